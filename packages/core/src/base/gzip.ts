@@ -1,0 +1,21 @@
+import { gunzipSync, gzipSync } from 'fflate';
+import { Fault } from './fault.js';
+
+/** Whether bytes begin with the gzip mark (RFC 1952, section 2.3.1). */
+export const isGzip = (bytes: Uint8Array) => bytes.length > 2 && bytes[0] === 0x1f && bytes[1] === 0x8b;
+
+/**
+ * Unpacks gzip; other bytes come back as they are.
+ *
+ * @throws Fault `gzip.corrupt`
+ */
+export function gunzip(bytes: Uint8Array, at?: string): Uint8Array {
+  if (!isGzip(bytes)) return bytes;
+  try {
+    return gunzipSync(bytes);
+  } catch (error) {
+    throw new Fault('gzip.corrupt', `the gzip data cannot be unpacked: ${(error as Error).message}`, 'The file was cut short or damaged; fetch or write it again.', at, error);
+  }
+}
+
+export const gzip = (bytes: Uint8Array): Uint8Array => gzipSync(bytes, { level: 6, mtime: 0 });

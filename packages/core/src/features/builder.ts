@@ -1,0 +1,118 @@
+import { growingCounts, growingDoubles } from '../base/growing.js';
+import type { Column, FeatureBlock, Kind, Space, Value } from './block.js';
+
+/**
+ * Builds a {@link FeatureBlock} feature by feature: `begin`, then `part`, `ring`, `vertex` in turn, then `set`
+ * for attributes, then `end`. A feature left without `end` is undone by the next `begin`.
+ */
+export class BlockBuilder {
+  private readonly kinds = growingCounts();
+  private readonly ids = growingDoubles();
+  private readonly featureParts = growingCounts();
+  private readonly partRings = growingCounts();
+  private readonly ringStarts = growingCounts();
+  private readonly coords = growingDoubles(1024);
+  private readonly columns = new Map<string, { codes: number[]; lookup: Map<Value, number>; values: Value[]; numeric: boolean }>();
+  private count = 0;
+  private mark = [0, 0, 0];
+
+  constructor(
+    private readonly name: string,
+    private readonly space: Space,
+    private readonly extent = 0,
+  ) {}
+
+  get length(): number {
+    return this.count;
+  }
+
+  begin(): void {
+    this.mark = [this.partRings.length, this.ringStarts.length, this.coords.length];
+  }
+
+  part(): void {
+    this.partRings.push(this.ringStarts.length);
+  }
+
+  ring(): void {
+    this.ringStarts.push(this.coords.length / 2);
+  }
+
+  vertex(x: number, y: number): void {
+    const data = this.coords.reserve(2);
+    data[this.coords.length] = x;
+    data[this.coords.length + 1] = y;
+    this.coords.length += 2;
+  }
+
+  /** Number of vertices in the ring being built. */
+  get ringLength(): number {
+    return this.coords.length / 2 - this.ringStarts.data[this.ringStarts.length - 1];
+  }
+
+  /** Takes back vertices from the end of the ring being built. */
+  dropVertices(count: number): void {
+    this.coords.length -= 2 * count;
+  }
+
+  /** Whether anything was drawn since `begin`. */
+  get hasGeometry(): boolean {
+    return this.coords.length > this.mark[2];
+  }
+
+  /** Takes back everything since `begin`. */
+  undo(): void {
+    [this.partRings.length, this.ringStarts.length, this.coords.length] = this.mark;
+  }
+
+  set(name: string, value: Value): void {
+    if (value === null || value === undefined) return;
+    let column = this.columns.get(name);
+    if (!column) this.columns.set(name, (column = { codes: [], lookup: new Map(), values: [], numeric: true }));
+    let code = column.lookup.get(value);
+    if (code === undefined) {
+      code = column.values.push(value);
+      column.lookup.set(value, code);
+      if (typeof value !== 'number') column.numeric = false;
+    }
+    column.codes[this.count] = code;
+  }
+
+  end(kind: Kind, id = NaN): void {
+    this.kinds.push(kind);
+    this.ids.push(id);
+    this.featureParts.push(this.mark[0]);
+    this.count++;
+  }
+
+  finish(): FeatureBlock {
+    const { count } = this;
+    const columns: Column[] = [...this.columns].map(([name, { codes, values, numeric }]) => {
+      // A column of mostly different numbers is smaller and faster as plain numbers.
+      if (numeric && values.length > 64 && values.length > count / 8) {
+        const numbers = new Float64Array(count).fill(NaN);
+        for (let i = 0; i < count; i++) if (codes[i]) numbers[i] = values[codes[i] - 1] as number;
+        return { name, numbers };
+      }
+      const array = new Uint32Array(count);
+      for (let i = 0; i < count; i++) array[i] = codes[i] ?? 0;
+      return { name, codes: array, values };
+    });
+    const close = (starts: { finish(): Uint32Array; push(v: number): void }, end: number) => (starts.push(end), starts.finish());
+    const rings = this.ringStarts.length;
+    const parts = this.partRings.length;
+    return {
+      name: this.name,
+      space: this.space,
+      extent: this.extent,
+      count,
+      kinds: Uint8Array.from(this.kinds.finish()),
+      ids: this.ids.finish(),
+      featureParts: close(this.featureParts, parts),
+      partRings: close(this.partRings, rings),
+      ringStarts: close(this.ringStarts, this.coords.length / 2),
+      coords: this.coords.finish(),
+      columns,
+    };
+  }
+}

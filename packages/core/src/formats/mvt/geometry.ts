@@ -1,0 +1,130 @@
+import { doubleArea } from '../../geometry/rings.js';
+import { Kind } from '../../features/block.js';
+
+/** Where decoded geometry goes; the arrays are large enough for the worst case of the bytes given. */
+export interface GeometrySink {
+  readonly coords: Int32Array;
+  readonly ringStarts: Uint32Array;
+  readonly partRings: Uint32Array;
+  vertices: number;
+  rings: number;
+  parts: number;
+}
+
+export interface GeometryFault {
+  readonly code: string;
+  readonly message: string;
+  readonly offset: number;
+}
+
+const moveTo = 1;
+const lineTo = 2;
+const closePath = 7;
+
+/**
+ * Decodes one command list (vector tile encoding 2.1, section 4.3) onto the end of the sink. Returns what is
+ * wrong with it, if anything; the sink then stands as it stood before. Rings of no area are left out with a
+ * fault only when they are the first of a feature (a hole without a polygon).
+ */
+export function readGeometry(bytes: Uint8Array, from: number, end: number, kind: Kind, sink: GeometrySink): GeometryFault | undefined {
+  const { coords, ringStarts, partRings } = sink;
+  let { vertices, rings, parts } = sink;
+  let pos = from;
+  let x = 0;
+  let y = 0;
+  let ringFrom = vertices;
+  let open = false;
+  let outerSeen = false;
+  const wrong = (code: string, message: string): GeometryFault => ({ code, message, offset: pos });
+  while (pos < end) {
+    let head = bytes[pos++];
+    if (head > 127) {
+      head &= 0x7f;
+      for (let shift = 7; ; shift += 7) {
+        if (pos >= end || shift > 28) return wrong('mvt.geometry.truncated', 'the geometry ends inside a command');
+        const byte = bytes[pos++];
+        head |= (byte & 0x7f) << shift;
+        if (byte < 128) break;
+      }
+      head >>>= 0;
+    }
+    const command = head & 7;
+    const repeat = head >>> 3;
+    if (command === closePath) {
+      if (kind !== Kind.polygon) return wrong('mvt.geometry.close', 'ClosePath outside a polygon (4.3.3)');
+      if (repeat !== 1) return wrong('mvt.geometry.count', `ClosePath with count ${repeat} (4.3.3.3: 1)`);
+      if (!open) return wrong('mvt.geometry.close', 'ClosePath without an open ring');
+      if (vertices - ringFrom < 3) return wrong('mvt.geometry.ring', `a ring of ${vertices - ringFrom} vertices (4.3.4.4: at least 3)`);
+      open = false;
+      const area = doubleArea(coords, ringFrom, vertices);
+      if (area === 0) {
+        vertices = ringFrom;
+        continue;
+      }
+      if (area > 0) {
+        partRings[parts++] = rings;
+        outerSeen = true;
+      } else if (!outerSeen) return wrong('mvt.geometry.winding', 'the first ring is a hole (4.3.4.4: outer rings have positive area)');
+      ringStarts[rings++] = ringFrom;
+      continue;
+    }
+    if (command !== moveTo && command !== lineTo) return wrong('mvt.geometry.command', `command ${command} does not exist (4.3.1: 1, 2 and 7)`);
+    if (repeat === 0) return wrong('mvt.geometry.count', 'a command with count 0');
+    if (command === moveTo) {
+      if (kind !== Kind.point) {
+        if (repeat !== 1) return wrong('mvt.geometry.count', `MoveTo with count ${repeat} in a line or polygon (4.3.4: 1)`);
+        if (kind === Kind.line && open) {
+          if (vertices - ringFrom < 2) return wrong('mvt.geometry.line', 'a line of one vertex (4.3.4.3: at least 2)');
+          partRings[parts++] = rings;
+          ringStarts[rings++] = ringFrom;
+        } else if (kind === Kind.polygon && open) return wrong('mvt.geometry.close', 'a ring that is not closed (4.3.4.4)');
+        ringFrom = vertices;
+        open = true;
+      }
+    } else if (!open) return wrong('mvt.geometry.start', 'LineTo before any MoveTo (4.3.4)');
+    if (repeat * 2 > end - pos) return wrong('mvt.geometry.truncated', `a command promises ${repeat} vertices and the geometry ends before them`);
+    for (let i = 0; i < repeat; i++) {
+      // Two zigzag numbers; those below 128 take one byte each, the common case.
+      let dx = bytes[pos++];
+      if (dx > 127) {
+        dx &= 0x7f;
+        for (let shift = 7; ; shift += 7) {
+          const byte = bytes[pos++];
+          dx |= (byte & 0x7f) << shift;
+          if (byte < 128) break;
+          if (shift > 28 || pos >= end) return wrong('mvt.geometry.truncated', 'the geometry ends inside a number');
+        }
+      }
+      let dy = bytes[pos++];
+      if (dy > 127) {
+        dy &= 0x7f;
+        for (let shift = 7; ; shift += 7) {
+          const byte = bytes[pos++];
+          dy |= (byte & 0x7f) << shift;
+          if (byte < 128) break;
+          if (shift > 28 || pos >= end) return wrong('mvt.geometry.truncated', 'the geometry ends inside a number');
+        }
+      }
+      if (pos > end) return wrong('mvt.geometry.truncated', 'the geometry ends inside a number');
+      x += (dx >>> 1) ^ -(dx & 1);
+      y += (dy >>> 1) ^ -(dy & 1);
+      if (kind === Kind.point) {
+        partRings[parts++] = rings;
+        ringStarts[rings++] = vertices;
+      }
+      coords[2 * vertices] = x;
+      coords[2 * vertices + 1] = y;
+      vertices++;
+    }
+  }
+  if (kind === Kind.line && open) {
+    if (vertices - ringFrom < 2) return wrong('mvt.geometry.line', 'a line of one vertex (4.3.4.3: at least 2)');
+    partRings[parts++] = rings;
+    ringStarts[rings++] = ringFrom;
+  } else if (kind === Kind.polygon && open) return wrong('mvt.geometry.close', 'the last ring is not closed (4.3.4.4)');
+  if (parts === sink.parts) return wrong('mvt.geometry.empty', 'the geometry has no parts');
+  sink.vertices = vertices;
+  sink.rings = rings;
+  sink.parts = parts;
+  return undefined;
+}

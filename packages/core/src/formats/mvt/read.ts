@@ -1,0 +1,246 @@
+import { Fault } from '../../base/fault.js';
+import { Kind, type Column, type FeatureBlock, type Value } from '../../features/block.js';
+import { readGeometry, type GeometrySink } from './geometry.js';
+import { WireReader } from './wire.js';
+
+/** A place where a tile breaks its specification. */
+export interface Violation {
+  readonly code: string;
+  readonly message: string;
+  /** Bytes from the start of the tile. */
+  readonly offset: number;
+}
+
+export interface ReadTileOptions {
+  /** Only these layers; default all. */
+  readonly layers?: readonly string[];
+  /**
+   * Where to note violations of the specification. With a list, a faulty feature or layer is left out and
+   * noted and the rest is read; without one, the first violation throws.
+   */
+  readonly violations?: Violation[];
+}
+
+/**
+ * Reads a vector tile (open vector tile encoding 2.1) into one {@link FeatureBlock} a layer, in tile space:
+ * integer units, y down, `extent` units a side.
+ *
+ * @throws Fault `mvt.truncated` or `mvt.wire` for bytes that are no tile, `mvt.*` for a violation when no list is given
+ */
+export function readTile(bytes: Uint8Array, options: ReadTileOptions = {}): FeatureBlock[] {
+  const reader = new WireReader(bytes);
+  const report = (code: string, message: string, offset: number) => {
+    if (!options.violations) throw new Fault(code, message, 'Have the tile written again by an encoder that keeps to the specification.', `byte ${offset}`);
+    options.violations.push({ code, message, offset });
+  };
+  const blocks: FeatureBlock[] = [];
+  const names = new Set<string>();
+  while (reader.pos < reader.end) {
+    const key = reader.varint();
+    if (key !== ((3 << 3) | 2)) {
+      reader.skip(key & 7);
+      continue;
+    }
+    const start = reader.pos;
+    const length = reader.length('a layer');
+    const next = reader.pos + length;
+    const block = readLayer(new WireReader(bytes, reader.pos, next), start, options.layers, report);
+    reader.pos = next;
+    if (!block) continue;
+    if (names.has(block.name)) report('mvt.layer.twice', `two layers are named "${block.name}" (4.1: names are unique)`, start);
+    else blocks.push(block);
+    names.add(block.name);
+  }
+  return blocks;
+}
+
+type Report = (code: string, message: string, offset: number) => void;
+
+function readLayer(reader: WireReader, start: number, wanted: readonly string[] | undefined, report: Report): FeatureBlock | undefined {
+  let name: string | undefined;
+  let version: number | undefined;
+  let extent = 4096;
+  const keys: string[] = [];
+  const values: Value[] = [];
+  const features: number[] = [];
+  let geometryBytes = 0;
+  while (reader.pos < reader.end) {
+    const field = reader.varint();
+    switch (field) {
+      case (2 << 3) | 2: {
+        const length = reader.length('a feature');
+        features.push(reader.pos, reader.pos + length);
+        geometryBytes += length;
+        reader.pos += length;
+        break;
+      }
+      case (3 << 3) | 2:
+        keys.push(reader.text(reader.length('a key')));
+        break;
+      case (4 << 3) | 2: {
+        const at = reader.pos;
+        const length = reader.length('a value');
+        const end = reader.pos + length;
+        values.push(readValue(new WireReader(reader.bytes, reader.pos, end), at, report));
+        reader.pos = end;
+        break;
+      }
+      case (1 << 3) | 2:
+        name = reader.text(reader.length('a layer name'));
+        if (wanted && !wanted.includes(name)) return undefined;
+        break;
+      case (5 << 3) | 0:
+        extent = reader.varint();
+        break;
+      case (15 << 3) | 0:
+        version = reader.varint();
+        break;
+      default:
+        reader.skip(field & 7);
+    }
+  }
+  if (name === undefined) return void report('mvt.layer.name', 'a layer has no name (4.1)', start);
+  if (version === undefined) report('mvt.layer.version', `layer "${name}" has no version (4.1)`, start);
+  else if (version !== 1 && version !== 2) return void report('mvt.layer.version', `layer "${name}" is of version ${version}; 1 and 2 are known`, start);
+  if (extent === 0) return void report('mvt.layer.extent', `layer "${name}" has extent 0 (4.1)`, start);
+  return readFeatures(reader, name, extent, keys, values, features, geometryBytes, report);
+}
+
+function readFeatures(
+  reader: WireReader,
+  name: string,
+  extent: number,
+  keys: string[],
+  values: Value[],
+  features: number[],
+  geometryBytes: number,
+  report: Report,
+): FeatureBlock {
+  const total = features.length / 2;
+  const sink: GeometrySink = {
+    coords: new Int32Array(geometryBytes),
+    ringStarts: new Uint32Array((geometryBytes >> 1) + 2),
+    partRings: new Uint32Array((geometryBytes >> 1) + 2),
+    vertices: 0,
+    rings: 0,
+    parts: 0,
+  };
+  const codes = new Uint32Array(total * keys.length);
+  const kinds = new Uint8Array(total);
+  const ids = new Float64Array(total);
+  const featureParts = new Uint32Array(total + 1);
+  const { bytes } = reader;
+  let count = 0;
+  for (let f = 0; f < total; f++) {
+    const end = features[2 * f + 1];
+    reader.pos = features[2 * f];
+    reader.end = end;
+    const at = reader.pos;
+    let id = NaN;
+    let kind: number = Kind.none;
+    let geometryAt = -1;
+    let geometryEnd = 0;
+    let sound = true;
+    while (reader.pos < end) {
+      const field = reader.varint();
+      if (field === ((2 << 3) | 2)) {
+        const length = reader.length('tags');
+        const tagsEnd = reader.pos + length;
+        let pos = reader.pos;
+        while (pos < tagsEnd) {
+          let key = bytes[pos++];
+          if (key > 127) {
+            reader.pos = pos - 1;
+            key = reader.varint();
+            pos = reader.pos;
+          }
+          if (pos >= tagsEnd) {
+            report('mvt.tags.odd', `feature ${f} of layer "${name}" has a key without a value (4.4)`, at);
+            sound = false;
+            break;
+          }
+          let value = bytes[pos++];
+          if (value > 127) {
+            reader.pos = pos - 1;
+            value = reader.varint();
+            pos = reader.pos;
+          }
+          if (key >= keys.length || value >= values.length) {
+            report('mvt.tags.range', `feature ${f} of layer "${name}" points at key ${key} of ${keys.length} and value ${value} of ${values.length} (4.4)`, at);
+            sound = false;
+            break;
+          }
+          codes[key * total + count] = value + 1;
+        }
+        reader.pos = tagsEnd;
+      } else if (field === ((4 << 3) | 2)) {
+        const length = reader.length('geometry');
+        geometryAt = reader.pos;
+        geometryEnd = reader.pos += length;
+      } else if (field === ((3 << 3) | 0)) kind = reader.varint();
+      else if (field === ((1 << 3) | 0)) id = reader.varint64();
+      else reader.skip(field & 7);
+    }
+    featureParts[count] = sink.parts;
+    if (sound && kind > Kind.polygon) {
+      report('mvt.feature.kind', `feature ${f} of layer "${name}" is of geometry type ${kind} (4.3.4: 0 to 3)`, at);
+      sound = false;
+    }
+    if (sound && geometryAt < 0) {
+      report('mvt.feature.geometry', `feature ${f} of layer "${name}" has no geometry (4.2)`, at);
+      sound = false;
+    }
+    if (sound && kind !== Kind.none) {
+      const wrong = readGeometry(bytes, geometryAt, geometryEnd, kind as Kind, sink);
+      if (wrong) {
+        report(wrong.code, `feature ${f} of layer "${name}": ${wrong.message}`, wrong.offset);
+        sound = false;
+      }
+    }
+    if (!sound) {
+      for (let k = 0; k < keys.length; k++) codes[k * total + count] = 0;
+      continue;
+    }
+    kinds[count] = kind;
+    ids[count++] = id;
+  }
+  featureParts[count] = sink.parts;
+  sink.partRings[sink.parts] = sink.rings;
+  sink.ringStarts[sink.rings] = sink.vertices;
+  const columns: Column[] = keys.map((key, k) => ({ name: key, codes: codes.subarray(k * total, k * total + count), values }));
+  return {
+    name,
+    space: 'tile',
+    extent,
+    count,
+    kinds: kinds.subarray(0, count),
+    ids: ids.subarray(0, count),
+    featureParts: featureParts.subarray(0, count + 1),
+    partRings: sink.partRings.slice(0, sink.parts + 1),
+    ringStarts: sink.ringStarts.slice(0, sink.rings + 1),
+    coords: sink.coords.slice(0, 2 * sink.vertices),
+    columns,
+  };
+}
+
+function readValue(reader: WireReader, at: number, report: Report): Value {
+  let value: Value;
+  let seen = 0;
+  while (reader.pos < reader.end) {
+    const field = reader.varint();
+    seen++;
+    if (field === ((1 << 3) | 2)) value = reader.text(reader.length('a text value'));
+    else if (field === ((2 << 3) | 5)) value = reader.float();
+    else if (field === ((3 << 3) | 1)) value = reader.double();
+    else if (field === ((4 << 3) | 0)) value = reader.int64();
+    else if (field === ((5 << 3) | 0)) value = reader.varint64();
+    else if (field === ((6 << 3) | 0)) value = reader.sint64();
+    else if (field === ((7 << 3) | 0)) value = reader.varint() !== 0;
+    else {
+      seen--;
+      reader.skip(field & 7);
+    }
+  }
+  if (seen !== 1) report('mvt.value', `a value has ${seen} of its seven fields set (4.1: exactly one)`, at);
+  return value;
+}

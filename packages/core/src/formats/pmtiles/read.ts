@@ -1,0 +1,108 @@
+import { Fault } from '../../base/fault.js';
+import { gunzip } from '../../base/gzip.js';
+import { hilbertId, tileOfHilbertId, type TileAddress } from '../../grid/address.js';
+import { findEntry, readDirectory, type DirectoryEntry } from './directory.js';
+import { compressionNames, firstFetch, headerLength, readHeader, type ArchiveHeader } from './header.js';
+
+/** Bytes that can be read in pieces: a buffer, a `Blob` or `File`, an HTTP resource, a file on disk. */
+export interface ByteSource {
+  /** Reads up to `length` bytes from `offset`; fewer only where the source ends. */
+  read(offset: number, length: number, signal?: AbortSignalLike): Promise<Uint8Array>;
+}
+
+/** What is used of the platform's `AbortSignal`. */
+export interface AbortSignalLike {
+  readonly aborted: boolean;
+  throwIfAborted(): void;
+}
+
+/** A source over bytes in memory. */
+export function bufferSource(bytes: Uint8Array): ByteSource {
+  return { read: async (offset, length) => bytes.subarray(offset, offset + length) };
+}
+
+/** A source over a `Blob` or `File`. */
+export function blobSource(blob: { slice(from: number, to: number): { arrayBuffer(): Promise<ArrayBuffer> } }): ByteSource {
+  return { read: async (offset, length) => new Uint8Array(await blob.slice(offset, offset + length).arrayBuffer()) };
+}
+
+/** A PMTiles 3 archive, opened. Leaf directories are fetched when first needed and up to 64 are kept. */
+export class Archive {
+  private readonly leaves = new Map<number, Promise<DirectoryEntry[]>>();
+
+  private constructor(
+    private readonly source: ByteSource,
+    readonly header: ArchiveHeader,
+    private readonly root: DirectoryEntry[],
+  ) {}
+
+  /** @throws Fault `archive.magic`, `archive.version`, `archive.compression`, `archive.truncated` or `archive.directory` */
+  static async open(source: ByteSource, signal?: AbortSignalLike): Promise<Archive> {
+    const first = await source.read(0, firstFetch, signal);
+    const header = readHeader(first);
+    for (const [what, compression] of [['directories', header.internalCompression], ['tiles', header.tileCompression]] as const) {
+      if (compression > 2) {
+        throw new Fault('archive.compression', `the ${what} are packed with ${compressionNames[compression] ?? `method ${compression}`}; none and gzip are read`, 'Write the archive again with gzip.');
+      }
+    }
+    const { rootOffset, rootLength } = header;
+    const inFirst = rootOffset >= headerLength && rootOffset + rootLength <= first.length;
+    const root = inFirst ? first.subarray(rootOffset, rootOffset + rootLength) : await exactly(source, rootOffset, rootLength, 'the root directory', signal);
+    return new Archive(source, header, readDirectory(gunzip(root, `byte ${rootOffset}`)));
+  }
+
+  /** The metadata object: TileJSON 3 fields such as `name`, `attribution` and `vector_layers`. */
+  async metadata(signal?: AbortSignalLike): Promise<Record<string, unknown>> {
+    const { metadataOffset, metadataLength } = this.header;
+    if (!metadataLength) return {};
+    const bytes = gunzip(await exactly(this.source, metadataOffset, metadataLength, 'the metadata', signal), `byte ${metadataOffset}`);
+    try {
+      return JSON.parse(new TextDecoder().decode(bytes)) as Record<string, unknown>;
+    } catch (error) {
+      throw new Fault('archive.metadata', `the metadata is not JSON: ${(error as Error).message}`, 'The archive is damaged; write it again.', `byte ${metadataOffset}`, error);
+    }
+  }
+
+  /** The bytes of a tile as stored (packed, if `header.tileCompression` says so), or undefined when the archive has none. */
+  async tile({ z, x, y }: TileAddress, signal?: AbortSignalLike): Promise<Uint8Array | undefined> {
+    if (z < this.header.minZoom || z > this.header.maxZoom) return undefined;
+    const id = hilbertId(z, x, y);
+    let entry = findEntry(this.root, id);
+    for (let depth = 0; entry?.run === 0; depth++) {
+      if (depth > 3) throw new Fault('archive.directory', 'leaf directories are nested more than four deep', 'The archive is damaged; write it again.');
+      entry = findEntry(await this.leaf(entry, signal), id);
+    }
+    if (!entry) return undefined;
+    return exactly(this.source, this.header.dataOffset + entry.offset, entry.length, `tile ${z}/${x}/${y}`, signal);
+  }
+
+  /** Every tile entry in storage order, leaves included, with the run length of equal neighbours. */
+  async *entries(): AsyncGenerator<{ tile: TileAddress; run: number; offset: number; length: number }> {
+    const walk = async function* (this: Archive, entries: DirectoryEntry[]): AsyncGenerator<DirectoryEntry> {
+      for (const entry of entries) {
+        if (entry.run) yield entry;
+        else yield* walk.call(this, await this.leaf(entry));
+      }
+    };
+    for await (const { id, run, offset, length } of walk.call(this, this.root)) yield { tile: tileOfHilbertId(id), run, offset, length };
+  }
+
+  private leaf(entry: DirectoryEntry, signal?: AbortSignalLike): Promise<DirectoryEntry[]> {
+    const known = this.leaves.get(entry.offset);
+    if (known) return known;
+    const offset = this.header.leavesOffset + entry.offset;
+    const loading = exactly(this.source, offset, entry.length, 'a leaf directory', signal).then((bytes) => readDirectory(gunzip(bytes, `byte ${offset}`)));
+    loading.catch(() => this.leaves.delete(entry.offset));
+    if (this.leaves.size >= 64) this.leaves.delete(this.leaves.keys().next().value!);
+    this.leaves.set(entry.offset, loading);
+    return loading;
+  }
+}
+
+async function exactly(source: ByteSource, offset: number, length: number, what: string, signal?: AbortSignalLike): Promise<Uint8Array> {
+  const bytes = await source.read(offset, length, signal);
+  if (bytes.length < length) {
+    throw new Fault('archive.truncated', `${what} has ${length} bytes and the archive ends after ${bytes.length} of them`, 'The archive was cut short; fetch or write it again.', `byte ${offset}`);
+  }
+  return bytes;
+}

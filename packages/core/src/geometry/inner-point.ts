@@ -1,0 +1,56 @@
+import { distanceToPath, insideRings } from './rings.js';
+
+/**
+ * A point well inside a polygon: the centre of a circle that is, to within `precision`, the largest that fits
+ * (pole of inaccessibility). Found by best-first search over a quadtree of cells, each bounded by its centre's
+ * distance plus half its diagonal.
+ *
+ * @param coords x, y by turns
+ * @param ringStarts first vertex of each ring, with one further entry
+ * @param ringFrom, ringTo the rings of one polygon, outer ring first
+ * @param precision in the units of the coordinates; default 1/100 of the shorter side of the outer ring's box
+ * @returns `[x, y, distance to the nearest edge]`
+ */
+export function innerPoint(
+  coords: ArrayLike<number>,
+  ringStarts: ArrayLike<number>,
+  ringFrom: number,
+  ringTo: number,
+  precision?: number,
+): [number, number, number] {
+  let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let i = ringStarts[ringFrom]; i < ringStarts[ringFrom + 1]; i++) {
+    west = Math.min(west, coords[2 * i]);
+    east = Math.max(east, coords[2 * i]);
+    south = Math.min(south, coords[2 * i + 1]);
+    north = Math.max(north, coords[2 * i + 1]);
+  }
+  const side = Math.min(east - west, north - south);
+  if (!(side > 0)) return [west, south, 0];
+  const tolerance = precision ?? side / 100;
+  const clearance = (x: number, y: number) => {
+    let nearest = Infinity;
+    for (let r = ringFrom; r < ringTo; r++) nearest = Math.min(nearest, distanceToPath(coords, ringStarts[r], ringStarts[r + 1], true, x, y));
+    return insideRings(coords, ringStarts, ringFrom, ringTo, x, y) ? nearest : -nearest;
+  };
+  type Cell = { x: number; y: number; half: number; bound: number };
+  let best: [number, number, number] = [(west + east) / 2, (south + north) / 2, -Infinity];
+  const open: Cell[] = [];
+  const visit = (x: number, y: number, half: number) => {
+    const d = clearance(x, y);
+    if (d > best[2]) best = [x, y, d];
+    const bound = d + half * Math.SQRT2;
+    if (bound > best[2] + tolerance) open.push({ x, y, half, bound });
+  };
+  const half = side / 2;
+  for (let x = west + half; x < east + half; x += side) for (let y = south + half; y < north + half; y += side) visit(x, y, half);
+  for (let rounds = 0; open.length && rounds < 500; rounds++) {
+    let top = 0;
+    for (let i = 1; i < open.length; i++) if (open[i].bound > open[top].bound) top = i;
+    const [cell] = open.splice(top, 1);
+    if (cell.bound <= best[2] + tolerance) break;
+    const h = cell.half / 2;
+    for (const [dx, dy] of [[-h, -h], [h, -h], [-h, h], [h, h]]) visit(cell.x + dx, cell.y + dy, h);
+  }
+  return best;
+}

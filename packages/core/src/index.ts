@@ -1,0 +1,18 @@
+export * from './base/fault.js';
+export { nearestSpelling } from './base/spelling.js';
+export { gunzip, gzip, isGzip } from './base/gzip.js';
+export * from './features/block.js';
+export { BlockBuilder } from './features/builder.js';
+export { innerPoint } from './geometry/inner-point.js';
+export { doubleArea, distanceToPath, insideRings } from './geometry/rings.js';
+export * from './grid/address.js';
+export * from './crs/web-mercator.js';
+export { readTile, type ReadTileOptions, type Violation } from './formats/mvt/read.js';
+export { writeTile } from './formats/mvt/write.js';
+export { readGeoJson, readGeoJsonLines, type ReadGeoJsonOptions } from './formats/geojson/read.js';
+export { featureToGeoJson, writeGeoJson, type GeoJsonFeature } from './formats/geojson/write.js';
+export { Archive, blobSource, bufferSource, type AbortSignalLike, type ByteSource } from './formats/pmtiles/read.js';
+export { ArchiveWriter, type ArchiveDetails, type WrittenArchive } from './formats/pmtiles/write.js';
+export { compressionNames, tileTypeNames, type ArchiveHeader } from './formats/pmtiles/header.js';
+export { pyramid, TileCutter, type PyramidTile, type TilingOptions } from './tiling/pyramid.js';
+export { boundsOfBlocks, vectorLayers, type VectorLayer } from './tiling/layer-info.js';

@@ -1,0 +1,263 @@
+import { growingCounts, growingDoubles } from '../base/growing.js';
+import { mercatorX, mercatorY, webMercatorHalf } from '../crs/web-mercator.js';
+import { Kind, type FeatureBlock } from '../features/block.js';
+import { markSignificance } from '../geometry/significance.js';
+
+/**
+ * Features on their way into tiles. Coordinates are parts of the square world: x from 0 in the west to 1 in
+ * the east, y from 0 in the north to 1 in the south. Each vertex carries its significance (squared, in the
+ * same units; see {@link markSignificance}), each feature its row in the block it comes from.
+ */
+export interface Cut {
+  readonly count: number;
+  readonly rows: Uint32Array;
+  readonly kinds: Uint8Array;
+  /** minX, minY, maxX, maxY of each feature. */
+  readonly boxes: Float64Array;
+  readonly featureParts: Uint32Array;
+  readonly partRings: Uint32Array;
+  readonly ringStarts: Uint32Array;
+  readonly coords: Float64Array;
+  readonly marks: Float64Array;
+}
+
+/** Places a lon/lat block in the square world and marks the significance of every vertex. */
+export function cutFromBlock(block: FeatureBlock): Cut {
+  const coords = new Float64Array(block.coords.length);
+  for (let i = 0; i < coords.length; i += 2) {
+    coords[i] = 0.5 + mercatorX(block.coords[i]) / (2 * webMercatorHalf);
+    coords[i + 1] = 0.5 - mercatorY(block.coords[i + 1]) / (2 * webMercatorHalf);
+  }
+  const marks = new Float64Array(coords.length / 2);
+  const boxes = new Float64Array(4 * block.count);
+  for (let f = 0; f < block.count; f++) {
+    const kind = block.kinds[f];
+    const ringFrom = block.partRings[block.featureParts[f]];
+    const ringTo = block.partRings[block.featureParts[f + 1]];
+    for (let r = ringFrom; r < ringTo; r++) {
+      const from = block.ringStarts[r];
+      const to = block.ringStarts[r + 1];
+      if (kind === Kind.point) marks.fill(Infinity, from, to);
+      else markSignificance(coords, from, to, kind === Kind.polygon, marks);
+    }
+    setBox(boxes, f, coords, block.ringStarts[ringFrom], block.ringStarts[ringTo]);
+  }
+  const { count, kinds, featureParts, partRings, ringStarts } = block;
+  return { count, rows: Uint32Array.from({ length: count }, (_, i) => i), kinds, boxes, featureParts, partRings, ringStarts, coords, marks };
+}
+
+function setBox(boxes: Float64Array, f: number, coords: Float64Array, from: number, to: number): void {
+  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let i = from; i < to; i++) {
+    const x = coords[2 * i];
+    const y = coords[2 * i + 1];
+    if (x < minX) minX = x;
+    if (x > maxX) maxX = x;
+    if (y < minY) minY = y;
+    if (y > maxY) maxY = y;
+  }
+  boxes[4 * f] = minX;
+  boxes[4 * f + 1] = minY;
+  boxes[4 * f + 2] = maxX;
+  boxes[4 * f + 3] = maxY;
+}
+
+/**
+ * The part of a cut between `low` and `high` on one axis (0 is x, 1 is y). Polygons keep their rings and winding
+ * (Sutherland and Hodgman 1974, both bounds in one pass); lines that leave and come back become several.
+ */
+export function clip(cut: Cut, axis: 0 | 1, low: number, high: number): Cut {
+  const out = new CutWriter(cut);
+  for (let f = 0; f < cut.count; f++) {
+    const min = cut.boxes[4 * f + axis];
+    const max = cut.boxes[4 * f + 2 + axis];
+    if (!(max >= low && min <= high)) continue;
+    if (min >= low && max <= high) out.copy(cut, f);
+    else out.clipped(cut, f, axis, low, high);
+  }
+  return out.finish();
+}
+
+/** Several cuts of the same block as one, moved east by `shift` worlds. */
+export function shifted(cut: Cut, shift: number): Cut {
+  const coords = cut.coords.map((v, i) => (i % 2 ? v : v + shift));
+  const boxes = cut.boxes.map((v, i) => (i % 2 ? v : v + shift));
+  return { ...cut, coords, boxes };
+}
+
+export function joined(cuts: readonly Cut[]): Cut {
+  const solid = cuts.filter((cut) => cut.count > 0);
+  if (solid.length === 1) return solid[0];
+  const out = new CutWriter(cuts[0]);
+  for (const cut of solid) for (let f = 0; f < cut.count; f++) out.copy(cut, f);
+  return out.finish();
+}
+
+class CutWriter {
+  private readonly rows = growingCounts(64);
+  private readonly kinds = growingCounts(64);
+  private readonly boxes;
+  private readonly featureParts = growingCounts(64);
+  private readonly partRings = growingCounts(64);
+  private readonly ringStarts = growingCounts(64);
+  private readonly coords;
+  private readonly marks;
+
+  constructor(like: Cut) {
+    this.boxes = growingDoubles(256);
+    this.coords = growingDoubles(Math.max(256, like.coords.length >> 1));
+    this.marks = growingDoubles(Math.max(128, like.marks.length >> 1));
+  }
+
+  copy(cut: Cut, f: number): void {
+    const partFrom = cut.featureParts[f];
+    const partTo = cut.featureParts[f + 1];
+    const ringFrom = cut.partRings[partFrom];
+    const ringTo = cut.partRings[partTo];
+    const from = cut.ringStarts[ringFrom];
+    const to = cut.ringStarts[ringTo];
+    this.featureParts.push(this.partRings.length);
+    const ringShift = this.ringStarts.length - ringFrom;
+    for (let p = partFrom; p < partTo; p++) this.partRings.push(cut.partRings[p] + ringShift);
+    const vertexShift = this.marks.length - from;
+    for (let r = ringFrom; r < ringTo; r++) this.ringStarts.push(cut.ringStarts[r] + vertexShift);
+    this.coords.reserve(2 * (to - from)).set(cut.coords.subarray(2 * from, 2 * to), this.coords.length);
+    this.coords.length += 2 * (to - from);
+    this.marks.reserve(to - from).set(cut.marks.subarray(from, to), this.marks.length);
+    this.marks.length += to - from;
+    this.boxes.reserve(4).set(cut.boxes.subarray(4 * f, 4 * f + 4), this.boxes.length);
+    this.boxes.length += 4;
+    this.rows.push(cut.rows[f]);
+    this.kinds.push(cut.kinds[f]);
+  }
+
+  clipped(cut: Cut, f: number, axis: 0 | 1, low: number, high: number): void {
+    const kind = cut.kinds[f];
+    const parts = this.partRings.length;
+    const vertexFrom = this.marks.length;
+    for (let p = cut.featureParts[f]; p < cut.featureParts[f + 1]; p++) {
+      const partStart = this.ringStarts.length;
+      for (let r = cut.partRings[p]; r < cut.partRings[p + 1]; r++) {
+        const from = cut.ringStarts[r];
+        const to = cut.ringStarts[r + 1];
+        if (kind === Kind.polygon) {
+          const kept = this.ring(cut, from, to, axis, low, high);
+          if (!kept && r === cut.partRings[p]) break;
+        } else if (kind === Kind.line) this.line(cut, from, to, axis, low, high);
+        else {
+          const v = cut.coords[2 * from + axis];
+          if (v < low || v > high) continue;
+          this.partRings.push(this.ringStarts.length);
+          this.ringStarts.push(this.marks.length);
+          this.vertex(cut.coords[2 * from], cut.coords[2 * from + 1], Infinity);
+        }
+      }
+      if (kind === Kind.polygon && this.ringStarts.length > partStart) this.partRings.push(partStart);
+    }
+    if (this.partRings.length === parts) return;
+    this.featureParts.push(parts);
+    this.rows.push(cut.rows[f]);
+    this.kinds.push(kind);
+    this.boxes.reserve(4);
+    this.boxes.length += 4;
+    setBox(this.boxes.data, this.rows.length - 1, this.coords.data, vertexFrom, this.marks.length);
+  }
+
+  private vertex(x: number, y: number, mark: number): void {
+    const data = this.coords.reserve(2);
+    data[this.coords.length++] = x;
+    data[this.coords.length++] = y;
+    this.marks.push(mark);
+  }
+
+  /** The point where the edge from vertex `i` to vertex `j` meets `bound`. */
+  private crossing(cut: Cut, i: number, j: number, axis: 0 | 1, bound: number): void {
+    const a = cut.coords[2 * i + axis];
+    const t = (bound - a) / (cut.coords[2 * j + axis] - a);
+    const other = cut.coords[2 * i + 1 - axis] + t * (cut.coords[2 * j + 1 - axis] - cut.coords[2 * i + 1 - axis]);
+    if (axis === 0) this.vertex(bound, other, Infinity);
+    else this.vertex(other, bound, Infinity);
+  }
+
+  private ring(cut: Cut, from: number, to: number, axis: 0 | 1, low: number, high: number): boolean {
+    const start = this.marks.length;
+    const { coords } = cut;
+    let i = to - 1;
+    let a = coords[2 * i + axis];
+    for (let j = from; j < to; j++) {
+      const b = coords[2 * j + axis];
+      if (a < low) {
+        if (b > low) this.crossing(cut, i, j, axis, low);
+      } else if (a > high) {
+        if (b < high) this.crossing(cut, i, j, axis, high);
+      }
+      if (b > high) {
+        if (a < high) this.crossing(cut, i, j, axis, high);
+      } else if (b < low) {
+        if (a > low) this.crossing(cut, i, j, axis, low);
+      } else this.vertex(coords[2 * j], coords[2 * j + 1], cut.marks[j]);
+      i = j;
+      a = b;
+    }
+    if (this.marks.length - start < 3) {
+      this.coords.length -= 2 * (this.marks.length - start);
+      this.marks.length = start;
+      return false;
+    }
+    this.ringStarts.push(start);
+    return true;
+  }
+
+  private line(cut: Cut, from: number, to: number, axis: 0 | 1, low: number, high: number): void {
+    const { coords } = cut;
+    let open = false;
+    const begin = () => {
+      this.partRings.push(this.ringStarts.length);
+      this.ringStarts.push(this.marks.length);
+      open = true;
+    };
+    let a = coords[2 * from + axis];
+    if (a >= low && a <= high) {
+      begin();
+      this.vertex(coords[2 * from], coords[2 * from + 1], Infinity);
+    }
+    for (let i = from, j = from + 1; j < to; i = j++) {
+      const b = coords[2 * j + axis];
+      if (a < low && b >= low) {
+        begin();
+        this.crossing(cut, i, j, axis, low);
+      } else if (a > high && b <= high) {
+        begin();
+        this.crossing(cut, i, j, axis, high);
+      }
+      if (b > high && a <= high && open) {
+        this.crossing(cut, i, j, axis, high);
+        open = false;
+      } else if (b > high && a < low) {
+        this.crossing(cut, i, j, axis, high);
+        open = false;
+      } else if (b < low && a >= low && open) {
+        this.crossing(cut, i, j, axis, low);
+        open = false;
+      } else if (b >= low && b <= high) this.vertex(coords[2 * j], coords[2 * j + 1], cut.marks[j]);
+      a = b;
+    }
+  }
+
+  finish(): Cut {
+    this.featureParts.push(this.partRings.length);
+    this.partRings.push(this.ringStarts.length);
+    this.ringStarts.push(this.marks.length);
+    return {
+      count: this.rows.length,
+      rows: this.rows.finish(),
+      kinds: Uint8Array.from(this.kinds.finish()),
+      boxes: this.boxes.finish(),
+      featureParts: this.featureParts.finish(),
+      partRings: this.partRings.finish(),
+      ringStarts: this.ringStarts.finish(),
+      coords: this.coords.finish(),
+      marks: this.marks.finish(),
+    };
+  }
+}

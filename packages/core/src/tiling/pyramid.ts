@@ -1,0 +1,121 @@
+import type { FeatureBlock } from '../features/block.js';
+import { addressKey, type TileAddress } from '../grid/address.js';
+import { clip, cutFromBlock, joined, shifted, type Cut } from './cut.js';
+import { quantise } from './quantise.js';
+
+export interface TilingOptions {
+  /** Tile units across a tile; default 4096. */
+  readonly extent?: number;
+  /** Width, in tile units, of the strip of neighbouring ground that each tile carries along; default 64. */
+  readonly buffer?: number;
+  /** Tile units in a pixel, for dropping what cannot be seen; default `extent / 512`. */
+  readonly pixel?: number;
+  /** Simplification in pixels; default 0.4. The deepest level is never simplified beyond its grid. */
+  readonly tolerance?: number;
+  /** Whether points that share a pixel with an earlier one are dropped above the deepest level; default true. */
+  readonly thin?: boolean;
+}
+
+interface Settings {
+  readonly extent: number;
+  readonly buffer: number;
+  readonly pixel: number;
+  readonly tolerance: number;
+  readonly thin: boolean;
+}
+
+function settings(options: TilingOptions): Settings {
+  const extent = options.extent ?? 4096;
+  const pixel = options.pixel ?? extent / 512;
+  return { extent, buffer: options.buffer ?? 64, pixel, tolerance: (options.tolerance ?? 0.4) * pixel, thin: options.thin ?? true };
+}
+
+/** A block laid into the square world, with what lies beyond the antimeridian brought round. */
+function world(block: FeatureBlock, { extent, buffer }: Settings): Cut {
+  const cut = cutFromBlock(block);
+  const rim = buffer / extent;
+  const inside = cut.boxes.every((v, i) => (i % 2 ? true : v >= 0 && v <= 1));
+  if (inside) return cut;
+  return joined([-1, 0, 1].map((turn) => shifted(clip(cut, 0, -rim - turn, 1 + rim - turn), turn)));
+}
+
+/** The quarter of a cut that belongs to tile `t`, with its buffer. */
+function within(cut: Cut, { z, x, y }: TileAddress, { extent, buffer }: Settings): Cut {
+  const size = 2 ** -z;
+  const rim = (buffer / extent) * size;
+  const column = clip(cut, 0, x * size - rim, (x + 1) * size + rim);
+  return clip(column, 1, y * size - rim, (y + 1) * size + rim);
+}
+
+function emit(cut: Cut, block: FeatureBlock, tile: TileAddress, deepest: boolean, { extent, pixel, tolerance, thin }: Settings): FeatureBlock | undefined {
+  const points = thin || !cut.kinds.includes(1);
+  return quantise(cut, block, tile, { extent, tolerance: deepest ? Math.min(tolerance, 1) : tolerance, pixel: deepest || !points ? 0 : pixel });
+}
+
+export interface PyramidTile {
+  readonly tile: TileAddress;
+  readonly blocks: FeatureBlock[];
+}
+
+/**
+ * All tiles of some lon/lat blocks (one a layer), level by level down each branch: every tile is cut from its
+ * parent, so the cost grows with the depth and not with the number of tiles.
+ *
+ * @param zooms first and last level, both included
+ */
+export function* pyramid(blocks: readonly FeatureBlock[], zooms: readonly [number, number], options: TilingOptions = {}): Generator<PyramidTile> {
+  const set = settings(options);
+  const visit = function* (tile: TileAddress, cuts: readonly Cut[]): Generator<PyramidTile> {
+    if (tile.z >= zooms[0]) {
+      const out = cuts.map((cut, i) => emit(cut, blocks[i], tile, tile.z === zooms[1], set)).filter((block) => block !== undefined);
+      if (out.length) yield { tile, blocks: out };
+    }
+    if (tile.z >= zooms[1]) return;
+    const { z, x, y } = tile;
+    const rim = (set.buffer / set.extent) * 2 ** -(z + 1);
+    for (const dx of [0, 1]) {
+      const west = (2 * x + dx) * 2 ** -(z + 1);
+      const columns = cuts.map((cut) => clip(cut, 0, west - rim, west + 2 ** -(z + 1) + rim));
+      if (columns.every((cut) => cut.count === 0)) continue;
+      for (const dy of [0, 1]) {
+        const north = (2 * y + dy) * 2 ** -(z + 1);
+        const child = columns.map((cut) => clip(cut, 1, north - rim, north + 2 ** -(z + 1) + rim));
+        if (child.some((cut) => cut.count > 0)) yield* visit({ z: z + 1, x: 2 * x + dx, y: 2 * y + dy }, child);
+      }
+    }
+  };
+  yield* visit({ z: 0, x: 0, y: 0 }, blocks.map((block) => world(block, set)));
+}
+
+/** Cuts single tiles from a block when they are asked for, going down from the nearest tile cut before. */
+export class TileCutter {
+  private readonly cuts = new Map<number, Cut>();
+  private readonly set: Settings;
+
+  constructor(
+    private readonly block: FeatureBlock,
+    readonly maxZoom: number,
+    options: TilingOptions = {},
+  ) {
+    this.set = settings({ thin: false, ...options });
+    this.cuts.set(addressKey(0, 0, 0), world(block, this.set));
+  }
+
+  /** The features of one tile, in tile space; undefined when there are none. */
+  tile(tile: TileAddress): FeatureBlock | undefined {
+    const cut = this.cut(tile);
+    return cut.count ? emit(cut, this.block, tile, tile.z >= this.maxZoom, this.set) : undefined;
+  }
+
+  private cut(tile: TileAddress): Cut {
+    const { z, x, y } = tile;
+    const key = addressKey(z, x, y);
+    const known = this.cuts.get(key);
+    if (known) return known;
+    const above = this.cut({ z: z - 1, x: x >> 1, y: y >> 1 });
+    const cut = above.count ? within(above, tile, this.set) : above;
+    if (this.cuts.size > 256) for (const old of [...this.cuts.keys()].slice(1, 128)) this.cuts.delete(old);
+    this.cuts.set(key, cut);
+    return cut;
+  }
+}
