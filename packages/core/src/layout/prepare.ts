@@ -1,0 +1,103 @@
+import { webMercatorHalf } from '../crs/web-mercator.js';
+import { buffersOf, type FeatureBlock } from '../features/block.js';
+import type { TileAddress } from '../grid/address.js';
+import { MeshBuilder, type MeshRange, type Placement, type TileMesh } from '../mesh/tile-mesh.js';
+import type { CompiledLayer } from '../sheet/compile.js';
+import { Portrayer, selectFeatures, stepOf, type ZoomStep } from '../sheet/portray.js';
+import { labelSpots, type LabelSpots } from './spots.js';
+
+/** What one layer of the sheet draws in one tile. */
+export interface PreparedLayer {
+  readonly layer: string;
+  readonly signature: string;
+  /** Index into the tile's blocks. */
+  readonly block: number;
+  /** Rows of the block that the layer draws, in the order of their appearance rows. */
+  readonly features: Uint32Array;
+  /** Texel at which the appearance rows begin. */
+  readonly texel: number;
+  readonly range: MeshRange;
+  readonly spots?: LabelSpots;
+  /** Zoom step for which the rows were worked out. */
+  readonly step: ZoomStep;
+}
+
+/** One tile ready to be drawn: geometry, appearance rows, label spots, and its features for picking and restyling. */
+export interface PreparedTile {
+  readonly mesh: TileMesh;
+  /** Four floats a texel. */
+  readonly rows: Float32Array;
+  readonly layers: readonly PreparedLayer[];
+  readonly blocks: readonly FeatureBlock[];
+}
+
+/** The anchor of a tile (its middle, in metres of web Mercator) and the placement of its units around it. */
+export function placementOf({ z, x, y }: TileAddress, extent: number): Placement & { readonly anchor: readonly [number, number] } {
+  const size = (2 * webMercatorHalf) / 2 ** z;
+  const scale = size / extent;
+  return {
+    anchor: [-webMercatorHalf + (x + 0.5) * size, webMercatorHalf - (y + 0.5) * size],
+    scale,
+    offsetX: -size / 2,
+    offsetY: size / 2,
+  };
+}
+
+/**
+ * Takes one tile down the road from features to buffers: selection, appearance, meshes and label spots for every
+ * layer that draws one of the blocks.
+ *
+ * @param zoom zoom level of the view, for the first appearance
+ * @param sprites number of a shape or icon by its name
+ */
+export function prepareTile(tile: TileAddress, blocks: readonly FeatureBlock[], layers: readonly CompiledLayer[], zoom: number, sprites: (name: string) => number): PreparedTile {
+  const builder = new MeshBuilder(placementOf(tile, 4096));
+  const prepared: PreparedLayer[] = [];
+  const rows: Float32Array[] = [];
+  let texel = 0;
+  for (const layer of layers) {
+    // Features without layers arrive as a single block, whatever its name.
+    const block = layer.from === '' ? 0 : blocks.findIndex((candidate) => candidate.name === layer.from);
+    const source = blocks[block];
+    if (!source) continue;
+    const features = selectFeatures(layer, source);
+    if (!features.length) continue;
+    const step = stepOf(layer, zoom);
+    const place = placementOf(tile, source.extent);
+    const range = builder.at(place).add(source, features, texel, layer.texels, { fill: layer.hasFill, stroke: layer.strokePasses > 0, mark: layer.hasMark });
+    const portrayed = new Portrayer(layer, source, step, sprites).rows(features);
+    prepared.push({
+      layer: layer.id,
+      signature: layer.signature,
+      block,
+      features,
+      texel,
+      range,
+      step,
+      ...(layer.hasLabel ? { spots: labelSpots(layer, source, features, place) } : {}),
+    });
+    rows.push(portrayed);
+    texel += portrayed.length / 4;
+  }
+  const all = new Float32Array(texel * 4);
+  let at = 0;
+  for (const part of rows) {
+    all.set(part, at);
+    at += part.length;
+  }
+  return { mesh: builder.finish(), rows: all, layers: prepared, blocks };
+}
+
+/** The buffers of a prepared tile that may be transferred to another thread. */
+export function buffersOfPrepared({ mesh, rows, layers, blocks }: PreparedTile): ArrayBuffer[] {
+  const out = new Set<ArrayBuffer>([mesh.areas, mesh.indices.buffer as ArrayBuffer, mesh.lines, mesh.marks, rows.buffer as ArrayBuffer]);
+  for (const { features, spots } of layers) {
+    out.add(features.buffer as ArrayBuffer);
+    if (spots) {
+      out.add(spots.features.buffer as ArrayBuffer);
+      out.add(spots.places.buffer as ArrayBuffer);
+    }
+  }
+  for (const block of blocks) for (const buffer of buffersOf(block)) out.add(buffer);
+  return [...out];
+}
