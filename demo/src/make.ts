@@ -8,6 +8,7 @@ import { polygon, type DemoFeature, type Line } from './frame.js';
 import { buildPlaces } from './places.js';
 import { buildRoads } from './roads.js';
 import { makeTerrain } from './terrain.js';
+import { sheetOf } from './sheets.js';
 import { buildTown, towns } from './towns.js';
 
 const here = dirname(fileURLToPath(import.meta.url));
@@ -86,3 +87,6 @@ const archive = writer.finish({
 });
 writeFileSync(join(out, 'reach.pmtiles'), Buffer.concat(archive.pieces));
 say(`${writer.size} tiles, ${(archive.length / 1e6).toFixed(1)} MB, in demo/data/reach.pmtiles`);
+
+for (const theme of ['chalk', 'slate', 'tide'] as const) writeFileSync(join(out, `${theme}.sheet.json`), JSON.stringify(sheetOf(theme, 'reach.pmtiles'), null, 2));
+say('sheets Chalk, Slate and Tide');

@@ -36,3 +36,5 @@ export { buffersOfPrepared, placementOf, prepareTile, type PreparedLayer, type P
 export { Crowd } from './layout/crowd.js';
 export type { LabelSpots } from './layout/spots.js';
 export { featureNear } from './features/pick.js';
+export { distanceField } from './layout/distance-field.js';
+export { layAlong, type PathPiece } from './layout/path-text.js';

@@ -96,6 +96,8 @@ export function buffersOfPrepared({ mesh, rows, layers, blocks }: PreparedTile):
     if (spots) {
       out.add(spots.features.buffer as ArrayBuffer);
       out.add(spots.places.buffer as ArrayBuffer);
+      if (spots.traces) out.add(spots.traces.buffer as ArrayBuffer);
+      if (spots.traceStarts) out.add(spots.traceStarts.buffer as ArrayBuffer);
     }
   }
   for (const block of blocks) for (const buffer of buffersOf(block)) out.add(buffer);

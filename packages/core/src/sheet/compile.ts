@@ -48,6 +48,7 @@ export interface CompiledLabel {
   readonly offset: readonly [number, number];
   readonly anchor: NonNullable<SheetLabel['anchor']>;
   readonly wrap: number;
+  readonly along: boolean;
 }
 
 /** What a rule draws; each part is there only when the sheet asks for it. */
@@ -178,7 +179,7 @@ function compileLayer(sheet: Sheet, layer: SheetLayer, index: number, path: stri
     breaks: usesZoom ? [...new Set([...wholes, ...rules.flatMap((rule) => rule.zoom)])].sort((a, b) => a - b) : [0, 25],
     usesZoom,
     stateNames,
-    signature: JSON.stringify([layer.of, layer.where, rawRules.map((rule) => [rule.where, rule.otherwise]), hasFill, strokePasses, hasMark, all.some((s) => s.label), all.map((s) => s.label?.text && [rawText(layer), s.label.upper])]),
+    signature: JSON.stringify([layer.of, layer.where, rawRules.map((rule) => [rule.where, rule.otherwise]), hasFill, strokePasses, hasMark, all.some((s) => s.label), all.map((s) => s.label?.text && [rawText(layer), s.label.upper, s.label.along])]),
     source: layer,
   };
 }
@@ -307,7 +308,8 @@ function compileLabel(label: SheetLabel, path: string, { colour, share, number, 
     upper: label.upper ?? false,
     offset: label.offset ?? [0, 0],
     anchor: label.anchor ?? 'center',
-    wrap: label.wrap ?? 9,
+    wrap: label.along ? 1e3 : (label.wrap ?? 9),
+    along: label.along ?? false,
   };
 }
 

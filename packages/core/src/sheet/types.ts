@@ -83,6 +83,7 @@ export interface SheetLabel {
   readonly offset?: readonly [number, number];
   readonly anchor?: 'center' | 'left' | 'right' | 'top' | 'bottom';
   readonly wrap?: number;
+  readonly along?: boolean;
   readonly priority?: SheetValue<number>;
 }
 

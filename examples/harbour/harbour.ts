@@ -1,0 +1,62 @@
+import { createMap, type Sheet } from 'flintwright';
+
+const themes = ['chalk', 'slate', 'tide'] as const;
+type Theme = (typeof themes)[number];
+
+const wanted = new URLSearchParams(location.search);
+const number = (name: string, otherwise: number) => Number(wanted.get(name) ?? otherwise);
+const first = themes.find((theme) => theme === wanted.get('theme')) ?? 'chalk';
+
+async function sheetOf(theme: Theme): Promise<Sheet> {
+  const address = new URL(`/${theme}.sheet.json`, location.href);
+  const sheet = (await (await fetch(address)).json()) as Sheet;
+  return { ...sheet, data: { reach: { tiles: new URL('/reach.pmtiles', address).href } } };
+}
+
+const map = createMap('#map', {
+  sheet: await sheetOf(first),
+  view: { center: [number('lon', -31.18), number('lat', 44.62)], zoom: number('zoom', 14), bearing: number('bearing', 0), tilt: number('tilt', 0) },
+  look: first === 'slate' ? 'dark' : 'light',
+});
+
+// The oyster beds: GeoJSON from an address, laid over the base map below its labels.
+map.layers.add(
+  {
+    id: 'beds',
+    title: 'Oyster beds',
+    of: { features: '/beds.geojson' },
+    zoom: [11, 25],
+    fill: { color: { by: 'kind', kinds: { native: '#5fa8a0', rock: '#3d7f99', seed: '#b9d8b0' } }, opacity: 0.72 },
+    stroke: { color: '#22303a', width: 1 },
+    states: { hover: { stroke: { width: 3 } }, selected: { fill: { opacity: 1 }, stroke: { color: '#d98a2b', width: 3 } } },
+    popup: { title: 'name', lines: { Bed: 'code', Kind: 'kind' } },
+  },
+  { before: 'seamarks' },
+);
+
+map.markers.add({
+  at: [-31.0851, 44.6315],
+  icon: 'light',
+  color: '#b8452f',
+  popup: { title: 'Gannet Ledge light', text: 'Fl(3) 15 s · 31 m · 14 nmi', lines: { 'Tended by': 'the conservancy', 'Last visit': '12 March' } },
+});
+map.markers.add({ at: { lon: -31.1845, lat: 44.6218 }, icon: 'anchor', popup: { title: 'Hallow Quay', text: 'Ferry terminal and harbour office' } });
+
+const chooser = document.querySelector<HTMLFieldSetElement>('.themes')!;
+chooser.querySelector<HTMLInputElement>(`input[value=${first}]`)!.checked = true;
+const dressed = (theme: Theme) => (chooser.dataset['look'] = map.host.dataset['look'] = theme === 'slate' ? 'dark' : 'light');
+dressed(first);
+chooser.addEventListener('change', (event) => {
+  const theme = (event.target as HTMLInputElement).value as Theme;
+  void sheetOf(theme).then((sheet) => {
+    map.setSheet(sheet);
+    dressed(theme);
+  });
+});
+
+map.addEventListener('press', (event) => {
+  const { features } = (event as CustomEvent<{ features: { properties: object; layer: string }[] }>).detail;
+  document.body.dataset['pressed'] = JSON.stringify(features.map(({ layer, properties }) => ({ layer, properties })));
+});
+
+Object.assign(window, { map });

@@ -1,0 +1,78 @@
+import { course, eases, Fault, type Ease, type Size, type Surface, type View } from '@flintwright/core';
+
+export interface MoveOptions {
+  /** Milliseconds; default 0, at once. People who ask for less motion are moved at once. */
+  readonly over?: number;
+  /** `linear`, `out`, `both` (the default) or a function from 0–1 to 0–1. */
+  readonly ease?: Ease;
+  /** Stops the movement where it stands; the promise then rejects with the signal's reason. */
+  readonly signal?: AbortSignal;
+}
+
+interface Running {
+  readonly at: (t: number) => View;
+  readonly ease: (t: number) => number;
+  readonly over: number;
+  started: number | undefined;
+  finish(ended: 'arrived' | Fault | unknown): void;
+}
+
+/** Movements of the view: at most one at a time; a new one, or a hand on the map, ends the one before. */
+export class Animator {
+  private running: Running | undefined;
+
+  constructor(
+    private readonly apply: (view: View) => void,
+    private readonly wake: () => void,
+  ) {}
+
+  get active(): boolean {
+    return this.running !== undefined;
+  }
+
+  start(from: View, to: View, surface: Surface, size: Size, { over = 0, ease = 'both', signal }: MoveOptions): Promise<void> {
+    this.stop();
+    if (signal?.aborted) return Promise.reject(signal.reason as Error);
+    if (!(over > 0)) {
+      this.apply(to);
+      return Promise.resolve();
+    }
+    return new Promise((resolve, reject) => {
+      const aborted = () => this.end(signal!.reason);
+      signal?.addEventListener('abort', aborted);
+      this.running = {
+        at: course(from, to, surface, size),
+        ease: typeof ease === 'function' ? ease : eases[ease],
+        over,
+        started: undefined,
+        finish: (ended) => {
+          signal?.removeEventListener('abort', aborted);
+          if (ended === 'arrived') resolve();
+          else reject(ended as Error);
+        },
+      };
+      this.wake();
+    });
+  }
+
+  /** Moves on to the time of a frame. */
+  step(now: number): void {
+    const { running } = this;
+    if (!running) return;
+    running.started ??= now;
+    const t = Math.min(1, (now - running.started) / running.over);
+    this.apply(running.at(t >= 1 ? 1 : running.ease(t)));
+    if (t >= 1 && this.running === running) this.end('arrived');
+  }
+
+  /** Ends what is under way where it stands; its promise resolves, since being overtaken is no error. */
+  stop(): void {
+    this.end('arrived');
+  }
+
+  private end(how: unknown): void {
+    const { running } = this;
+    this.running = undefined;
+    running?.finish(how);
+  }
+}

@@ -1,0 +1,187 @@
+import { distanceField } from '@flintwright/core';
+import { builtInSprites } from '../sprites.js';
+import type { Device } from './device.js';
+
+const cell = 64;
+const cells = 16;
+/** Pixels of a cell across the 24 units of a drawing, and the reach of its field. */
+const drawn = 44;
+const spread = 10;
+
+function canvas(width: number, height: number): CanvasRenderingContext2D {
+  const element = document.createElement('canvas');
+  element.width = width;
+  element.height = height;
+  return element.getContext('2d', { willReadFrequently: true })!;
+}
+
+function fieldTexture(device: Device, width: number, height: number): WebGLTexture {
+  const { gl } = device;
+  const texture = device.texture();
+  gl.texStorage2D(gl.TEXTURE_2D, 1, gl.R8, width, height);
+  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR);
+  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.LINEAR);
+  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE);
+  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE);
+  return texture;
+}
+
+/** Shapes and icons as distance fields in a grid of cells. */
+export class SpriteAtlas {
+  readonly texture: WebGLTexture;
+
+  constructor(
+    private readonly device: Device,
+    paths: Readonly<Record<string, string>>,
+  ) {
+    const { gl } = device;
+    this.texture = fieldTexture(device, cell * cells, cell * cells);
+    const context = canvas(cell, cell);
+    Object.values(paths).forEach((path, i) => {
+      context.clearRect(0, 0, cell, cell);
+      context.setTransform(drawn / 24, 0, 0, drawn / 24, (cell - drawn) / 2, (cell - drawn) / 2);
+      context.fill(new Path2D(path), 'evenodd');
+      context.setTransform(1, 0, 0, 1, 0, 0);
+      const { data } = context.getImageData(0, 0, cell, cell);
+      const coverage = Uint8Array.from({ length: cell * cell }, (_, k) => data[4 * k + 3]);
+      gl.bindTexture(gl.TEXTURE_2D, this.texture);
+      gl.texSubImage2D(gl.TEXTURE_2D, 0, (i % cells) * cell, Math.floor(i / cells) * cell, cell, cell, gl.RED, gl.UNSIGNED_BYTE, distanceField(coverage, cell, cell, spread));
+    });
+  }
+
+  destroy(): void {
+    this.device.dropTexture(this.texture);
+  }
+}
+
+/** Names of all sprites, built in and the application's, in the order of their numbers. */
+export const spriteNames = (own: Readonly<Record<string, string>>) => Object.keys({ ...builtInSprites, ...own });
+
+/** Where the field of a sprite lies in its atlas (0 to 1), and how its pixels relate to the field. */
+export function spriteBox(index: number): { uv: readonly [number, number, number, number]; /** cell side for a symbol one pixel high */ cellPerSize: number; fieldPerPixel: number } {
+  const [c, r] = [index % cells, Math.floor(index / cells)];
+  return { uv: [c / cells, r / cells, (c + 1) / cells, (r + 1) / cells], cellPerSize: cell / drawn, fieldPerPixel: drawn / (2 * spread) };
+}
+
+/** How a run of text is set; two runs alike in all of this share one picture. */
+export interface TextStyle {
+  readonly font: string;
+  readonly weight: number;
+  readonly style: 'normal' | 'italic';
+  /** em */
+  readonly spacing: number;
+  /** Longest line in em. */
+  readonly wrap: number;
+  readonly align: 'left' | 'center' | 'right';
+}
+
+/** A text set once: its size in em, and its place in the atlas once it has been drawn. */
+export interface TextRun {
+  readonly lines: readonly string[];
+  readonly width: number;
+  readonly height: number;
+  readonly key: string;
+  uv?: readonly [number, number, number, number];
+  /** Size of the drawn box in em, its margin for the halo included. */
+  box?: readonly [number, number];
+}
+
+/** Pixels to an em in the atlas. */
+const em = 32;
+const textSpread = 8;
+const lineHeight = 1.18;
+const side = 2048;
+
+/**
+ * Texts as distance fields. A run is shaped and drawn by the platform as a whole, so every script comes out as the
+ * platform sets it; the field then serves every size and turn.
+ */
+export class TextAtlas {
+  readonly texture: WebGLTexture;
+  private readonly runs = new Map<string, TextRun>();
+  private readonly measurer = canvas(8, 8);
+  private readonly painter: CanvasRenderingContext2D;
+  private shelf = { x: 0, y: 0, height: 0 };
+  /** Counts how often the atlas was emptied because it was full. */
+  age = 0;
+
+  constructor(private readonly device: Device) {
+    this.texture = fieldTexture(device, side, side);
+    this.painter = canvas(1024, 256);
+  }
+
+  /** Breaks a text into lines and measures it. */
+  run(text: string, style: TextStyle): TextRun {
+    const key = `${style.weight}|${style.style}|${style.spacing}|${style.wrap}|${style.align}|${style.font}|${text}`;
+    let run = this.runs.get(key);
+    if (run) return run;
+    const { measurer } = this;
+    this.set(measurer, style);
+    const measure = (line: string) => measurer.measureText(line).width / em;
+    const lines: string[] = [];
+    for (const paragraph of text.split('\n')) {
+      let line = '';
+      for (const word of paragraph.split(' ')) {
+        const longer = line ? `${line} ${word}` : word;
+        if (line && measure(longer) > style.wrap) {
+          lines.push(line);
+          line = word;
+        } else line = longer;
+      }
+      lines.push(line);
+    }
+    run = { lines, width: Math.max(...lines.map(measure)), height: lines.length * lineHeight, key };
+    this.runs.set(key, run);
+    return run;
+  }
+
+  /** Draws a run into the atlas, if it is not there yet. */
+  draw(run: TextRun, style: TextStyle): void {
+    if (run.uv) return;
+    const { painter, device } = this;
+    const { gl } = device;
+    const width = Math.min(1024, Math.ceil(run.width * em) + 2 * textSpread + 4);
+    const height = Math.min(256, Math.ceil(run.height * em) + 2 * textSpread);
+    if (this.shelf.x + width > side) this.shelf = { x: 0, y: this.shelf.y + this.shelf.height, height: 0 };
+    if (this.shelf.y + height > side) {
+      for (const other of this.runs.values()) {
+        delete other.uv;
+        delete other.box;
+      }
+      this.shelf = { x: 0, y: 0, height: 0 };
+      this.age++;
+    }
+    painter.clearRect(0, 0, width, height);
+    this.set(painter, style);
+    painter.textAlign = 'left';
+    painter.textBaseline = 'alphabetic';
+    painter.fillStyle = '#000';
+    run.lines.forEach((line, i) => {
+      const free = width - 2 * textSpread - painter.measureText(line).width;
+      const x = textSpread + (style.align === 'left' ? 0 : style.align === 'right' ? free : free / 2);
+      painter.fillText(line, x, textSpread + (i * lineHeight + 0.9) * em);
+    });
+    const { data } = painter.getImageData(0, 0, width, height);
+    const coverage = new Uint8Array(width * height);
+    for (let i = 0; i < coverage.length; i++) coverage[i] = data[4 * i + 3];
+    const { x, y } = this.shelf;
+    gl.bindTexture(gl.TEXTURE_2D, this.texture);
+    gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, width, height, gl.RED, gl.UNSIGNED_BYTE, distanceField(coverage, width, height, textSpread));
+    this.shelf.x += width;
+    this.shelf.height = Math.max(this.shelf.height, height);
+    run.uv = [x / side, y / side, (x + width) / side, (y + height) / side];
+    run.box = [width / em, height / em];
+  }
+
+  private set(context: CanvasRenderingContext2D, { weight, style, font, spacing }: TextStyle): void {
+    context.font = `${style === 'italic' ? 'italic ' : ''}${weight} ${em}px ${font}`;
+    context.letterSpacing = `${spacing * em}px`;
+  }
+
+  destroy(): void {
+    this.device.dropTexture(this.texture);
+  }
+}
+
+/** Field units in one pixel for text of a size in pixels. */
+export const textFieldPerPixel = (size: number) => em / size / (2 * textSpread);

@@ -1,0 +1,97 @@
+import { Fault } from '@flintwright/core';
+import { count } from '../counts.js';
+
+/** Texels across an appearance texture; the shaders know it too. */
+export const rowWidth = 1024;
+
+/** A compiled program and the places of its uniforms. */
+export interface Program {
+  readonly program: WebGLProgram;
+  at(name: string): WebGLUniformLocation | null;
+}
+
+/** The WebGL2 context of one map, with everything made through it counted. */
+export class Device {
+  readonly gl: WebGL2RenderingContext;
+
+  /** @throws Fault `gl.missing` when the browser gives no WebGL2 */
+  constructor(canvas: HTMLCanvasElement) {
+    const gl = canvas.getContext('webgl2', { alpha: false, antialias: true, stencil: true, depth: false, premultipliedAlpha: true, preserveDrawingBuffer: false });
+    if (!gl) throw new Fault('gl.missing', 'this browser gives no WebGL2 context', 'Turn hardware acceleration on, or use a browser of the last five years.');
+    this.gl = gl;
+    gl.enable(gl.BLEND);
+    gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
+    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
+  }
+
+  program({ vertex, fragment }: { vertex: string; fragment: string }): Program {
+    const { gl } = this;
+    const program = gl.createProgram();
+    for (const [type, source] of [[gl.VERTEX_SHADER, vertex], [gl.FRAGMENT_SHADER, fragment]] as const) {
+      const shader = gl.createShader(type)!;
+      gl.shaderSource(shader, source);
+      gl.compileShader(shader);
+      if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS) && !gl.isContextLost()) {
+        throw new Fault('gl.shader', `a shader does not compile: ${gl.getShaderInfoLog(shader)}`, 'Please report this with the name of the browser and graphics card.');
+      }
+      gl.attachShader(program, shader);
+      gl.deleteShader(shader);
+    }
+    gl.linkProgram(program);
+    if (!gl.getProgramParameter(program, gl.LINK_STATUS) && !gl.isContextLost()) {
+      throw new Fault('gl.program', `a program does not link: ${gl.getProgramInfoLog(program)}`, 'Please report this with the name of the browser and graphics card.');
+    }
+    count('programs', 1);
+    const places = new Map<string, WebGLUniformLocation | null>();
+    return {
+      program,
+      at: (name) => {
+        if (!places.has(name)) places.set(name, gl.getUniformLocation(program, name));
+        return places.get(name)!;
+      },
+    };
+  }
+
+  dropProgram({ program }: Program): void {
+    this.gl.deleteProgram(program);
+    count('programs', -1);
+  }
+
+  buffer(target: number, data: AllowSharedBufferSource | null, usage: number): WebGLBuffer {
+    const buffer = this.gl.createBuffer();
+    count('buffers', 1);
+    this.gl.bindBuffer(target, buffer);
+    if (data) this.gl.bufferData(target, data, usage);
+    return buffer;
+  }
+
+  dropBuffer(buffer: WebGLBuffer): void {
+    this.gl.deleteBuffer(buffer);
+    count('buffers', -1);
+  }
+
+  vertexArray(): WebGLVertexArrayObject {
+    count('vertexArrays', 1);
+    const array = this.gl.createVertexArray();
+    this.gl.bindVertexArray(array);
+    return array;
+  }
+
+  dropVertexArray(array: WebGLVertexArrayObject): void {
+    this.gl.deleteVertexArray(array);
+    count('vertexArrays', -1);
+  }
+
+  texture(): WebGLTexture {
+    const { gl } = this;
+    const texture = gl.createTexture();
+    count('textures', 1);
+    gl.bindTexture(gl.TEXTURE_2D, texture);
+    return texture;
+  }
+
+  dropTexture(texture: WebGLTexture): void {
+    this.gl.deleteTexture(texture);
+    count('textures', -1);
+  }
+}

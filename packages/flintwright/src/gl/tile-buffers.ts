@@ -1,0 +1,100 @@
+import type { PreparedTile } from '@flintwright/core';
+import { count } from '../counts.js';
+import { rowWidth, type Device } from './device.js';
+
+/** What the GPU holds of one tile. Made from a {@link PreparedTile}, and made again from it after a lost context. */
+export class TileBuffers {
+  readonly areas: WebGLVertexArrayObject | undefined;
+  /** For each layer of the tile: how to draw its lines and marks. */
+  readonly lines: (WebGLVertexArrayObject | undefined)[];
+  readonly marks: (WebGLVertexArrayObject | undefined)[];
+  readonly rows: WebGLTexture;
+  private readonly buffers: WebGLBuffer[] = [];
+
+  constructor(
+    private readonly device: Device,
+    tile: PreparedTile,
+  ) {
+    const { gl } = device;
+    const { mesh } = tile;
+    const keep = (buffer: WebGLBuffer) => {
+      this.buffers.push(buffer);
+      count('geometryUploads', 1);
+      return buffer;
+    };
+    if (mesh.indices.length) {
+      this.areas = device.vertexArray();
+      keep(device.buffer(gl.ARRAY_BUFFER, mesh.areas, gl.STATIC_DRAW));
+      gl.enableVertexAttribArray(0);
+      gl.vertexAttribPointer(0, 2, gl.FLOAT, false, 12, 0);
+      gl.enableVertexAttribArray(1);
+      gl.vertexAttribIPointer(1, 1, gl.UNSIGNED_INT, 12, 8);
+      keep(device.buffer(gl.ELEMENT_ARRAY_BUFFER, mesh.indices, gl.STATIC_DRAW));
+      gl.bindVertexArray(null);
+    }
+    const lines = mesh.lines.byteLength ? keep(device.buffer(gl.ARRAY_BUFFER, mesh.lines, gl.STATIC_DRAW)) : undefined;
+    const marks = mesh.marks.byteLength ? keep(device.buffer(gl.ARRAY_BUFFER, mesh.marks, gl.STATIC_DRAW)) : undefined;
+    this.lines = tile.layers.map(({ range: { lines: [from, length] } }) => {
+      if (!lines || length < 4) return undefined;
+      const array = device.vertexArray();
+      gl.bindBuffer(gl.ARRAY_BUFFER, lines);
+      const pointer = (location: number, size: number, vertex: number) => {
+        gl.enableVertexAttribArray(location);
+        gl.vertexAttribPointer(location, size, gl.FLOAT, false, 16, (from + vertex) * 16);
+        gl.vertexAttribDivisor(location, 1);
+      };
+      pointer(0, 2, 0);
+      pointer(2, 3, 1);
+      pointer(3, 3, 2);
+      pointer(4, 2, 3);
+      gl.enableVertexAttribArray(1);
+      gl.vertexAttribIPointer(1, 1, gl.UNSIGNED_INT, 16, from * 16 + 12);
+      gl.vertexAttribDivisor(1, 1);
+      return array;
+    });
+    this.marks = tile.layers.map(({ range: { marks: [from, length] } }) => {
+      if (!marks || !length) return undefined;
+      const array = device.vertexArray();
+      gl.bindBuffer(gl.ARRAY_BUFFER, marks);
+      gl.enableVertexAttribArray(0);
+      gl.vertexAttribPointer(0, 2, gl.FLOAT, false, 12, from * 12);
+      gl.vertexAttribDivisor(0, 1);
+      gl.enableVertexAttribArray(1);
+      gl.vertexAttribIPointer(1, 1, gl.UNSIGNED_INT, 12, from * 12 + 8);
+      gl.vertexAttribDivisor(1, 1);
+      return array;
+    });
+    gl.bindVertexArray(null);
+    this.rows = device.texture();
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
+    const height = Math.max(1, Math.ceil(tile.rows.length / 4 / rowWidth));
+    gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32F, rowWidth, height);
+    this.writeRows(tile.rows, 0, tile.rows.length / 4);
+  }
+
+  /** Writes appearance rows again: `texels` texels from `texel` on. Whole texture lines go up together. */
+  writeRows(rows: Float32Array, texel: number, texels: number): void {
+    const { gl } = this.device;
+    if (!texels) return;
+    gl.bindTexture(gl.TEXTURE_2D, this.rows);
+    let at = texel;
+    const end = texel + texels;
+    while (at < end) {
+      const x = at % rowWidth;
+      const y = (at - x) / rowWidth;
+      const lines = x === 0 ? Math.floor((end - at) / rowWidth) : 0;
+      const width = lines ? rowWidth : Math.min(rowWidth - x, end - at);
+      const height = Math.max(1, lines);
+      gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, width, height, gl.RGBA, gl.FLOAT, rows, at * 4);
+      at += width * height;
+    }
+  }
+
+  destroy(): void {
+    const { device } = this;
+    for (const array of [this.areas, ...this.lines, ...this.marks]) if (array) device.dropVertexArray(array);
+    for (const buffer of this.buffers) device.dropBuffer(buffer);
+    device.dropTexture(this.rows);
+  }
+}

@@ -1,0 +1,10 @@
+export { createMap, FlintMap, type FrameOptions, type FrameTarget, type MapOptions, type PressDetail } from './map.js';
+export type { AddedLayer, AddOptions, Layers } from './layers.js';
+export type { MoveOptions } from './animate.js';
+export type { Marker, MarkerOptions, Markers } from './parts/markers.js';
+export type { Popup, PopupOptions } from './parts/popup.js';
+export type { PickedFeature, PickOptions } from './pick.js';
+export type { RequestHook, RequestPlan } from './load/request.js';
+export { liveCounts, type LiveCounts } from './counts.js';
+export { builtInSprites as icons } from './sprites.js';
+export { Fault, SheetFault, checkSheet, type Pad, type Place, type Sheet, type SheetLayer, type View, type ViewChange } from '@flintwright/core';

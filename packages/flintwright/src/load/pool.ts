@@ -1,0 +1,107 @@
+import { Fault, faultFrom, type Sheet } from '@flintwright/core';
+import { count } from '../counts.js';
+import type { FromWorker, ToWorker } from './messages.js';
+import { workerText } from './worker-text.generated.js';
+
+type Answer = Extract<FromWorker, { ok: true }>;
+
+interface Seat {
+  readonly worker: Worker;
+  busy: number;
+}
+
+/** The map's workers. Work goes to the least busy one; features live in the worker that `seatOf` names. */
+export class WorkerPool {
+  private readonly seats: Seat[] = [];
+  private readonly waiting = new Map<number, { resolve(answer: Answer): void; reject(fault: Fault): void; seat: Seat }>();
+  private readonly homes = new Map<string, Seat>();
+  private next = 1;
+  private address: string | undefined;
+  version = 0;
+
+  constructor(size: number, url?: string | URL) {
+    const source = url ?? (this.address = URL.createObjectURL(new Blob([workerText], { type: 'text/javascript' })));
+    for (let i = 0; i < size; i++) {
+      const worker = new Worker(source);
+      count('workers', 1);
+      const seat: Seat = { worker, busy: 0 };
+      worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.settle(data);
+      worker.onerror = (event) => {
+        event.preventDefault();
+        const fault = new Fault('worker.start', `a worker failed: ${event.message || 'it could not be started'}`, 'Allow worker-src blob: in the content security policy, or serve flintwright/worker yourself and name it in the option "worker".');
+        for (const [id, entry] of [...this.waiting]) if (entry.seat === seat) this.drop(id, fault);
+      };
+      this.seats.push(seat);
+    }
+  }
+
+  /** Tells every worker the sheet; later work is done by it. */
+  setSheet(sheet: Sheet, sprites: readonly string[]): void {
+    this.version++;
+    for (const { worker } of this.seats) worker.postMessage({ kind: 'sheet', version: this.version, sheet, sprites } satisfies ToWorker);
+  }
+
+  addFeatures(data: string, source: string | object, idName: string | undefined, maxZoom: number): Promise<Answer> {
+    const seat = this.homes.get(data) ?? this.idlest();
+    this.homes.set(data, seat);
+    return this.ask(seat, (id) => ({ kind: 'features', id, data, source, maxZoom, ...(idName === undefined ? {} : { idName }) }));
+  }
+
+  forget(data: string): void {
+    this.homes.get(data)?.worker.postMessage({ kind: 'forget', data } satisfies ToWorker);
+    this.homes.delete(data);
+  }
+
+  prepare(message: Omit<Extract<ToWorker, { kind: 'tile' }>, 'id' | 'kind'>): Promise<Answer> {
+    const seat = message.bytes ? this.idlest() : (this.homes.get(message.data) ?? this.seats[0]);
+    return this.ask(seat, (id) => ({ kind: 'tile', id, ...message }));
+  }
+
+  /** How much is under way. */
+  get busy(): number {
+    return this.waiting.size;
+  }
+
+  destroy(): void {
+    for (const { worker } of this.seats) {
+      worker.terminate();
+      count('workers', -1);
+    }
+    this.seats.length = 0;
+    for (const id of [...this.waiting.keys()]) this.drop(id, new Fault('map.destroyed', 'the map was destroyed', 'Nothing is to be done.'));
+    if (this.address) URL.revokeObjectURL(this.address);
+  }
+
+  private idlest(): Seat {
+    return this.seats.reduce((best, seat) => (seat.busy < best.busy ? seat : best));
+  }
+
+  private ask(seat: Seat, message: (id: number) => ToWorker): Promise<Answer> {
+    const id = this.next++;
+    seat.busy++;
+    return new Promise((resolve, reject) => {
+      this.waiting.set(id, { resolve, reject, seat });
+      seat.worker.postMessage(message(id));
+    });
+  }
+
+  private settle(data: FromWorker): void {
+    const entry = this.waiting.get(data.id);
+    if (!entry) return;
+    if (!data.ok) {
+      this.drop(data.id, faultFrom(data.fault));
+      return;
+    }
+    this.waiting.delete(data.id);
+    entry.seat.busy--;
+    entry.resolve(data);
+  }
+
+  private drop(id: number, fault: Fault): void {
+    const entry = this.waiting.get(id);
+    this.waiting.delete(id);
+    if (!entry) return;
+    entry.seat.busy--;
+    entry.reject(fault);
+  }
+}

@@ -1,0 +1,88 @@
+import { Fault } from '@flintwright/core';
+import { count } from '../counts.js';
+
+/** What an application may change about a request before it is sent, to add a key or headers. */
+export interface RequestPlan {
+  url: string;
+  headers: Record<string, string>;
+  credentials?: RequestCredentials;
+}
+
+/** Called before every request; changes the plan or returns another. Keys stay out of the sheet and out of messages. */
+export type RequestHook = (plan: RequestPlan) => RequestPlan | void | Promise<RequestPlan | void>;
+
+export interface Asked {
+  readonly signal: AbortSignal;
+  readonly range?: readonly [number, number];
+  /** What is wanted, for messages: "the archive", "tile 3/4/5". */
+  readonly what: string;
+}
+
+const pause = (ms: number, signal: AbortSignal) =>
+  new Promise<void>((resolve, reject) => {
+    const timer = setTimeout(resolve, ms);
+    signal.addEventListener('abort', () => (clearTimeout(timer), reject(signal.reason as Error)), { once: true });
+  });
+
+/** An address without its query, where keys live. */
+export const shown = (url: string) => url.replace(/[?#].*$/, '');
+
+/**
+ * Fetches bytes. Tries up to three times where trying again may help (no answer, 429, 500, 502, 503, 504), waiting
+ * 0.4 s, then 1.6 s, or as long as `Retry-After` asks (up to 20 s).
+ *
+ * @returns undefined for 204 and 404 when `optional` is set
+ * @throws Fault `request.*`
+ */
+export async function fetchBytes(address: string, asked: Asked, hook: RequestHook | undefined, optional = false): Promise<Uint8Array | undefined> {
+  const plan: RequestPlan = { url: address, headers: {} };
+  const { signal, range, what } = asked;
+  if (range) plan.headers['Range'] = `bytes=${range[0]}-${range[0] + range[1] - 1}`;
+  const final = (await hook?.(plan)) ?? plan;
+  signal.throwIfAborted();
+  const at = shown(final.url);
+  for (let attempt = 1; ; attempt++) {
+    const last = attempt === 3;
+    let wait = 400 * 4 ** (attempt - 1);
+    count('requests', 1);
+    try {
+      const response = await fetch(final.url, { headers: final.headers, signal, ...(final.credentials ? { credentials: final.credentials } : {}) });
+      if (response.ok) {
+        const type = response.headers.get('content-type') ?? '';
+        if (type.startsWith('text/html')) {
+          throw new Fault('request.html', `${what} came as a web page`, 'The address leads to a page, not to data; many servers answer so for a wrong path.', at);
+        }
+        if (range && response.status !== 206 && Number(response.headers.get('content-length') ?? Infinity) > range[1]) {
+          throw new Fault('request.range', `the server sent all of ${what} where a part was asked for`, 'Tile archives need a server that answers range requests; flintwright serve does.', at);
+        }
+        return response.status === 204 && optional ? undefined : new Uint8Array(await response.arrayBuffer());
+      }
+      if (response.status === 404 && optional) return undefined;
+      if (response.status === 401 || response.status === 403) {
+        throw new Fault('request.refused', `${what} was refused (${response.status})`, 'Add a valid key or header in the map\'s "request" hook.', at);
+      }
+      if (last || ![429, 500, 502, 503, 504].includes(response.status)) {
+        throw new Fault('request.status', `${what} was answered with ${response.status} ${response.statusText}`.trim(), response.status === 404 ? 'Check the address.' : 'The server is at fault; try again later.', at);
+      }
+      const after = response.headers.get('retry-after');
+      if (after) wait = Math.min(20000, (/^\d+$/.test(after) ? Number(after) : (Date.parse(after) - Date.now()) / 1000) * 1000 || wait);
+    } catch (error) {
+      if (signal.aborted || error instanceof Fault) throw error;
+      if (last) throw new Fault('request.failed', `${what} could not be fetched: ${(error as Error).message}`, 'Check the address and the connection; from another host the server must allow this page (CORS).', at, error);
+    } finally {
+      count('requests', -1);
+    }
+    await pause(wait, signal);
+  }
+}
+
+/** As {@link fetchBytes}, for JSON. */
+export async function fetchJson(address: string, asked: Asked, hook: RequestHook | undefined): Promise<unknown> {
+  const bytes = (await fetchBytes(address, asked, hook))!;
+  const text = new TextDecoder().decode(bytes);
+  try {
+    return JSON.parse(text);
+  } catch (error) {
+    throw new Fault('request.json', `${asked.what} is not JSON: ${(error as Error).message}`, text.trimStart().startsWith('<') ? 'It begins like HTML or XML; the address may be wrong.' : text ? 'It may be cut short.' : 'The answer is empty.', shown(address), error);
+  }
+}

@@ -1,0 +1,105 @@
+import { Archive, asFault, Fault, isGzip, blobSource, type ByteSource, type SheetData, type TileAddress } from '@flintwright/core';
+import type { WorkerPool } from './pool.js';
+import { fetchBytes, fetchJson, type RequestHook } from './request.js';
+
+/** Where the tiles of one data entry come from. */
+export interface TileSource {
+  readonly zooms: readonly [number, number];
+  readonly credit: string | undefined;
+  /** `[west, south, east, north]` in degrees, where known. */
+  readonly bounds: readonly [number, number, number, number] | undefined;
+  /** Layer names that the source says it has; undefined where it does not say. */
+  readonly layers: readonly string[] | undefined;
+  /** The bytes of a tile; undefined when there is none; `cut` when the worker cuts it from features it holds. */
+  fetch(tile: TileAddress, signal: AbortSignal): Promise<Uint8Array | undefined | 'cut'>;
+}
+
+export interface OpenOptions {
+  readonly name: string;
+  readonly data: SheetData;
+  readonly base: string;
+  readonly hook: RequestHook | undefined;
+  readonly pool: WorkerPool;
+  readonly signal: AbortSignal;
+  /** Archives handed over as `File` or `Blob`, by data name. */
+  readonly files: Readonly<Record<string, Blob>>;
+}
+
+const whole: readonly [number, number] = [0, 16];
+
+/** Opens the source of a data entry: an archive, a TileJSON document, a tile address, or features. */
+export async function openSource(options: OpenOptions): Promise<TileSource> {
+  const { data, name } = options;
+  if (data.features !== undefined) return openFeatures(options);
+  if (data.tiles === undefined) throw new Fault('data.empty', `the data "${name}" has neither tiles nor features`, 'Give it one of the two.');
+  if (options.files[name]) return openArchive(options, blobSource(options.files[name]));
+  const address = new URL(data.tiles, options.base).href.replaceAll('%7B', '{').replaceAll('%7D', '}');
+  if (address.includes('{z}')) return templateSource(options, [address], data.zooms ?? [0, 14], {});
+  if (/\.json(\?|$)/.test(address)) {
+    const json = (await fetchJson(address, { signal: options.signal, what: `the TileJSON of "${name}"` }, options.hook)) as TileJson;
+    if (!Array.isArray(json.tiles) || !json.tiles.length) throw new Fault('tilejson.form', `the TileJSON of "${name}" names no tiles`, 'A TileJSON document has a list "tiles" of addresses with {z}, {x} and {y}.', address);
+    const addresses = json.tiles.map((tile) => new URL(tile, address).href.replaceAll('%7B', '{').replaceAll('%7D', '}'));
+    return templateSource(options, addresses, data.zooms ?? [json.minzoom ?? 0, json.maxzoom ?? 14], json);
+  }
+  return openArchive(options, httpSource(address, name, options));
+}
+
+interface TileJson {
+  readonly tiles?: readonly string[];
+  readonly minzoom?: number;
+  readonly maxzoom?: number;
+  readonly attribution?: string;
+  readonly bounds?: [number, number, number, number];
+  readonly vector_layers?: readonly { readonly id: string }[];
+}
+
+/** Bytes of an HTTP resource, read by range requests. */
+function httpSource(address: string, name: string, { hook, signal }: OpenOptions): ByteSource {
+  return {
+    read: async (offset, length, own) => (await fetchBytes(address, { signal: (own as AbortSignal | undefined) ?? signal, range: [offset, length], what: `the archive "${name}"` }, hook))!,
+  };
+}
+
+async function openArchive({ data, signal }: OpenOptions, bytes: ByteSource): Promise<TileSource> {
+  const archive = await Archive.open(bytes, signal);
+  const { header } = archive;
+  if (header.tileType !== 1 && header.tileType !== 0) throw new Fault('archive.type', 'the archive holds pictures, not vector tiles', 'Give the address of an archive of vector tiles.');
+  const metadata = (await archive.metadata(signal)) as TileJson;
+  return {
+    zooms: data.zooms ?? [header.minZoom, header.maxZoom],
+    credit: data.credit ?? metadata.attribution,
+    bounds: header.bounds,
+    layers: metadata.vector_layers?.map((layer) => layer.id),
+    fetch: (tile, own) => archive.tile(tile, own),
+  };
+}
+
+function templateSource({ data, hook, name }: OpenOptions, addresses: readonly string[], zooms: readonly [number, number], json: TileJson): TileSource {
+  return {
+    zooms,
+    credit: data.credit ?? json.attribution,
+    bounds: json.bounds,
+    layers: json.vector_layers?.map((layer) => layer.id),
+    fetch: ({ z, x, y }, signal) => {
+      const address = addresses[(x + y) % addresses.length].replaceAll('{z}', String(z)).replaceAll('{x}', String(x)).replaceAll('{y}', String(y));
+      return fetchBytes(address, { signal, what: `tile ${z}/${x}/${y} of "${name}"` }, hook, true);
+    },
+  };
+}
+
+async function openFeatures({ data, name, pool, hook, base, signal }: OpenOptions): Promise<TileSource> {
+  let source = data.features!;
+  if (typeof source === 'string') {
+    const address = new URL(source, base).href;
+    const bytes = (await fetchBytes(address, { signal, what: `the features "${name}"` }, hook))!;
+    if (isGzip(bytes)) throw new Fault('features.gzip', `the features "${name}" are still packed with gzip`, 'Serve them with Content-Encoding: gzip, or unpacked.', address);
+    source = new TextDecoder().decode(bytes);
+  }
+  try {
+    const { bounds } = await pool.addFeatures(name, source, data.id, whole[1]);
+    return { zooms: whole, credit: data.credit, bounds, layers: undefined, fetch: () => Promise.resolve('cut') };
+  } catch (error) {
+    throw asFault(error, 'features.read', 'Check the features.');
+  }
+}
+

@@ -1,0 +1,348 @@
+import {
+  addressKey,
+  asFault,
+  Fault,
+  nearestSpelling,
+  placementOf,
+  Portrayer,
+  stepOf,
+  valueAt,
+  findColumn,
+  type CompiledLayer,
+  type FeatureBlock,
+  type LabelLook,
+  type PreparedLayer,
+  type PreparedTile,
+  type TileAddress,
+  type TileInView,
+  type ZoomStep,
+} from '@flintwright/core';
+import type { Device } from '../gl/device.js';
+import { TileBuffers } from '../gl/tile-buffers.js';
+import type { WorkerPool } from './pool.js';
+import type { TileSource } from './source.js';
+
+/** One tile of a source: loading, ready, or known to be empty or faulty. */
+export interface TileEntry {
+  readonly tile: TileAddress;
+  readonly key: number;
+  readonly anchor: readonly [number, number];
+  state: 'loading' | 'ready' | 'empty' | 'failed';
+  /** Version of the geometry (which layers, which filters) that `prepared` was made for. */
+  version: number;
+  bytes?: Uint8Array | 'cut' | undefined;
+  prepared?: PreparedTile;
+  buffers?: TileBuffers;
+  /** Zoom step of each prepared layer's rows. */
+  steps: ZoomStep[];
+  looks: ({ step: ZoomStep; looks: (LabelLook | undefined)[] } | undefined)[];
+  used: number;
+  failedAt: number;
+  controller?: AbortController;
+}
+
+/** An entry to be drawn in one copy of the world. */
+export interface DrawnTile {
+  readonly entry: TileEntry;
+  readonly copy: number;
+}
+
+export interface StoreHost {
+  readonly pool: WorkerPool;
+  readonly device: () => Device | undefined;
+  readonly sprite: (name: string) => number;
+  /** States of a feature, joined by `+`; empty for none. */
+  stateOf(data: string, from: string, block: FeatureBlock): ((feature: number) => string) | undefined;
+  fault(fault: Fault, data: string): void;
+  /** Something arrived; a frame is wanted. */
+  changed(): void;
+}
+
+const loadingAtOnce = 8;
+
+/** The tiles of one data entry: asked for, kept, handed out for drawing, and let go. */
+export class TileStore {
+  readonly entries = new Map<number, TileEntry>();
+  private layers: readonly CompiledLayer[] = [];
+  private signature = '';
+  private version = 0;
+  private frame = 0;
+  private wanted: readonly TileInView[] = [];
+  private zoom = 0;
+  private readonly told = new Set<string>();
+  private destroyed = false;
+
+  constructor(
+    readonly name: string,
+    readonly source: TileSource,
+    private readonly host: StoreHost,
+  ) {}
+
+  /** Takes over the layers of a sheet. Geometry is made again only where the layers' signatures differ. */
+  setLayers(layers: readonly CompiledLayer[]): void {
+    this.layers = layers.filter((layer) => layer.data === this.name);
+    const signature = this.layers.map((layer) => `${layer.id}\u0000${layer.signature}`).sort().join('\u0001');
+    if (signature !== this.signature) {
+      this.signature = signature;
+      this.version++;
+      this.checkNames();
+    }
+    this.restyle();
+  }
+
+  /** Whether anything is on its way. */
+  get loading(): boolean {
+    return this.wanted.some((tile) => {
+      const entry = this.entries.get(addressKey(tile.z, tile.x, tile.y));
+      return !entry || entry.state === 'loading' || (entry.state === 'ready' && entry.version !== this.version);
+    });
+  }
+
+  /** Says which tiles the view needs, nearest first; starts and stops loading. */
+  want(tiles: readonly TileInView[], zoom: number): void {
+    this.frame++;
+    this.wanted = tiles;
+    this.zoom = zoom;
+    const keys = new Set(tiles.map((tile) => addressKey(tile.z, tile.x, tile.y)));
+    for (const [key, entry] of this.entries) {
+      if (entry.state !== 'loading' || keys.has(key) || entry.prepared) continue;
+      entry.controller?.abort(new Fault('request.unwanted', 'the tile is no longer wanted', 'Nothing is to be done.'));
+      this.entries.delete(key);
+    }
+    this.pump();
+  }
+
+  private pump(): void {
+    let under = 0;
+    for (const entry of this.entries.values()) if (entry.state === 'loading' || entry.controller) under++;
+    for (const tile of this.wanted) {
+      if (under >= loadingAtOnce || this.destroyed) return;
+      const key = addressKey(tile.z, tile.x, tile.y);
+      const entry = this.entries.get(key);
+      if (entry?.controller) continue;
+      if (entry && entry.state === 'failed' && performance.now() - entry.failedAt < 30000) continue;
+      if (entry && (entry.state === 'empty' || (entry.state === 'ready' && entry.version === this.version))) continue;
+      under++;
+      void this.load(entry ?? this.add(tile, key));
+    }
+  }
+
+  private add({ z, x, y }: TileAddress, key: number): TileEntry {
+    const tile = { z, x, y };
+    const entry: TileEntry = { tile, key, anchor: placementOf(tile, 4096).anchor, state: 'loading', version: -1, steps: [], looks: [], used: this.frame, failedAt: 0 };
+    this.entries.set(key, entry);
+    return entry;
+  }
+
+  private async load(entry: TileEntry): Promise<void> {
+    const controller = new AbortController();
+    entry.controller = controller;
+    try {
+      entry.bytes ??= await this.source.fetch(entry.tile, controller.signal);
+      const { bytes } = entry;
+      controller.signal.throwIfAborted();
+      if (!bytes) {
+        entry.state = 'empty';
+        return;
+      }
+      const { version } = this;
+      const answer = await this.host.pool.prepare({ data: this.name, tile: entry.tile, zoom: this.zoom, ...(bytes === 'cut' ? {} : { bytes }) });
+      if (this.destroyed || this.entries.get(entry.key) !== entry) return;
+      for (const note of answer.notes ?? []) this.host.fault(new Fault(note.code, note.message, note.mend, `tile ${entry.tile.z}/${entry.tile.x}/${entry.tile.y}, ${note.at}`), this.name);
+      const device = this.host.device();
+      entry.prepared = answer.tile!;
+      entry.version = answer.version < this.host.pool.version ? -1 : version;
+      entry.steps = entry.prepared.layers.map((layer) => layer.step);
+      entry.looks = [];
+      entry.buffers?.destroy();
+      delete entry.buffers;
+      if (device) entry.buffers = new TileBuffers(device, entry.prepared);
+      entry.state = 'ready';
+      // Colours may have changed while the worker was at it.
+      if (device) this.restyleEntry(entry, true);
+    } catch (error) {
+      if (controller.signal.aborted || this.destroyed) return;
+      entry.state = entry.prepared ? 'ready' : 'failed';
+      entry.failedAt = performance.now();
+      if (entry.prepared) entry.version = this.version;
+      this.host.fault(asFault(error, 'tile.failed', 'Check the tile.', `tile ${entry.tile.z}/${entry.tile.x}/${entry.tile.y} of "${this.name}"`), this.name);
+    } finally {
+      if (entry.controller === controller) delete entry.controller;
+      if (!this.destroyed) {
+        this.pump();
+        this.host.changed();
+      }
+    }
+  }
+
+  /**
+   * What to draw: each wanted tile, or else its nearest loaded ancestor, or else what is loaded below it. Coarse
+   * tiles come first, so that finer ones are laid over them.
+   */
+  drawn(): DrawnTile[] {
+    const out = new Map<string, DrawnTile>();
+    const put = (entry: TileEntry, copy: number) => {
+      entry.used = this.frame;
+      out.set(`${entry.key}/${copy}`, { entry, copy });
+    };
+    for (const { z, x, y, copy } of this.wanted) {
+      const entry = this.entries.get(addressKey(z, x, y));
+      if (entry?.buffers) {
+        put(entry, copy);
+        continue;
+      }
+      if (entry?.state === 'empty') continue;
+      let found = false;
+      for (let up = 1; up <= z && !found; up++) {
+        const ancestor = this.entries.get(addressKey(z - up, x >> up, y >> up));
+        if (!ancestor?.buffers) continue;
+        put(ancestor, copy);
+        found = true;
+      }
+      this.below(z, x, y, 3, (child) => put(child, copy));
+    }
+    this.trim();
+    return [...out.values()].sort((a, b) => a.entry.tile.z - b.entry.tile.z);
+  }
+
+  private below(z: number, x: number, y: number, depth: number, found: (entry: TileEntry) => void): void {
+    for (let k = 0; k < 4; k++) {
+      const [cx, cy] = [2 * x + (k & 1), 2 * y + (k >> 1)];
+      const child = this.entries.get(addressKey(z + 1, cx, cy));
+      if (child?.buffers) found(child);
+      else if (depth > 1) this.below(z + 1, cx, cy, depth - 1, found);
+    }
+  }
+
+  /** Lets go of the tiles unused for longest, beyond three times what the view needs. */
+  private trim(): void {
+    const most = Math.max(64, 3 * this.wanted.length);
+    if (this.entries.size <= most) return;
+    const idle = [...this.entries.values()].filter((entry) => entry.used < this.frame && !entry.controller).sort((a, b) => a.used - b.used);
+    for (const entry of idle.slice(0, this.entries.size - most)) {
+      entry.buffers?.destroy();
+      this.entries.delete(entry.key);
+    }
+  }
+
+  /** The layer of the present sheet that a prepared layer belongs to. */
+  layerOf(prepared: PreparedLayer): CompiledLayer | undefined {
+    return this.layers.find((layer) => layer.id === prepared.layer);
+  }
+
+  /** Brings appearance rows to the present zoom, where a layer follows it. */
+  follow(entry: TileEntry, zoom: number): void {
+    entry.prepared!.layers.forEach((prepared, i) => {
+      const layer = this.layerOf(prepared);
+      if (!layer?.usesZoom) return;
+      const [low, high] = entry.steps[i];
+      if (zoom >= low && zoom < high) return;
+      this.rewrite(entry, i, layer, stepOf(layer, zoom));
+    });
+  }
+
+  /** How each label spot of a prepared layer looks at a zoom. */
+  looksOf(entry: TileEntry, index: number, layer: CompiledLayer, zoom: number): { step: ZoomStep; looks: (LabelLook | undefined)[] } {
+    const known = entry.looks[index];
+    if (known && (!layer.usesZoom || (zoom >= known.step[0] && zoom < known.step[1]))) return known;
+    const step = stepOf(layer, zoom);
+    const prepared = entry.prepared!.layers[index];
+    const portrayer = new Portrayer(layer, entry.prepared!.blocks[prepared.block], step, this.host.sprite);
+    return (entry.looks[index] = { step, looks: Array.from(prepared.spots!.features, (feature) => portrayer.label(feature)) });
+  }
+
+  /** Works all rows out anew, for a new sheet or new feature states. */
+  restyle(): void {
+    for (const entry of this.entries.values()) {
+      entry.looks = [];
+      if (entry.prepared) this.restyleEntry(entry, false);
+    }
+  }
+
+  private restyleEntry(entry: TileEntry, onlyChanged: boolean): void {
+    entry.prepared!.layers.forEach((prepared, i) => {
+      const layer = this.layerOf(prepared);
+      if (!layer || layer.signature !== prepared.signature) return;
+      if (onlyChanged && entry.version === this.version && !this.host.stateOf(this.name, layer.from, entry.prepared!.blocks[prepared.block])) return;
+      this.rewrite(entry, i, layer, stepOf(layer, this.zoom));
+    });
+  }
+
+  private rewrite(entry: TileEntry, index: number, layer: CompiledLayer, step: ZoomStep): void {
+    const { layers, blocks, rows } = entry.prepared!;
+    const prepared = layers[index];
+    const block = blocks[prepared.block];
+    const portrayer = new Portrayer(layer, block, step, this.host.sprite);
+    const fresh = portrayer.rows(prepared.features, this.host.stateOf(this.name, layer.from, block));
+    rows.set(fresh, prepared.texel * 4);
+    entry.steps[index] = step;
+    entry.buffers?.writeRows(rows, prepared.texel, fresh.length / 4);
+  }
+
+  /** Rewrites the rows of single features after their states changed. */
+  restate(from: string, keys: ReadonlySet<string>, idName: string | undefined): void {
+    for (const entry of this.entries.values()) {
+      entry.prepared?.layers.forEach((prepared, i) => {
+        const layer = this.layerOf(prepared);
+        if (!layer || layer.from !== from || !layer.stateNames.length || layer.signature !== prepared.signature) return;
+        const block = entry.prepared!.blocks[prepared.block];
+        const keyOf = featureKeys(block, idName);
+        const portrayer = new Portrayer(layer, block, entry.steps[i], this.host.sprite);
+        const stateOf = this.host.stateOf(this.name, layer.from, block);
+        for (let row = 0; row < prepared.features.length; row++) {
+          const feature = prepared.features[row];
+          if (!keys.has(keyOf(feature) ?? '')) continue;
+          const fresh = portrayer.rows([feature], stateOf);
+          const texel = prepared.texel + row * layer.texels;
+          entry.prepared!.rows.set(fresh, texel * 4);
+          entry.buffers?.writeRows(entry.prepared!.rows, texel, layer.texels);
+        }
+      });
+    }
+  }
+
+  /** Fills the GPU again after its context was lost. */
+  rebuild(device: Device): void {
+    for (const entry of this.entries.values()) if (entry.prepared) entry.buffers = new TileBuffers(device, entry.prepared);
+  }
+
+  /** Forgets GPU objects that went with a lost context. */
+  dropBuffers(): void {
+    for (const entry of this.entries.values()) {
+      entry.buffers?.destroy();
+      delete entry.buffers;
+    }
+  }
+
+  private checkNames(): void {
+    const { layers: known } = this.source;
+    if (!known) return;
+    for (const layer of this.layers) {
+      if (known.includes(layer.from) || this.told.has(layer.from)) continue;
+      this.told.add(layer.from);
+      const near = nearestSpelling(layer.from, known);
+      this.host.fault(new Fault('sheet.from', `layer "${layer.id}" draws "${layer.source.of}", and the tiles have no layer "${layer.from}"`, near ? `Did you mean "${this.name}/${near}"?` : `They have: ${known.join(', ')}.`, `$.layers[${layer.index}].of`), this.name);
+    }
+  }
+
+  destroy(): void {
+    this.destroyed = true;
+    for (const entry of this.entries.values()) {
+      entry.controller?.abort(new Fault('map.destroyed', 'the map was destroyed', 'Nothing is to be done.'));
+      entry.buffers?.destroy();
+    }
+    this.entries.clear();
+  }
+}
+
+/** What tells features of a block apart: the attribute named by the data entry, or the id; undefined for neither. */
+export function featureKeys(block: FeatureBlock, idName: string | undefined): (feature: number) => string | undefined {
+  const column = idName === undefined ? undefined : findColumn(block, idName);
+  if (column) {
+    return (feature) => {
+      const value = valueAt(column, feature);
+      return value === undefined ? undefined : String(value);
+    };
+  }
+  return (feature) => (Number.isNaN(block.ids[feature]) ? undefined : String(block.ids[feature]));
+}

@@ -1,0 +1,686 @@
+import {
+  asFault,
+  Camera,
+  changeView,
+  checkSheet,
+  compileCql2,
+  defaultLimits,
+  Fault,
+  frameView,
+  getSurface,
+  readGeoJson,
+  readPlace,
+  readSheet,
+  tilesInView,
+  type CompiledSheet,
+  type Ease,
+  type FeatureBlock,
+  type Pad,
+  type Place,
+  type Sheet,
+  type Size,
+  type Surface,
+  type View,
+  type ViewChange,
+  type ViewLimits,
+} from '@flintwright/core';
+import { Animator, type MoveOptions } from './animate.js';
+import { count, listen } from './counts.js';
+import { attachGestures } from './gestures.js';
+import { spriteNames } from './gl/atlas.js';
+import { Renderer } from './gl/renderer.js';
+import { assembled, Layers, partsOf, rebased, type SheetParts } from './layers.js';
+import { WorkerPool } from './load/pool.js';
+import { fetchJson, type RequestHook } from './load/request.js';
+import { openSource } from './load/source.js';
+import { featureKeys, TileStore, type DrawnTile } from './load/store.js';
+import { dropElement, makeElement, place } from './parts/element.js';
+import { Markers } from './parts/markers.js';
+import { Notice } from './parts/notice.js';
+import { Popup, type PopupOptions } from './parts/popup.js';
+import { dress } from './parts/style.js';
+import { pickAt, type PickedFeature, type PickOptions } from './pick.js';
+import { builtInSprites } from './sprites.js';
+import { Labels } from './text/labels.js';
+
+export interface MapOptions {
+  /** The sheet, or its address. Without one the map starts with an empty sheet. */
+  readonly sheet?: Sheet | string;
+  /** Where to start; takes the place of the sheet's own view, key by key. */
+  readonly view?: ViewChange;
+  readonly limits?: Partial<ViewLimits>;
+  /** `smooth` (the default), or `whole` to rest only at whole zoom levels. */
+  readonly levels?: 'smooth' | 'whole';
+  /** Adds a key or headers to requests. */
+  readonly request?: RequestHook;
+  /** Archives handed over as `File` or `Blob`, by the name of their data entry. */
+  readonly files?: Readonly<Record<string, Blob>>;
+  /** Icons of the application: SVG path data on a grid of 24 units, by name. */
+  readonly icons?: Readonly<Record<string, string>>;
+  /** Address of `flintwright/worker`, for pages whose content security policy forbids blob workers. */
+  readonly worker?: string | URL;
+  /** `light` (the default) or `dark`: the look of cards and notices. */
+  readonly look?: 'light' | 'dark';
+  /** Whether faults are also shown on the map; default true. */
+  readonly notices?: boolean;
+  /** How much the browser is to read out for the map; default "Map". */
+  readonly title?: string;
+}
+
+/** What the map is to show: features, bounds, a list of places, or a layer by its id. */
+export type FrameTarget = string | readonly Place[] | { readonly bounds: readonly [number, number, number, number] } | object;
+
+export interface FrameOptions extends MoveOptions {
+  /** Room to leave free, in CSS pixels; default 40. */
+  readonly pad?: Pad;
+  /** Greatest zoom; default 18. */
+  readonly zoom?: number;
+}
+
+/** `press` events: where, and what is there. */
+export interface PressDetail {
+  readonly point: readonly [number, number];
+  readonly place: readonly [number, number] | undefined;
+  readonly features: readonly PickedFeature[];
+  readonly original: Event;
+}
+
+interface MapState {
+  readonly view: View;
+  readonly size: Size;
+  readonly ratio: number;
+  readonly parts: SheetParts;
+  readonly sheet: CompiledSheet;
+}
+
+const emptySheet: Sheet = { sheet: 1, layers: [] };
+const settleTimeoutNote = 'Nothing is to be done.';
+
+/** An interactive map in an element of the page. Made by {@link createMap}. */
+export class FlintMap extends EventTarget {
+  readonly layers: Layers;
+  readonly markers: Markers;
+  private state: MapState;
+  private start: View;
+  private readonly surface: Surface = getSurface('EPSG:3857');
+  private readonly limits: ViewLimits;
+  private readonly canvas: HTMLCanvasElement;
+  private readonly over: HTMLDivElement;
+  private readonly credit: HTMLDivElement;
+  private readonly notice: Notice;
+  private renderer: Renderer | undefined;
+  private labels: Labels | undefined;
+  private readonly pool: WorkerPool;
+  private readonly stores = new Map<string, TileStore>();
+  private readonly opening = new Map<string, { readonly controller: AbortController; readonly data: object }>();
+  private drawn = new Map<string, readonly DrawnTile[]>();
+  private readonly animator: Animator;
+  private readonly off: (() => void)[] = [];
+  private readonly popups = new Set<Popup>();
+  private readonly flags = new Map<string, Map<string, ReadonlySet<string>>>();
+  private hovered: PickedFeature | undefined;
+  private readonly sprites: Readonly<Record<string, string>>;
+  private readonly spriteAt: ReadonlyMap<string, number>;
+  private camera_: Camera | undefined;
+  private frameAsked = 0;
+  private frameTime = 0;
+  private placedAt = 0;
+  private placeWanted = true;
+  private settledView = false;
+  private updating = false;
+  private destroyed = false;
+  private sheetLoading = 0;
+  private readonly base: string;
+  private readonly waiting: (() => void)[] = [];
+  /** CPU time of the last frame in milliseconds, and how many draw calls it made. */
+  readonly lastFrame = { cpu: 0, calls: 0 };
+
+  constructor(
+    readonly host: HTMLElement,
+    private readonly options: MapOptions,
+  ) {
+    super();
+    this.base = document.baseURI;
+    this.sprites = { ...builtInSprites, ...options.icons };
+    this.spriteAt = new Map(spriteNames(options.icons ?? {}).map((name, i) => [name, i]));
+    const sheet = typeof options.sheet === 'object' ? options.sheet : emptySheet;
+    const compiled = readSheet(sheet);
+    this.limits = { ...defaultLimits, ...(sheet.view?.limits?.zoom ? { zoom: sheet.view.limits.zoom } : {}), ...options.limits };
+    this.start = changeView({ center: [0, 0], zoom: 1, bearing: 0, tilt: 0 }, { ...sheet.view, ...options.view }, this.limits);
+    count('maps', 1);
+    dress(host);
+    host.classList.add('flint');
+    if (options.look === 'dark') host.dataset['look'] = 'dark';
+    this.canvas = place(host, makeElement('canvas', 'flint-canvas'));
+    this.canvas.tabIndex = 0;
+    this.canvas.setAttribute('role', 'application');
+    this.canvas.setAttribute('aria-label', options.title ?? sheet.title ?? 'Map');
+    place(host, makeElement('div', 'flint-focus'));
+    this.over = place(host, makeElement('div', 'flint-over'));
+    this.credit = place(host, makeElement('div', 'flint-credit'));
+    this.credit.hidden = true;
+    this.notice = new Notice(this.over);
+    const parts = partsOf(sheet);
+    this.state = { view: this.start, size: { width: host.clientWidth, height: host.clientHeight }, ratio: window.devicePixelRatio || 1, parts, sheet: compiled };
+    this.layers = new Layers(() => this.state.parts, (next) => this.setParts(next));
+    this.markers = new Markers((name) => this.spriteAt.get(name), () => this.again(true));
+    this.animator = new Animator((view) => this.update({ view }), () => this.again());
+    this.pool = new WorkerPool(Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1)), options.worker);
+    this.makeRenderer();
+    this.watch();
+    this.applySheet();
+    if (typeof options.sheet === 'string') void this.loadSheet(options.sheet, true);
+    if (this.state.size.width === 0 || this.state.size.height === 0) {
+      this.later(new Fault('host.size', `the map's element is ${this.state.size.width} × ${this.state.size.height} pixels`, 'Give it a width and a height in CSS; the map appears as soon as it has both.'));
+    }
+    this.again();
+  }
+
+  // --- the view -----------------------------------------------------------------------------------
+
+  /** Where the camera stands. */
+  get view(): View {
+    return this.state.view;
+  }
+
+  /** Changes the view, at once or over some time; resolves when it has arrived or was overtaken by another movement. */
+  move(change: ViewChange, options: MoveOptions = {}): Promise<void> {
+    this.alive();
+    return this.moveTo(changeView(this.state.view, change, this.limits), options);
+  }
+
+  /** Shows all of something, as large as fits. */
+  async frame(target: FrameTarget, { pad, zoom = 18, over = 600, ...rest }: FrameOptions = {}): Promise<void> {
+    this.alive();
+    const places = await this.placesOf(target);
+    if (!places.length) throw new Fault('frame.empty', 'there is nothing to frame', 'Give at least one place.');
+    const view = frameView(this.state.view, this.surface, this.state.size, places, pad, Math.min(zoom, this.limits.zoom[1]));
+    await this.moveTo(changeView(this.state.view, view, this.limits), { over, ...rest });
+  }
+
+  /** Back to the first view. */
+  home(options: MoveOptions = {}): Promise<void> {
+    this.alive();
+    return this.moveTo(this.start, { over: 600, ...options });
+  }
+
+  /** Pixel (from the top left corner of the map) of a place. */
+  toPixel(where: Place): [number, number] {
+    const [x, y] = this.camera.project(...readPlace(where));
+    return [x, y];
+  }
+
+  /** `[longitude, latitude]` of a pixel, or undefined where there is no ground. */
+  toPlace(point: readonly [number, number]): [number, number] | undefined {
+    return this.camera.unproject(point[0], point[1]);
+  }
+
+  // --- the sheet ----------------------------------------------------------------------------------
+
+  /** The sheet in force, run-time layers included. */
+  get sheet(): Sheet {
+    return this.state.sheet.sheet;
+  }
+
+  /**
+   * Puts another sheet in force. The view stays, and so do layers added at run time; geometry is kept wherever only
+   * appearance differs.
+   *
+   * @throws SheetFault; the present sheet then stays
+   */
+  setSheet(sheet: Sheet): void {
+    this.alive();
+    this.setParts(rebased(this.state.parts, sheet));
+  }
+
+  // --- what is there ------------------------------------------------------------------------------
+
+  /** The features at a pixel, topmost first. */
+  pick(point: readonly [number, number], options: PickOptions = {}): PickedFeature[] {
+    this.alive();
+    return pickAt(point, options, this.camera, this.state.sheet.layers, this.stores, this.drawn, (data) => this.idName(data));
+  }
+
+  /**
+   * Sets or clears a state of a feature, such as `selected`; layers that redefine that state then draw it so.
+   *
+   * @throws Fault `flag.key` when nothing tells the feature apart
+   */
+  flag(feature: Pick<PickedFeature, 'data' | 'from' | 'key'>, state: string, on = true): void {
+    this.alive();
+    const { data, from, key } = feature;
+    if (key === undefined) throw new Fault('flag.key', 'nothing tells this feature apart from others', `Give the features ids, or name an attribute in data.${data}.id of the sheet.`);
+    const group = `${data}/${from}`;
+    const held = this.flags.get(group) ?? new Map<string, ReadonlySet<string>>();
+    const before = held.get(key) ?? new Set<string>();
+    if (before.has(state) === on) return;
+    const after = new Set(before);
+    if (on) after.add(state);
+    else after.delete(state);
+    if (after.size) held.set(key, after);
+    else held.delete(key);
+    this.flags.set(group, held);
+    this.stores.get(data)?.restate(from, new Set([key]), this.idName(data));
+    this.again();
+  }
+
+  /** Opens a popup. */
+  popup(options: PopupOptions): Popup {
+    this.alive();
+    const popup = new Popup(this.over, options, (gone) => this.popups.delete(gone));
+    this.popups.add(popup);
+    this.again();
+    return popup;
+  }
+
+  /** The texts of the labels now on the map. */
+  get labelTexts(): readonly string[] {
+    return this.labels?.texts ?? [];
+  }
+
+  /** Resolves when nothing is loading, moving or fading. */
+  settled(): Promise<void> {
+    this.alive();
+    if (this.isSettled) return Promise.resolve();
+    return new Promise((resolve) => {
+      this.waiting.push(resolve);
+      this.again();
+    });
+  }
+
+  /** Takes the map off the page and gives back everything it holds. A second call does nothing. */
+  destroy(): void {
+    if (this.destroyed) return;
+    this.destroyed = true;
+    cancelAnimationFrame(this.frameAsked);
+    this.animator.stop();
+    for (const stop of this.off) stop();
+    for (const popup of [...this.popups]) popup.close();
+    for (const { controller } of this.opening.values()) controller.abort(new Fault('map.destroyed', 'the map was destroyed', settleTimeoutNote));
+    for (const store of this.stores.values()) store.destroy();
+    this.stores.clear();
+    this.pool.destroy();
+    this.notice.clear();
+    this.renderer?.destroy();
+    this.renderer?.device.gl.getExtension('WEBGL_lose_context')?.loseContext();
+    for (const element of [...this.host.querySelectorAll(':scope > .flint-canvas, :scope > .flint-focus, :scope > .flint-over, :scope > .flint-credit')]) dropElement(element);
+    this.host.classList.remove('flint');
+    for (const resolve of this.waiting.splice(0)) resolve();
+    count('maps', -1);
+  }
+
+  // --- within -------------------------------------------------------------------------------------
+
+  private alive(): void {
+    if (this.destroyed) throw new Fault('map.destroyed', 'the map was destroyed', 'Make a new one with createMap.');
+  }
+
+  private get camera(): Camera {
+    const { view, size } = this.state;
+    const known = this.camera_;
+    if (known && known.view === view && known.size === size) return known;
+    return (this.camera_ = new Camera(view, this.surface, { width: Math.max(1, size.width), height: Math.max(1, size.height) }));
+  }
+
+  /** The one way to change the state. */
+  private update(change: Partial<MapState>): void {
+    if (this.updating) throw new Fault('map.reentry', 'the map is being changed already', 'Change it after the event handler has returned, for instance in a microtask.');
+    const before = this.state;
+    const next = { ...before, ...change };
+    if ((Object.keys(change) as (keyof MapState)[]).every((key) => before[key] === next[key])) return;
+    this.updating = true;
+    try {
+      this.state = next;
+      if (before.view !== next.view || before.size !== next.size) this.camera_ = undefined;
+    } finally {
+      this.updating = false;
+    }
+    if (before.view !== next.view) this.emit('viewchange', next.view);
+    this.again(before.sheet !== next.sheet);
+  }
+
+  private moveTo(view: View, options: MoveOptions): Promise<void> {
+    const calm = matchMedia('(prefers-reduced-motion: reduce)').matches;
+    const { size } = this.state;
+    const over = calm || !size.width || !size.height || document.hidden ? 0 : (options.over ?? 0);
+    return this.animator.start(this.state.view, view, this.surface, size, { ...options, over });
+  }
+
+  private setParts(parts: SheetParts): void {
+    const sheet = readSheet(assembled(parts));
+    this.update({ parts, sheet });
+    this.applySheet();
+  }
+
+  private async loadSheet(address: string, first: boolean): Promise<void> {
+    this.sheetLoading++;
+    const controller = new AbortController();
+    this.off.push(() => controller.abort(new Fault('map.destroyed', 'the map was destroyed', settleTimeoutNote)));
+    try {
+      const url = new URL(address, this.base).href;
+      const sheet = (await fetchJson(url, { signal: controller.signal, what: 'the sheet' }, this.options.request)) as Sheet;
+      if (this.destroyed) return;
+      const faults = checkSheet(sheet);
+      if (faults.length) {
+        for (const fault of faults) this.fault(fault);
+        return;
+      }
+      // Addresses in a sheet are relative to the sheet.
+      const data = Object.fromEntries(Object.entries(sheet.data ?? {}).map(([name, entry]) => [name, absolute(entry, url)]));
+      this.setSheet({ ...sheet, data });
+      if (first) {
+        this.start = changeView(this.start, { ...sheet.view, ...this.options.view }, this.limits);
+        this.update({ view: this.start });
+      }
+    } catch (error) {
+      if (!this.destroyed) this.fault(asFault(error, 'sheet.load', 'Check the sheet.'));
+    } finally {
+      this.sheetLoading--;
+      if (!this.destroyed) this.again();
+    }
+  }
+
+  /** Brings workers and stores into line with the sheet in force. */
+  private applySheet(): void {
+    const { sheet } = this.state;
+    this.pool.setSheet(withoutFeatures(sheet.sheet), [...this.spriteAt.keys()]);
+    const entries = sheet.sheet.data ?? {};
+    for (const [name, { controller, data: held }] of this.opening) {
+      if (entries[name] === held) continue;
+      controller.abort(new Fault('request.unwanted', 'the data is no longer wanted', settleTimeoutNote));
+      this.opening.delete(name);
+      this.stores.get(name)?.destroy();
+      this.stores.delete(name);
+      this.drawn.delete(name);
+      this.pool.forget(name);
+    }
+    for (const name of Object.keys(entries)) {
+      if (this.opening.has(name)) this.stores.get(name)?.setLayers(sheet.layers);
+      else if (sheet.layers.some((layer) => layer.data === name)) void this.open(name);
+    }
+    this.again(true);
+  }
+
+  private async open(name: string): Promise<void> {
+    const data = this.state.sheet.sheet.data![name];
+    const controller = new AbortController();
+    const entry = { controller, data };
+    this.opening.set(name, entry);
+    const { signal } = controller;
+    try {
+      const source = await openSource({ name, data, base: this.base, hook: this.options.request, pool: this.pool, signal, files: this.options.files ?? {} });
+      if (this.destroyed || this.opening.get(name) !== entry) return;
+      const store = new TileStore(name, source, {
+        pool: this.pool,
+        device: () => this.renderer?.device,
+        sprite: (icon) => this.spriteAt.get(icon) ?? 0,
+        stateOf: (of, from, block) => this.stateOf(of, from, block),
+        fault: (fault) => this.fault(fault),
+        changed: () => this.again(true),
+      });
+      this.stores.set(name, store);
+      store.setLayers(this.state.sheet.layers);
+      this.showCredits();
+    } catch (error) {
+      if (!signal.aborted && !this.destroyed) this.fault(asFault(error, 'data.open', 'Check the data.', `data "${name}"`));
+    } finally {
+      this.opened.add(name);
+      if (!this.destroyed) this.again(true);
+    }
+  }
+
+  private readonly opened = new Set<string>();
+
+  private stateOf(data: string, from: string, block: FeatureBlock): ((feature: number) => string) | undefined {
+    const held = this.flags.get(`${data}/${from}`);
+    if (!held?.size) return undefined;
+    const keyOf = featureKeys(block, this.idName(data));
+    const order = [...new Set(this.state.sheet.layers.flatMap((layer) => (layer.data === data && layer.from === from ? layer.stateNames : [])))];
+    return (feature) => {
+      const states = held.get(keyOf(feature) ?? '');
+      return states ? order.filter((name) => states.has(name)).join('+') : '';
+    };
+  }
+
+  private idName(data: string): string | undefined {
+    return this.state.sheet.sheet.data?.[data]?.id;
+  }
+
+  private makeRenderer(): void {
+    try {
+      this.renderer = new Renderer(this.canvas, this.sprites);
+      this.labels = new Labels(this.renderer.texts);
+    } catch (error) {
+      this.later(asFault(error, 'gl.failed', 'Try another browser.'));
+    }
+  }
+
+  private watch(): void {
+    const sizes = new ResizeObserver(() => this.measure());
+    sizes.observe(this.host);
+    count('listeners', 1);
+    const { canvas } = this;
+    this.off.push(
+      () => {
+        sizes.disconnect();
+        count('listeners', -1);
+      },
+      listen(window, 'resize', () => this.measure()),
+      listen(canvas, 'webglcontextlost', (event: Event) => {
+        event.preventDefault();
+        if (this.destroyed) return;
+        for (const store of this.stores.values()) store.dropBuffers();
+        this.renderer?.destroy();
+        this.renderer = this.labels = undefined;
+      }),
+      listen(canvas, 'webglcontextrestored', () => {
+        this.makeRenderer();
+        if (this.renderer) for (const store of this.stores.values()) store.rebuild(this.renderer.device);
+        this.again(true);
+      }),
+      attachGestures({
+        element: canvas,
+        camera: () => this.camera,
+        steer: (change) => {
+          this.animator.stop();
+          this.update({ view: changeView(this.state.view, change, this.limits) });
+        },
+        glide: (change, over) => void this.move(change, { over, ease: 'out' }),
+        home: () => void this.home(),
+        press: (point, event) => this.pressed(point, event),
+        hover: (point) => this.pointed(point),
+        wholeLevels: this.options.levels === 'whole',
+        reducedMotion: () => matchMedia('(prefers-reduced-motion: reduce)').matches,
+      }),
+    );
+  }
+
+  private measure(): void {
+    const { clientWidth: width, clientHeight: height } = this.host;
+    const ratio = window.devicePixelRatio || 1;
+    const { size } = this.state;
+    this.update({ ratio, size: size.width === width && size.height === height ? size : { width, height } });
+  }
+
+  private pressed(point: [number, number], original: Event): void {
+    const marker = this.markers.find(this.camera, point[0], point[1]);
+    for (const popup of [...this.popups]) popup.close();
+    if (marker?.options.popup) {
+      this.popup({ rise: (marker.options.size ?? 36) * 0.98, ...marker.options.popup, at: marker.at });
+      return;
+    }
+    const features = this.pick(point);
+    const place = this.toPlace(point);
+    if (!this.emit('press', { point, place, features, original } satisfies PressDetail) || !place) return;
+    const first = features.find((feature) => this.layers.find(feature.layer)?.popup);
+    if (first) this.featurePopup(first, place);
+  }
+
+  /** The popup that the sheet gives a feature's layer. */
+  private featurePopup(feature: PickedFeature, at: readonly [number, number]): void {
+    const { title, lines } = this.layers.find(feature.layer)!.popup!;
+    const block = readGeoJson(feature);
+    const say = (text: string) => String(compileCql2(text).bind({ block, zoom: this.state.view.zoom })(0) ?? '–');
+    const where = feature.geometry?.type === 'Point' ? (feature.geometry.coordinates as [number, number]) : at;
+    this.popup({
+      at: where,
+      ...(title === undefined ? {} : { title: say(title) }),
+      lines: Object.fromEntries(Object.entries(lines ?? {}).map(([name, text]) => [name, say(text)])),
+    });
+  }
+
+  /** Sets and clears hover where the sheet has it. */
+  private pointed(point: readonly [number, number] | undefined): void {
+    const { layers } = this.state.sheet;
+    const hovering = layers.filter((layer) => layer.stateNames.includes('hover')).map((layer) => layer.id);
+    const pressable = layers.filter((layer) => layer.source.popup).map((layer) => layer.id);
+    const found = point && (hovering.length || pressable.length) ? this.pick(point, { layers: [...hovering, ...pressable] }) : [];
+    const over = found.find((feature) => hovering.includes(feature.layer) && feature.key !== undefined);
+    const same = over && this.hovered && over.key === this.hovered.key && over.data === this.hovered.data && over.from === this.hovered.from;
+    if (!same) {
+      if (this.hovered) this.flag(this.hovered, 'hover', false);
+      this.hovered = over;
+      if (over) this.flag(over, 'hover', true);
+    }
+    const onMarker = point && this.markers.size > 0 && this.markers.find(this.camera, point[0], point[1]);
+    this.canvas.toggleAttribute('data-over', found.length > 0 || Boolean(onMarker));
+  }
+
+  private async placesOf(target: FrameTarget): Promise<[number, number][]> {
+    if (Array.isArray(target)) return target.map((item) => readPlace(item as Place));
+    if (typeof target === 'string') {
+      const layer = this.layers.require(target);
+      const data = layer.of.split('/')[0];
+      await this.until(() => this.opened.has(data));
+      const bounds = this.stores.get(data)?.source.bounds;
+      if (!bounds) throw new Fault('frame.bounds', `the data of layer "${target}" does not say where it lies`, 'Frame its features or bounds instead.');
+      return corners(bounds);
+    }
+    if ('bounds' in target) return corners(target.bounds as [number, number, number, number]);
+    const { coords } = readGeoJson(target);
+    return Array.from({ length: coords.length / 2 }, (_, i) => [coords[2 * i], coords[2 * i + 1]]);
+  }
+
+  private async until(done: () => boolean): Promise<void> {
+    while (!done() && !this.destroyed) await new Promise((resolve) => requestAnimationFrame(resolve));
+  }
+
+  private showCredits(): void {
+    const credits = [...new Set([...this.stores.values()].map((store) => store.source.credit).filter(Boolean))];
+    this.credit.textContent = credits.join(' · ');
+    this.credit.hidden = !credits.length;
+  }
+
+  /** Asks for one frame; there is never more than one pending. */
+  private again(placeLabels = false): void {
+    if (placeLabels) this.placeWanted = true;
+    this.settledView = false;
+    if (this.frameAsked || this.destroyed) return;
+    this.frameAsked = requestAnimationFrame((time) => {
+      this.frameAsked = 0;
+      this.draw(time);
+    });
+  }
+
+  private get isLoading(): boolean {
+    if (this.sheetLoading) return true;
+    for (const name of this.opening.keys()) if (!this.stores.has(name) && !this.opened.has(name)) return true;
+    for (const store of this.stores.values()) if (store.loading) return true;
+    return false;
+  }
+
+  private get isSettled(): boolean {
+    return this.settledView && !this.frameAsked;
+  }
+
+  private draw(time: number): void {
+    const began = performance.now();
+    this.animator.step(time);
+    if (this.destroyed) return;
+    const { size, ratio, sheet, view } = this.state;
+    const { renderer, labels, camera } = this;
+    const elapsed = Math.min(100, Math.max(0, time - this.frameTime));
+    this.frameTime = time;
+    if (size.width && size.height && renderer && labels) {
+      const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
+      if (this.canvas.width !== width || this.canvas.height !== height) Object.assign(this.canvas, { width, height });
+      for (const [name, store] of this.stores) {
+        store.want(tilesInView(camera, 512, store.source.zooms), view.zoom);
+        const drawn = store.drawn();
+        for (const { entry } of drawn) store.follow(entry, view.zoom);
+        this.drawn.set(name, drawn);
+      }
+      renderer.drawGround({ camera, sheet, ratio, stores: this.stores, drawn: this.drawn });
+      const now = performance.now();
+      if (now - this.placedAt > 90 || this.placeWanted) {
+        const lists = [...this.stores].map(([name, store]) => ({ store, drawn: this.drawn.get(name) ?? [] }));
+        labels.place(lists, camera, this.markers.boxes(camera));
+        this.placedAt = now;
+        this.placeWanted = false;
+      }
+      const calm = matchMedia('(prefers-reduced-motion: reduce)').matches;
+      renderer.drawBoxes(camera, renderer.texts.texture, labels.boxes(camera, ratio, elapsed, renderer.boxes, calm));
+      renderer.drawBoxes(camera, renderer.sprites.texture, this.markers.write(camera, ratio, renderer.boxes));
+    }
+    for (const popup of this.popups) popup.follow(camera);
+    this.lastFrame.cpu = performance.now() - began;
+    this.lastFrame.calls = renderer?.calls ?? 0;
+    const moving = this.animator.active || labels?.fading === true || camera.view !== this.lastPlaced;
+    this.lastPlaced = camera.view;
+    if (moving) {
+      this.again();
+      // Labels are placed once more when a movement has ended.
+      this.placeWanted ||= !this.animator.active;
+    } else if (!this.isLoading && !this.frameAsked) {
+      this.settledView = true;
+      this.emit('settled', view);
+      for (const resolve of this.waiting.splice(0)) resolve();
+    }
+  }
+
+  private lastPlaced: View | undefined;
+
+  private emit(type: string, detail: unknown): boolean {
+    return this.dispatchEvent(new CustomEvent(type, { detail, cancelable: true }));
+  }
+
+  private later(fault: Fault): void {
+    queueMicrotask(() => this.destroyed || this.fault(fault));
+  }
+
+  private fault(fault: Fault): void {
+    const shown = this.emit('fault', fault);
+    if (shown && this.options.notices !== false) this.notice.show(fault);
+  }
+}
+
+function absolute<T extends { readonly tiles?: string; readonly features?: string | object }>(entry: T, base: string): T {
+  const full = (address: string) => new URL(address, base).href.replaceAll('%7B', '{').replaceAll('%7D', '}');
+  return {
+    ...entry,
+    ...(typeof entry.tiles === 'string' ? { tiles: full(entry.tiles) } : {}),
+    ...(typeof entry.features === 'string' ? { features: full(entry.features) } : {}),
+  };
+}
+
+/** The sheet as workers need it: features given in place travel once, on their own. */
+function withoutFeatures(sheet: Sheet): Sheet {
+  const data = Object.fromEntries(Object.entries(sheet.data ?? {}).map(([name, entry]) => [name, typeof entry.features === 'object' ? { ...entry, features: '' } : entry]));
+  return { ...sheet, data };
+}
+
+const corners = ([west, south, east, north]: readonly [number, number, number, number]): [number, number][] => [[west, south], [east, north], [west, north], [east, south]];
+
+export type { Ease };
+
+/**
+ * Makes a map in an element of the page.
+ *
+ * @param host the element, or a CSS selector for it
+ * @throws Fault `host.missing`, or SheetFault for a sheet given in place that is not sound
+ */
+export function createMap(host: HTMLElement | string, options: MapOptions = {}): FlintMap {
+  const element = typeof host === 'string' ? document.querySelector<HTMLElement>(host) : host;
+  if (!element) throw new Fault('host.missing', `no element matches "${String(host)}"`, 'Call createMap after the element is on the page, and check the selector.');
+  return new FlintMap(element, options);
+}

@@ -1,0 +1,140 @@
+import { Fault, findColour, readPlace, type Camera, type Place } from '@flintwright/core';
+import { spriteBox } from '../gl/atlas.js';
+import { boxFloats } from '../text/labels.js';
+import type { PopupOptions } from './popup.js';
+
+export interface MarkerOptions {
+  readonly at: Place;
+  /** Name of an icon; see the icons of the guide, or the option `icons`. */
+  readonly icon?: string;
+  /** CSS colour of the shard; default slate. */
+  readonly color?: string;
+  /** CSS colour of icon and rim; default chalk. */
+  readonly ink?: string;
+  /** Height in CSS pixels; default 36. */
+  readonly size?: number;
+  /** Shown when the marker is pressed. */
+  readonly popup?: Omit<PopupOptions, 'at'>;
+}
+
+/** A marker on the map. */
+export interface Marker {
+  readonly options: MarkerOptions;
+  /** Where it stands, `[longitude, latitude]`. */
+  readonly at: readonly [number, number];
+  /** Changes some of its options. */
+  change(options: Partial<MarkerOptions>): void;
+  remove(): void;
+}
+
+interface Held extends Marker {
+  options: MarkerOptions;
+  at: readonly [number, number];
+}
+
+/** The tip of the shard, in units of the drawing from its middle. */
+const tip = 23.6 - 12;
+
+/** Markers, drawn over everything else and kept free of labels. */
+export class Markers {
+  private held: Held[] = [];
+
+  constructor(
+    private readonly spriteOf: (name: string) => number | undefined,
+    private readonly changed: () => void,
+  ) {}
+
+  get size(): number {
+    return this.held.length;
+  }
+
+  /** @throws Fault `place.*`, `marker.icon` or `marker.color` */
+  add(options: MarkerOptions): Marker {
+    this.check(options);
+    const marker: Held = {
+      options,
+      at: readPlace(options.at),
+      change: (change) => {
+        const next = { ...marker.options, ...change };
+        this.check(next);
+        marker.at = readPlace(next.at);
+        marker.options = next;
+        this.changed();
+      },
+      remove: () => {
+        this.held = this.held.filter((other) => other !== marker);
+        this.changed();
+      },
+    };
+    this.held = [...this.held, marker];
+    this.changed();
+    return marker;
+  }
+
+  clear(): void {
+    this.held = [];
+    this.changed();
+  }
+
+  /** Boxes on the screen that markers take up. */
+  boxes(camera: Camera): [number, number, number, number][] {
+    return this.placed(camera).map(({ x, y, size }) => [x - size * 0.36, y - size, x + size * 0.36, y]);
+  }
+
+  /** The topmost marker at a pixel. */
+  find(camera: Camera, px: number, py: number): Marker | undefined {
+    const hit = this.placed(camera).reverse().find(({ x, y, size }) => Math.abs(px - x) < Math.max(12, size * 0.36) && py < y + 2 && py > y - size - 2);
+    return hit?.marker;
+  }
+
+  /** Writes the parts of all markers as boxes of the sprite atlas; returns how many. */
+  write(camera: Camera, ratio: number, out: Float32Array): number {
+    let n = 0;
+    for (const { marker, x, y, size } of this.placed(camera)) {
+      const { color = '#22303a', ink = '#f7f5ef', icon } = marker.options;
+      const middle = y - (tip * size) / 24;
+      n = part(out, n, this.spriteOf('shard')!, x, middle, size, findColour(color)!, findColour(ink)!, 1.6, ratio);
+      if (icon) n = part(out, n, this.spriteOf(icon)!, x, middle - size * 0.085, size * 0.44, findColour(ink)!, [0, 0, 0, 0], 0, ratio);
+    }
+    return n;
+  }
+
+  private placed(camera: Camera): { marker: Held; x: number; y: number; size: number }[] {
+    const { width, height } = camera.size;
+    return this.held
+      .map((marker) => {
+        const [x, y, near] = camera.project(marker.at[0], marker.at[1]);
+        return { marker, x, y, size: marker.options.size ?? 36, near };
+      })
+      .filter(({ x, y, near, size }) => near > 0 && x > -size && y > -size && x < width + size && y < height + 2 * size)
+      .sort((a, b) => a.y - b.y);
+  }
+
+  private check({ at, icon, color, ink }: MarkerOptions): void {
+    readPlace(at);
+    if (icon !== undefined && this.spriteOf(icon) === undefined) {
+      throw new Fault('marker.icon', `there is no icon "${icon}"`, 'Name one of the built-in icons, or hand its SVG path to the map in the option "icons".');
+    }
+    for (const text of [color, ink]) {
+      if (text !== undefined && !findColour(text)) throw new Fault('marker.color', `${JSON.stringify(text)} is not a CSS colour`, 'Write a colour such as "#d98a2b".');
+    }
+  }
+}
+
+function part(out: Float32Array, n: number, sprite: number, x: number, y: number, size: number, color: readonly number[], rim: readonly number[], rimWidth: number, ratio: number): number {
+  const o = n * boxFloats;
+  if (o + boxFloats > out.length) return n;
+  const { uv, cellPerSize, fieldPerPixel } = spriteBox(sprite);
+  out[o] = Math.round(x * ratio) / ratio;
+  out[o + 1] = Math.round(y * ratio) / ratio;
+  out[o + 2] = out[o + 3] = (size * cellPerSize) / 2;
+  out.set(uv, o + 4);
+  out.set(color, o + 8);
+  out.set(rim, o + 12);
+  const field = fieldPerPixel / size;
+  out[o + 16] = rimWidth * field;
+  out[o + 17] = field / ratio;
+  out[o + 18] = 0;
+  out[o + 19] = 0;
+  return n + 1;
+}

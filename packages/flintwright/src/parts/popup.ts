@@ -1,0 +1,104 @@
+import type { Camera, Place } from '@flintwright/core';
+import { readPlace } from '@flintwright/core';
+import { listen } from '../counts.js';
+import { dropElement, makeElement, place } from './element.js';
+
+export interface PopupOptions {
+  /** Where it points to. */
+  readonly at: Place;
+  readonly title?: string;
+  /** A line below the title. */
+  readonly text?: string;
+  /** Label and value, one pair a line. */
+  readonly lines?: Readonly<Record<string, string>>;
+  /** An element of the application's own, below the rest. */
+  readonly element?: HTMLElement;
+  /** CSS pixels between the place and the foot of the leader, for a symbol that stands there; default 0. */
+  readonly rise?: number;
+  /** Called once when the popup goes. */
+  readonly onClose?: () => void;
+}
+
+const gap = 26;
+const margin = 10;
+
+/** A card joined to a place by a thin line. It stays inside the map and follows its place. */
+export class Popup {
+  readonly at: readonly [number, number];
+  private readonly box: HTMLDivElement;
+  private readonly leader: SVGSVGElement;
+  private readonly line: SVGLineElement;
+  private readonly off: (() => void)[] = [];
+  private open = true;
+
+  /** @param gone called once when the popup has closed, whoever closed it */
+  constructor(
+    over: HTMLElement,
+    private readonly options: PopupOptions,
+    private readonly gone: (popup: Popup) => void,
+  ) {
+    this.at = readPlace(options.at);
+    this.leader = document.createElementNS('http://www.w3.org/2000/svg', 'svg');
+    this.leader.setAttribute('class', 'flint-leader');
+    this.leader.setAttribute('aria-hidden', 'true');
+    this.line = document.createElementNS('http://www.w3.org/2000/svg', 'line');
+    this.leader.append(this.line);
+    this.box = makeElement('div', 'flint-popup');
+    this.box.setAttribute('role', 'dialog');
+    if (options.title) this.box.setAttribute('aria-label', options.title);
+    const card = makeElement('div', 'flint-card');
+    const body = makeElement('div');
+    if (options.title) body.append(makeElement('h2', '', options.title));
+    if (options.text) body.append(makeElement('p', '', options.text));
+    const entries = Object.entries(options.lines ?? {});
+    if (entries.length) {
+      const list = makeElement('dl');
+      for (const [name, value] of entries) list.append(makeElement('dt', '', name), makeElement('dd', '', value));
+      body.append(list);
+    }
+    if (options.element) body.append(options.element);
+    const close = makeElement('button', '', '✕');
+    close.type = 'button';
+    close.setAttribute('aria-label', 'Close');
+    card.append(body);
+    this.box.append(card, close);
+    place(over, this.leader);
+    place(over, this.box);
+    this.off.push(
+      listen(close, 'click', () => this.close()),
+      listen(this.box, 'keydown', (event: KeyboardEvent) => event.key === 'Escape' && this.close()),
+    );
+  }
+
+  /** Puts the card above its place, or wherever there is room, and draws the leader. */
+  follow(camera: Camera): void {
+    const [x, foot, near] = camera.project(this.at[0], this.at[1]);
+    const y = foot - (this.options.rise ?? 0);
+    const { width, height } = camera.size;
+    const hidden = near <= 0 || x < -40 || y < -40 || x > width + 40 || y > height + 40;
+    this.box.style.visibility = this.leader.style.visibility = hidden ? 'hidden' : 'visible';
+    if (hidden) return;
+    const [w, h] = [this.box.offsetWidth, this.box.offsetHeight];
+    const below = y - gap - h < margin && y + gap + h < height - margin;
+    const left = Math.round(Math.max(margin, Math.min(width - w - margin, x - w * 0.32)));
+    const top = Math.round(below ? foot + gap : Math.max(margin, y - gap - h));
+    this.box.style.transform = `translate(${left}px, ${top}px)`;
+    const edge = below ? top : top + h;
+    const start = Math.max(left + 4, Math.min(left + w - 4, x));
+    for (const [name, value] of [['x1', x], ['y1', below ? foot : y], ['x2', start], ['y2', edge]] as const) this.line.setAttribute(name, value.toFixed(1));
+  }
+
+  get isOpen(): boolean {
+    return this.open;
+  }
+
+  close(): void {
+    if (!this.open) return;
+    this.open = false;
+    for (const stop of this.off) stop();
+    dropElement(this.box);
+    dropElement(this.leader);
+    this.gone(this);
+    this.options.onClose?.();
+  }
+}
