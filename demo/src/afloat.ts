@@ -36,10 +36,10 @@ export function buildAfloat(terrain: Terrain): Afloat {
   ];
   const stops = stopList.map(([name, at], i) => point(at, { kind: 'ferry', name }, i + 1));
   const routes: readonly (readonly [string, readonly Metres[]])[] = [
-    ['Cross-Reach', [hallow, mid(0), mid(700), brindle]],
+    ['Cross-Reach', [hallow, [(hallow[0] + brindle[0]) / 2 + 60, (hallow[1] + brindle[1]) / 2], brindle]],
     ['Upper Reach', [hallow, mid(-900), mid(-2000), mid(-2900), sallow]],
-    ['Island Line', [hallow, mid(900), mid(2000), [3020, 20]]],
-    ['Outer Roads', [hallow, mid(700), [2500, 680], [4200, 700], [5900, 350], [7250, 1240]]],
+    ['Island Line', [hallow, mid(900), mid(1900), [3020, 20]]],
+    ['Outer Roads', [hallow, mid(1300), [2500, 760], [4200, 700], [5900, 350], [7250, 1240]]],
     ['Wether Packet', [[7250, 1240], [8300, 300], [8500, -700], [8650, -1780]]],
   ];
   const ferries = routes.map(([name, path], i) => line(curve(path, 40), { name, minutes: 8 + 6 * i }, i + 1));

@@ -17,7 +17,7 @@ const started = Date.now();
 const say = (text: string) => process.stdout.write(`${((Date.now() - started) / 1000).toFixed(1).padStart(5)} s  ${text}\n`);
 
 const terrain = makeTerrain();
-const heights = sampleField([-47000, -24000, 22000, 24000], 30, terrain.height);
+const heights = sampleField([-56000, -29000, 24000, 29000], 33, terrain.height);
 say(`terrain of ${heights.columns} × ${heights.rows} heights`);
 
 const at = (field: Field, index: number) => [field.west + (index % field.columns) * field.step, field.south + Math.floor(index / field.columns) * field.step] as const;
@@ -43,6 +43,9 @@ const cover = [
   ...areas(woodField, 0, 5000, { kind: 'wood' }),
   ...areas(mapField(heights, (h) => h - 62), 0, 20000, { kind: 'heath' }),
 ];
+// The shelf reaches far beyond the coast; a coarse look at it is enough.
+const shelf = sampleField([-230000, -160000, 200000, 160000], 800, (x, y) => terrain.inland(x, y) + 26000 * terrain.bank(x, y));
+const shelves = [[-200, -66000], [-100, -40000], [-50, -19000]].flatMap(([above, level]) => areas(shelf, level, 4e6, { above }));
 const depth = [-20, -10, -5, -2].flatMap((level) => areas(heights, level, 20000, { above: level }));
 say('coast, shore, cover and depths');
 
@@ -51,7 +54,7 @@ const afloat = buildAfloat(terrain);
 const { beds, yields } = buildBeds(terrain);
 const numbered = (features: DemoFeature[]) => features.map((feature, i) => ({ ...feature, id: i + 1 }));
 const reach: Record<string, DemoFeature[]> = {
-  depth: numbered(depth),
+  depth: numbered([...shelves, ...depth]),
   shore,
   land,
   cover: numbered([...cover, ...townWork.flatMap((w) => w.parks)]),

@@ -15,7 +15,7 @@ export function buildPlaces(): DemoFeature[] {
   let id = 0;
   const place = (name: string, at: Metres, kind: string, rank: number, people?: number) => point(at, { name, kind, rank, ...(people ? { people } : {}) }, ++id);
   return [
-    place('Tessary', [-15500, -900], 'landmass', 0),
+    place('Tessary', [-21500, -2600], 'landmass', 0),
     ...towns.map((t, i) => place(t.name, t.at, 'town', t.rank, [18400, 11200, 5900][i])),
     ...villages.map((v, i) => place(v.name, v.at, 'village', v.rank, 240 + 90 * i)),
     ...waters.map((w) => place(...w)),

@@ -56,6 +56,10 @@ export interface Terrain {
   shelter(x: number, y: number): number;
   /** Woodland where above 0. */
   wood(x: number, y: number): number;
+  /** Metres from the open coast, positive inland. */
+  inland(x: number, y: number): number;
+  /** Uneven ground of the sea-bed, −1 to 1. */
+  bank(x: number, y: number): number;
   readonly channel: Line;
 }
 
@@ -63,6 +67,7 @@ export function makeTerrain(): Terrain {
   const rough = fractal(noiseFrom(11), 5, 0.55);
   const hills = fractal(noiseFrom(12), 4);
   const bend = fractal(noiseFrom(13), 3);
+  const swell = fractal(noiseFrom(16), 2);
   const trees = fractal(noiseFrom(14), 4, 0.55);
   const runnels = noiseFrom(15);
   const channel = curve(course.map(([x, y]) => [x, y]), 220);
@@ -97,8 +102,8 @@ export function makeTerrain(): Terrain {
   });
 
   const island = coarse(96, (x: number, y: number) => {
-    const wx = x + 4200 * bend(x / 21000, y / 21000) + 900 * rough(x / 6000, y / 6000);
-    const wy = y + 4200 * bend(x / 21000 + 40, y / 21000 - 7) + 900 * rough(x / 6000 + 9, y / 6000);
+    const wx = x + 7200 * bend(x / 19000, y / 19000) + 2600 * rough(x / 8000, y / 8000);
+    const wy = y + 7200 * bend(x / 19000 + 40, y / 19000 - 7) + 2600 * rough(x / 8000 + 9, y / 8000);
     const r = Math.sqrt(((wx + 14500) / 29000) ** 2 + ((wy + 600) / 19500) ** 2);
     return (1 - r) * 19500;
   });
@@ -113,11 +118,12 @@ export function makeTerrain(): Terrain {
     if (h > 4) h = 4 + (h - 4) * 0.5 + smoothStep(500, 6000, inland) * (34 + 60 * hills(x / 5200, y / 5200));
     else if (h < -3) h = -3 + (h + 3) * 0.42;
     if (x > -17500 && x < 17000 && Math.abs(y) < 9000) {
-      const away = bank(x, y) + 120 * relief + 46 * fine;
+      const away = bank(x, y) + 150 * relief + 60 * fine + 150 * swell(x / 1900, y / 1900);
       // Banks: mud, then marsh, then firm ground; the bed deepens to mid-channel.
-      const shore = away < 0 ? Math.max(-14, away * 0.021) : away < 210 ? away * 0.0155 : 3.25 + (away - 210) * 0.026;
+      const steep = 0.55 + 1.5 * smoothStep(-0.25, 0.45, swell(x / 1300 + 20, y / 1300));
+      const shore = away < 0 ? Math.max(-14, away * 0.021) : away * 0.0155 * steep < 3.25 ? away * 0.0155 * steep : 3.25 + (away - 210 / steep) * 0.026;
       const runnel = Math.abs(runnels(x / 210, y / 210)) + 0.35 * Math.abs(runnels(x / 95 + 4, y / 95));
-      const creeky = away > 10 && away < 330 ? 2.1 * Math.max(0, 0.16 - runnel) * 8 * smoothStep(10, 80, away) * (1 - smoothStep(200, 330, away)) : 0;
+      const creeky = away > 10 && away < 420 ? 2.6 * Math.max(0, 0.17 - runnel) * 8 * smoothStep(10, 70, away) * (1 - smoothStep(260, 420, away)) : 0;
       h = Math.min(h, shore - creeky);
     }
     for (const [bx, by, radius, top] of bumps) {
@@ -131,6 +137,8 @@ export function makeTerrain(): Terrain {
   return {
     height,
     shelter: (x, y) => (x > -17500 && x < 9500 && Math.abs(y) < 9000 ? 1 - smoothStep(600, 1400, bank(x, y)) : 0) * (1 - smoothStep(5200, 9500, x)),
+    inland: island,
+    bank: (x, y) => bend(x / 52000 + 3, y / 52000) + 0.22 * rough(x / 14000, y / 14000),
     wood: (x, y) => trees(x / 2600, y / 2600) + 0.25 * trees(x / 400 + 3, y / 400) - 0.14,
     channel,
   };

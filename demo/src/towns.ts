@@ -13,9 +13,9 @@ export interface Town {
 }
 
 export const towns: readonly Town[] = [
-  { name: 'Hallow Quay', at: [-350, 1080], radius: 1050, turn: 0.18, rank: 1 },
-  { name: 'Brindle', at: [1750, -1560], radius: 860, turn: -0.32, rank: 2 },
-  { name: 'Sallowmere', at: [-3350, -1980], radius: 640, turn: 0.1, rank: 2 },
+  { name: 'Hallow Quay', at: [-250, 760], radius: 1080, turn: 0.18, rank: 1 },
+  { name: 'Brindle', at: [1680, -1330], radius: 880, turn: -0.32, rank: 2 },
+  { name: 'Sallowmere', at: [-3350, -1800], radius: 680, turn: 0.1, rank: 2 },
 ];
 
 export const villages: readonly Town[] = [
@@ -119,7 +119,8 @@ export function buildTown(town: Town, terrain: Terrain, seed: number): TownWork 
       }
       const sideNames = [nameOf.get(`${j},true`), nameOf.get(`${i + 1},false`), nameOf.get(`${j + 1},true`), nameOf.get(`${i},false`)];
       const open = [!broken.has(edgeKey(i, j, true)), !broken.has(edgeKey(i + 1, j, false)), !broken.has(edgeKey(i, j + 1, true)), !broken.has(edgeKey(i, j, false))];
-      fillBlock(corners, sideNames as string[], open, middle, random, work);
+      const wide = [j === 0, i + 1 === 0, j + 1 === 0, i === 0];
+      fillBlock(corners, sideNames as string[], open, wide, middle, random, work);
     }
   }
   return work;
@@ -155,24 +156,25 @@ function inset(corners: readonly Metres[], by: number): Line {
   });
 }
 
-function fillBlock(corners: readonly Metres[], names: readonly string[], open: readonly boolean[], middle: number, random: Random, work: TownWork): void {
+function fillBlock(corners: readonly Metres[], names: readonly string[], open: readonly boolean[], wide: readonly boolean[], middle: number, random: Random, work: TownWork): void {
   const dense = middle < 0.32;
-  const setback = dense ? 6.4 : random.between(7.5, 9.5);
+  const back = dense ? 6.6 : random.between(7.5, 9.5);
   for (let side = 0; side < 4; side++) {
     if (!open[side]) continue;
+    const setback = back + (wide[side] ? 3.2 : 0);
     const a = corners[side];
     const b = corners[(side + 1) % 4];
     const length = distance(a, b);
     const [dx, dy] = [(b[0] - a[0]) / length, (b[1] - a[1]) / length];
     // The block lies to the left of its sides, which run counter-clockwise.
     const [nx, ny] = [-dy, dx];
-    let along = setback + random.between(2, 6) + (side % 2 ? 14 : 0);
-    const end = length - setback - (side % 2 ? 16 : 3);
+    let along = setback + random.between(2, 6) + (side % 2 ? 17 : 1);
+    const end = length - setback - (side % 2 ? 20 : 4);
     let house = 1 + Math.floor(random() * 3);
     while (along < end - 6) {
       const width = dense ? random.between(8, 17) : random.between(8, 14);
       if (along + width > end) break;
-      const depth = random.between(8, dense ? 15 : 12);
+      const depth = random.between(8, dense ? 13 : 11);
       const jitter = dense ? 0 : random.between(0, 3);
       if (random() > middle * 0.26) {
         const at = (s: number, t: number): Metres => [a[0] + dx * (along + s) + nx * (setback + jitter + t), a[1] + dy * (along + s) + ny * (setback + jitter + t)];

@@ -59,7 +59,7 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
       const wanted = new Set(layers.map((layer) => layer.from));
       // Blocks that no layer draws stay behind.
       if (!wanted.has('')) blocks = blocks.filter((block) => wanted.has(block.name));
-      const prepared = prepareTile(tile, blocks, layers, message.zoom, spriteNumber);
+      const prepared = prepareTile(tile, blocks, layers, message.zoom, spriteNumber, message.shown);
       const notes = violations.slice(0, 20).map(({ code, message: text, offset }) => new Fault(code, text, 'That feature is left out; have the tile written again.', `byte ${offset}`).toJSON());
       return { reply: { id: message.id, ok: true, version, tile: prepared, names, notes }, transfer: buffersOfPrepared(prepared) };
     }

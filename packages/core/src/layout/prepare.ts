@@ -49,8 +49,9 @@ export function placementOf({ z, x, y }: TileAddress, extent: number): Placement
  *
  * @param zoom zoom level of the view, for the first appearance
  * @param sprites number of a shape or icon by its name
+ * @param shown zoom levels at which the tile may be seen; layers that keep clear of them are left out
  */
-export function prepareTile(tile: TileAddress, blocks: readonly FeatureBlock[], layers: readonly CompiledLayer[], zoom: number, sprites: (name: string) => number): PreparedTile {
+export function prepareTile(tile: TileAddress, blocks: readonly FeatureBlock[], layers: readonly CompiledLayer[], zoom: number, sprites: (name: string) => number, shown: ZoomStep = [0, 25]): PreparedTile {
   const builder = new MeshBuilder(placementOf(tile, 4096));
   const prepared: PreparedLayer[] = [];
   const rows: Float32Array[] = [];
@@ -59,7 +60,7 @@ export function prepareTile(tile: TileAddress, blocks: readonly FeatureBlock[], 
     // Features without layers arrive as a single block, whatever its name.
     const block = layer.from === '' ? 0 : blocks.findIndex((candidate) => candidate.name === layer.from);
     const source = blocks[block];
-    if (!source) continue;
+    if (!source || layer.zoom[0] >= shown[1] || layer.zoom[1] <= shown[0]) continue;
     const features = selectFeatures(layer, source);
     if (!features.length) continue;
     const step = stepOf(layer, zoom);

@@ -5,7 +5,7 @@ export type ToWorker =
   | { readonly kind: 'sheet'; readonly version: number; readonly sheet: Sheet; readonly sprites: readonly string[] }
   | { readonly kind: 'features'; readonly id: number; readonly data: string; readonly source: string | object; readonly idName?: string; readonly maxZoom: number }
   | { readonly kind: 'forget'; readonly data: string }
-  | { readonly kind: 'tile'; readonly id: number; readonly data: string; readonly tile: TileAddress; readonly zoom: number; readonly bytes?: Uint8Array };
+  | { readonly kind: 'tile'; readonly id: number; readonly data: string; readonly tile: TileAddress; readonly zoom: number; readonly shown: readonly [number, number]; readonly bytes?: Uint8Array };
 
 /** What a worker answers. */
 export type FromWorker =

@@ -146,7 +146,7 @@ export class TileStore {
         return;
       }
       const { version } = this;
-      const answer = await this.host.pool.prepare({ data: this.name, tile: entry.tile, zoom: this.zoom, ...(bytes === 'cut' ? {} : { bytes }) });
+      const answer = await this.host.pool.prepare({ data: this.name, tile: entry.tile, zoom: this.zoom, shown: this.shownAt(entry.tile.z), ...(bytes === 'cut' ? {} : { bytes }) });
       if (this.destroyed || this.entries.get(entry.key) !== entry) return;
       for (const note of answer.notes ?? []) this.host.fault(new Fault(note.code, note.message, note.mend, `tile ${entry.tile.z}/${entry.tile.x}/${entry.tile.y}, ${note.at}`), this.name);
       const device = this.host.device();
@@ -173,6 +173,12 @@ export class TileStore {
         this.host.changed();
       }
     }
+  }
+
+  /** Zoom levels at which tiles of a level may be seen: their own two, one either way while others load, and beyond at both ends. */
+  private shownAt(z: number): readonly [number, number] {
+    const [first, last] = this.source.zooms;
+    return [z <= first ? 0 : z, z >= last ? 25 : z + 4];
   }
 
   /**

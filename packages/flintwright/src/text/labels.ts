@@ -1,4 +1,4 @@
-import { Crowd, layAlong, type Camera, type LabelLook, type LabelSpots, type PathPiece } from '@flintwright/core';
+import { Crowd, layAlong, markTexels, type Camera, type LabelLook, type LabelSpots, type PathPiece } from '@flintwright/core';
 import { textFieldPerPixel, type TextAtlas, type TextRun, type TextStyle } from '../gl/atlas.js';
 import type { DrawnTile, TileStore } from '../load/store.js';
 
@@ -56,6 +56,7 @@ export class Labels {
     candidates.sort((a, b) => b.priority - a.priority || b.layer - a.layer || Number(this.shown.get(b.key)?.wanted ?? false) - Number(this.shown.get(a.key)?.wanted ?? false) || (a.key < b.key ? -1 : 1));
     const crowd = new Crowd();
     for (const box of reserved) crowd.take(...box);
+    reserveMarks(stores, camera, crowd);
     const { width, height } = camera.size;
     for (const label of this.shown.values()) label.wanted = false;
     for (const candidate of candidates) {
@@ -132,6 +133,33 @@ export class Labels {
       put(snapped[0], snapped[1], bw, 0, 1, 0);
     }
     return n;
+  }
+}
+
+/** Symbols keep the room they stand in free of labels. */
+function reserveMarks(stores: readonly { store: TileStore; drawn: readonly DrawnTile[] }[], camera: Camera, crowd: Crowd): void {
+  const { zoom } = camera.view;
+  const { width, height } = camera.size;
+  let left = 3000;
+  for (const { store, drawn } of stores) {
+    for (const { entry, copy } of drawn) {
+      const { layers, mesh, rows } = entry.prepared!;
+      for (const prepared of layers) {
+        const [from, length] = prepared.range.marks;
+        if (!length) continue;
+        const layer = store.layerOf(prepared);
+        if (!layer?.visible || zoom < layer.zoom[0] || zoom >= layer.zoom[1] || (left -= length) < 0) continue;
+        const floats = new Float32Array(mesh.marks);
+        const words = new Uint32Array(mesh.marks);
+        for (let k = from; k < from + length; k++) {
+          const [x, y, near] = camera.toPixel(entry.anchor[0] + floats[3 * k] + copy * camera.surface.wrap, entry.anchor[1] + floats[3 * k + 1]);
+          if (near <= 0 || x < -20 || y < -20 || x > width + 20 || y > height + 20) continue;
+          // The mark is the last part of a row; its sizes stand in its third texel.
+          const half = rows[(words[3 * k + 2] + layer.texels - markTexels + 2) * 4] * 0.42;
+          if (half > 0) crowd.take(x - half, y - half, x + half, y + half);
+        }
+      }
+    }
   }
 }
 
