@@ -80,7 +80,12 @@ say(`${Object.values(reach).reduce((sum, f) => sum + f.length, 0)} features in $
 
 const blocks = Object.entries(reach).map(([name, features]) => readGeoJson(collection(features), { name }));
 const writer = new ArchiveWriter();
-for (const { tile, blocks: layers } of pyramid(blocks, [0, 14])) writer.add(tile, gzip(writeTile(layers)));
+const packed = new WeakMap<object, Uint8Array>();
+for (const { tile, blocks: layers } of pyramid(blocks, [0, 14])) {
+  const bytes = packed.get(layers) ?? gzip(writeTile(layers));
+  packed.set(layers, bytes);
+  writer.add(tile, bytes);
+}
 const bounds = boundsOfBlocks(blocks);
 const archive = writer.finish({
   metadata: { name: 'Tessary Reach', attribution: 'Made-up data · Reach Conservancy', vector_layers: vectorLayers(blocks, [0, 14]) },

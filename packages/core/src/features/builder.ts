@@ -1,9 +1,9 @@
 import { growingCounts, growingDoubles } from '../base/growing.js';
-import type { Column, FeatureBlock, Kind, Space, Value } from './block.js';
+import { valueAt, type Column, type FeatureBlock, type Kind, type Space, type Value } from './block.js';
 
 /**
  * Builds a {@link FeatureBlock} feature by feature: `begin`, then `part`, `ring`, `vertex` in turn, then `set`
- * for attributes, then `end`. A feature left without `end` is undone by the next `begin`.
+ * for attributes, then `end`.
  */
 export class BlockBuilder {
   private readonly kinds = growingCounts();
@@ -14,7 +14,7 @@ export class BlockBuilder {
   private readonly coords = growingDoubles(1024);
   private readonly columns = new Map<string, { codes: number[]; lookup: Map<Value, number>; values: Value[]; numeric: boolean }>();
   private count = 0;
-  private mark = [0, 0, 0];
+  private firstPart = 0;
 
   constructor(
     private readonly name: string,
@@ -22,12 +22,8 @@ export class BlockBuilder {
     private readonly extent = 0,
   ) {}
 
-  get length(): number {
-    return this.count;
-  }
-
   begin(): void {
-    this.mark = [this.partRings.length, this.ringStarts.length, this.coords.length];
+    this.firstPart = this.partRings.length;
   }
 
   part(): void {
@@ -43,26 +39,6 @@ export class BlockBuilder {
     data[this.coords.length] = x;
     data[this.coords.length + 1] = y;
     this.coords.length += 2;
-  }
-
-  /** Number of vertices in the ring being built. */
-  get ringLength(): number {
-    return this.coords.length / 2 - this.ringStarts.data[this.ringStarts.length - 1];
-  }
-
-  /** Takes back vertices from the end of the ring being built. */
-  dropVertices(count: number): void {
-    this.coords.length -= 2 * count;
-  }
-
-  /** Whether anything was drawn since `begin`. */
-  get hasGeometry(): boolean {
-    return this.coords.length > this.mark[2];
-  }
-
-  /** Takes back everything since `begin`. */
-  undo(): void {
-    [this.partRings.length, this.ringStarts.length, this.coords.length] = this.mark;
   }
 
   set(name: string, value: Value): void {
@@ -81,8 +57,22 @@ export class BlockBuilder {
   end(kind: Kind, id = NaN): void {
     this.kinds.push(kind);
     this.ids.push(id);
-    this.featureParts.push(this.mark[0]);
+    this.featureParts.push(this.firstPart);
     this.count++;
+  }
+
+  /** Adds feature `index` of another block of the same space, with its id and attributes. */
+  copy(block: FeatureBlock, index: number): void {
+    this.begin();
+    for (let part = block.featureParts[index]; part < block.featureParts[index + 1]; part++) {
+      this.part();
+      for (let ring = block.partRings[part]; ring < block.partRings[part + 1]; ring++) {
+        this.ring();
+        for (let v = block.ringStarts[ring]; v < block.ringStarts[ring + 1]; v++) this.vertex(block.coords[2 * v], block.coords[2 * v + 1]);
+      }
+    }
+    for (const column of block.columns) this.set(column.name, valueAt(column, index));
+    this.end(block.kinds[index] as Kind, block.ids[index]);
   }
 
   finish(): FeatureBlock {

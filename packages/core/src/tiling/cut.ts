@@ -67,7 +67,7 @@ function setBox(boxes: Float64Array, f: number, coords: Float64Array, from: numb
  * (Sutherland and Hodgman 1974, both bounds in one pass); lines that leave and come back become several.
  */
 export function clip(cut: Cut, axis: 0 | 1, low: number, high: number): Cut {
-  const out = new CutWriter(cut);
+  const out = new CutWriter();
   for (let f = 0; f < cut.count; f++) {
     const min = cut.boxes[4 * f + axis];
     const max = cut.boxes[4 * f + 2 + axis];
@@ -88,7 +88,7 @@ export function shifted(cut: Cut, shift: number): Cut {
 export function joined(cuts: readonly Cut[]): Cut {
   const solid = cuts.filter((cut) => cut.count > 0);
   if (solid.length === 1) return solid[0];
-  const out = new CutWriter(cuts[0]);
+  const out = new CutWriter();
   for (const cut of solid) for (let f = 0; f < cut.count; f++) out.copy(cut, f);
   return out.finish();
 }
@@ -96,18 +96,12 @@ export function joined(cuts: readonly Cut[]): Cut {
 class CutWriter {
   private readonly rows = growingCounts(64);
   private readonly kinds = growingCounts(64);
-  private readonly boxes;
+  private readonly boxes = growingDoubles(64);
   private readonly featureParts = growingCounts(64);
   private readonly partRings = growingCounts(64);
   private readonly ringStarts = growingCounts(64);
-  private readonly coords;
-  private readonly marks;
-
-  constructor(like: Cut) {
-    this.boxes = growingDoubles(256);
-    this.coords = growingDoubles(Math.max(256, like.coords.length >> 1));
-    this.marks = growingDoubles(Math.max(128, like.marks.length >> 1));
-  }
+  private readonly coords = growingDoubles(512);
+  private readonly marks = growingDoubles(256);
 
   copy(cut: Cut, f: number): void {
     const partFrom = cut.featureParts[f];

@@ -1,4 +1,5 @@
-import type { FeatureBlock } from '../features/block.js';
+import { Kind, type FeatureBlock } from '../features/block.js';
+import { doubleArea } from '../geometry/rings.js';
 import { addressKey, type TileAddress } from '../grid/address.js';
 import { clip, cutFromBlock, joined, shifted, type Cut } from './cut.js';
 import { quantise } from './quantise.js';
@@ -59,13 +60,19 @@ export interface PyramidTile {
 
 /**
  * All tiles of some lon/lat blocks (one a layer), level by level down each branch: every tile is cut from its
- * parent, so the cost grows with the depth and not with the number of tiles.
+ * parent, so the cost grows with the depth and not with the number of tiles. Tiles that lie wholly inside the same
+ * areas share one `blocks` array, so that they need to be written only once.
  *
  * @param zooms first and last level, both included
  */
 export function* pyramid(blocks: readonly FeatureBlock[], zooms: readonly [number, number], options: TilingOptions = {}): Generator<PyramidTile> {
   const set = settings(options);
   const visit = function* (tile: TileAddress, cuts: readonly Cut[]): Generator<PyramidTile> {
+    if (tile.z >= zooms[0] && cuts.every((cut) => isSolid(cut, tile, set))) {
+      const out = cuts.map((cut, i) => emit(cut, blocks[i], tile, true, set)).filter((block) => block !== undefined);
+      if (out.length) yield* repeated(tile, zooms[1], out);
+      return;
+    }
     if (tile.z >= zooms[0]) {
       const out = cuts.map((cut, i) => emit(cut, blocks[i], tile, tile.z === zooms[1], set)).filter((block) => block !== undefined);
       if (out.length) yield { tile, blocks: out };
@@ -85,6 +92,28 @@ export function* pyramid(blocks: readonly FeatureBlock[], zooms: readonly [numbe
     }
   };
   yield* visit({ z: 0, x: 0, y: 0 }, blocks.map((block) => world(block, set)));
+}
+
+/** Whether a tile holds nothing but areas that cover it to the rim. */
+function isSolid(cut: Cut, { z, x, y }: TileAddress, { extent, buffer }: Settings): boolean {
+  const size = 2 ** -z;
+  const slack = ((buffer / extent) * 0.999 - 1e-6) * size;
+  for (let f = 0; f < cut.count; f++) {
+    const ring = cut.partRings[cut.featureParts[f]];
+    const single = cut.featureParts[f + 1] - cut.featureParts[f] === 1 && cut.partRings[cut.featureParts[f] + 1] - ring === 1;
+    if (cut.kinds[f] !== Kind.polygon || !single) return false;
+    const [west, north, east, south] = cut.boxes.subarray(4 * f, 4 * f + 4);
+    if (west > x * size - slack || north > y * size - slack || east < (x + 1) * size + slack || south < (y + 1) * size + slack) return false;
+    const area = Math.abs(doubleArea(cut.coords, cut.ringStarts[ring], cut.ringStarts[ring + 1])) / 2;
+    if (Math.abs(area - (east - west) * (south - north)) > 1e-9 * size * size) return false;
+  }
+  return true;
+}
+
+function* repeated(tile: TileAddress, deepest: number, blocks: FeatureBlock[]): Generator<PyramidTile> {
+  yield { tile, blocks };
+  if (tile.z >= deepest) return;
+  for (let k = 0; k < 4; k++) yield* repeated({ z: tile.z + 1, x: 2 * tile.x + (k & 1), y: 2 * tile.y + (k >> 1) }, deepest, blocks);
 }
 
 /** Cuts single tiles from a block when they are asked for, going down from the nearest tile cut before. */

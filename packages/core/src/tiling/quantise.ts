@@ -24,7 +24,7 @@ export function quantise(cut: Cut, source: FeatureBlock, { z, x, y }: TileAddres
   const offsetY = y * extent;
   const threshold = (options.tolerance / scale) ** 2;
   const leastArea = 2 * pixel * pixel;
-  const coords = growingDoubles(Math.min(cut.coords.length, 1 << 16) + 16);
+  const coords = growingDoubles(512);
   const ringStarts = growingCounts(64);
   const partRings = growingCounts(64);
   const featureParts = growingCounts(cut.count + 1);

@@ -67,7 +67,8 @@ export class Labels {
       const run = this.atlas.run(candidate.text, style);
       const size = sizeAt(candidate, zoom);
       const boxes = candidate.trace ? alongBoxes(candidate, run, size, camera) : [levelBox(candidate, run, size, x, y)];
-      if (!boxes || !boxes.every((box) => crowd.isFree(...box))) continue;
+      // A label that the edge of the map would cut is left out; it comes when there is room for all of it.
+      if (!boxes?.every(([l, t, r, b]) => l > -2 && t > -2 && r < width + 2 && b < height + 2 && crowd.isFree(l, t, r, b))) continue;
       for (const box of boxes) crowd.take(...box);
       present.add(candidate.key);
       const before = this.shown.get(candidate.key);

@@ -1,0 +1,108 @@
+import { existsSync, readdirSync, statSync } from 'node:fs';
+import { join, relative, resolve } from 'node:path';
+import cors from '@fastify/cors';
+import files from '@fastify/static';
+import { Archive, Fault, gunzip, parseAddress } from '@flintwright/core';
+import { Command } from 'commander';
+import fastify, { type FastifyInstance } from 'fastify';
+import { createHash } from 'node:crypto';
+import { fileSource } from '../input.js';
+import { CallFault, paint, type Done, type Terminal } from '../terminal.js';
+
+interface ServeOptions {
+  readonly port: string;
+  readonly host: string;
+  readonly log?: boolean;
+}
+
+export function serveCommand(out: Terminal, done: Done): Command {
+  return new Command('serve')
+    .description('Serve a folder: files with range requests, and the tiles of every archive in it')
+    .argument('[folder]', 'the folder', '.')
+    .option('--port <number>', 'port; 0 takes any free one', '5170')
+    .option('--host <name>', 'host to listen on', 'localhost')
+    .option('--log', 'write every request to standard error')
+    .action(async (folder: string, options: ServeOptions) => done(await serve(folder, options, out)));
+}
+
+async function serve(folder: string, { port, host, log }: ServeOptions, out: Terminal): Promise<number> {
+  if (!/^\d{1,5}$/.test(port) || Number(port) > 65535) throw new CallFault('serve.port', `--port ${port} is not a port`, 'Write a number from 0 to 65535.');
+  if (!existsSync(folder) || !statSync(folder).isDirectory()) throw new Fault('serve.folder', `there is no folder ${folder}`, 'Name a folder with tile archives, sheets or pages.', folder);
+  const server = await tileServer(folder, log ?? false);
+  let address: string;
+  try {
+    address = await server.listen({ port: Number(port), host });
+  } catch (error) {
+    throw new Fault('serve.listen', `port ${port} on ${host} cannot be used: ${(error as Error).message}`, 'Choose another with --port.', undefined, error);
+  }
+  const named = address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
+  out.say(`${paint.green('✓')} serving ${paint.bold(resolve(folder))} at ${paint.bold(named)}`);
+  for (const [name, path] of archivesIn(folder)) out.say(`  ${named}/tiles/${name}.json  ${paint.dim(relative(folder, path))}`);
+  out.say(paint.dim('  Ctrl+C ends it'));
+  await new Promise<void>((ended) => {
+    for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void server.close().then(ended));
+  });
+  return 0;
+}
+
+/** Archives below a folder, by their names without ending. Folders that hold modules or begin with a dot are passed over. */
+function archivesIn(folder: string, found = new Map<string, string>()): Map<string, string> {
+  for (const entry of readdirSync(folder, { withFileTypes: true })) {
+    const path = join(folder, entry.name);
+    if (entry.isDirectory() && entry.name !== 'node_modules' && !entry.name.startsWith('.')) archivesIn(path, found);
+    else if (/\.pmtiles$/i.test(entry.name) && !found.has(entry.name.slice(0, -8))) found.set(entry.name.slice(0, -8), path);
+  }
+  return found;
+}
+
+const mediaTypes = ['application/octet-stream', 'application/vnd.mapbox-vector-tile', 'image/png', 'image/jpeg', 'image/webp', 'image/avif'];
+
+/**
+ * A server over a folder: its files (with range requests), and for every archive NAME.pmtiles in it a TileJSON 3 document
+ * at `/tiles/NAME.json` and tiles at `/tiles/NAME/{z}/{x}/{y}`. Any page may use it (CORS).
+ */
+export async function tileServer(folder: string, log = false): Promise<FastifyInstance> {
+  const server = fastify({ logger: log ? { stream: process.stderr } : false });
+  const opened = new Map<string, { archive: Promise<Archive>; close(): Promise<void> }>();
+  const open = async (name: string): Promise<Archive | undefined> => {
+    const known = opened.get(name);
+    if (known) return known.archive;
+    const path = archivesIn(folder).get(name);
+    if (!path) return undefined;
+    const source = await fileSource(path);
+    const archive = Archive.open(source);
+    opened.set(name, { archive, close: () => source.close() });
+    return archive;
+  };
+  server.addHook('onClose', async () => {
+    for (const { close } of opened.values()) await close();
+  });
+  await server.register(cors, { origin: true, exposedHeaders: ['Content-Range', 'ETag'] });
+  server.setErrorHandler(async (error, _request, reply) => {
+    if (error instanceof Fault) return reply.code(500).send({ ...error.toJSON() });
+    throw error;
+  });
+  server.get<{ Params: { name: string } }>('/tiles/:name.json', async ({ params, protocol, host }, reply) => {
+    const archive = await open(params.name);
+    if (!archive) return reply.code(404).send({ message: `there is no archive ${params.name}.pmtiles` });
+    const { header } = archive;
+    const metadata = await archive.metadata();
+    return { tilejson: '3.0.0', ...metadata, tiles: [`${protocol}://${host}/tiles/${params.name}/{z}/{x}/{y}`], minzoom: header.minZoom, maxzoom: header.maxZoom, bounds: header.bounds, center: [...header.center, header.centerZoom] };
+  });
+  server.get<{ Params: { name: string; '*': string } }>('/tiles/:name/*', async ({ params, headers }, reply) => {
+    const archive = await open(params.name);
+    const address = parseAddress(params['*'].replace(/\.[a-z]+$/, ''));
+    if (!archive) return reply.code(404).send({ message: `there is no archive ${params.name}.pmtiles` });
+    if (!address) return reply.code(400).send({ message: `${params['*']} is not a tile address z/x/y` });
+    const bytes = await archive.tile(address);
+    if (!bytes) return reply.code(204).send();
+    const tag = `"${createHash('sha1').update(bytes).digest('base64url').slice(0, 16)}"`;
+    reply.header('ETag', tag).header('Cache-Control', 'no-cache').type(mediaTypes[archive.header.tileType] ?? mediaTypes[0]);
+    if (headers['if-none-match'] === tag) return reply.code(304).send();
+    const packed = archive.header.tileCompression === 2;
+    if (packed && /\bgzip\b/.test(String(headers['accept-encoding'] ?? ''))) return reply.header('Content-Encoding', 'gzip').send(Buffer.from(bytes));
+    return reply.send(Buffer.from(packed ? gunzip(bytes) : bytes));
+  });
+  await server.register(files, { root: resolve(folder), acceptRanges: true, cacheControl: false, etag: true });
+  return server;
+}

@@ -1,0 +1,66 @@
+import { open, readFile, stat } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { Fault, gunzip, isGzip, readGeoJson, readGeoJsonLines, type ByteSource, type FeatureBlock } from '@flintwright/core';
+
+/** Reads a file whole. @throws Fault `file.missing` or `file.read` */
+export async function readBytes(path: string): Promise<Uint8Array> {
+  try {
+    return new Uint8Array(await readFile(path));
+  } catch (error) {
+    throw unreadable(path, error);
+  }
+}
+
+function unreadable(path: string, error: unknown): Fault {
+  const { code, message } = error as NodeJS.ErrnoException;
+  if (code === 'ENOENT') return new Fault('file.missing', `there is no file ${path}`, 'Check the path.', path, error);
+  if (code === 'EISDIR') return new Fault('file.folder', `${path} is a folder`, 'Name a file in it.', path, error);
+  return new Fault('file.read', `${path} cannot be read: ${message}`, 'Check that you may read it.', path, error);
+}
+
+/** A file on disk as a source to be read in pieces. Close it when done. */
+export async function fileSource(path: string): Promise<ByteSource & { close(): Promise<void>; readonly size: number }> {
+  try {
+    const { size } = await stat(path);
+    const file = await open(path, 'r');
+    return {
+      size,
+      read: async (offset, length) => {
+        const buffer = new Uint8Array(Math.max(0, Math.min(length, size - offset)));
+        const { bytesRead } = await file.read(buffer, 0, buffer.length, offset);
+        return buffer.subarray(0, bytesRead);
+      },
+      close: () => file.close(),
+    };
+  } catch (error) {
+    throw unreadable(path, error);
+  }
+}
+
+/** The name of a file without folder and endings: a layer's name. */
+export const layerName = (path: string) => basename(path).replace(/\.(gz)$/i, '').replace(/\.[^.]+$/, '');
+
+/** Whether a text holds one GeoJSON feature a line, by its ending or by its first line. */
+function isLines(path: string, text: string): boolean {
+  if (/\.(ndjson|geojsonl|geojsons|jsonl)(\.gz)?$/i.test(path) || text.startsWith('\u001e')) return true;
+  const end = text.indexOf('\n');
+  if (end < 0 || !/\S/.test(text.slice(end, end + 65536))) return false;
+  try {
+    return (JSON.parse(text.slice(0, end)) as { type?: unknown }).type === 'Feature';
+  } catch {
+    // A first line that is no whole document belongs to a document of several lines.
+    return false;
+  }
+}
+
+/** Reads GeoJSON or newline-delimited GeoJSON, packed with gzip or not, as one block. */
+export async function readFeatures(path: string, name = layerName(path)): Promise<FeatureBlock> {
+  const bytes = await readBytes(path);
+  const text = new TextDecoder().decode(isGzip(bytes) ? gunzip(bytes, path) : bytes);
+  try {
+    return isLines(path, text) ? readGeoJsonLines(text, { name }) : readGeoJson(text, { name });
+  } catch (error) {
+    if (error instanceof Fault) throw new Fault(error.code, error.message, error.mend, error.at && error.at !== path ? `${path}, ${error.at}` : path, error);
+    throw error;
+  }
+}

@@ -1,0 +1,44 @@
+import { Fault, SheetFault } from '@flintwright/core';
+import { Command, CommanderError } from 'commander';
+import { checkCommand } from './commands/check.js';
+import { inspectCommand } from './commands/inspect.js';
+import { serveCommand } from './commands/serve.js';
+import { tileCommand } from './commands/tile.js';
+import { CallFault, paint, terminal, type Terminal } from './terminal.js';
+
+/**
+ * Runs the command line.
+ *
+ * @returns the exit status: 0, 1 when the input is at fault, 2 when the call is
+ */
+export async function main(args: readonly string[], out: Terminal = terminal): Promise<number> {
+  const program = new Command('flintwright')
+    .description('Cut tiles, look into files, check sheets, serve maps.')
+    .version('0.1.0', '--version', 'print the version')
+    .helpOption('--help', 'show this help')
+    .exitOverride()
+    .configureOutput({ writeOut: (text) => out.say(text.trimEnd()), writeErr: (text) => out.warn(text.trimEnd()) });
+  let status = 0;
+  const done = (code: number) => (status = code);
+  for (const command of [tileCommand, inspectCommand, checkCommand, serveCommand]) program.addCommand(command(out, done).copyInheritedSettings(program));
+  try {
+    await program.parseAsync([...args], { from: 'user' });
+    return status;
+  } catch (error) {
+    if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
+    if (error instanceof SheetFault) {
+      for (const fault of error.faults) out.warn(explain(fault));
+      return 1;
+    }
+    if (error instanceof Fault) {
+      out.warn(explain(error));
+      return error instanceof CallFault ? 2 : 1;
+    }
+    throw error;
+  }
+}
+
+/** A fault as a person reads it: what, where, and how to mend it. */
+export function explain({ message, at, mend }: Fault): string {
+  return `${paint.red('✗')} ${message}${at ? paint.dim(` (${at})`) : ''}\n  ${paint.cyan('→')} ${mend}`;
+}

@@ -1,0 +1,42 @@
+import { Fault } from '@flintwright/core';
+import Table from 'cli-table3';
+import colors from 'picocolors';
+
+/** Where commands write: answers to standard output, remarks and progress to standard error. */
+export interface Terminal {
+  say(text: string): void;
+  warn(text: string): void;
+  /** Progress on one line, shown only where someone watches. */
+  progress(text: string): void;
+}
+
+export const paint = colors;
+
+export const terminal: Terminal = {
+  say: (text) => void process.stdout.write(`${text}\n`),
+  warn: (text) => void process.stderr.write(`${text}\n`),
+  progress: (text) => {
+    if (process.stderr.isTTY) process.stderr.write(`\r\u001b[2K${text}`);
+  },
+};
+
+/** A fault in the call itself, for exit status 2. */
+export class CallFault extends Fault {}
+
+export type Done = (status: number) => void;
+
+/** Rows under headings, numbers to the right. */
+export function table(head: readonly string[], rows: readonly (readonly (string | number)[])[], right: readonly number[] = []): string {
+  const plain = { top: '', 'top-mid': '', 'top-left': '', 'top-right': '', bottom: '', 'bottom-mid': '', 'bottom-left': '', 'bottom-right': '', left: '', 'left-mid': '', mid: '', 'mid-mid': '', right: '', 'right-mid': '', middle: '  ' };
+  const out = new Table({ head: head.map((text) => paint.dim(text)), chars: plain, style: { 'padding-left': 0, 'padding-right': 0, head: [], border: [] }, colAligns: head.map((_, i) => (right.includes(i) ? 'right' : 'left')) });
+  for (const row of rows) out.push(row.map((cell) => (typeof cell === 'number' ? cell.toLocaleString('en') : cell)));
+  return out.toString().split('\n').map((line) => line.trimEnd()).join('\n');
+}
+
+/** A size in bytes as people read it. */
+export function bytesText(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`;
+  return bytes < 1e6 ? `${(bytes / 1e3).toFixed(1)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+}
+
+export const degrees = (box: readonly number[]) => box.map((v) => v.toFixed(4)).join(', ');
