@@ -17,7 +17,7 @@ const started = Date.now();
 const say = (text: string) => process.stdout.write(`${((Date.now() - started) / 1000).toFixed(1).padStart(5)} s  ${text}\n`);
 
 const terrain = makeTerrain();
-const heights = sampleField([-56000, -29000, 24000, 29000], 33, terrain.height);
+const heights = sampleField([-52000, -27000, 22500, 27000], 34, terrain.height);
 say(`terrain of ${heights.columns} × ${heights.rows} heights`);
 
 const at = (field: Field, index: number) => [field.west + (index % field.columns) * field.step, field.south + Math.floor(index / field.columns) * field.step] as const;

@@ -77,7 +77,7 @@ export async function tileServer(folder: string, log = false): Promise<FastifyIn
   server.addHook('onClose', async () => {
     for (const { close } of opened.values()) await close();
   });
-  await server.register(cors, { origin: true, exposedHeaders: ['Content-Range', 'ETag'] });
+  await server.register(cors, { origin: '*', exposedHeaders: ['Content-Range', 'ETag'] });
   server.setErrorHandler(async (error, _request, reply) => {
     if (error instanceof Fault) return reply.code(500).send({ ...error.toJSON() });
     throw error;

@@ -9,7 +9,9 @@ export function nearestSpelling(word: string, allowed: readonly string[]): strin
     const distance = editDistance(word.toLowerCase(), candidate.toLowerCase());
     if (distance < bestDistance) [best, bestDistance] = [candidate, distance];
   }
-  return best !== undefined && bestDistance <= Math.max(1, Math.ceil(Math.max(word.length, best.length) / 3)) ? best : undefined;
+  if (best === undefined) return undefined;
+  const longer = Math.max(word.length, best.length);
+  return bestDistance < longer && bestDistance <= Math.ceil(longer / 3) ? best : undefined;
 }
 
 function editDistance(a: string, b: string): number {

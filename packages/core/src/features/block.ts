@@ -64,12 +64,8 @@ export function valueAt(column: Column, index: number): Value {
 
 /** All attributes of feature `index` as a plain object. */
 export function attributesOf(block: FeatureBlock, index: number): Record<string, Value> {
-  const out: Record<string, Value> = {};
-  for (const column of block.columns) {
-    const value = valueAt(column, index);
-    if (value !== undefined) out[column.name] = value;
-  }
-  return out;
+  const entries = block.columns.map((column) => [column.name, valueAt(column, index)] as const);
+  return Object.fromEntries(entries.filter(([, value]) => value !== undefined));
 }
 
 /** The vertices of feature `index`: first and one past the last, counted in vertices. */

@@ -67,6 +67,16 @@ function setBox(boxes: Float64Array, f: number, coords: Float64Array, from: numb
  * (Sutherland and Hodgman 1974, both bounds in one pass); lines that leave and come back become several.
  */
 export function clip(cut: Cut, axis: 0 | 1, low: number, high: number): Cut {
+  let [inside, outside] = [0, 0];
+  for (let f = 0; f < cut.count; f++) {
+    const min = cut.boxes[4 * f + axis];
+    const max = cut.boxes[4 * f + 2 + axis];
+    if (!(max >= low && min <= high)) outside++;
+    else if (min >= low && max <= high) inside++;
+  }
+  // Most cuts of a deep pyramid are all in or all out, and need no copy.
+  if (inside === cut.count) return cut;
+  if (outside === cut.count) return nothing;
   const out = new CutWriter();
   for (let f = 0; f < cut.count; f++) {
     const min = cut.boxes[4 * f + axis];
@@ -77,6 +87,18 @@ export function clip(cut: Cut, axis: 0 | 1, low: number, high: number): Cut {
   }
   return out.finish();
 }
+
+const nothing: Cut = {
+  count: 0,
+  rows: new Uint32Array(),
+  kinds: new Uint8Array(),
+  boxes: new Float64Array(),
+  featureParts: new Uint32Array(1),
+  partRings: new Uint32Array(1),
+  ringStarts: new Uint32Array(1),
+  coords: new Float64Array(),
+  marks: new Float64Array(),
+};
 
 /** Several cuts of the same block as one, moved east by `shift` worlds. */
 export function shifted(cut: Cut, shift: number): Cut {
@@ -94,14 +116,14 @@ export function joined(cuts: readonly Cut[]): Cut {
 }
 
 class CutWriter {
-  private readonly rows = growingCounts(64);
-  private readonly kinds = growingCounts(64);
+  private readonly rows = growingCounts(16);
+  private readonly kinds = growingCounts(16);
   private readonly boxes = growingDoubles(64);
-  private readonly featureParts = growingCounts(64);
-  private readonly partRings = growingCounts(64);
-  private readonly ringStarts = growingCounts(64);
-  private readonly coords = growingDoubles(512);
-  private readonly marks = growingDoubles(256);
+  private readonly featureParts = growingCounts(16);
+  private readonly partRings = growingCounts(16);
+  private readonly ringStarts = growingCounts(16);
+  private readonly coords = growingDoubles(128);
+  private readonly marks = growingDoubles(64);
 
   copy(cut: Cut, f: number): void {
     const partFrom = cut.featureParts[f];

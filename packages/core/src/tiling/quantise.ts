@@ -18,6 +18,7 @@ export interface QuantiseOptions {
  * without area and features smaller than a pixel are dropped. Ids, attributes and winding are kept.
  */
 export function quantise(cut: Cut, source: FeatureBlock, { z, x, y }: TileAddress, options: QuantiseOptions): FeatureBlock | undefined {
+  if (cut.count === 0) return undefined;
   const { extent, pixel } = options;
   const scale = 2 ** z * extent;
   const offsetX = x * extent;

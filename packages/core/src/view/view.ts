@@ -46,7 +46,8 @@ export interface ViewChange {
   readonly tilt?: number;
 }
 
-const turned = (degrees: number) => ((((degrees + 180) % 360) + 360) % 360) - 180;
+const turned = (degrees: number) => (degrees >= -180 && degrees <= 180 ? degrees : wrapped(degrees));
+const wrapped = (degrees: number) => ((((degrees + 180) % 360) + 360) % 360) - 180;
 const held = (v: number, [low, high]: readonly [number, number]) => Math.max(low, Math.min(high, v));
 
 /** The view after a change, within its limits; the same object when nothing changes. */

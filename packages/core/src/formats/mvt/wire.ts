@@ -100,8 +100,10 @@ export class WireReader {
   skip(wireType: number): void {
     if (wireType === 0) this.varint64();
     else if (wireType === 1) this.pos += 8;
-    else if (wireType === 2) this.pos += this.length('a field');
-    else if (wireType === 5) this.pos += 4;
+    else if (wireType === 2) {
+      const length = this.length('a field');
+      this.pos += length;
+    } else if (wireType === 5) this.pos += 4;
     else {
       throw new Fault('mvt.wire', `wire type ${wireType} does not exist`, 'The bytes are not a vector tile, or are still compressed.', `byte ${this.pos}`);
     }
