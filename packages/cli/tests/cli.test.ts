@@ -44,7 +44,7 @@ describe('flintwright tile and inspect', () => {
 
     const people = await run('inspect', archive);
     expect(people.out).toMatch(/◆ buildings {2}[\d,]+ polygons/);
-    const tile = await run('inspect', archive, '--tile', '13/3386/2957', '--json');
+    const tile = await run('inspect', archive, '--tile', '13/3386/2956', '--json');
     expect(JSON.parse(tile.out)).toMatchObject({ format: 'MVT 2.1', violations: [] });
   });
 
@@ -104,7 +104,7 @@ describe('flintwright serve', () => {
       const base = await new Promise<string>((resolve) => server.stdout.on('data', (data: Buffer) => { const found = /at (http:\S+)/.exec(String(data)); if (found) resolve(found[1]); }));
       const json = (await (await fetch(`${base}/tiles/reach.json`)).json()) as { tilejson: string; tiles: string[]; maxzoom: number };
       expect(json).toMatchObject({ tilejson: '3.0.0', maxzoom: 13, tiles: [`${base}/tiles/reach/{z}/{x}/{y}`] });
-      const address = `${base}/tiles/reach/13/3386/2957`;
+      const address = `${base}/tiles/reach/13/3386/2956`;
       const tile = await fetch(address);
       expect([tile.headers.get('content-encoding'), tile.headers.get('access-control-allow-origin')]).toEqual(['gzip', '*']);
       expect(readTile(gunzip(new Uint8Array(await tile.arrayBuffer()))).map((block) => block.name)).toContain('buildings');

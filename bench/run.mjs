@@ -1,0 +1,155 @@
+// npm run bench: how fast the heart is, each figure as a ratio to a floor measured in the same run.
+import { readFileSync, readdirSync, existsSync } from 'node:fs';
+import { join, dirname } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { gzipSync } from 'node:zlib';
+import Table from 'cli-table3';
+import earcut from 'earcut';
+import { Archive, bufferSource, gunzip, MeshBuilder, placementOf, Portrayer, pyramid, readGeoJson, readSheet, readTile, selectFeatures, stepOf, writeTile } from '@flintwright/core';
+import { rolldown } from 'rolldown';
+import { Bench } from 'tinybench';
+import { frameFigures } from './frame.mjs';
+
+const root = join(dirname(fileURLToPath(import.meta.url)), '..');
+const data = join(root, 'demo/data');
+if (!existsSync(join(data, 'reach.pmtiles'))) throw new Error('run "npm run demo" first');
+
+const rows = [];
+const add = (what, ratio, target, detail) => rows.push([what, ratio, target, detail]);
+
+/** Best mean times of two functions run by turns, in milliseconds. */
+async function versus(subject, floor, time = 1500) {
+  const bench = new Bench({ time, warmupTime: 300 });
+  bench.add('subject', subject).add('floor', floor);
+  await bench.run();
+  return bench.tasks.map((task) => task.result.latency.p50);
+}
+const ms = (v) => `${v.toFixed(v < 10 ? 2 : 1)} ms`;
+
+// --- decode ---------------------------------------------------------------------------------------
+const archive = await Archive.open(bufferSource(readFileSync(join(data, 'reach.pmtiles'))));
+let largest;
+for await (const entry of archive.entries()) if (!largest || entry.length > largest.length) largest = entry;
+const tile = gunzip(await archive.tile(largest.tile));
+
+/** The floor of decoding: reads every number of the tile, packed ones included, and skips the texts. */
+function walk(bytes) {
+  let pos = 0;
+  let sum = 0;
+  const varint = () => {
+    let value = 0;
+    for (let shift = 0; ; shift += 7) {
+      const byte = bytes[pos++];
+      value |= (byte & 0x7f) << shift;
+      if (byte < 0x80) return value;
+    }
+  };
+  const skip = (type) => {
+    if (type === 0) sum += varint();
+    else if (type === 1) pos += 8;
+    else if (type === 5) pos += 4;
+    else pos += varint();
+  };
+  const message = (end, depth) => {
+    while (pos < end) {
+      const key = varint();
+      const [number, type] = [key >>> 3, key & 7];
+      const nested = type === 2 && ((depth === 0 && number === 3) || (depth === 1 && (number === 2 || number === 4)));
+      const packed = depth === 2 && type === 2 && (number === 2 || number === 4);
+      if (nested) {
+        const length = varint();
+        message(pos + length, depth === 1 && number === 4 ? 3 : depth + 1);
+      } else if (packed) {
+        const until = varint() + pos;
+        while (pos < until) sum += varint();
+      } else skip(type);
+    }
+  };
+  message(bytes.length, 0);
+  return sum;
+}
+{
+  const [subject, floor] = await versus(() => readTile(tile), () => walk(tile));
+  add('decode all of a tile', subject / floor, '≤ 2.5', `${(tile.length / 1000).toFixed(0)} kB tile: ${ms(subject)} against ${ms(floor)} for a bare walk over its numbers`);
+}
+
+// --- buffers --------------------------------------------------------------------------------------
+{
+  const blocks = readTile(tile);
+  const place = placementOf(largest.tile, 4096);
+  const all = blocks.map((block) => Uint32Array.from({ length: block.count }, (_, i) => i));
+  const polygons = blocks.flatMap((block) => [...Array(block.count).keys()].filter((f) => block.kinds[f] === 3).flatMap((f) => {
+    const parts = [];
+    for (let p = block.featureParts[f]; p < block.featureParts[f + 1]; p++) {
+      const [from, to] = [block.partRings[p], block.partRings[p + 1]];
+      const start = block.ringStarts[from];
+      const holes = [];
+      for (let r = from + 1; r < to; r++) holes.push(block.ringStarts[r] - start);
+      parts.push([[...block.coords.subarray(2 * start, 2 * block.ringStarts[to])], holes.length ? holes : undefined]);
+    }
+    return parts;
+  }));
+  const [subject, floor] = await versus(
+    () => {
+      const builder = new MeshBuilder(place);
+      blocks.forEach((block, i) => builder.add(block, all[i], 0, 6, { fill: true, stroke: true, mark: true }));
+      return builder.finish();
+    },
+    () => { for (const [flat, holes] of polygons) earcut(flat, holes); },
+  );
+  add('tile to GPU-ready buffers', subject / floor, '≤ 1.6', `${polygons.length} polygons, areas and all outlines: ${ms(subject)} against ${ms(floor)} for the triangulator alone`);
+}
+
+// --- restyle --------------------------------------------------------------------------------------
+{
+  const features = Array.from({ length: 100000 }, (_, i) => ({ type: 'Feature', id: i, properties: { value: (i * 7919) % 1000, kind: ['a', 'b', 'c'][i % 3] }, geometry: { type: 'Point', coordinates: [0, 0] } }));
+  const block = readGeoJson({ type: 'FeatureCollection', features });
+  const layer = (fill) => readSheet({ sheet: 1, data: { d: { features: '' } }, layers: [{ id: 'l', of: 'd', fill, mark: { size: 6 } }] }).layers[0];
+  const looks = [
+    layer({ color: { by: 'value', classes: { breaks: [200, 400, 600, 800], scheme: 'YlGnBu' } } }),
+    layer({ color: { by: 'value', ramp: [[0, '#f7fcf0'], [1000, '#084081']] } }),
+  ];
+  const chosen = selectFeatures(looks[0], block);
+  let turn = 0;
+  const write = new Float32Array(chosen.length * looks[0].texels * 4);
+  const [subject, floor] = await versus(
+    () => { const look = looks[turn++ % 2]; new Portrayer(look, block, stepOf(look, 10), () => 0).rows(chosen); },
+    () => write.fill(turn++),
+  );
+  add('restyle 100,000 features', subject / floor, '–', `rows worked out in ${ms(subject)} (wanted ≤ 16 ms), against ${ms(floor)} for filling the same array`);
+}
+
+// --- tiling ---------------------------------------------------------------------------------------
+{
+  const texts = readdirSync(join(data, 'reach')).map((name) => [name.replace('.geojson', ''), readFileSync(join(data, 'reach', name), 'utf8')]);
+  const megabytes = texts.reduce((sum, [, text]) => sum + text.length, 0) / 1e6;
+  const began = performance.now();
+  for (let i = 0; i < 3; i++) for (const [, text] of texts) JSON.parse(text);
+  const floor = (performance.now() - began) / 3;
+  const times = [];
+  for (let i = 0; i < 2; i++) {
+    const start = performance.now();
+    const blocks = texts.map(([name, text]) => readGeoJson(text, { name }));
+    const packed = new WeakMap();
+    for (const { blocks: layers } of pyramid(blocks, [0, 14])) if (!packed.has(layers)) packed.set(layers, gzipSync(writeTile(layers)));
+    times.push(performance.now() - start);
+  }
+  const subject = Math.min(...times);
+  add('tiling to zoom 14', subject / floor, '≤ 10', `${megabytes.toFixed(1)} MB read, cut, written and packed in ${ms(subject)}, against ${ms(floor)} for JSON.parse`);
+}
+
+// --- frames, in the browser -----------------------------------------------------------------------
+for (const row of await frameFigures(root)) add(...row);
+
+// --- size -----------------------------------------------------------------------------------------
+{
+  const bundle = await rolldown({ input: 'app', plugins: [{ name: 'app', resolveId: (id) => (id === 'app' ? id : null), load: (id) => (id === 'app' ? `import { createMap } from ${JSON.stringify(join(root, 'packages/flintwright/dist/index.js'))}; createMap('#map', {});` : null) }], logLevel: 'silent' });
+  const { output } = await bundle.generate({ format: 'es', minify: true });
+  await bundle.close();
+  const size = gzipSync(output[0].code, { level: 9 }).length / 1000;
+  add('browser bundle, gzip', `${size.toFixed(1)} kB`, '≤ 110 kB', 'the map with its worker inside, as an application bundles it');
+}
+
+const table = new Table({ head: ['', 'ratio', 'target', ''], colAligns: ['left', 'right', 'right', 'left'], style: { head: [], border: [] } });
+for (const [what, ratio, target, detail] of rows) table.push([what, typeof ratio === 'number' ? `${ratio.toFixed(2)} ×` : ratio, target, detail]);
+console.log(table.toString());
