@@ -1,20 +1,28 @@
 // Frames in the browser: the map's own work against a bare draw of buffers of the same size.
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { tileServer } from '@flintwright/cli';
+import { serveFolder } from '@flintwright/cli';
 import { chromium } from 'playwright-core';
 import { build } from 'vite';
 import { chromiumOptions } from '../scripts/browser.mjs';
 
 export async function frameFigures(root) {
   const served = join(root, 'examples/dist');
-  if (!existsSync(join(served, 'harbour/index.html'))) await build({ logLevel: 'warn', root: join(root, 'examples'), configFile: join(root, 'examples/vite.config.ts'), build: { copyPublicDir: true } });
-  const server = await tileServer(served);
-  const base = (await server.listen({ port: 0, host: 'localhost' })).replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
+  if (!existsSync(join(served, 'harbour/index.html')))
+    await build({
+      logLevel: 'warn',
+      root: join(root, 'examples'),
+      configFile: join(root, 'examples/vite.config.ts'),
+      build: { copyPublicDir: true },
+    });
+  const server = await serveFolder(served);
+  const base = (await server.listen({ port: 0, host: 'localhost' }))
+    .replace('127.0.0.1', 'localhost')
+    .replace('[::1]', 'localhost');
   const browser = await chromium.launch(chromiumOptions);
   try {
-    const page = await browser.newPage({ viewport: { width: 2300, height: 1500 } });
-    await page.goto(`${base}/harbour/?zoom=13.98`);
+    const page = await browser.newPage({ viewport: { width: 2560, height: 1700 } });
+    await page.goto(`${base}/harbour/?zoom=14.02`);
     await page.waitForFunction(() => window.map);
     await page.evaluate(() => window.map.settled());
     const figures = await page.evaluate(async () => {
@@ -30,9 +38,38 @@ export async function frameFigures(root) {
       // Records every draw of one frame, for the bare draw below.
       const calls = [];
       const real = {};
-      for (const name of ['drawElements', 'drawArraysInstanced', 'useProgram', 'bindVertexArray', 'bindTexture', 'uniformMatrix4fv', 'uniform1i', 'uniform1f', 'uniform2f', 'stencilFunc', 'enable', 'disable', 'drawArrays', 'colorMask', 'stencilMask', 'stencilOp', 'activeTexture', 'clear', 'clearColor', 'viewport', 'bindBuffer', 'bufferSubData']) real[name] = gl[name].bind(gl);
+      for (const name of [
+        'drawElements',
+        'drawArraysInstanced',
+        'useProgram',
+        'bindVertexArray',
+        'bindTexture',
+        'uniformMatrix4fv',
+        'uniform1i',
+        'uniform1f',
+        'uniform2f',
+        'stencilFunc',
+        'enable',
+        'disable',
+        'drawArrays',
+        'colorMask',
+        'stencilMask',
+        'stencilOp',
+        'activeTexture',
+        'clear',
+        'clearColor',
+        'viewport',
+        'bindBuffer',
+        'bufferSubData',
+      ])
+        real[name] = gl[name].bind(gl);
       for (let i = 0; i < 14; i++) {
-        if (i === 13) for (const name of Object.keys(real)) gl[name] = (...args) => (calls.push([name, args.map((a) => (a instanceof Float32Array && a.length === 16 ? a.slice() : a))]), real[name](...args));
+        if (i === 13)
+          for (const name of Object.keys(real))
+            gl[name] = (...args) => (
+              calls.push([name, args.map((a) => (a instanceof Float32Array && a.length === 16 ? a.slice() : a))]),
+              real[name](...args)
+            );
         finished();
         const start = performance.now();
         map.move({ center: [center[0] + i * 1e-6, center[1]] });
@@ -52,12 +89,30 @@ export async function frameFigures(root) {
         finished();
         bare.push(performance.now() - start);
       }
-      const tiles = [...new Set(calls.filter(([name]) => name === 'uniformMatrix4fv').map(([, args]) => args[2].join()))].length;
-      return { cpu: middle(cpu.slice(2)), whole: middle(whole.slice(2, 13)), bare: middle(bare.slice(2)), draws: map.lastFrame.calls, tiles };
+      const tiles = [
+        ...new Set(calls.filter(([name]) => name === 'uniformMatrix4fv').map(([, args]) => args[2].join())),
+      ].length;
+      return {
+        cpu: middle(cpu.slice(2)),
+        whole: middle(whole.slice(2, 13)),
+        bare: middle(bare.slice(2)),
+        draws: map.lastFrame.calls,
+        tiles,
+      };
     });
     return [
-      ['frame, time of the CPU', `${figures.cpu.toFixed(2)} ms`, '≤ 2 ms', `${figures.tiles} tiles in view, ${figures.draws} draw calls`],
-      ['whole frame', figures.whole / figures.bare, '≤ 1.3', `${figures.whole.toFixed(0)} ms against ${figures.bare.toFixed(0)} ms for a bare draw of the same buffers (software WebGL)`],
+      [
+        'frame, time of the CPU',
+        `${figures.cpu.toFixed(2)} ms`,
+        '≤ 2 ms',
+        `${figures.tiles} tiles in view, ${figures.draws} draw calls`,
+      ],
+      [
+        'whole frame',
+        figures.whole / figures.bare,
+        '≤ 1.3',
+        `${figures.whole.toFixed(0)} ms against ${figures.bare.toFixed(0)} ms for a bare draw of the same buffers (software WebGL)`,
+      ],
     ];
   } finally {
     await browser.close();

@@ -5,7 +5,21 @@ import { fileURLToPath } from 'node:url';
 import { gzipSync } from 'node:zlib';
 import Table from 'cli-table3';
 import earcut from 'earcut';
-import { Archive, bufferSource, gunzip, MeshBuilder, placementOf, Portrayer, pyramid, readGeoJson, readSheet, readTile, selectFeatures, stepOf, writeTile } from '@flintwright/core';
+import {
+  Archive,
+  bufferSource,
+  gunzip,
+  MeshBuilder,
+  placementOf,
+  Portrayer,
+  pyramid,
+  readGeoJson,
+  readSheet,
+  readTile,
+  selectFeatures,
+  stepOf,
+  writeTile,
+} from '@flintwright/core';
 import { rolldown } from 'rolldown';
 import { Bench } from 'tinybench';
 import { frameFigures } from './frame.mjs';
@@ -69,8 +83,16 @@ function walk(bytes) {
   return sum;
 }
 {
-  const [subject, floor] = await versus(() => readTile(tile), () => walk(tile));
-  add('decode all of a tile', subject / floor, '≤ 2.5', `${(tile.length / 1000).toFixed(0)} kB tile: ${ms(subject)} against ${ms(floor)} for a bare walk over its numbers`);
+  const [subject, floor] = await versus(
+    () => readTile(tile),
+    () => walk(tile),
+  );
+  add(
+    'decode all of a tile',
+    subject / floor,
+    '≤ 2.5',
+    `${(tile.length / 1000).toFixed(0)} kB tile: ${ms(subject)} against ${ms(floor)} for a bare walk over its numbers`,
+  );
 }
 
 // --- buffers --------------------------------------------------------------------------------------
@@ -78,50 +100,90 @@ function walk(bytes) {
   const blocks = readTile(tile);
   const place = placementOf(largest.tile, 4096);
   const all = blocks.map((block) => Uint32Array.from({ length: block.count }, (_, i) => i));
-  const polygons = blocks.flatMap((block) => [...Array(block.count).keys()].filter((f) => block.kinds[f] === 3).flatMap((f) => {
-    const parts = [];
-    for (let p = block.featureParts[f]; p < block.featureParts[f + 1]; p++) {
-      const [from, to] = [block.partRings[p], block.partRings[p + 1]];
-      const start = block.ringStarts[from];
-      const holes = [];
-      for (let r = from + 1; r < to; r++) holes.push(block.ringStarts[r] - start);
-      parts.push([[...block.coords.subarray(2 * start, 2 * block.ringStarts[to])], holes.length ? holes : undefined]);
-    }
-    return parts;
-  }));
+  const polygons = blocks.flatMap((block) =>
+    [...Array(block.count).keys()]
+      .filter((f) => block.kinds[f] === 3)
+      .flatMap((f) => {
+        const parts = [];
+        for (let p = block.featureParts[f]; p < block.featureParts[f + 1]; p++) {
+          const [from, to] = [block.partRings[p], block.partRings[p + 1]];
+          const start = block.ringStarts[from];
+          const holes = [];
+          for (let r = from + 1; r < to; r++) holes.push(block.ringStarts[r] - start);
+          parts.push([
+            [...block.coords.subarray(2 * start, 2 * block.ringStarts[to])],
+            holes.length ? holes : undefined,
+          ]);
+        }
+        return parts;
+      }),
+  );
   const [subject, floor] = await versus(
     () => {
       const builder = new MeshBuilder(place);
       blocks.forEach((block, i) => builder.add(block, all[i], 0, 6, { fill: true, stroke: true, mark: true }));
       return builder.finish();
     },
-    () => { for (const [flat, holes] of polygons) earcut(flat, holes); },
+    () => {
+      for (const [flat, holes] of polygons) earcut(flat, holes);
+    },
   );
-  add('tile to GPU-ready buffers', subject / floor, '≤ 1.6', `${polygons.length} polygons, areas and all outlines: ${ms(subject)} against ${ms(floor)} for the triangulator alone`);
+  add(
+    'tile to GPU-ready buffers',
+    subject / floor,
+    '≤ 1.6',
+    `${polygons.length} polygons, areas and all outlines: ${ms(subject)} against ${ms(floor)} for the triangulator alone`,
+  );
 }
 
 // --- restyle --------------------------------------------------------------------------------------
 {
-  const features = Array.from({ length: 100000 }, (_, i) => ({ type: 'Feature', id: i, properties: { value: (i * 7919) % 1000, kind: ['a', 'b', 'c'][i % 3] }, geometry: { type: 'Point', coordinates: [0, 0] } }));
+  const features = Array.from({ length: 100000 }, (_, i) => ({
+    type: 'Feature',
+    id: i,
+    properties: { value: (i * 7919) % 1000, kind: ['a', 'b', 'c'][i % 3] },
+    geometry: { type: 'Point', coordinates: [0, 0] },
+  }));
   const block = readGeoJson({ type: 'FeatureCollection', features });
-  const layer = (fill) => readSheet({ sheet: 1, data: { d: { features: '' } }, layers: [{ id: 'l', of: 'd', fill, mark: { size: 6 } }] }).layers[0];
+  const layer = (fill) =>
+    readSheet({ sheet: 1, data: { d: { features: '' } }, layers: [{ id: 'l', of: 'd', fill, mark: { size: 6 } }] })
+      .layers[0];
   const looks = [
     layer({ color: { by: 'value', classes: { breaks: [200, 400, 600, 800], scheme: 'YlGnBu' } } }),
-    layer({ color: { by: 'value', ramp: [[0, '#f7fcf0'], [1000, '#084081']] } }),
+    layer({
+      color: {
+        by: 'value',
+        ramp: [
+          [0, '#f7fcf0'],
+          [1000, '#084081'],
+        ],
+      },
+    }),
   ];
   const chosen = selectFeatures(looks[0], block);
   let turn = 0;
   const write = new Float32Array(chosen.length * looks[0].texels * 4);
   const [subject, floor] = await versus(
-    () => { const look = looks[turn++ % 2]; new Portrayer(look, block, stepOf(look, 10), () => 0).rows(chosen); },
+    () => {
+      const look = looks[turn++ % 2];
+      new Portrayer(look, block, stepOf(look, 10), () => 0).rows(chosen);
+    },
     () => write.fill(turn++),
   );
-  add('restyle 100,000 features', subject / floor, '–', `rows worked out in ${ms(subject)} (wanted ≤ 16 ms), against ${ms(floor)} for filling the same array`);
+  add(
+    'restyle 100,000 features',
+    subject / floor,
+    '–',
+    `rows worked out in ${ms(subject)} (wanted ≤ 16 ms), against ${ms(floor)} for filling the same array`,
+  );
 }
 
 // --- tiling ---------------------------------------------------------------------------------------
 {
-  const texts = readdirSync(join(data, 'reach')).map((name) => [name.replace('.geojson', ''), readFileSync(join(data, 'reach', name), 'utf8')]);
+  const texts = readdirSync(join(data, 'reach')).map((name) => [
+    name.replace('.geojson', ''),
+    readFileSync(join(data, 'reach', name), 'utf8'),
+  ]);
   const megabytes = texts.reduce((sum, [, text]) => sum + text.length, 0) / 1e6;
   const began = performance.now();
   for (let i = 0; i < 3; i++) for (const [, text] of texts) JSON.parse(text);
@@ -131,11 +193,17 @@ function walk(bytes) {
     const start = performance.now();
     const blocks = texts.map(([name, text]) => readGeoJson(text, { name }));
     const packed = new WeakMap();
-    for (const { blocks: layers } of pyramid(blocks, [0, 14])) if (!packed.has(layers)) packed.set(layers, gzipSync(writeTile(layers)));
+    for (const { blocks: layers } of pyramid(blocks, [0, 14]))
+      if (!packed.has(layers)) packed.set(layers, gzipSync(writeTile(layers)));
     times.push(performance.now() - start);
   }
   const subject = Math.min(...times);
-  add('tiling to zoom 14', subject / floor, '≤ 10', `${megabytes.toFixed(1)} MB read, cut, written and packed in ${ms(subject)}, against ${ms(floor)} for JSON.parse`);
+  add(
+    'tiling to zoom 14',
+    subject / floor,
+    '≤ 10',
+    `${megabytes.toFixed(1)} MB read, cut, written and packed in ${ms(subject)}, against ${ms(floor)} for JSON.parse`,
+  );
 }
 
 // --- frames, in the browser -----------------------------------------------------------------------
@@ -143,13 +211,36 @@ for (const row of await frameFigures(root)) add(...row);
 
 // --- size -----------------------------------------------------------------------------------------
 {
-  const bundle = await rolldown({ input: 'app', plugins: [{ name: 'app', resolveId: (id) => (id === 'app' ? id : null), load: (id) => (id === 'app' ? `import { createMap } from ${JSON.stringify(join(root, 'packages/flintwright/dist/index.js'))}; createMap('#map', {});` : null) }], logLevel: 'silent' });
+  const bundle = await rolldown({
+    input: 'app',
+    plugins: [
+      {
+        name: 'app',
+        resolveId: (id) => (id === 'app' ? id : null),
+        load: (id) =>
+          id === 'app'
+            ? `import { createMap } from ${JSON.stringify(join(root, 'packages/flintwright/dist/index.js'))}; createMap('#map', {});`
+            : null,
+      },
+    ],
+    logLevel: 'silent',
+  });
   const { output } = await bundle.generate({ format: 'es', minify: true });
   await bundle.close();
   const size = gzipSync(output[0].code, { level: 9 }).length / 1000;
-  add('browser bundle, gzip', `${size.toFixed(1)} kB`, '≤ 110 kB', 'the map with its worker inside, as an application bundles it');
+  add(
+    'browser bundle, gzip',
+    `${size.toFixed(1)} kB`,
+    '≤ 110 kB',
+    'the map with its worker inside, as an application bundles it',
+  );
 }
 
-const table = new Table({ head: ['', 'ratio', 'target', ''], colAligns: ['left', 'right', 'right', 'left'], style: { head: [], border: [] } });
-for (const [what, ratio, target, detail] of rows) table.push([what, typeof ratio === 'number' ? `${ratio.toFixed(2)} ×` : ratio, target, detail]);
+const table = new Table({
+  head: ['', 'ratio', 'target', ''],
+  colAligns: ['left', 'right', 'right', 'left'],
+  style: { head: [], border: [] },
+});
+for (const [what, ratio, target, detail] of rows)
+  table.push([what, typeof ratio === 'number' ? `${ratio.toFixed(2)} ×` : ratio, target, detail]);
 console.log(table.toString());

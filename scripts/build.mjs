@@ -14,12 +14,26 @@ const tsc = createRequire(import.meta.url).resolve('typescript/bin/tsc');
 const generatedOnly = process.argv.includes('--generated');
 
 const grammar = join(core, 'src/sheet/cql2/grammar');
-writeFileSync(`${grammar}.js`, peggy.generate(readFileSync(`${grammar}.peggy`, 'utf8'), { output: 'source', format: 'es' }));
+writeFileSync(
+  `${grammar}.js`,
+  peggy.generate(readFileSync(`${grammar}.peggy`, 'utf8'), { output: 'source', format: 'es' }),
+);
 
 const schemaFile = join(core, 'src/sheet/sheet.schema.json');
 const schema = JSON.parse(readFileSync(schemaFile, 'utf8'));
-const ajv = new Ajv.default({ allErrors: true, verbose: true, inlineRefs: false, strictTypes: false, strictRequired: false, validateFormats: false, code: { source: true, esm: true, optimize: 2 } });
-const code = standalone.default(ajv, { validate: Object.assign(schema, { $id: 'sheet' }) && 'sheet', ...(ajv.addSchema(schema), {}) });
+const ajv = new Ajv.default({
+  allErrors: true,
+  verbose: true,
+  inlineRefs: false,
+  strictTypes: false,
+  strictRequired: false,
+  validateFormats: false,
+  code: { source: true, esm: true, optimize: 2 },
+});
+const code = standalone.default(ajv, {
+  validate: Object.assign(schema, { $id: 'sheet' }) && 'sheet',
+  ...(ajv.addSchema(schema), {}),
+});
 if (code.includes('require(')) throw new Error('the validator needs a module at run time; simplify the schema');
 // The schema's descriptions serve readers, not the validator.
 writeFileSync(join(core, 'src/sheet/validator.js'), code.replace(/"description":"(?:[^"\\]|\\.)*",?/g, ''));

@@ -3,7 +3,21 @@ import { chromium } from 'playwright-core';
 
 const [address, out, size = '1280x800'] = process.argv.slice(2);
 const [width, height] = size.split('x').map(Number);
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist'] });
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+    '--ignore-gpu-blocklist',
+  ],
+});
 const page = await browser.newPage({ viewport: { width, height } });
 page.on('console', (message) => console.log(`[${message.type()}]`, message.text()));
 page.on('pageerror', (error) => console.log('[error]', error.stack));
@@ -11,6 +25,10 @@ await page.goto(address);
 await page.waitForFunction(() => window.map, null, { timeout: 15000 }).catch(() => page.waitForTimeout(6000));
 await page.evaluate(() => window.map && Promise.race([window.map.settled(), new Promise((r) => setTimeout(r, 20000))]));
 await page.waitForTimeout(150);
-console.log(await page.evaluate(() => window.map && JSON.stringify({ ...window.map.lastFrame, labels: window.map.labelTexts.length })));
+console.log(
+  await page.evaluate(
+    () => window.map && JSON.stringify({ ...window.map.lastFrame, labels: window.map.labelTexts.length }),
+  ),
+);
 await page.screenshot({ path: out });
 await browser.close();

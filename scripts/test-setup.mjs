@@ -11,6 +11,17 @@ export default async function setUp() {
   const missing = needed.find((path) => !existsSync(join(root, path)));
   if (missing) throw new Error(`${missing} is missing: run "npm run build" and "npm run demo" first`);
   const quiet = { logLevel: 'warn' };
-  await build({ ...quiet, root: join(root, 'examples'), configFile: join(root, 'examples/vite.config.ts'), build: { copyPublicDir: true } });
-  await build({ ...quiet, root: join(root, 'packages/flintwright/tests/page'), configFile: false, base: '/test/', build: { outDir: join(root, 'examples/dist/test'), emptyOutDir: true, target: 'es2022' } });
+  await build({
+    ...quiet,
+    root: join(root, 'examples'),
+    configFile: join(root, 'examples/vite.config.ts'),
+    build: { copyPublicDir: true },
+  });
+  await build({
+    ...quiet,
+    root: join(root, 'packages/flintwright/tests/page'),
+    configFile: false,
+    base: '/test/',
+    build: { outDir: join(root, 'examples/dist/test'), emptyOutDir: true, target: 'es2022' },
+  });
 }

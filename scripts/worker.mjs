@@ -12,5 +12,8 @@ export async function buildWorker(root) {
   const code = output[0].code.trim();
   mkdirSync(join(home, 'dist'), { recursive: true });
   writeFileSync(join(home, 'dist/worker.bundle.js'), code);
-  writeFileSync(join(home, 'src/load/worker-text.generated.ts'), `/** The worker, bundled. */\nexport const workerText = ${JSON.stringify(code)};\n`);
+  writeFileSync(
+    join(home, 'src/load/worker-text.generated.ts'),
+    `/** The worker, bundled. */\nexport const workerText = ${JSON.stringify(code)};\n`,
+  );
 }

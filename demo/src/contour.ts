@@ -10,16 +10,24 @@ export interface Field {
   readonly values: Float32Array;
 }
 
-export function sampleField(box: readonly [number, number, number, number], step: number, value: (x: number, y: number) => number): Field {
+export function sampleField(
+  box: readonly [number, number, number, number],
+  step: number,
+  value: (x: number, y: number) => number,
+): Field {
   const [west, south, east, north] = box;
   const columns = Math.round((east - west) / step) + 1;
   const rows = Math.round((north - south) / step) + 1;
   const values = new Float32Array(columns * rows);
-  for (let r = 0; r < rows; r++) for (let c = 0; c < columns; c++) values[r * columns + c] = value(west + c * step, south + r * step);
+  for (let r = 0; r < rows; r++)
+    for (let c = 0; c < columns; c++) values[r * columns + c] = value(west + c * step, south + r * step);
   return { west, south, step, columns, rows, values };
 }
 
-export const mapField = (field: Field, value: (v: number, index: number) => number): Field => ({ ...field, values: field.values.map(value) });
+export const mapField = (field: Field, value: (v: number, index: number) => number): Field => ({
+  ...field,
+  values: field.values.map(value),
+});
 
 /**
  * The areas where a field is above `level`, as polygons (outer ring, then holes), by marching squares. The rim of
@@ -28,14 +36,16 @@ export const mapField = (field: Field, value: (v: number, index: number) => numb
 export function areasAbove(field: Field, level: number, least: number): Line[][] {
   const { columns, rows, step, west, south } = field;
   const { values } = field;
-  const at = (c: number, r: number) => (c <= 0 || r <= 0 || c >= columns - 1 || r >= rows - 1 ? -1e3 : values[r * columns + c] - level);
+  const at = (c: number, r: number) =>
+    c <= 0 || r <= 0 || c >= columns - 1 || r >= rows - 1 ? -1e3 : values[r * columns + c] - level;
   // Edge 2i runs east from node i, edge 2i + 1 north; `next` leads along the contour with the area on the left.
   const next = new Int32Array(2 * columns * rows).fill(-1);
   const starts: number[] = [];
   for (let r = 0; r < rows - 1; r++) {
     for (let c = 0; c < columns - 1; c++) {
       const i = r * columns + c;
-      const any = values[i] > level || values[i + 1] > level || values[i + columns] > level || values[i + columns + 1] > level;
+      const any =
+        values[i] > level || values[i + 1] > level || values[i + columns] > level || values[i + columns + 1] > level;
       if (!any) continue;
       const sw = at(c, r);
       const se = at(c + 1, r);
@@ -51,20 +61,60 @@ export function areasAbove(field: Field, level: number, least: number): Line[][]
       };
       const middle = sw + se + ne + nw > 0;
       switch (code) {
-        case 1: join(s, w); break;
-        case 2: join(e, s); break;
-        case 3: join(e, w); break;
-        case 4: join(n, e); break;
-        case 5: if (middle) { join(s, e); join(n, w); } else { join(s, w); join(n, e); } break;
-        case 6: join(n, s); break;
-        case 7: join(n, w); break;
-        case 8: join(w, n); break;
-        case 9: join(s, n); break;
-        case 10: if (middle) { join(w, s); join(e, n); } else { join(e, s); join(w, n); } break;
-        case 11: join(e, n); break;
-        case 12: join(w, e); break;
-        case 13: join(s, e); break;
-        case 14: join(w, s); break;
+        case 1:
+          join(s, w);
+          break;
+        case 2:
+          join(e, s);
+          break;
+        case 3:
+          join(e, w);
+          break;
+        case 4:
+          join(n, e);
+          break;
+        case 5:
+          if (middle) {
+            join(s, e);
+            join(n, w);
+          } else {
+            join(s, w);
+            join(n, e);
+          }
+          break;
+        case 6:
+          join(n, s);
+          break;
+        case 7:
+          join(n, w);
+          break;
+        case 8:
+          join(w, n);
+          break;
+        case 9:
+          join(s, n);
+          break;
+        case 10:
+          if (middle) {
+            join(w, s);
+            join(e, n);
+          } else {
+            join(e, s);
+            join(w, n);
+          }
+          break;
+        case 11:
+          join(e, n);
+          break;
+        case 12:
+          join(w, e);
+          break;
+        case 13:
+          join(s, e);
+          break;
+        case 14:
+          join(w, s);
+          break;
       }
     }
   }
@@ -82,7 +132,7 @@ export function areasAbove(field: Field, level: number, least: number): Line[][]
   for (const start of starts) {
     if (next[start] < 0) continue;
     const ring: Metres[] = [];
-    for (let edge = start; next[edge] >= 0; ) {
+    for (let edge = start; next[edge] >= 0;) {
       ring.push(place(edge));
       const to = next[edge];
       next[edge] = -1;
@@ -95,13 +145,24 @@ export function areasAbove(field: Field, level: number, least: number): Line[][]
       const xs = ring.map((p) => p[0]);
       const ys = ring.map((p) => p[1]);
       const span = (v: number[], pick: (a: number, b: number) => number) => v.reduce((a, b) => pick(a, b));
-      outers.push({ ring, flat, area, box: [span(xs, Math.min), span(ys, Math.min), span(xs, Math.max), span(ys, Math.max)], holes: [] });
+      outers.push({
+        ring,
+        flat,
+        area,
+        box: [span(xs, Math.min), span(ys, Math.min), span(xs, Math.max), span(ys, Math.max)],
+        holes: [],
+      });
     } else holes.push(ring);
   }
   outers.sort((a, b) => a.area - b.area);
   for (const hole of holes) {
     const [x, y] = hole[0];
-    outers.find(({ ring, flat, box }) => x > box[0] && x < box[2] && y > box[1] && y < box[3] && insideRings(flat, [0, ring.length], 0, 1, x, y))?.holes.push(hole);
+    outers
+      .find(
+        ({ ring, flat, box }) =>
+          x > box[0] && x < box[2] && y > box[1] && y < box[3] && insideRings(flat, [0, ring.length], 0, 1, x, y),
+      )
+      ?.holes.push(hole);
   }
   return outers.reverse().map(({ ring, holes: inner }) => [smooth(ring), ...inner.map(smooth)]);
 }

@@ -20,17 +20,29 @@ export interface DemoFeature {
   readonly properties: Record<string, string | number | boolean>;
 }
 
-const feature = (type: string, coordinates: unknown, properties: DemoFeature['properties'], id?: number): DemoFeature => ({
+const feature = (
+  type: string,
+  coordinates: unknown,
+  properties: DemoFeature['properties'],
+  id?: number,
+): DemoFeature => ({
   type: 'Feature',
   ...(id === undefined ? {} : { id }),
   geometry: { type, coordinates },
   properties,
 });
 
-export const point = (at: Metres, properties: DemoFeature['properties'], id?: number) => feature('Point', toDegrees(at), properties, id);
-export const line = (path: Line, properties: DemoFeature['properties'], id?: number) => feature('LineString', path.map(toDegrees), properties, id);
+export const point = (at: Metres, properties: DemoFeature['properties'], id?: number) =>
+  feature('Point', toDegrees(at), properties, id);
+export const line = (path: Line, properties: DemoFeature['properties'], id?: number) =>
+  feature('LineString', path.map(toDegrees), properties, id);
 export const polygon = (rings: readonly Line[], properties: DemoFeature['properties'], id?: number) =>
-  feature('Polygon', rings.map((ring) => [...ring, ring[0]].map(toDegrees)), properties, id);
+  feature(
+    'Polygon',
+    rings.map((ring) => [...ring, ring[0]].map(toDegrees)),
+    properties,
+    id,
+  );
 
 export const distance = (a: Metres, b: Metres) => Math.hypot(a[0] - b[0], a[1] - b[1]);
 

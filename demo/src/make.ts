@@ -14,24 +14,41 @@ import { buildTown, towns } from './towns.js';
 const here = dirname(fileURLToPath(import.meta.url));
 const out = join(here, '..', 'data');
 const started = Date.now();
-const say = (text: string) => process.stdout.write(`${((Date.now() - started) / 1000).toFixed(1).padStart(5)} s  ${text}\n`);
+const say = (text: string) =>
+  process.stdout.write(`${((Date.now() - started) / 1000).toFixed(1).padStart(5)} s  ${text}\n`);
 
 const terrain = makeTerrain();
 const heights = sampleField([-52000, -27000, 22500, 27000], 34, terrain.height);
 say(`terrain of ${heights.columns} × ${heights.rows} heights`);
 
-const at = (field: Field, index: number) => [field.west + (index % field.columns) * field.step, field.south + Math.floor(index / field.columns) * field.step] as const;
+const at = (field: Field, index: number) =>
+  [
+    field.west + (index % field.columns) * field.step,
+    field.south + Math.floor(index / field.columns) * field.step,
+  ] as const;
 const areas = (field: Field, level: number, least: number, properties: DemoFeature['properties']) =>
   areasAbove(field, level, least).map((rings: Line[], i) => polygon(rings, properties, i + 1));
 
 const land = areas(heights, 2.9, 2500, { kind: 'land' });
 const sheltered = mapField(heights, (h, i) => (h > 0.1 && h < 3.6 ? terrain.shelter(...at(heights, i)) : 0));
-const band = (low: number, high: number, wanted: (i: number) => boolean) => mapField(heights, (h, i) => (wanted(i) ? Math.min(h - low, high - h) : -1));
+const band = (low: number, high: number, wanted: (i: number) => boolean) =>
+  mapField(heights, (h, i) => (wanted(i) ? Math.min(h - low, high - h) : -1));
 const shore = [
-  ...areas(band(0.25, 3.3, () => true), 0, 1800, { kind: 'flat' }).map((f, i) => ({ ...f, id: i + 1 })),
-  ...areas(band(1.75, 3.3, (i) => sheltered.values[i] > 0.4), 0, 1500, { kind: 'marsh' }).map((f, i) => ({ ...f, id: 10000 + i })),
+  ...areas(
+    band(0.25, 3.3, () => true),
+    0,
+    1800,
+    { kind: 'flat' },
+  ).map((f, i) => ({ ...f, id: i + 1 })),
+  ...areas(
+    band(1.75, 3.3, (i) => sheltered.values[i] > 0.4),
+    0,
+    1500,
+    { kind: 'marsh' },
+  ).map((f, i) => ({ ...f, id: 10000 + i })),
 ];
-const sheltersTown = (x: number, y: number) => towns.some((t) => Math.hypot(x - t.at[0], y - t.at[1]) < t.radius * 1.12);
+const sheltersTown = (x: number, y: number) =>
+  towns.some((t) => Math.hypot(x - t.at[0], y - t.at[1]) < t.radius * 1.12);
 const woods = mapField(heights, (h, i) => (h < 3.4 ? -1 : terrain.wood(...at(heights, i))));
 const woodField = mapField(heights, (h, i) => {
   if (h < 4.2) return -1;
@@ -39,13 +56,31 @@ const woodField = mapField(heights, (h, i) => {
   return sheltersTown(x, y) ? -1 : Math.min(woods.values[i], (h - 4.2) * 0.1);
 });
 const cover = [
-  ...areas(mapField(woods, (w) => w + 0.2), 0, 9000, { kind: 'grass' }),
+  ...areas(
+    mapField(woods, (w) => w + 0.2),
+    0,
+    9000,
+    { kind: 'grass' },
+  ),
   ...areas(woodField, 0, 5000, { kind: 'wood' }),
-  ...areas(mapField(heights, (h) => h - 62), 0, 20000, { kind: 'heath' }),
+  ...areas(
+    mapField(heights, (h) => h - 62),
+    0,
+    20000,
+    { kind: 'heath' },
+  ),
 ];
 // The shelf reaches far beyond the coast; a coarse look at it is enough.
-const shelf = sampleField([-230000, -160000, 200000, 160000], 800, (x, y) => terrain.inland(x, y) + 26000 * terrain.bank(x, y));
-const shelves = [[-200, -66000], [-100, -40000], [-50, -19000]].flatMap(([above, level]) => areas(shelf, level, 4e6, { above }));
+const shelf = sampleField(
+  [-230000, -160000, 200000, 160000],
+  800,
+  (x, y) => terrain.inland(x, y) + 26000 * terrain.bank(x, y),
+);
+const shelves = [
+  [-200, -66000],
+  [-100, -40000],
+  [-50, -19000],
+].flatMap(([above, level]) => areas(shelf, level, 4e6, { above }));
 const depth = [-20, -10, -5, -2].flatMap((level) => areas(heights, level, 20000, { above: level }));
 say('coast, shore, cover and depths');
 
@@ -71,12 +106,15 @@ say('towns, roads, waters and places');
 
 const collection = (features: DemoFeature[]) => ({ type: 'FeatureCollection', features });
 mkdirSync(join(out, 'reach'), { recursive: true });
-for (const [name, features] of Object.entries(reach)) writeFileSync(join(out, 'reach', `${name}.geojson`), JSON.stringify(collection(features)));
+for (const [name, features] of Object.entries(reach))
+  writeFileSync(join(out, 'reach', `${name}.geojson`), JSON.stringify(collection(features)));
 writeFileSync(join(out, 'moorings.geojson'), JSON.stringify(collection(afloat.moorings)));
 writeFileSync(join(out, 'beds.geojson'), JSON.stringify(collection(beds)));
 writeFileSync(join(out, 'yield.csv'), yields);
 writeFileSync(join(out, 'sightings.csv'), buildSightings(terrain));
-say(`${Object.values(reach).reduce((sum, f) => sum + f.length, 0)} features in ${Object.keys(reach).length} layers, ${afloat.moorings.length} moorings, ${beds.length} beds, 120000 sightings`);
+say(
+  `${Object.values(reach).reduce((sum, f) => sum + f.length, 0)} features in ${Object.keys(reach).length} layers, ${afloat.moorings.length} moorings, ${beds.length} beds, 120000 sightings`,
+);
 
 const blocks = Object.entries(reach).map(([name, features]) => readGeoJson(collection(features), { name }));
 const writer = new ArchiveWriter();
@@ -88,7 +126,11 @@ for (const { tile, blocks: layers } of pyramid(blocks, [0, 14])) {
 }
 const bounds = boundsOfBlocks(blocks);
 const archive = writer.finish({
-  metadata: { name: 'Tessary Reach', attribution: 'Made-up data · Reach Conservancy', vector_layers: vectorLayers(blocks, [0, 14]) },
+  metadata: {
+    name: 'Tessary Reach',
+    attribution: 'Made-up data · Reach Conservancy',
+    vector_layers: vectorLayers(blocks, [0, 14]),
+  },
   bounds,
   center: [-31.18, 44.62],
   centerZoom: 12,
@@ -96,5 +138,6 @@ const archive = writer.finish({
 writeFileSync(join(out, 'reach.pmtiles'), Buffer.concat(archive.pieces));
 say(`${writer.size} tiles, ${(archive.length / 1e6).toFixed(1)} MB, in demo/data/reach.pmtiles`);
 
-for (const theme of ['chalk', 'slate', 'tide'] as const) writeFileSync(join(out, `${theme}.sheet.json`), JSON.stringify(sheetOf(theme, 'reach.pmtiles'), null, 2));
+for (const theme of ['chalk', 'slate', 'tide'] as const)
+  writeFileSync(join(out, `${theme}.sheet.json`), JSON.stringify(sheetOf(theme, 'reach.pmtiles'), null, 2));
 say('sheets Chalk, Slate and Tide');

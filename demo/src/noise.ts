@@ -34,7 +34,11 @@ export function noiseFrom(seed: number): (x: number, y: number) => number {
 }
 
 /** Several octaves of noise, each half as wide and `gain` as strong as the last; about −1 to 1. */
-export function fractal(noise: (x: number, y: number) => number, octaves: number, gain = 0.5): (x: number, y: number) => number {
+export function fractal(
+  noise: (x: number, y: number) => number,
+  octaves: number,
+  gain = 0.5,
+): (x: number, y: number) => number {
   let total = 0;
   for (let i = 0; i < octaves; i++) total += gain ** i;
   return (x, y) => {

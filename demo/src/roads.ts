@@ -5,28 +5,154 @@ import { towns, villages } from './towns.js';
 /** Trunk roads and country roads. Trunk roads are laid by hand; country roads feel their way over dry land. */
 export function buildRoads(terrain: Terrain): DemoFeature[] {
   const trunk: readonly { readonly ref: string; readonly name: string; readonly path: readonly Metres[] }[] = [
-    { ref: 'N1', name: 'North Reach Road', path: [[-37500, 4200], [-30500, 6800], [-23000, 5200], [-16500, 4600], [-12600, 4300], [-9700, 3900], [-6900, 3000], [-4300, 2080], [-2400, 1220], [-900, 800], [-250, 760], [480, 1080], [1500, 2150], [2900, 2950], [4600, 3750], [5600, 3900], [7100, 4500], [8700, 6100]] },
-    { ref: 'S1', name: 'South Reach Road', path: [[-34500, -6200], [-29500, -8800], [-22500, -7600], [-16500, -4400], [-13200, -3000], [-10900, -2600], [-8700, -2250], [-6700, -1900], [-4700, -1850], [-3350, -1800], [-2000, -2150], [-400, -2050], [700, -1560], [1680, -1330], [2750, -1690], [3900, -2650], [5400, -3900], [7200, -4600], [7900, -5900]] },
-    { ref: 'X4', name: 'Head Road', path: [[-16500, 4600], [-17300, 2500], [-17200, 500], [-17000, -1800], [-16500, -4400]] },
+    {
+      ref: 'N1',
+      name: 'North Reach Road',
+      path: [
+        [-37500, 4200],
+        [-30500, 6800],
+        [-23000, 5200],
+        [-16500, 4600],
+        [-12600, 4300],
+        [-9700, 3900],
+        [-6900, 3000],
+        [-4300, 2080],
+        [-2400, 1220],
+        [-900, 800],
+        [-250, 760],
+        [480, 1080],
+        [1500, 2150],
+        [2900, 2950],
+        [4600, 3750],
+        [5600, 3900],
+        [7100, 4500],
+        [8700, 6100],
+      ],
+    },
+    {
+      ref: 'S1',
+      name: 'South Reach Road',
+      path: [
+        [-34500, -6200],
+        [-29500, -8800],
+        [-22500, -7600],
+        [-16500, -4400],
+        [-13200, -3000],
+        [-10900, -2600],
+        [-8700, -2250],
+        [-6700, -1900],
+        [-4700, -1850],
+        [-3350, -1800],
+        [-2000, -2150],
+        [-400, -2050],
+        [700, -1560],
+        [1680, -1330],
+        [2750, -1690],
+        [3900, -2650],
+        [5400, -3900],
+        [7200, -4600],
+        [7900, -5900],
+      ],
+    },
+    {
+      ref: 'X4',
+      name: 'Head Road',
+      path: [
+        [-16500, 4600],
+        [-17300, 2500],
+        [-17200, 500],
+        [-17000, -1800],
+        [-16500, -4400],
+      ],
+    },
   ];
   const out: DemoFeature[] = trunk.map(({ ref, name, path }) => line(curve(path, 40), { class: 'trunk', ref, name }));
   const country: readonly (readonly Metres[])[] = [
-    [[-250, 760], [-700, 2500], [-1500, 5600], [-2200, 8600], [-900, 11500]],
-    [[-1500, 5600], [1500, 5200], [4600, 3750]],
-    [[-1500, 5600], [-4600, 5100], [-8200, 2600], [-9700, 3900]],
-    [[-3350, -1800], [-4200, -3900], [-6600, -5900], [-9600, -8800], [-11500, -12000]],
-    [[1680, -1330], [700, -3300], [-1500, -5200], [-6600, -5900], [-10900, -2600]],
-    [[1680, -1330], [3000, -4600], [2600, -7600], [200, -9800], [-4400, -11500]],
-    [[7200, -4600], [5200, -6900], [2600, -7600]],
-    [[-16500, 4600], [-18200, 8600], [-21500, 12000]],
-    [[-23000, 5200], [-24500, 800], [-23500, -3400], [-22500, -7600]],
-    [[-16500, -4400], [-18600, -9000], [-20500, -13200]],
-    [[-30500, 6800], [-31800, 900], [-29500, -8800]],
-    [[-2200, 8600], [-8600, 10600], [-18200, 8600]],
-    [[-9600, -8800], [-18600, -9000], [-29500, -8800]],
+    [
+      [-250, 760],
+      [-700, 2500],
+      [-1500, 5600],
+      [-2200, 8600],
+      [-900, 11500],
+    ],
+    [
+      [-1500, 5600],
+      [1500, 5200],
+      [4600, 3750],
+    ],
+    [
+      [-1500, 5600],
+      [-4600, 5100],
+      [-8200, 2600],
+      [-9700, 3900],
+    ],
+    [
+      [-3350, -1800],
+      [-4200, -3900],
+      [-6600, -5900],
+      [-9600, -8800],
+      [-11500, -12000],
+    ],
+    [
+      [1680, -1330],
+      [700, -3300],
+      [-1500, -5200],
+      [-6600, -5900],
+      [-10900, -2600],
+    ],
+    [
+      [1680, -1330],
+      [3000, -4600],
+      [2600, -7600],
+      [200, -9800],
+      [-4400, -11500],
+    ],
+    [
+      [7200, -4600],
+      [5200, -6900],
+      [2600, -7600],
+    ],
+    [
+      [-16500, 4600],
+      [-18200, 8600],
+      [-21500, 12000],
+    ],
+    [
+      [-23000, 5200],
+      [-24500, 800],
+      [-23500, -3400],
+      [-22500, -7600],
+    ],
+    [
+      [-16500, -4400],
+      [-18600, -9000],
+      [-20500, -13200],
+    ],
+    [
+      [-30500, 6800],
+      [-31800, 900],
+      [-29500, -8800],
+    ],
+    [
+      [-2200, 8600],
+      [-8600, 10600],
+      [-18200, 8600],
+    ],
+    [
+      [-9600, -8800],
+      [-18600, -9000],
+      [-29500, -8800],
+    ],
   ];
   for (const path of country) {
-    for (const dry of dryRuns(curve(path.map((p, i) => (i && i < path.length - 1 ? stray(p) : p)), 60), terrain)) out.push(line(dry, { class: 'road' }));
+    for (const dry of dryRuns(
+      curve(
+        path.map((p, i) => (i && i < path.length - 1 ? stray(p) : p)),
+        60,
+      ),
+      terrain,
+    ))
+      out.push(line(dry, { class: 'road' }));
   }
   for (const place of villages) {
     for (let k = 0; k < 4; k++) {
@@ -60,7 +186,10 @@ function dryRuns(path: Line, terrain: Terrain): Line[] {
 /** A path that follows the edge of firm ground either way from the shore nearest to a town. */
 function bankPath(from: Metres, terrain: Terrain): DemoFeature[] {
   const level = 3.9;
-  const slope = ([x, y]: Metres): Metres => [terrain.height(x + 15, y) - terrain.height(x - 15, y), terrain.height(x, y + 15) - terrain.height(x, y - 15)];
+  const slope = ([x, y]: Metres): Metres => [
+    terrain.height(x + 15, y) - terrain.height(x - 15, y),
+    terrain.height(x, y + 15) - terrain.height(x, y - 15),
+  ];
   let shore: Metres | undefined;
   for (let r = 100; r < 1600 && !shore; r += 20) {
     for (let k = 0; k < 48 && !shore; k++) {
@@ -77,10 +206,19 @@ function bankPath(from: Metres, terrain: Terrain): DemoFeature[] {
       const steep = Math.hypot(gx, gy) || 1;
       const back = ((level - terrain.height(at[0], at[1])) / steep) * 30;
       const pull = Math.max(-9, Math.min(9, back));
-      at = [at[0] - (way * gy * 22) / steep + (gx / steep) * pull, at[1] + (way * gx * 22) / steep + (gy / steep) * pull];
+      at = [
+        at[0] - (way * gy * 22) / steep + (gx / steep) * pull,
+        at[1] + (way * gx * 22) / steep + (gy / steep) * pull,
+      ];
       if (i > 20 && distance(at, shore) < 60) break;
       path.push(at);
     }
-    return line(curve(path.filter((_, i) => i % 3 === 0), 20), { class: 'path', name: 'Bank Walk' });
+    return line(
+      curve(
+        path.filter((_, i) => i % 3 === 0),
+        20,
+      ),
+      { class: 'path', name: 'Bank Walk' },
+    );
   });
 }

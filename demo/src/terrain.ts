@@ -3,25 +3,100 @@ import { fractal, noiseFrom } from './noise.js';
 
 /** Course of the Reach from its head in the west to the open sea in the east, with half its width, in metres. */
 const course: readonly (readonly [number, number, number])[] = [
-  [-14500, 1900, 14], [-12500, 900, 30], [-10800, 1400, 60], [-9000, 700, 110], [-7400, -300, 170], [-5600, -150, 230], [-4100, -750, 280],
-  [-2600, -520, 330], [-1200, -900, 380], [200, -620, 430], [1500, -60, 470], [2800, 420, 640], [4300, 500, 1000], [6200, 150, 1600],
-  [8600, -500, 2500], [11500, -700, 3900], [15500, -900, 7000],
+  [-14500, 1900, 14],
+  [-12500, 900, 30],
+  [-10800, 1400, 60],
+  [-9000, 700, 110],
+  [-7400, -300, 170],
+  [-5600, -150, 230],
+  [-4100, -750, 280],
+  [-2600, -520, 330],
+  [-1200, -900, 380],
+  [200, -620, 430],
+  [1500, -60, 470],
+  [2800, 420, 640],
+  [4300, 500, 1000],
+  [6200, 150, 1600],
+  [8600, -500, 2500],
+  [11500, -700, 3900],
+  [15500, -900, 7000],
 ];
 
 /** Creeks that run into the Reach: points, and half the width at the mouth. */
 const creeks: readonly { readonly path: readonly Metres[]; readonly mouth: number }[] = [
-  { path: [[-6900, -3600], [-6100, -2900], [-6500, -2100], [-5700, -1500], [-5500, -300]], mouth: 95 },
-  { path: [[-3700, 3300], [-3300, 2500], [-3800, 1800], [-3300, 900], [-3200, -500]], mouth: 80 },
-  { path: [[2200, -3900], [3100, -3200], [2900, -2500], [3700, -1900], [4200, 200]], mouth: 120 },
-  { path: [[4200, 4300], [4300, 3500], [5200, 2900], [5000, 2000], [5600, 1000]], mouth: 130 },
-  { path: [[-9400, 3400], [-9000, 2500], [-9300, 1600], [-9000, 700]], mouth: 55 },
-  { path: [[-900, -3100], [-600, -2300], [-1100, -1700], [-800, -900]], mouth: 45 },
+  {
+    path: [
+      [-6900, -3600],
+      [-6100, -2900],
+      [-6500, -2100],
+      [-5700, -1500],
+      [-5500, -300],
+    ],
+    mouth: 95,
+  },
+  {
+    path: [
+      [-3700, 3300],
+      [-3300, 2500],
+      [-3800, 1800],
+      [-3300, 900],
+      [-3200, -500],
+    ],
+    mouth: 80,
+  },
+  {
+    path: [
+      [2200, -3900],
+      [3100, -3200],
+      [2900, -2500],
+      [3700, -1900],
+      [4200, 200],
+    ],
+    mouth: 120,
+  },
+  {
+    path: [
+      [4200, 4300],
+      [4300, 3500],
+      [5200, 2900],
+      [5000, 2000],
+      [5600, 1000],
+    ],
+    mouth: 130,
+  },
+  {
+    path: [
+      [-9400, 3400],
+      [-9000, 2500],
+      [-9300, 1600],
+      [-9000, 700],
+    ],
+    mouth: 55,
+  },
+  {
+    path: [
+      [-900, -3100],
+      [-600, -2300],
+      [-1100, -1700],
+      [-800, -900],
+    ],
+    mouth: 45,
+  },
 ];
 
 /** Islands and ledges: east, north, radius, height above the bed. */
 const bumps: readonly (readonly [number, number, number, number])[] = [
-  [3350, 180, 330, 9], [-4650, -520, 190, 6], [6700, -700, 520, 13], [7600, 1250, 300, 11], [9400, -1900, 700, 15], [-1750, -640, 110, 5],
-  [10900, 1300, 420, 14], [13200, -3100, 900, 26], [5200, 1150, 180, 8], [12400, 2900, 380, 20], [16500, 800, 500, 30],
+  [3350, 180, 330, 9],
+  [-4650, -520, 190, 6],
+  [6700, -700, 520, 13],
+  [7600, 1250, 300, 11],
+  [9400, -1900, 700, 15],
+  [-1750, -640, 110, 5],
+  [10900, 1300, 420, 14],
+  [13200, -3100, 900, 26],
+  [5200, 1150, 180, 8],
+  [12400, 2900, 380, 20],
+  [16500, 800, 500, 30],
 ];
 
 const smoothStep = (low: number, high: number, v: number) => {
@@ -70,8 +145,14 @@ export function makeTerrain(): Terrain {
   const swell = fractal(noiseFrom(16), 2);
   const trees = fractal(noiseFrom(14), 4, 0.55);
   const runnels = noiseFrom(15);
-  const channel = curve(course.map(([x, y]) => [x, y]), 220);
-  const widths = curve(course.map(([x, , w]) => [x, w]), 220);
+  const channel = curve(
+    course.map(([x, y]) => [x, y]),
+    220,
+  );
+  const widths = curve(
+    course.map(([x, , w]) => [x, w]),
+    220,
+  );
   const halfWidth = (x: number) => {
     let low = 0;
     let high = widths.length - 1;
@@ -121,9 +202,17 @@ export function makeTerrain(): Terrain {
       const away = bank(x, y) + 150 * relief + 60 * fine + 150 * swell(x / 1900, y / 1900);
       // Banks: mud, then marsh, then firm ground; the bed deepens to mid-channel.
       const steep = 0.55 + 1.5 * smoothStep(-0.25, 0.45, swell(x / 1300 + 20, y / 1300));
-      const shore = away < 0 ? Math.max(-14, away * 0.021) : away * 0.0155 * steep < 3.25 ? away * 0.0155 * steep : 3.25 + (away - 210 / steep) * 0.026;
+      const shore =
+        away < 0
+          ? Math.max(-14, away * 0.021)
+          : away * 0.0155 * steep < 3.25
+            ? away * 0.0155 * steep
+            : 3.25 + (away - 210 / steep) * 0.026;
       const runnel = Math.abs(runnels(x / 210, y / 210)) + 0.35 * Math.abs(runnels(x / 95 + 4, y / 95));
-      const creeky = away > 10 && away < 420 ? 2.6 * Math.max(0, 0.17 - runnel) * 8 * smoothStep(10, 70, away) * (1 - smoothStep(260, 420, away)) : 0;
+      const creeky =
+        away > 10 && away < 420
+          ? 2.6 * Math.max(0, 0.17 - runnel) * 8 * smoothStep(10, 70, away) * (1 - smoothStep(260, 420, away))
+          : 0;
       h = Math.min(h, shore - creeky);
     }
     for (const [bx, by, radius, top] of bumps) {
@@ -136,7 +225,9 @@ export function makeTerrain(): Terrain {
 
   return {
     height,
-    shelter: (x, y) => (x > -17500 && x < 9500 && Math.abs(y) < 9000 ? 1 - smoothStep(600, 1400, bank(x, y)) : 0) * (1 - smoothStep(5200, 9500, x)),
+    shelter: (x, y) =>
+      (x > -17500 && x < 9500 && Math.abs(y) < 9000 ? 1 - smoothStep(600, 1400, bank(x, y)) : 0) *
+      (1 - smoothStep(5200, 9500, x)),
     inland: island,
     bank: (x, y) => bend(x / 52000 + 3, y / 52000) + 0.22 * rough(x / 14000, y / 14000),
     wood: (x, y) => trees(x / 2600, y / 2600) + 0.25 * trees(x / 400 + 3, y / 400) - 0.14,

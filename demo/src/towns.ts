@@ -27,7 +27,44 @@ export const villages: readonly Town[] = [
   { name: 'Tallow Cross', at: [-1500, 5600], radius: 270, turn: 0.2, rank: 3 },
 ];
 
-const firstParts = ['Tanner', 'Cooper', 'Sail', 'Rope', 'Gull', 'Lantern', 'Salt', 'Pilot', 'Chandler', 'Kiln', 'Osier', 'Plover', 'Anchor', 'Thrift', 'Weir', 'Sluice', 'Curlew', 'Bellman', 'Copper', 'Ferryman', 'Hawser', 'Linen', 'Orchard', 'Quarry', 'Samphire', 'Teasel', 'Well', 'Winch', 'Barley', 'Shingle', 'Bramble', 'Kelp', 'Mast', 'Oar', 'Tern', 'Yarrow'];
+const firstParts = [
+  'Tanner',
+  'Cooper',
+  'Sail',
+  'Rope',
+  'Gull',
+  'Lantern',
+  'Salt',
+  'Pilot',
+  'Chandler',
+  'Kiln',
+  'Osier',
+  'Plover',
+  'Anchor',
+  'Thrift',
+  'Weir',
+  'Sluice',
+  'Curlew',
+  'Bellman',
+  'Copper',
+  'Ferryman',
+  'Hawser',
+  'Linen',
+  'Orchard',
+  'Quarry',
+  'Samphire',
+  'Teasel',
+  'Well',
+  'Winch',
+  'Barley',
+  'Shingle',
+  'Bramble',
+  'Kelp',
+  'Mast',
+  'Oar',
+  'Tern',
+  'Yarrow',
+];
 const lastParts = ['Street', 'Lane', 'Row', 'Walk', 'Rise', 'Hill', 'Passage', 'Gate', 'Yard', 'Side'];
 
 export interface TownWork {
@@ -63,7 +100,13 @@ export function buildTown(town: Town, terrain: Terrain, seed: number): TownWork 
       const py = town.at[1] + u * sin + v * cos;
       const at: Metres = [px + 70 * bendNoise(px / 520, py / 520), py + 70 * bendNoise(px / 520 + 31, py / 520)];
       const edge = town.radius * (0.86 + 0.34 * bendNoise(at[0] / 420 + 7, at[1] / 420));
-      const dry = [[0, 0], [24, 0], [-24, 0], [0, 24], [0, -24]].every(([dx, dy]) => terrain.height(at[0] + dx, at[1] + dy) > 3.6);
+      const dry = [
+        [0, 0],
+        [24, 0],
+        [-24, 0],
+        [0, 24],
+        [0, -24],
+      ].every(([dx, dy]) => terrain.height(at[0] + dx, at[1] + dy) > 3.6);
       nodes.set(key(i, j), { at, inTown: dry && distance(at, town.at) < edge });
     }
   }
@@ -81,7 +124,7 @@ export function buildTown(town: Town, terrain: Terrain, seed: number): TownWork 
   const streetName = () => {
     for (let tries = 0; tries < 200; tries++) {
       const name = `${random.pick(firstParts)} ${random.pick(lastParts)}`;
-      if (!names.has(name)) return names.add(name), name;
+      if (!names.has(name)) return (names.add(name), name);
     }
     return `${random.pick(firstParts)} ${random.pick(firstParts)} ${random.pick(lastParts)}`;
   };
@@ -110,15 +153,38 @@ export function buildTown(town: Town, terrain: Terrain, seed: number): TownWork 
   }
   for (let i = -reach; i < reach; i++) {
     for (let j = -reach; j < reach; j++) {
-      if (![[i, j], [i + 1, j], [i + 1, j + 1], [i, j + 1]].every(([a, b]) => present(a, b))) continue;
-      const corners = [[i, j], [i + 1, j], [i + 1, j + 1], [i, j + 1]].map(([a, b]) => nodes.get(key(a, b))!.at);
+      if (
+        ![
+          [i, j],
+          [i + 1, j],
+          [i + 1, j + 1],
+          [i, j + 1],
+        ].every(([a, b]) => present(a, b))
+      )
+        continue;
+      const corners = [
+        [i, j],
+        [i + 1, j],
+        [i + 1, j + 1],
+        [i, j + 1],
+      ].map(([a, b]) => nodes.get(key(a, b))!.at);
       const middle = distance(corners[0], town.at) / town.radius;
       if (random() < 0.035 && middle > 0.15) {
         work.parks.push(polygon([inset(corners, 9)], { kind: 'park', name: `${random.pick(firstParts)} Green` }));
         continue;
       }
-      const sideNames = [nameOf.get(`${j},true`), nameOf.get(`${i + 1},false`), nameOf.get(`${j + 1},true`), nameOf.get(`${i},false`)];
-      const open = [!broken.has(edgeKey(i, j, true)), !broken.has(edgeKey(i + 1, j, false)), !broken.has(edgeKey(i, j + 1, true)), !broken.has(edgeKey(i, j, false))];
+      const sideNames = [
+        nameOf.get(`${j},true`),
+        nameOf.get(`${i + 1},false`),
+        nameOf.get(`${j + 1},true`),
+        nameOf.get(`${i},false`),
+      ];
+      const open = [
+        !broken.has(edgeKey(i, j, true)),
+        !broken.has(edgeKey(i + 1, j, false)),
+        !broken.has(edgeKey(i, j + 1, true)),
+        !broken.has(edgeKey(i, j, false)),
+      ];
       const wide = [j === 0, i + 1 === 0, j + 1 === 0, i === 0];
       fillBlock(corners, sideNames as string[], open, wide, middle, random, work);
     }
@@ -141,7 +207,12 @@ function soften(path: Line): Line {
   const out: Line = [path[0]];
   for (let i = 1; i < path.length - 1; i++) {
     const mix = (a: Metres, b: Metres, t: number): Metres => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t];
-    out.push(mix(path[i], path[i - 1], 0.14), mix(path[i], path[i - 1], 0.03), mix(path[i], path[i + 1], 0.03), mix(path[i], path[i + 1], 0.14));
+    out.push(
+      mix(path[i], path[i - 1], 0.14),
+      mix(path[i], path[i - 1], 0.03),
+      mix(path[i], path[i + 1], 0.03),
+      mix(path[i], path[i + 1], 0.14),
+    );
   }
   out.push(path[path.length - 1]);
   return out;
@@ -156,7 +227,15 @@ function inset(corners: readonly Metres[], by: number): Line {
   });
 }
 
-function fillBlock(corners: readonly Metres[], names: readonly string[], open: readonly boolean[], wide: readonly boolean[], middle: number, random: Random, work: TownWork): void {
+function fillBlock(
+  corners: readonly Metres[],
+  names: readonly string[],
+  open: readonly boolean[],
+  wide: readonly boolean[],
+  middle: number,
+  random: Random,
+  work: TownWork,
+): void {
   const dense = middle < 0.32;
   const back = dense ? 6.6 : random.between(7.5, 9.5);
   for (let side = 0; side < 4; side++) {
@@ -177,7 +256,10 @@ function fillBlock(corners: readonly Metres[], names: readonly string[], open: r
       const depth = random.between(8, dense ? 13 : 11);
       const jitter = dense ? 0 : random.between(0, 3);
       if (random() > middle * 0.26) {
-        const at = (s: number, t: number): Metres => [a[0] + dx * (along + s) + nx * (setback + jitter + t), a[1] + dy * (along + s) + ny * (setback + jitter + t)];
+        const at = (s: number, t: number): Metres => [
+          a[0] + dx * (along + s) + nx * (setback + jitter + t),
+          a[1] + dy * (along + s) + ny * (setback + jitter + t),
+        ];
         const wing = random() < 0.3 && width > 10;
         const w = width - (dense ? 0.4 : 1.5);
         const shape: Line = wing
@@ -185,7 +267,16 @@ function fillBlock(corners: readonly Metres[], names: readonly string[], open: r
           : [at(0, 0), at(w, 0), at(w, depth), at(0, depth)];
         const storeys = dense ? 2 + Math.floor(random() * 3) : 1 + Math.floor(random() * 2.4);
         const id = work.buildings.length + 1;
-        work.buildings.push(polygon([shape], { height: Math.round((storeys * 3.1 + random.between(1, 3)) * 10) / 10, kind: dense && random() < 0.3 ? 'shop' : 'house' }, id));
+        work.buildings.push(
+          polygon(
+            [shape],
+            {
+              height: Math.round((storeys * 3.1 + random.between(1, 3)) * 10) / 10,
+              kind: dense && random() < 0.3 ? 'shop' : 'house',
+            },
+            id,
+          ),
+        );
         work.addresses.push(point(at(w / 2, 1), { number: String(house), street: names[side] }));
         house += 2;
       }

@@ -9,12 +9,48 @@ interface Piece {
 }
 
 const pieces: readonly Piece[] = [
-  { title: 'Chalk', says: 'pale, meant to stay behind data', sheet: 'chalk', view: { center: [-31.182, 44.624], zoom: 13.6 }, link: '/harbour/?theme=chalk' },
-  { title: 'Slate', says: 'the Reach by night', sheet: 'slate', view: { center: [-31.15, 44.615], zoom: 12.6 }, link: '/harbour/?theme=slate' },
-  { title: 'Tide', says: 'full colour', sheet: 'tide', view: { center: [-31.11, 44.62], zoom: 12.2 }, link: '/harbour/?theme=tide' },
-  { title: 'Turned and tilted', says: 'the same sheet from the south-west', sheet: 'chalk', view: { center: [-31.187, 44.623], zoom: 15, bearing: 38, tilt: 52 }, link: '/harbour/?zoom=15&bearing=38&tilt=52' },
-  { title: 'The whole land', says: 'far out', sheet: 'tide', view: { center: [-31.35, 44.61], zoom: 8.6 }, link: '/harbour/?theme=tide&zoom=9&lon=-31.35' },
-  { title: 'Street by street', says: 'close in', sheet: 'slate', view: { center: [-31.1843, 44.6272], zoom: 17 }, link: '/harbour/?theme=slate&zoom=17&lat=44.6272&lon=-31.1843' },
+  {
+    title: 'Chalk',
+    says: 'pale, meant to stay behind data',
+    sheet: 'chalk',
+    view: { center: [-31.182, 44.624], zoom: 13.6 },
+    link: '/harbour/?theme=chalk',
+  },
+  {
+    title: 'Slate',
+    says: 'the Reach by night',
+    sheet: 'slate',
+    view: { center: [-31.15, 44.615], zoom: 12.6 },
+    link: '/harbour/?theme=slate',
+  },
+  {
+    title: 'Tide',
+    says: 'full colour',
+    sheet: 'tide',
+    view: { center: [-31.11, 44.62], zoom: 12.2 },
+    link: '/harbour/?theme=tide',
+  },
+  {
+    title: 'Turned and tilted',
+    says: 'the same sheet from the south-west',
+    sheet: 'chalk',
+    view: { center: [-31.187, 44.623], zoom: 15, bearing: 38, tilt: 52 },
+    link: '/harbour/?zoom=15&bearing=38&tilt=52',
+  },
+  {
+    title: 'The whole land',
+    says: 'far out',
+    sheet: 'tide',
+    view: { center: [-31.35, 44.61], zoom: 8.6 },
+    link: '/harbour/?theme=tide&zoom=9&lon=-31.35',
+  },
+  {
+    title: 'Street by street',
+    says: 'close in',
+    sheet: 'slate',
+    view: { center: [-31.1843, 44.6272], zoom: 17 },
+    link: '/harbour/?theme=slate&zoom=17&lat=44.6272&lon=-31.1843',
+  },
 ];
 
 const main = document.querySelector('main')!;

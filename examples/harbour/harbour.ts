@@ -15,7 +15,12 @@ async function sheetOf(theme: Theme): Promise<Sheet> {
 
 const map = createMap('#map', {
   sheet: await sheetOf(first),
-  view: { center: [number('lon', -31.18), number('lat', 44.62)], zoom: number('zoom', 14), bearing: number('bearing', 0), tilt: number('tilt', 0) },
+  view: {
+    center: [number('lon', -31.18), number('lat', 44.62)],
+    zoom: number('zoom', 14),
+    bearing: number('bearing', 0),
+    tilt: number('tilt', 0),
+  },
   look: first === 'slate' ? 'dark' : 'light',
 });
 
@@ -28,7 +33,10 @@ map.layers.add(
     zoom: [11, 25],
     fill: { color: { by: 'kind', kinds: { native: '#5fa8a0', rock: '#3d7f99', seed: '#b9d8b0' } }, opacity: 0.72 },
     stroke: { color: '#22303a', width: 1 },
-    states: { hover: { stroke: { width: 3 } }, selected: { fill: { opacity: 1 }, stroke: { color: '#d98a2b', width: 3 } } },
+    states: {
+      hover: { stroke: { width: 3 } },
+      selected: { fill: { opacity: 1 }, stroke: { color: '#d98a2b', width: 3 } },
+    },
     popup: { title: 'name', lines: { Bed: 'code', Kind: 'kind' } },
   },
   { before: 'seamarks' },
@@ -38,13 +46,22 @@ map.markers.add({
   at: [-31.0851, 44.6315],
   icon: 'light',
   color: '#b8452f',
-  popup: { title: 'Gannet Ledge light', text: 'Fl(3) 15 s · 31 m · 14 nmi', lines: { 'Tended by': 'the conservancy', 'Last visit': '12 March' } },
+  popup: {
+    title: 'Gannet Ledge light',
+    text: 'Fl(3) 15 s · 31 m · 14 nmi',
+    lines: { 'Tended by': 'the conservancy', 'Last visit': '12 March' },
+  },
 });
-map.markers.add({ at: { lon: -31.1845, lat: 44.6218 }, icon: 'anchor', popup: { title: 'Hallow Quay', text: 'Ferry terminal and harbour office' } });
+map.markers.add({
+  at: { lon: -31.1845, lat: 44.6218 },
+  icon: 'anchor',
+  popup: { title: 'Hallow Quay', text: 'Ferry terminal and harbour office' },
+});
 
 const chooser = document.querySelector<HTMLFieldSetElement>('.themes')!;
 chooser.querySelector<HTMLInputElement>(`input[value=${first}]`)!.checked = true;
-const dressed = (theme: Theme) => (chooser.dataset['look'] = map.host.dataset['look'] = theme === 'slate' ? 'dark' : 'light');
+const dressed = (theme: Theme) =>
+  (chooser.dataset['look'] = map.host.dataset['look'] = theme === 'slate' ? 'dark' : 'light');
 dressed(first);
 chooser.addEventListener('change', (event) => {
   const theme = (event.target as HTMLInputElement).value as Theme;

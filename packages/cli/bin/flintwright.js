@@ -1,5 +1,5 @@
 #!/usr/bin/env node
-import { main } from "../dist/main.js";
+import { main } from '../dist/main.js';
 
 // A reader that has seen enough (head, less) closes the pipe; that is no failure.
 process.stdout.on('error', (error) => {

@@ -1,6 +1,14 @@
 import { open, readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { Fault, gunzip, isGzip, readGeoJson, readGeoJsonLines, type ByteSource, type FeatureBlock } from '@flintwright/core';
+import {
+  Fault,
+  gunzip,
+  isGzip,
+  readGeoJson,
+  readGeoJsonLines,
+  type ByteSource,
+  type FeatureBlock,
+} from '@flintwright/core';
 
 /** Reads a file whole. @throws Fault `file.missing` or `file.read` */
 export async function readBytes(path: string): Promise<Uint8Array> {
@@ -19,7 +27,9 @@ function unreadable(path: string, error: unknown): Fault {
 }
 
 /** A file on disk as a source to be read in pieces. Close it when done. */
-export async function fileSource(path: string): Promise<ByteSource & { close(): Promise<void>; readonly size: number }> {
+export async function fileSource(
+  path: string,
+): Promise<ByteSource & { close(): Promise<void>; readonly size: number }> {
   try {
     const { size } = await stat(path);
     const file = await open(path, 'r');
@@ -38,7 +48,10 @@ export async function fileSource(path: string): Promise<ByteSource & { close(): 
 }
 
 /** The name of a file without folder and endings: a layer's name. */
-export const layerName = (path: string) => basename(path).replace(/\.(gz)$/i, '').replace(/\.[^.]+$/, '');
+export const layerName = (path: string) =>
+  basename(path)
+    .replace(/\.(gz)$/i, '')
+    .replace(/\.[^.]+$/, '');
 
 /** Whether a text holds one GeoJSON feature a line, by its ending or by its first line. */
 function isLines(path: string, text: string): boolean {
@@ -60,7 +73,14 @@ export async function readFeatures(path: string, name = layerName(path)): Promis
   try {
     return isLines(path, text) ? readGeoJsonLines(text, { name }) : readGeoJson(text, { name });
   } catch (error) {
-    if (error instanceof Fault) throw new Fault(error.code, error.message, error.mend, error.at && error.at !== path ? `${path}, ${error.at}` : path, error);
+    if (error instanceof Fault)
+      throw new Fault(
+        error.code,
+        error.message,
+        error.mend,
+        error.at && error.at !== path ? `${path}, ${error.at}` : path,
+        error,
+      );
     throw error;
   }
 }

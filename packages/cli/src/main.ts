@@ -4,7 +4,7 @@ import { checkCommand } from './commands/check.js';
 import { inspectCommand } from './commands/inspect.js';
 import { serveCommand } from './commands/serve.js';
 import { tileCommand } from './commands/tile.js';
-import { CallFault, paint, terminal, type Terminal } from './terminal.js';
+import { CallFault, explain, terminal, type Terminal } from './terminal.js';
 
 /**
  * Runs the command line.
@@ -20,7 +20,8 @@ export async function main(args: readonly string[], out: Terminal = terminal): P
     .configureOutput({ writeOut: (text) => out.say(text.trimEnd()), writeErr: (text) => out.warn(text.trimEnd()) });
   let status = 0;
   const done = (code: number) => (status = code);
-  for (const command of [tileCommand, inspectCommand, checkCommand, serveCommand]) program.addCommand(command(out, done).copyInheritedSettings(program));
+  for (const command of [tileCommand, inspectCommand, checkCommand, serveCommand])
+    program.addCommand(command(out, done).copyInheritedSettings(program));
   try {
     await program.parseAsync([...args], { from: 'user' });
     return status;
@@ -36,9 +37,4 @@ export async function main(args: readonly string[], out: Terminal = terminal): P
     }
     throw error;
   }
-}
-
-/** A fault as a person reads it: what, where, and how to mend it. */
-export function explain({ message, at, mend }: Fault): string {
-  return `${paint.red('✗')} ${message}${at ? paint.dim(` (${at})`) : ''}\n  ${paint.cyan('→')} ${mend}`;
 }

@@ -26,11 +26,40 @@ export class CallFault extends Fault {}
 export type Done = (status: number) => void;
 
 /** Rows under headings, numbers to the right. */
-export function table(head: readonly string[], rows: readonly (readonly (string | number)[])[], right: readonly number[] = []): string {
-  const plain = { top: '', 'top-mid': '', 'top-left': '', 'top-right': '', bottom: '', 'bottom-mid': '', 'bottom-left': '', 'bottom-right': '', left: '', 'left-mid': '', mid: '', 'mid-mid': '', right: '', 'right-mid': '', middle: '  ' };
-  const out = new Table({ head: head.map((text) => paint.dim(text)), chars: plain, style: { 'padding-left': 0, 'padding-right': 0, head: [], border: [] }, colAligns: head.map((_, i) => (right.includes(i) ? 'right' : 'left')) });
+export function table(
+  head: readonly string[],
+  rows: readonly (readonly (string | number)[])[],
+  right: readonly number[] = [],
+): string {
+  const plain = {
+    top: '',
+    'top-mid': '',
+    'top-left': '',
+    'top-right': '',
+    bottom: '',
+    'bottom-mid': '',
+    'bottom-left': '',
+    'bottom-right': '',
+    left: '',
+    'left-mid': '',
+    mid: '',
+    'mid-mid': '',
+    right: '',
+    'right-mid': '',
+    middle: '  ',
+  };
+  const out = new Table({
+    head: head.map((text) => paint.dim(text)),
+    chars: plain,
+    style: { 'padding-left': 0, 'padding-right': 0, head: [], border: [] },
+    colAligns: head.map((_, i) => (right.includes(i) ? 'right' : 'left')),
+  });
   for (const row of rows) out.push(row.map((cell) => (typeof cell === 'number' ? cell.toLocaleString('en') : cell)));
-  return out.toString().split('\n').map((line) => line.trimEnd()).join('\n');
+  return out
+    .toString()
+    .split('\n')
+    .map((line) => line.trimEnd())
+    .join('\n');
 }
 
 /** A size in bytes as people read it. */
@@ -40,3 +69,8 @@ export function bytesText(bytes: number): string {
 }
 
 export const degrees = (box: readonly number[]) => box.map((v) => v.toFixed(4)).join(', ');
+
+/** A fault as a person reads it: what, where, and how to mend it. */
+export function explain({ message, at, mend }: Fault): string {
+  return `${paint.red('✗')} ${message}${at ? paint.dim(` (${at})`) : ''}\n  ${paint.cyan('→')} ${mend}`;
+}

@@ -25,14 +25,28 @@ export { course, eases, type Ease } from './view/motion.js';
 export { frameView, type Pad } from './view/frame.js';
 export type * from './sheet/types.js';
 export { checkSheet, readSheet, SheetFault } from './sheet/validate.js';
-export { fillTexels, markTexels, strokeTexels, type CompiledLayer, type CompiledSheet } from './sheet/compile.js';
+export {
+  compileSheet,
+  fillTexels,
+  markTexels,
+  strokeTexels,
+  type CompiledLayer,
+  type CompiledSheet,
+} from './sheet/compile.js';
 export { Portrayer, selectFeatures, stepOf, type LabelLook, type ZoomStep } from './sheet/portray.js';
-export { findColour, findScheme, schemeNames, type Rgba } from './sheet/colour.js';
+export { findColour, type Rgba } from './sheet/colour.js';
+export { findScheme, schemeNames, withSchemeColours } from './sheet/schemes.js';
 export { compileCql2, type CompiledExpression, type Scope } from './sheet/cql2/compile.js';
 export { parseCql2, type Expression } from './sheet/cql2/parse.js';
 export { formatValue } from './sheet/cql2/functions.js';
 export { gap, MeshBuilder, type MeshRange, type TileMesh } from './mesh/tile-mesh.js';
-export { buffersOfPrepared, placementOf, prepareTile, type PreparedLayer, type PreparedTile } from './layout/prepare.js';
+export {
+  buffersOfPrepared,
+  placementOf,
+  prepareTile,
+  type PreparedLayer,
+  type PreparedTile,
+} from './layout/prepare.js';
 export { Crowd } from './layout/crowd.js';
 export type { LabelSpots } from './layout/spots.js';
 export { featureNear } from './features/pick.js';

@@ -1,26 +1,52 @@
 import { describe, expect, test } from '@jest/globals';
-import { Archive, ArchiveWriter, bufferSource, blobSource, Fault, gunzip, gzip, hilbertId, tileOfHilbertId } from '@flintwright/core';
+import {
+  Archive,
+  ArchiveWriter,
+  bufferSource,
+  blobSource,
+  Fault,
+  gunzip,
+  gzip,
+  hilbertId,
+  tileOfHilbertId,
+} from '@flintwright/core';
 import fc from 'fast-check';
 
-const details = { metadata: { name: 'Test', vector_layers: [] }, bounds: [-10, -20, 30, 40] as [number, number, number, number] };
+const details = {
+  metadata: { name: 'Test', vector_layers: [] },
+  bounds: [-10, -20, 30, 40] as [number, number, number, number],
+};
 const joinPieces = (pieces: readonly Uint8Array[]) => new Uint8Array(Buffer.concat(pieces));
 
 describe('tile archives', () => {
   // PMTiles 3 specification, section 4.1: the first levels, and its example of level 12.
-  test.each([[0, 0, 0, 0], [1, 0, 0, 1], [1, 0, 1, 2], [1, 1, 1, 3], [1, 1, 0, 4], [2, 0, 0, 5], [12, 3423, 1763, 19078479]])('tile %i/%i/%i has number %i', (z, x, y, id) => {
+  test.each([
+    [0, 0, 0, 0],
+    [1, 0, 0, 1],
+    [1, 0, 1, 2],
+    [1, 1, 1, 3],
+    [1, 1, 0, 4],
+    [2, 0, 0, 5],
+    [12, 3423, 1763, 19078479],
+  ])('tile %i/%i/%i has number %i', (z, x, y, id) => {
     expect(hilbertId(z, x, y)).toBe(id);
     expect(tileOfHilbertId(id)).toEqual({ z, x, y });
   });
 
   test('numbers lead back to tiles on all levels, and neighbours in number are neighbours in place', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 24 }), fc.double({ min: 0, max: 0.999, noNaN: true }), fc.double({ min: 0, max: 0.999, noNaN: true }), (z, u, v) => {
-        const [x, y] = [Math.floor(u * 2 ** z), Math.floor(v * 2 ** z)];
-        const id = hilbertId(z, x, y);
-        expect(tileOfHilbertId(id)).toEqual({ z, x, y });
-        const next = tileOfHilbertId(id + 1);
-        if (next.z === z) expect(Math.abs(next.x - x) + Math.abs(next.y - y)).toBe(1);
-      }),
+      fc.property(
+        fc.integer({ min: 1, max: 24 }),
+        fc.double({ min: 0, max: 0.999, noNaN: true }),
+        fc.double({ min: 0, max: 0.999, noNaN: true }),
+        (z, u, v) => {
+          const [x, y] = [Math.floor(u * 2 ** z), Math.floor(v * 2 ** z)];
+          const id = hilbertId(z, x, y);
+          expect(tileOfHilbertId(id)).toEqual({ z, x, y });
+          const next = tileOfHilbertId(id + 1);
+          if (next.z === z) expect(Math.abs(next.x - x) + Math.abs(next.y - y)).toBe(1);
+        },
+      ),
     );
   });
 
@@ -28,7 +54,8 @@ describe('tile archives', () => {
     const writer = new ArchiveWriter();
     const sea = gzip(Uint8Array.of(1, 2, 3));
     const town = gzip(Uint8Array.of(4, 5, 6, 7));
-    for (let x = 0; x < 4; x++) for (let y = 0; y < 4; y++) writer.add({ z: 2, x, y }, x === 3 && y === 3 ? town : Uint8Array.from(sea));
+    for (let x = 0; x < 4; x++)
+      for (let y = 0; y < 4; y++) writer.add({ z: 2, x, y }, x === 3 && y === 3 ? town : Uint8Array.from(sea));
     writer.add({ z: 0, x: 0, y: 0 }, town);
     const { pieces, header, length } = writer.finish(details);
     const bytes = joinPieces(pieces);
@@ -53,13 +80,20 @@ describe('tile archives', () => {
 
   test('a large archive puts its directory into leaves, and every tile is found', async () => {
     const writer = new ArchiveWriter();
-    const content = (x: number, y: number) => new Uint8Array(4 + (Math.imul(x * 160 + y, 2654435761) >>> 23)).fill(x).fill(y, 2);
+    const content = (x: number, y: number) =>
+      new Uint8Array(4 + (Math.imul(x * 160 + y, 2654435761) >>> 23)).fill(x).fill(y, 2);
     for (let x = 0; x < 160; x++) for (let y = 0; y < 160; y++) writer.add({ z: 8, x, y }, content(x, y));
     const { pieces, header } = writer.finish({ ...details, packed: false });
     expect(header.leavesLength).toBeGreaterThan(0);
     expect(header.rootOffset + header.rootLength).toBeLessThanOrEqual(16384);
     const archive = await Archive.open(bufferSource(joinPieces(pieces)));
-    for (const [x, y] of [[0, 0], [159, 159], [17, 140], [99, 3]]) expect(await archive.tile({ z: 8, x, y })).toEqual(content(x, y));
+    for (const [x, y] of [
+      [0, 0],
+      [159, 159],
+      [17, 140],
+      [99, 3],
+    ])
+      expect(await archive.tile({ z: 8, x, y })).toEqual(content(x, y));
     let seen = 0;
     for await (const { run } of archive.entries()) seen += run;
     expect(seen).toBe(160 * 160);
@@ -75,7 +109,8 @@ describe('tile archives', () => {
       const tile = await archive.tile({ z: 0, x: 0, y: 0 });
       return gunzip(tile!);
     };
-    const code = (wanted: string) => expect.objectContaining({ code: wanted, mend: expect.stringMatching(/\S/) }) as Error;
+    const code = (wanted: string) =>
+      expect.objectContaining({ code: wanted, mend: expect.stringMatching(/\S/) }) as Error;
     await expect(opened(() => Uint8Array.from(Buffer.from('<!doctype html>')))).rejects.toThrow(code('archive.magic'));
     await expect(opened((copy) => void (copy[0] = 0x51))).rejects.toThrow(code('archive.magic'));
     await expect(opened((copy) => void (copy[7] = 2))).rejects.toThrow(code('archive.version'));

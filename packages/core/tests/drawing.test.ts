@@ -1,7 +1,20 @@
 import { execFileSync } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { describe, expect, test } from '@jest/globals';
-import { BlockBuilder, Crowd, distanceField, featureNear, gap, innerPoint, layAlong, MeshBuilder, prepareTile, readGeoJson, readSheet, TileCutter } from '@flintwright/core';
+import {
+  BlockBuilder,
+  Crowd,
+  distanceField,
+  featureNear,
+  gap,
+  innerPoint,
+  layAlong,
+  MeshBuilder,
+  prepareTile,
+  readGeoJson,
+  readSheet,
+  TileCutter,
+} from '@flintwright/core';
 
 function tileBlock(kind: 1 | 2 | 3, rings: number[][][]) {
   const builder = new BlockBuilder('x', 'tile', 4096);
@@ -20,7 +33,20 @@ const wants = { fill: true, stroke: true, mark: true };
 
 describe('from features to buffers', () => {
   test('triangles cover a polygon with a hole exactly, with y turned up and rows numbered', () => {
-    const block = tileBlock(3, [[[0, 0], [100, 0], [100, 100], [0, 100]], [[20, 20], [20, 60], [60, 60], [60, 20]]]);
+    const block = tileBlock(3, [
+      [
+        [0, 0],
+        [100, 0],
+        [100, 100],
+        [0, 100],
+      ],
+      [
+        [20, 20],
+        [20, 60],
+        [60, 60],
+        [60, 20],
+      ],
+    ]);
     const builder = new MeshBuilder(place);
     const range = builder.add(block, [0], 40, 6, wants);
     const mesh = builder.finish();
@@ -28,7 +54,11 @@ describe('from features to buffers', () => {
     let area = 0;
     for (let i = 0; i < mesh.indices.length; i += 3) {
       const [a, b, c] = [0, 1, 2].map((k) => mesh.indices[i + k] * 3);
-      area += Math.abs((floats[b] - floats[a]) * (floats[c + 1] - floats[a + 1]) - (floats[c] - floats[a]) * (floats[b + 1] - floats[a + 1])) / 2;
+      area +=
+        Math.abs(
+          (floats[b] - floats[a]) * (floats[c + 1] - floats[a + 1]) -
+            (floats[c] - floats[a]) * (floats[b + 1] - floats[a + 1]),
+        ) / 2;
     }
     expect(area).toBe((100 * 100 - 40 * 40) * 4);
     expect([floats[0], floats[1]]).toEqual([-100, 300]);
@@ -38,14 +68,52 @@ describe('from features to buffers', () => {
 
   test('lines: one vertex before and after, distances along, and gaps where no segment begins', () => {
     const builder = new MeshBuilder({ scale: 1, offsetX: 0, offsetY: 0 });
-    builder.add(tileBlock(2, [[[0, 0], [3, 4], [3, 10]]]), [0], 8, 4, wants);
-    builder.add(tileBlock(3, [[[0, 0], [10, 0], [10, 10], [0, 10]]]), [0], 12, 4, { ...wants, fill: false });
+    builder.add(
+      tileBlock(2, [
+        [
+          [0, 0],
+          [3, 4],
+          [3, 10],
+        ],
+      ]),
+      [0],
+      8,
+      4,
+      wants,
+    );
+    builder.add(
+      tileBlock(3, [
+        [
+          [0, 0],
+          [10, 0],
+          [10, 10],
+          [0, 10],
+        ],
+      ]),
+      [0],
+      12,
+      4,
+      { ...wants, fill: false },
+    );
     const { lines } = builder.finish();
     const floats = new Float32Array(lines);
     const words = new Uint32Array(lines);
     const along = (k: number) => floats[4 * k + 2];
     expect([0, 1, 2, 3, 4].map(along)).toEqual([0, 0, 5, 11, 11]);
-    expect(Array.from({ length: 12 }, (_, k) => words[4 * k + 3])).toEqual([8, 8, gap, gap, gap, 12, 12, 12, 12, gap, gap, gap]);
+    expect(Array.from({ length: 12 }, (_, k) => words[4 * k + 3])).toEqual([
+      8,
+      8,
+      gap,
+      gap,
+      gap,
+      12,
+      12,
+      12,
+      12,
+      gap,
+      gap,
+      gap,
+    ]);
     // The ring's first neighbour is its last vertex.
     expect([floats[20], floats[21]]).toEqual([0, -10]);
   });
@@ -54,9 +122,30 @@ describe('from features to buffers', () => {
     const sheet = readSheet({
       sheet: 1,
       data: { a: { features: '' } },
-      layers: [{ id: 'areas', of: 'a', fill: 'red', label: { text: 'name' } }, { id: 'far', of: 'a', zoom: [0, 3], stroke: 'blue' }],
+      layers: [
+        { id: 'areas', of: 'a', fill: 'red', label: { text: 'name' } },
+        { id: 'far', of: 'a', zoom: [0, 3], stroke: 'blue' },
+      ],
     });
-    const block = readGeoJson({ type: 'Feature', id: 4, properties: { name: 'Bay' }, geometry: { type: 'Polygon', coordinates: [[[10, 10], [60, 10], [60, 12], [14, 12], [14, 50], [10, 50], [10, 10]]] } });
+    const block = readGeoJson({
+      type: 'Feature',
+      id: 4,
+      properties: { name: 'Bay' },
+      geometry: {
+        type: 'Polygon',
+        coordinates: [
+          [
+            [10, 10],
+            [60, 10],
+            [60, 12],
+            [14, 12],
+            [14, 50],
+            [10, 50],
+            [10, 10],
+          ],
+        ],
+      },
+    });
     const tile = { z: 1, x: 1, y: 0 };
     const cut = new TileCutter(block, 5).tile(tile)!;
     const prepared = prepareTile(tile, [cut], sheet.layers, 6, () => 0, [5, 9]);
@@ -82,7 +171,12 @@ describe('labels', () => {
     const crowd = new Crowd();
     crowd.take(10, 10, 50, 30);
     crowd.take(-500, 700, 2000, 710);
-    expect([crowd.isFree(50, 10, 60, 20), crowd.isFree(49, 29, 90, 90), crowd.isFree(1500, 705, 1501, 706), crowd.isFree(0, 31, 400, 699)]).toEqual([true, false, false, true]);
+    expect([
+      crowd.isFree(50, 10, 60, 20),
+      crowd.isFree(49, 29, 90, 90),
+      crowd.isFree(1500, 705, 1501, 706),
+      crowd.isFree(0, 31, 400, 699),
+    ]).toEqual([true, false, false, true]);
   });
 
   test('text along a path: centred, evenly spaced, upright, and refused on sharp bends', () => {
@@ -96,7 +190,9 @@ describe('labels', () => {
   test('the distance field of a half plane is exact', () => {
     const width = 24;
     // Inside from x = 12.25 on: pixel 12 is three quarters covered.
-    const coverage = Uint8Array.from({ length: width * 8 }, (_, i) => (i % width > 12 ? 255 : i % width === 12 ? 191 : 0));
+    const coverage = Uint8Array.from({ length: width * 8 }, (_, i) =>
+      i % width > 12 ? 255 : i % width === 12 ? 191 : 0,
+    );
     const field = distanceField(coverage, width, 8, 8);
     for (const x of [6, 9, 15, 18]) expect((field[4 * width + x] - 128) * (8 / 127)).toBeCloseTo(x + 0.5 - 12.25, 0);
     expect([field[4 * width], field[4 * width + 23]]).toEqual([0, 255]);

@@ -1,13 +1,23 @@
 import { describe, expect, test } from '@jest/globals';
-import { attributesOf, Fault, readTile, writeTile, BlockBuilder, type FeatureBlock, type Violation } from '@flintwright/core';
+import {
+  attributesOf,
+  Fault,
+  readTile,
+  writeTile,
+  BlockBuilder,
+  type FeatureBlock,
+  type Violation,
+} from '@flintwright/core';
 import fc from 'fast-check';
 
 /** A protocol buffer by hand: varint fields, and length-delimited ones. */
-const varint = (value: number): number[] => (value < 128 ? [value] : [(value & 127) | 128, ...varint(Math.floor(value / 128))]);
+const varint = (value: number): number[] =>
+  value < 128 ? [value] : [(value & 127) | 128, ...varint(Math.floor(value / 128))];
 const field = (number: number, bytes: number[]) => [...varint((number << 3) | 2), ...varint(bytes.length), ...bytes];
 const whole = (number: number, value: number) => [...varint(number << 3), ...varint(value)];
 const text = (value: string) => [...Buffer.from(value)];
-const feature = (type: number, geometry: number[], more: number[] = []) => field(2, [...more, ...whole(3, type), ...field(4, geometry.flatMap(varint))]);
+const feature = (type: number, geometry: number[], more: number[] = []) =>
+  field(2, [...more, ...whole(3, type), ...field(4, geometry.flatMap(varint))]);
 const layer = (...parts: number[][]) => field(3, [...whole(15, 2), ...field(1, text('points')), ...parts.flat()]);
 const tile = (...layers: number[][]) => Uint8Array.from(layers.flat());
 
@@ -19,7 +29,11 @@ function shapes(block: FeatureBlock, index: number): number[][][] {
   const out: number[][][] = [];
   for (let p = block.featureParts[index]; p < block.featureParts[index + 1]; p++) {
     for (let r = block.partRings[p]; r < block.partRings[p + 1]; r++) {
-      out.push(Array.from({ length: block.ringStarts[r + 1] - block.ringStarts[r] }, (_, i) => [...block.coords.slice(2 * (block.ringStarts[r] + i), 2 * (block.ringStarts[r] + i) + 2)]));
+      out.push(
+        Array.from({ length: block.ringStarts[r + 1] - block.ringStarts[r] }, (_, i) => [
+          ...block.coords.slice(2 * (block.ringStarts[r] + i), 2 * (block.ringStarts[r] + i) + 2),
+        ]),
+      );
     }
   }
   return out;
@@ -29,15 +43,75 @@ function shapes(block: FeatureBlock, index: number): number[][][] {
 const examples: [string, number, number[], number[][][]][] = [
   ['point', point, [9, 50, 34], [[[25, 17]]]],
   ['multi point', point, [17, 10, 14, 3, 9], [[[5, 7]], [[3, 2]]]],
-  ['line', line, [9, 4, 4, 18, 0, 16, 16, 0], [[[2, 2], [2, 10], [10, 10]]]],
-  ['multi line', line, [9, 4, 4, 18, 0, 16, 16, 0, 9, 17, 17, 10, 4, 8], [[[2, 2], [2, 10], [10, 10]], [[1, 1], [3, 5]]]],
-  ['polygon', polygon, [9, 6, 12, 18, 10, 12, 24, 44, 15], [[[3, 6], [8, 12], [20, 34]]]],
-  ['multi polygon', polygon, [9, 0, 0, 26, 20, 0, 0, 20, 19, 0, 15, 9, 22, 2, 26, 18, 0, 0, 18, 17, 0, 15, 9, 4, 13, 26, 0, 8, 8, 0, 0, 7, 15],
-    [[[0, 0], [10, 0], [10, 10], [0, 10]], [[11, 11], [20, 11], [20, 20], [11, 20]], [[13, 13], [13, 17], [17, 17], [17, 13]]]],
+  [
+    'line',
+    line,
+    [9, 4, 4, 18, 0, 16, 16, 0],
+    [
+      [
+        [2, 2],
+        [2, 10],
+        [10, 10],
+      ],
+    ],
+  ],
+  [
+    'multi line',
+    line,
+    [9, 4, 4, 18, 0, 16, 16, 0, 9, 17, 17, 10, 4, 8],
+    [
+      [
+        [2, 2],
+        [2, 10],
+        [10, 10],
+      ],
+      [
+        [1, 1],
+        [3, 5],
+      ],
+    ],
+  ],
+  [
+    'polygon',
+    polygon,
+    [9, 6, 12, 18, 10, 12, 24, 44, 15],
+    [
+      [
+        [3, 6],
+        [8, 12],
+        [20, 34],
+      ],
+    ],
+  ],
+  [
+    'multi polygon',
+    polygon,
+    [9, 0, 0, 26, 20, 0, 0, 20, 19, 0, 15, 9, 22, 2, 26, 18, 0, 0, 18, 17, 0, 15, 9, 4, 13, 26, 0, 8, 8, 0, 0, 7, 15],
+    [
+      [
+        [0, 0],
+        [10, 0],
+        [10, 10],
+        [0, 10],
+      ],
+      [
+        [11, 11],
+        [20, 11],
+        [20, 20],
+        [11, 20],
+      ],
+      [
+        [13, 13],
+        [13, 17],
+        [17, 17],
+        [17, 13],
+      ],
+    ],
+  ],
 ];
 
 describe('vector tiles', () => {
-  test.each(examples)('the specification\'s %s reads and writes as printed', (_, type, commands, wanted) => {
+  test.each(examples)("the specification's %s reads and writes as printed", (_, type, commands, wanted) => {
     const bytes = tile(layer(feature(type, commands)));
     const [block] = readTile(bytes);
     expect(shapes(block, 0)).toEqual(wanted);
@@ -56,11 +130,35 @@ describe('vector tiles', () => {
     const float = [...new Uint8Array(new Float32Array([1.5]).buffer)];
     const double = [...new Uint8Array(new Float64Array([-0.1]).buffer)];
     const minus = [0xfe, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0x01];
-    const values = [field(1, text('Zażółć')), [(2 << 3) | 5, ...float], [(3 << 3) | 1, ...double], [4 << 3, ...minus], whole(5, 2 ** 40), whole(6, 5), whole(7, 1)];
+    const values = [
+      field(1, text('Zażółć')),
+      [(2 << 3) | 5, ...float],
+      [(3 << 3) | 1, ...double],
+      [4 << 3, ...minus],
+      whole(5, 2 ** 40),
+      whole(6, 5),
+      whole(7, 1),
+    ];
     const keys = ['s', 'f', 'd', 'i', 'u', 'z', 'b'];
     const bytes = tile(
       [...whole(9, 77), ...field(12, [1, 2, 3])],
-      layer(feature(point, [9, 2, 2], [...whole(1, 2 ** 35), ...field(2, keys.flatMap((_, i) => [i, i])), ...whole(20, 5)]), ...keys.map((key) => field(3, text(key))), ...values.map((value) => field(4, value)), field(90, [9, 9])),
+      layer(
+        feature(
+          point,
+          [9, 2, 2],
+          [
+            ...whole(1, 2 ** 35),
+            ...field(
+              2,
+              keys.flatMap((_, i) => [i, i]),
+            ),
+            ...whole(20, 5),
+          ],
+        ),
+        ...keys.map((key) => field(3, text(key))),
+        ...values.map((value) => field(4, value)),
+        field(90, [9, 9]),
+      ),
     );
     const [block] = readTile(bytes);
     expect(attributesOf(block, 0)).toEqual({ s: 'Zażółć', f: 1.5, d: -0.1, i: -2, u: 2 ** 40, z: -3, b: true });
@@ -105,7 +203,13 @@ describe('vector tiles', () => {
   });
 
   test('bytes cut short never pass and never crash', () => {
-    const bytes = tile(layer(feature(polygon, examples[5][2], field(2, [0, 0])), field(3, text('key')), field(4, field(1, text('value')))));
+    const bytes = tile(
+      layer(
+        feature(polygon, examples[5][2], field(2, [0, 0])),
+        field(3, text('key')),
+        field(4, field(1, text('value'))),
+      ),
+    );
     for (let end = 1; end < bytes.length; end++) {
       expect(() => readTile(bytes.subarray(0, end))).toThrow(Fault);
     }
@@ -120,27 +224,63 @@ describe('vector tiles', () => {
     );
   });
 
+  test('whole numbers at the edge of exactness come back exactly', () => {
+    for (const n of [
+      2 ** 52 - 1,
+      1 - 2 ** 52,
+      Number.MAX_SAFE_INTEGER,
+      -Number.MAX_SAFE_INTEGER,
+      2 ** 60,
+      -(2 ** 31),
+      1e300,
+    ]) {
+      const builder = new BlockBuilder('x', 'tile', 4096);
+      builder.begin();
+      builder.part();
+      builder.ring();
+      builder.vertex(1, 1);
+      builder.set('n', n);
+      builder.end(1);
+      expect(attributesOf(readTile(writeTile([builder.finish()]))[0], 0)).toEqual({ n });
+    }
+  });
+
   test('whatever is written is read back the same', () => {
     const place = fc.tuple(fc.integer({ min: -9000, max: 9000 }), fc.integer({ min: -9000, max: 9000 }));
-    const value = fc.oneof(fc.string(), fc.double({ noNaN: true, noDefaultInfinity: true }).filter((v) => !Object.is(v, -0)), fc.boolean(), fc.integer());
+    const value = fc.oneof(
+      fc.string(),
+      fc.double({ noNaN: true, noDefaultInfinity: true }).filter((v) => !Object.is(v, -0)),
+      fc.boolean(),
+      fc.integer(),
+    );
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.array(place, { minLength: 2, maxLength: 9 }), fc.dictionary(fc.string({ minLength: 1 }), value), fc.nat()), { minLength: 1, maxLength: 9 }), (features) => {
-        const builder = new BlockBuilder('x', 'tile', 4096);
-        for (const [path, attributes, id] of features) {
-          builder.begin();
-          builder.part();
-          builder.ring();
-          for (const [x, y] of path) builder.vertex(x, y);
-          for (const [key, v] of Object.entries(attributes)) builder.set(key, v);
-          builder.end(2, id);
-        }
-        const [back] = readTile(writeTile([builder.finish()]));
-        features.forEach(([path, attributes, id], i) => {
-          expect(shapes(back, i)).toEqual([path]);
-          expect(attributesOf(back, i)).toEqual({ ...attributes });
-          expect(back.ids[i]).toBe(id);
-        });
-      }),
+      fc.property(
+        fc.array(
+          fc.tuple(
+            fc.array(place, { minLength: 2, maxLength: 9 }),
+            fc.dictionary(fc.string({ minLength: 1 }), value),
+            fc.nat(),
+          ),
+          { minLength: 1, maxLength: 9 },
+        ),
+        (features) => {
+          const builder = new BlockBuilder('x', 'tile', 4096);
+          for (const [path, attributes, id] of features) {
+            builder.begin();
+            builder.part();
+            builder.ring();
+            for (const [x, y] of path) builder.vertex(x, y);
+            for (const [key, v] of Object.entries(attributes)) builder.set(key, v);
+            builder.end(2, id);
+          }
+          const [back] = readTile(writeTile([builder.finish()]));
+          features.forEach(([path, attributes, id], i) => {
+            expect(shapes(back, i)).toEqual([path]);
+            expect(attributesOf(back, i)).toEqual({ ...attributes });
+            expect(back.ids[i]).toBe(id);
+          });
+        },
+      ),
     );
   });
 });

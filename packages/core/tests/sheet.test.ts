@@ -1,10 +1,40 @@
 import { describe, expect, test } from '@jest/globals';
-import { checkSheet, compileCql2, findColour, findScheme, formatValue, Portrayer, readGeoJson, readSheet, SheetFault, stepOf, selectFeatures, type SheetLayer } from '@flintwright/core';
+import {
+  checkSheet,
+  compileCql2,
+  findColour,
+  findScheme,
+  formatValue,
+  Portrayer,
+  readGeoJson,
+  readSheet,
+  SheetFault,
+  stepOf,
+  selectFeatures,
+  type SheetLayer,
+} from '@flintwright/core';
 
 const people = readGeoJson({
   type: 'FeatureCollection',
-  features: [{ name: 'Ama', age: 30, home: null }, { name: 'Béa', age: 41.5, home: 'Brindle', trade: "sail's" }, { name: 'cyn', home: 'Hallow Quay', ok: true }].map((properties, i) => ({
-    type: 'Feature', id: i, properties, geometry: { type: 'Polygon', coordinates: [[[0, 0], [1, 0], [1, 1], [0, 0]]] },
+  features: [
+    { name: 'Ama', age: 30, home: null },
+    { name: 'Béa', age: 41.5, home: 'Brindle', trade: "sail's" },
+    { name: 'cyn', home: 'Hallow Quay', ok: true },
+  ].map((properties, i) => ({
+    type: 'Feature',
+    id: i,
+    properties,
+    geometry: {
+      type: 'Polygon',
+      coordinates: [
+        [
+          [0, 0],
+          [1, 0],
+          [1, 1],
+          [0, 0],
+        ],
+      ],
+    },
   })),
 });
 
@@ -14,7 +44,7 @@ describe('CQL2', () => {
     ["name = 'Ama'", [true, false, false]],
     ['age >= 41.5', [false, true, null]],
     ['age <> 30', [false, true, null]],
-    ["home IS NULL AND age < 31", [true, false, false]],
+    ['home IS NULL AND age < 31', [true, false, false]],
     ['home is not null', [false, true, true]],
     ["name LIKE 'B_a' OR name LIKE 'c%'", [false, true, true]],
     ["name NOT LIKE '%m%'", [false, true, true]],
@@ -45,20 +75,41 @@ describe('CQL2', () => {
     expect([0, 1, 2].map((f) => evaluate(f) ?? null)).toEqual(wanted);
   });
 
-  test.each([['name == 3', '1:7', 'one ='], ["name = 'a", '1:8', 'quotes'], ['(a = 1', '1:7', 'quotes'], ['a IN ()', '1:7', 'quotes'], ['a = 1 AND', '1:10', 'quotes'], ['a !=\n 2', '1:3', '<>'], ['BETWEEN 1 AND 2', '1:1', 'quotes']])('%s is refused with its place', (text, at, mend) => {
-    expect(() => compileCql2(text)).toThrow(expect.objectContaining({ code: 'cql2.syntax', at, mend: expect.stringContaining(mend) }) as Error);
+  test.each([
+    ['name == 3', '1:7', 'one ='],
+    ["name = 'a", '1:8', 'quotes'],
+    ['(a = 1', '1:7', 'quotes'],
+    ['a IN ()', '1:7', 'quotes'],
+    ['a = 1 AND', '1:10', 'quotes'],
+    ['a !=\n 2', '1:3', '<>'],
+    ['BETWEEN 1 AND 2', '1:1', 'quotes'],
+  ])('%s is refused with its place', (text, at, mend) => {
+    expect(() => compileCql2(text)).toThrow(
+      expect.objectContaining({ code: 'cql2.syntax', at, mend: expect.stringContaining(mend) }) as Error,
+    );
   });
 
   test('unknown functions are named with the nearest known one', () => {
-    expect(() => compileCql2('concatt(a)')).toThrow(expect.objectContaining({ code: 'cql2.function', mend: 'Did you mean concat()?' }) as Error);
+    expect(() => compileCql2('concatt(a)')).toThrow(
+      expect.objectContaining({ code: 'cql2.function', mend: 'Did you mean concat()?' }) as Error,
+    );
   });
 
   test('patterns of numbers', () => {
-    expect([formatValue(1234.567, '0,0.00 m'), formatValue(5, '0 %'), formatValue('x', '0')]).toEqual(['1,234.57 m', '5 %', 'x']);
+    expect([formatValue(1234.567, '0,0.00 m'), formatValue(5, '0 %'), formatValue('x', '0')]).toEqual([
+      '1,234.57 m',
+      '5 %',
+      'x',
+    ]);
   });
 });
 
-const sheet = (...layers: object[]) => ({ sheet: 1, palette: { sea: '#b7d3d6' }, data: { a: { features: 'a.geojson' }, t: { tiles: 't.pmtiles' } }, layers });
+const sheet = (...layers: object[]) => ({
+  sheet: 1,
+  palette: { sea: '#b7d3d6' },
+  data: { a: { features: 'a.geojson' }, t: { tiles: 't.pmtiles' } },
+  layers,
+});
 
 describe('sheets', () => {
   const faulty: [string, object | string, string, string, string][] = [
@@ -68,48 +119,153 @@ describe('sheets', () => {
     ['missing key', sheet({ id: 'x', fill: '#fff' }), 'sheet.missing', '$.layers[0]', 'Add'],
     ['no colour', sheet({ id: 'x', of: 'a', fill: '#ggg' }), 'sheet.value', '$.layers[0].fill', 'Write'],
     ['palette name', sheet({ id: 'x', of: 'a', fill: '@see' }), 'sheet.value', '$.layers[0].fill', '"@sea"'],
-    ['opacity of 255', sheet({ id: 'x', of: 'a', fill: { color: 'red', opacity: 128 } }), 'sheet.value', '$.layers[0].fill.opacity', '0.5'],
+    [
+      'opacity of 255',
+      sheet({ id: 'x', of: 'a', fill: { color: 'red', opacity: 128 } }),
+      'sheet.value',
+      '$.layers[0].fill.opacity',
+      '0.5',
+    ],
     ['unknown data', sheet({ id: 'x', of: 'b', fill: 'red' }), 'sheet.data', '$.layers[0].of', 'a, t'],
     ['tiles without layer', sheet({ id: 'x', of: 't', fill: 'red' }), 'sheet.of', '$.layers[0].of', 't/'],
-    ['bad filter', sheet({ id: 'x', of: 'a', where: "k == 'v'", fill: 'red' }), 'cql2.syntax', '$.layers[0].where (1:4)', 'one ='],
-    ['twice the id', sheet({ id: 'x', of: 'a', fill: 'red' }, { id: 'x', of: 'a', fill: 'red' }), 'sheet.layer.twice', '$.layers[1].id', 'name'],
+    [
+      'bad filter',
+      sheet({ id: 'x', of: 'a', where: "k == 'v'", fill: 'red' }),
+      'cql2.syntax',
+      '$.layers[0].where (1:4)',
+      'one =',
+    ],
+    [
+      'twice the id',
+      sheet({ id: 'x', of: 'a', fill: 'red' }, { id: 'x', of: 'a', fill: 'red' }),
+      'sheet.layer.twice',
+      '$.layers[1].id',
+      'name',
+    ],
     ['word', sheet({ id: 'x', of: 'a', stroke: { cap: 'rund' } }), 'sheet.word', '$.layers[0].stroke.cap', '"round"'],
     ['nothing to draw', sheet({ id: 'x', of: 'a' }), 'sheet.layer.empty', '$.layers[0]', 'fill'],
-    ['two scales', sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', ramp: [[0, 'red']], kinds: {} } } }), 'sheet.scale', '$.layers[0].fill.color', 'one of them'],
-    ['classes', sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', classes: { breaks: [1, 2], values: ['red'] } } } }), 'sheet.classes', '$.layers[0].fill.color.classes.values', 'one value a class'],
-    ['falling breaks', sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', classes: { breaks: [3, 2], scheme: 'Blues' } } } }), 'sheet.order', '$.layers[0].fill.color.classes.breaks[1]', 'rising'],
-    ['scheme', sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', classes: { breaks: [3], scheme: 'Bluse' } } } }), 'sheet.scheme', '$.layers[0].fill.color.classes', '"Blues"'],
-    ['width', sheet({ id: 'x', of: 'a', stroke: { width: '6 km' } }), 'sheet.value', '$.layers[0].stroke.width', 'Write'],
-    ['unreachable', sheet({ id: 'x', of: 'a', rules: [{ otherwise: true, fill: 'red' }, { where: 'a = 1', fill: 'red' }] }), 'sheet.rule', '$.layers[0].rules[0]', 'last'],
+    [
+      'two scales',
+      sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', ramp: [[0, 'red']], kinds: {} } } }),
+      'sheet.scale',
+      '$.layers[0].fill.color',
+      'one of them',
+    ],
+    [
+      'classes',
+      sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', classes: { breaks: [1, 2], values: ['red'] } } } }),
+      'sheet.classes',
+      '$.layers[0].fill.color.classes.values',
+      'one value a class',
+    ],
+    [
+      'falling breaks',
+      sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', classes: { breaks: [3, 2], scheme: 'Blues' } } } }),
+      'sheet.order',
+      '$.layers[0].fill.color.classes.breaks[1]',
+      'rising',
+    ],
+    [
+      'scheme',
+      sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', classes: { breaks: [3], scheme: 'Bluse' } } } }),
+      'sheet.scheme',
+      '$.layers[0].fill.color.classes',
+      '"Blues"',
+    ],
+    [
+      'width',
+      sheet({ id: 'x', of: 'a', stroke: { width: '6 km' } }),
+      'sheet.value',
+      '$.layers[0].stroke.width',
+      'Write',
+    ],
+    [
+      'unreachable',
+      sheet({
+        id: 'x',
+        of: 'a',
+        rules: [
+          { otherwise: true, fill: 'red' },
+          { where: 'a = 1', fill: 'red' },
+        ],
+      }),
+      'sheet.rule',
+      '$.layers[0].rules[0]',
+      'last',
+    ],
     ['swapped centre', { ...sheet(), view: { center: [44.62, -131] } }, 'sheet.center', '$.view.center', 'swapped'],
   ];
   test.each(faulty)('%s is found, placed, and can be mended', (_, raw, code, at, mend) => {
     const found = checkSheet(raw);
-    expect(found.map((fault) => fault.toJSON())).toEqual([expect.objectContaining({ code, at, mend: expect.stringContaining(mend) })]);
+    expect(found.map((fault) => fault.toJSON())).toEqual([
+      expect.objectContaining({ code, at, mend: expect.stringContaining(mend) }),
+    ]);
   });
 
   test('all faults come at once', () => {
-    const raw = sheet({ id: 'x', of: 'b', fill: 'nocolour', stroke: { width: -1, capp: 'x' } }, { id: 'y', of: 'a', where: '(', fill: 'red' });
-    expect(checkSheet(raw).map((fault) => fault.at)).toEqual(expect.arrayContaining(['$.layers[0].stroke', '$.layers[1].where (1:2)']));
+    const raw = sheet(
+      { id: 'x', of: 'b', fill: 'nocolour', stroke: { width: -1, capp: 'x' } },
+      { id: 'y', of: 'a', where: '(', fill: 'red' },
+    );
+    expect(checkSheet(raw).map((fault) => fault.at)).toEqual(
+      expect.arrayContaining(['$.layers[0].stroke', '$.layers[1].where (1:2)']),
+    );
     expect(() => readSheet(raw)).toThrow(SheetFault);
   });
 });
 
 /** The appearance rows of all features in a layer over one step, as arrays of texels. */
 function rowsOf(layer: Partial<SheetLayer>, zoom = 12, states?: (feature: number) => string) {
-  const compiled = readSheet({ sheet: 1, palette: {}, data: { a: { features: '' } }, layers: [{ id: 'l', of: 'a', ...layer }] }).layers[0];
+  const compiled = readSheet({
+    sheet: 1,
+    palette: {},
+    data: { a: { features: '' } },
+    layers: [{ id: 'l', of: 'a', ...layer }],
+  }).layers[0];
   const features = selectFeatures(compiled, people);
   const rows = new Portrayer(compiled, people, stepOf(compiled, zoom), () => 0).rows(features, states);
-  return { features: [...features], texel: (row: number, t: number) => [...rows.slice((row * compiled.texels + t) * 4, (row * compiled.texels + t) * 4 + 4)].map((v) => Math.round(v * 1000) / 1000) };
+  return {
+    features: [...features],
+    texel: (row: number, t: number) =>
+      [...rows.slice((row * compiled.texels + t) * 4, (row * compiled.texels + t) * 4 + 4)].map(
+        (v) => Math.round(v * 1000) / 1000,
+      ),
+  };
 }
 
 describe('portrayal', () => {
   test('rules take features in turn; values at both ends of the zoom step', () => {
-    const { features, texel } = rowsOf({ rules: [{ where: 'age > 40', fill: '#f00' }, { where: 'age > 20', zoom: [10, 13], fill: { color: '#00f', opacity: { by: 'zoom', ramp: [[12, 0.5], [13, 1]] } } }] });
+    const { features, texel } = rowsOf({
+      rules: [
+        { where: 'age > 40', fill: '#f00' },
+        {
+          where: 'age > 20',
+          zoom: [10, 13],
+          fill: {
+            color: '#00f',
+            opacity: {
+              by: 'zoom',
+              ramp: [
+                [12, 0.5],
+                [13, 1],
+              ],
+            },
+          },
+        },
+      ],
+    });
     expect(features).toEqual([0, 1]);
-    expect([texel(0, 0), texel(0, 1)]).toEqual([[0, 0, 0.5, 0.5], [0, 0, 1, 1]]);
-    expect([texel(1, 0), texel(1, 1)]).toEqual([[1, 0, 0, 1], [1, 0, 0, 1]]);
-    expect(rowsOf({ rules: [{ where: 'age > 20', zoom: [10, 13], fill: '#00f' }] }, 13).texel(0, 0)).toEqual([0, 0, 0, 0]);
+    expect([texel(0, 0), texel(0, 1)]).toEqual([
+      [0, 0, 0.5, 0.5],
+      [0, 0, 1, 1],
+    ]);
+    expect([texel(1, 0), texel(1, 1)]).toEqual([
+      [1, 0, 0, 1],
+      [1, 0, 0, 1],
+    ]);
+    expect(rowsOf({ rules: [{ where: 'age > 20', zoom: [10, 13], fill: '#00f' }] }, 13).texel(0, 0)).toEqual([
+      0, 0, 0, 0,
+    ]);
   });
 
   test('scales: classes, kinds and ramps; what is missing stays visible', () => {
@@ -118,21 +274,49 @@ describe('portrayal', () => {
     expect([0, 1, 2].map((row) => classes.texel(row, 0))).toEqual([[0, 0, 0, 1], [1, 1, 1, 1], grey]);
     const kinds = rowsOf({ fill: { color: { by: 'home', kinds: { Brindle: '#fff' }, other: '#000' } } });
     expect([0, 1, 2].map((row) => kinds.texel(row, 0)[0])).toEqual([0, 1, 0]);
-    const ramp = rowsOf({ fill: { color: { by: 'age', ramp: [[30, '#000'], [53, '#fff']], space: 'rgb' } } });
+    const ramp = rowsOf({
+      fill: {
+        color: {
+          by: 'age',
+          ramp: [
+            [30, '#000'],
+            [53, '#fff'],
+          ],
+          space: 'rgb',
+        },
+      },
+    });
     expect(ramp.texel(1, 0)[0]).toBeCloseTo(0.5, 2);
     // Halfway between black and white in CIE Lab is L* 50: sRGB 119.
-    const perceptual = rowsOf({ fill: { color: { by: 'age', ramp: [[30, '#000'], [53, '#fff']] } } });
+    const perceptual = rowsOf({
+      fill: {
+        color: {
+          by: 'age',
+          ramp: [
+            [30, '#000'],
+            [53, '#fff'],
+          ],
+        },
+      },
+    });
     expect(perceptual.texel(1, 0)[0]).toBeCloseTo(119 / 255, 2);
     expect(findScheme('Blues', 4)).toHaveLength(4);
   });
 
   test('strokes: metres are marked, states change the topmost of a list, several states add up', () => {
-    const stroke = [{ color: '#000', width: 4 }, { color: '#fff', width: '6m', cap: 'square', join: 'bevel' }] as const;
+    const stroke = [
+      { color: '#000', width: 4 },
+      { color: '#fff', width: '6m', cap: 'square', join: 'bevel' },
+    ] as const;
     const states = { hover: { stroke: { width: 9 } }, selected: { stroke: { color: '#f00' } } };
     const plain = rowsOf({ stroke, states });
     expect(plain.texel(0, 6)).toEqual([6, 6, 0, 2 + 8 + 16]);
     const hovered = rowsOf({ stroke, states }, 12, (feature) => (feature === 0 ? 'hover+selected' : ''));
-    expect([hovered.texel(0, 2), hovered.texel(0, 6), hovered.texel(0, 4)]).toEqual([[4, 4, 0, 5], [9, 9, 0, 10], [1, 0, 0, 1]]);
+    expect([hovered.texel(0, 2), hovered.texel(0, 6), hovered.texel(0, 4)]).toEqual([
+      [4, 4, 0, 5],
+      [9, 9, 0, 10],
+      [1, 0, 0, 1],
+    ]);
     expect(hovered.texel(1, 6)).toEqual([6, 6, 0, 26]);
   });
 });

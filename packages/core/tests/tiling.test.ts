@@ -1,80 +1,145 @@
 import { describe, expect, test } from '@jest/globals';
-import { doubleArea, mercatorLat, mercatorLon, pyramid, readGeoJson, TileCutter, webMercatorHalf, type FeatureBlock, type PyramidTile } from '@flintwright/core';
+import {
+  doubleArea,
+  mercatorLat,
+  mercatorLon,
+  pyramid,
+  readGeoJson,
+  TileCutter,
+  webMercatorHalf,
+  type FeatureBlock,
+  type PyramidTile,
+} from '@flintwright/core';
 import fc from 'fast-check';
 
-const collection = (...geometries: object[]) => ({ type: 'FeatureCollection', features: geometries.map((geometry, i) => ({ type: 'Feature', id: i + 7, properties: { name: `n${i}` }, geometry })) });
+const collection = (...geometries: object[]) => ({
+  type: 'FeatureCollection',
+  features: geometries.map((geometry, i) => ({ type: 'Feature', id: i + 7, properties: { name: `n${i}` }, geometry })),
+});
 /** A place given as parts of the square world, x to the east and y to the south. */
-const at = (x: number, y: number) => [mercatorLon((x - 0.5) * 2 * webMercatorHalf), mercatorLat((0.5 - y) * 2 * webMercatorHalf)];
+const at = (x: number, y: number) => [
+  mercatorLon((x - 0.5) * 2 * webMercatorHalf),
+  mercatorLat((0.5 - y) * 2 * webMercatorHalf),
+];
 
 /** Area of all outer rings less holes, in tile units squared; outer rings count positive. */
 function area(block: FeatureBlock): number {
   let sum = 0;
-  for (let r = 0; r < block.ringStarts.length - 1; r++) sum += doubleArea(block.coords, block.ringStarts[r], block.ringStarts[r + 1]) / 2;
+  for (let r = 0; r < block.ringStarts.length - 1; r++)
+    sum += doubleArea(block.coords, block.ringStarts[r], block.ringStarts[r + 1]) / 2;
   return sum;
 }
 
-const cut = (geojson: object, zooms: [number, number], options = {}): PyramidTile[] => [...pyramid([readGeoJson(geojson, { name: 'a' })], zooms, options)];
+const cut = (geojson: object, zooms: [number, number], options = {}): PyramidTile[] => [
+  ...pyramid([readGeoJson(geojson, { name: 'a' })], zooms, options),
+];
 
 describe('cutting features into tiles', () => {
   test('the parts of a polygon with a hole, cut without rims, add up to the whole', () => {
-    const ring = (r: number, n: number) => Array.from({ length: n + 1 }, (_, i) => at(0.503 + r * Math.cos((i / n) * 2 * Math.PI), 0.497 + r * Math.sin((i / n) * 2 * Math.PI)));
-    const tiles = cut(collection({ type: 'Polygon', coordinates: [ring(0.2, 300), ring(0.11, 200)] }), [4, 4], { buffer: 0, tolerance: 0 });
+    const ring = (r: number, n: number) =>
+      Array.from({ length: n + 1 }, (_, i) =>
+        at(0.503 + r * Math.cos((i / n) * 2 * Math.PI), 0.497 + r * Math.sin((i / n) * 2 * Math.PI)),
+      );
+    const tiles = cut(collection({ type: 'Polygon', coordinates: [ring(0.2, 300), ring(0.11, 200)] }), [4, 4], {
+      buffer: 0,
+      tolerance: 0,
+    });
     const whole = Math.PI * (0.2 ** 2 - 0.11 ** 2);
     const parts = tiles.reduce((sum, { blocks }) => sum + area(blocks[0]), 0) / (4096 * 16) ** 2;
     expect(Math.abs(parts / whole - 1)).toBeLessThan(1e-3);
-    for (const { blocks: [block] } of tiles) {
+    for (const {
+      blocks: [block],
+    } of tiles) {
       expect(block.ids.every((id) => id === 7)).toBe(true);
       // Outer rings first and positive, holes negative.
       for (let p = 0; p < block.partRings.length - 1; p++) {
         for (let r = block.partRings[p]; r < block.partRings[p + 1]; r++) {
-          expect(Math.sign(doubleArea(block.coords, block.ringStarts[r], block.ringStarts[r + 1]))).toBe(r === block.partRings[p] ? 1 : -1);
+          expect(Math.sign(doubleArea(block.coords, block.ringStarts[r], block.ringStarts[r + 1]))).toBe(
+            r === block.partRings[p] ? 1 : -1,
+          );
         }
       }
     }
   });
 
   test('a line that leaves a tile and comes back is in two parts there', () => {
-    const [left] = cut(collection({ type: 'LineString', coordinates: [at(0.3, 0.1), at(0.7, 0.2), at(0.3, 0.3)] }), [1, 1], { buffer: 0 }).filter(({ tile }) => tile.x === 0);
+    const [left] = cut(
+      collection({ type: 'LineString', coordinates: [at(0.3, 0.1), at(0.7, 0.2), at(0.3, 0.3)] }),
+      [1, 1],
+      { buffer: 0 },
+    ).filter(({ tile }) => tile.x === 0);
     expect(left.blocks[0].partRings.length - 1).toBe(2);
   });
 
   test('every tile carries a rim, and nothing lies beyond it', () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.double({ min: 0.01, max: 0.99, noNaN: true }), fc.double({ min: 0.01, max: 0.99, noNaN: true })), { minLength: 3, maxLength: 12 }), (places) => {
-        for (const { blocks: [block] } of cut(collection({ type: 'LineString', coordinates: places.map(([x, y]) => at(x, y)) }), [3, 3])) {
-          for (const v of block.coords) {
-            expect(v).toBeGreaterThanOrEqual(-64);
-            expect(v).toBeLessThanOrEqual(4096 + 64);
+      fc.property(
+        fc.array(
+          fc.tuple(fc.double({ min: 0.01, max: 0.99, noNaN: true }), fc.double({ min: 0.01, max: 0.99, noNaN: true })),
+          { minLength: 3, maxLength: 12 },
+        ),
+        (places) => {
+          for (const {
+            blocks: [block],
+          } of cut(collection({ type: 'LineString', coordinates: places.map(([x, y]) => at(x, y)) }), [3, 3])) {
+            for (const v of block.coords) {
+              expect(v).toBeGreaterThanOrEqual(-64);
+              expect(v).toBeLessThanOrEqual(4096 + 64);
+            }
           }
-        }
-      }),
+        },
+      ),
       { numRuns: 40 },
     );
   });
 
   test('what is smaller than a pixel is dropped above the deepest level and kept on it', () => {
-    const house = collection({ type: 'Polygon', coordinates: [[at(0.5001, 0.5001), at(0.50012, 0.5001), at(0.50012, 0.50012), at(0.5001, 0.50012), at(0.5001, 0.5001)]] });
+    const house = collection({
+      type: 'Polygon',
+      coordinates: [
+        [at(0.5001, 0.5001), at(0.50012, 0.5001), at(0.50012, 0.50012), at(0.5001, 0.50012), at(0.5001, 0.5001)],
+      ],
+    });
     const levels = cut(house, [2, 8]).map(({ tile }) => tile.z);
     expect(levels).not.toContain(3);
     expect(levels).toContain(8);
   });
 
   test('tiles inside an area share their content', () => {
-    const box = collection({ type: 'Polygon', coordinates: [[at(0.02, 0.02), at(0.98, 0.02), at(0.98, 0.98), at(0.02, 0.98), at(0.02, 0.02)]] });
+    const box = collection({
+      type: 'Polygon',
+      coordinates: [[at(0.02, 0.02), at(0.98, 0.02), at(0.98, 0.98), at(0.02, 0.98), at(0.02, 0.02)]],
+    });
     const tiles = cut(box, [0, 5]);
     expect(tiles.filter(({ tile }) => tile.z === 5)).toHaveLength(32 * 32);
     expect(new Set(tiles.filter(({ tile }) => tile.z === 5).map(({ blocks }) => blocks)).size).toBeLessThan(400);
   });
 
   test('a feature across the antimeridian is in the first and the last column', () => {
-    const tiles = cut({ type: 'LineString', coordinates: [[170, 10], [190, 12]] }, [3, 3]);
+    const tiles = cut(
+      {
+        type: 'LineString',
+        coordinates: [
+          [170, 10],
+          [190, 12],
+        ],
+      },
+      [3, 3],
+    );
     expect(tiles.map(({ tile }) => tile.x).sort()).toEqual([0, 7]);
   });
 
   test('tiles cut one by one are those of the pyramid', () => {
-    const block = readGeoJson(collection({ type: 'LineString', coordinates: Array.from({ length: 400 }, (_, i) => at(0.4 + 0.0004 * i, 0.5 + 0.01 * Math.sin(i / 9))) }), { name: 'a' });
+    const block = readGeoJson(
+      collection({
+        type: 'LineString',
+        coordinates: Array.from({ length: 400 }, (_, i) => at(0.4 + 0.0004 * i, 0.5 + 0.01 * Math.sin(i / 9))),
+      }),
+      { name: 'a' },
+    );
     const cutter = new TileCutter(block, 9);
-    for (const { tile, blocks } of pyramid([block], [9, 9])) expect(cutter.tile(tile)!.coords).toEqual(blocks[0].coords);
+    for (const { tile, blocks } of pyramid([block], [9, 9]))
+      expect(cutter.tile(tile)!.coords).toEqual(blocks[0].coords);
     expect(cutter.tile({ z: 9, x: 0, y: 0 })).toBeUndefined();
   });
 });

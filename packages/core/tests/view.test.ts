@@ -1,9 +1,30 @@
 import { describe, expect, test } from '@jest/globals';
-import { Camera, changeView, course, frameView, mercatorLat, mercatorLon, mercatorX, mercatorY, readPlace, tilesInView, viewHolding, webMercator, webMercatorHalf, type View } from '@flintwright/core';
+import {
+  Camera,
+  changeView,
+  course,
+  frameView,
+  mercatorLat,
+  mercatorLon,
+  mercatorX,
+  mercatorY,
+  readPlace,
+  tilesInView,
+  viewHolding,
+  webMercator,
+  webMercatorHalf,
+  type View,
+} from '@flintwright/core';
 import fc from 'fast-check';
 
 const size = { width: 1280, height: 800 };
-const view = (change: Partial<View> = {}): View => ({ center: [-31.18, 44.62], zoom: 12, bearing: 0, tilt: 0, ...change });
+const view = (change: Partial<View> = {}): View => ({
+  center: [-31.18, 44.62],
+  zoom: 12,
+  bearing: 0,
+  tilt: 0,
+  ...change,
+});
 const views = fc.record({
   center: fc.tuple(fc.double({ min: -179, max: 179, noNaN: true }), fc.double({ min: -80, max: 80, noNaN: true })),
   zoom: fc.double({ min: 1, max: 22, noNaN: true }),
@@ -22,7 +43,11 @@ describe('the view', () => {
 
   test('zoom is the level of WebMercatorQuad: pixel sizes as in OGC 17-083r4, Annex D', () => {
     // Cell sizes of levels 0, 10 and 18, printed in the standard in metres.
-    for (const [zoom, cell] of [[0, 156543.033928041], [10, 152.874056570353], [18, 0.597164283559817]]) {
+    for (const [zoom, cell] of [
+      [0, 156543.033928041],
+      [10, 152.874056570353],
+      [18, 0.597164283559817],
+    ]) {
       expect(new Camera(view({ zoom }), webMercator, size).metresPerPixel).toBeCloseTo(cell, 9);
     }
   });
@@ -60,7 +85,9 @@ describe('the view', () => {
         const ground = camera.toSurface(px, py);
         if (!ground || Math.abs(ground[1]) > webMercatorHalf || camera.toPixel(...ground)[2] < 0.13) return;
         const [u, v] = [0.5 + ground[0] / (2 * webMercatorHalf), 0.5 - ground[1] / (2 * webMercatorHalf)];
-        const holding = tiles.filter((t) => Math.floor(u * 2 ** t.z) === t.x + t.copy * 2 ** t.z && Math.floor(v * 2 ** t.z) === t.y);
+        const holding = tiles.filter(
+          (t) => Math.floor(u * 2 ** t.z) === t.x + t.copy * 2 ** t.z && Math.floor(v * 2 ** t.z) === t.y,
+        );
         expect(holding).toHaveLength(1);
       }),
       { numRuns: 300 },
@@ -68,7 +95,10 @@ describe('the view', () => {
   });
 
   test('tiles cover between 512 and 1024 pixels when looking straight down', () => {
-    for (const zoom of [9, 12.5, 14.99]) expect(new Set(tilesInView(new Camera(view({ zoom }), webMercator, size), 512, [0, 14]).map((t) => t.z))).toEqual(new Set([Math.floor(zoom) - 1]));
+    for (const zoom of [9, 12.5, 14.99])
+      expect(new Set(tilesInView(new Camera(view({ zoom }), webMercator, size), 512, [0, 14]).map((t) => t.z))).toEqual(
+        new Set([Math.floor(zoom) - 1]),
+      );
   });
 
   test('a place held under a pixel stays there', () => {
@@ -79,23 +109,33 @@ describe('the view', () => {
 
   test('framing shows all, inside the padding, and touches it on one side', () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.double({ min: -40, max: 40, noNaN: true }), fc.double({ min: -60, max: 60, noNaN: true })), { minLength: 2, maxLength: 6 }), fc.double({ min: -180, max: 180, noNaN: true }), (places, bearing) => {
-        const pad = { top: 20, right: 200, bottom: 60, left: 10 };
-        const framed = frameView(view({ bearing }), webMercator, size, places, pad, 20);
-        const camera = new Camera(framed, webMercator, size);
-        for (const [lon, lat] of places) {
-          const [x, y] = camera.project(lon, lat);
-          expect(x).toBeGreaterThan(9.9);
-          expect(x).toBeLessThan(1080.1);
-          expect(y).toBeGreaterThan(19.9);
-          expect(y).toBeLessThan(740.1);
-        }
-      }),
+      fc.property(
+        fc.array(
+          fc.tuple(fc.double({ min: -40, max: 40, noNaN: true }), fc.double({ min: -60, max: 60, noNaN: true })),
+          { minLength: 2, maxLength: 6 },
+        ),
+        fc.double({ min: -180, max: 180, noNaN: true }),
+        (places, bearing) => {
+          const pad = { top: 20, right: 200, bottom: 60, left: 10 };
+          const framed = frameView(view({ bearing }), webMercator, size, places, pad, 20);
+          const camera = new Camera(framed, webMercator, size);
+          for (const [lon, lat] of places) {
+            const [x, y] = camera.project(lon, lat);
+            expect(x).toBeGreaterThan(9.9);
+            expect(x).toBeLessThan(1080.1);
+            expect(y).toBeGreaterThan(19.9);
+            expect(y).toBeLessThan(740.1);
+          }
+        },
+      ),
     );
   });
 
   test('a course begins and ends where it should, rises on long ways, and takes the short way round', () => {
-    const [from, to] = [view({ center: [179, 10], zoom: 10, bearing: 170 }), view({ center: [-179, 12], zoom: 11, bearing: -170, tilt: 30 })];
+    const [from, to] = [
+      view({ center: [179, 10], zoom: 10, bearing: 170 }),
+      view({ center: [-179, 12], zoom: 11, bearing: -170, tilt: 30 }),
+    ];
     const at = course(from, to, webMercator, size);
     expect(at(0)).toMatchObject({ zoom: expect.closeTo(10, 9), bearing: 170 });
     expect(at(1)).toMatchObject({ center: [-179, 12], zoom: 11, tilt: 30 });
@@ -107,8 +147,14 @@ describe('the view', () => {
   test('a change that changes nothing gives the same view; limits hold; swapped pairs are told', () => {
     const before = view();
     expect(changeView(before, { zoom: 12, center: { lon: -31.18, lat: 44.62 } })).toBe(before);
-    expect(changeView(before, { zoom: 99, tilt: 80, bearing: 540 })).toMatchObject({ zoom: 24, tilt: 60, bearing: -180 });
-    expect(() => readPlace([44.62, -131.18])).toThrow(expect.objectContaining({ code: 'place.swapped', mend: expect.stringContaining('[-131.18, 44.62]') }) as Error);
+    expect(changeView(before, { zoom: 99, tilt: 80, bearing: 540 })).toMatchObject({
+      zoom: 24,
+      tilt: 60,
+      bearing: -180,
+    });
+    expect(() => readPlace([44.62, -131.18])).toThrow(
+      expect.objectContaining({ code: 'place.swapped', mend: expect.stringContaining('[-131.18, 44.62]') }) as Error,
+    );
     expect(() => readPlace({ lat: 1 } as never)).toThrow(expect.objectContaining({ code: 'place.form' }) as Error);
     expect(() => changeView(before, { zoom: NaN })).toThrow(expect.objectContaining({ code: 'view.number' }) as Error);
   });

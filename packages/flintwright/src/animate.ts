@@ -1,4 +1,4 @@
-import { course, eases, Fault, type Ease, type Size, type Surface, type View } from '@flintwright/core';
+import { course, eases, type Ease, type Size, type Surface, type View } from '@flintwright/core';
 
 export interface MoveOptions {
   /** Milliseconds; default 0, at once. People who ask for less motion are moved at once. */
@@ -14,7 +14,7 @@ interface Running {
   readonly ease: (t: number) => number;
   readonly over: number;
   started: number | undefined;
-  finish(ended: 'arrived' | Fault | unknown): void;
+  finish(ended: unknown): void;
 }
 
 /** Movements of the view: at most one at a time; a new one, or a hand on the map, ends the one before. */
@@ -30,7 +30,13 @@ export class Animator {
     return this.running !== undefined;
   }
 
-  start(from: View, to: View, surface: Surface, size: Size, { over = 0, ease = 'both', signal }: MoveOptions): Promise<void> {
+  start(
+    from: View,
+    to: View,
+    surface: Surface,
+    size: Size,
+    { over = 0, ease = 'both', signal }: MoveOptions,
+  ): Promise<void> {
     this.stop();
     if (signal?.aborted) return Promise.reject(signal.reason as Error);
     if (!(over > 0)) {

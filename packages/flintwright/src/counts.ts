@@ -13,7 +13,18 @@ export interface LiveCounts {
   readonly geometryUploads: number;
 }
 
-const live = { maps: 0, buffers: 0, textures: 0, vertexArrays: 0, programs: 0, listeners: 0, workers: 0, requests: 0, elements: 0, geometryUploads: 0 };
+const live = {
+  maps: 0,
+  buffers: 0,
+  textures: 0,
+  vertexArrays: 0,
+  programs: 0,
+  listeners: 0,
+  workers: 0,
+  requests: 0,
+  elements: 0,
+  geometryUploads: 0,
+};
 
 export const count = (what: keyof LiveCounts, by: 1 | -1): void => {
   live[what] += by;
@@ -23,7 +34,12 @@ export const count = (what: keyof LiveCounts, by: 1 | -1): void => {
 export const liveCounts = (): LiveCounts => ({ ...live });
 
 /** Adds a listener and returns what takes it off again. */
-export function listen<E extends Event>(target: EventTarget, type: string, handler: (event: E) => void, options?: AddEventListenerOptions): () => void {
+export function listen<E extends Event>(
+  target: EventTarget,
+  type: string,
+  handler: (event: E) => void,
+  options?: AddEventListenerOptions,
+): () => void {
   target.addEventListener(type, handler as EventListener, options);
   count('listeners', 1);
   let on = true;

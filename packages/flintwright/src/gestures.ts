@@ -106,7 +106,12 @@ export function attachGestures(host: GestureHost): () => void {
 
   const spread = () => {
     const [a, b] = [...fingers.values()];
-    return { distance: Math.hypot(b.x - a.x, b.y - a.y), angle: Math.atan2(b.y - a.y, b.x - a.x), x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 };
+    return {
+      distance: Math.hypot(b.x - a.x, b.y - a.y),
+      angle: Math.atan2(b.y - a.y, b.x - a.x),
+      x: (a.x + b.x) / 2,
+      y: (a.y + b.y) / 2,
+    };
   };
 
   const move = (event: PointerEvent) => {
@@ -152,7 +157,12 @@ export function attachGestures(host: GestureHost): () => void {
     const turn = ((now.angle - before.angle) * 180) / Math.PI;
     const small = Math.abs(turn) > 180 ? 0 : turn;
     host.steer({ center: dragged([before.x, before.y], [now.x, now.y]).center });
-    host.steer(around([now.x, now.y], { zoom: view.zoom + Math.log2(now.distance / before.distance), bearing: view.bearing - small }));
+    host.steer(
+      around([now.x, now.y], {
+        zoom: view.zoom + Math.log2(now.distance / before.distance),
+        bearing: view.bearing - small,
+      }),
+    );
   };
 
   const up = (event: PointerEvent) => {
@@ -202,7 +212,10 @@ export function attachGestures(host: GestureHost): () => void {
       host.glide(around(pixel, { zoom: Math.round(view.zoom) - Math.sign(delta) }), 220);
       return;
     }
-    wheelTarget = Math.max(0, Math.min(24, (wheelFrame ? wheelTarget : view.zoom) - delta / (event.ctrlKey ? 90 : 320)));
+    wheelTarget = Math.max(
+      0,
+      Math.min(24, (wheelFrame ? wheelTarget : view.zoom) - delta / (event.ctrlKey ? 90 : 320)),
+    );
     if (host.reducedMotion()) {
       host.steer(around(pixel, { zoom: wheelTarget }));
       return;
@@ -225,7 +238,8 @@ export function attachGestures(host: GestureHost): () => void {
     const { view, size } = host.camera();
     const middle: [number, number] = [size.width / 2, size.height / 2];
     const over = host.reducedMotion() ? 0 : 180;
-    const pan = (dx: number, dy: number) => host.glide({ center: dragged(middle, [middle[0] + dx, middle[1] + dy]).center }, over);
+    const pan = (dx: number, dy: number) =>
+      host.glide({ center: dragged(middle, [middle[0] + dx, middle[1] + dy]).center }, over);
     const far = Math.min(size.width, size.height) / 4;
     const acts: Record<string, () => void> = {
       ArrowLeft: () => (event.shiftKey ? host.glide({ bearing: view.bearing - 15 }, over) : pan(far, 0)),

@@ -7,4 +7,14 @@ export type { PickedFeature, PickOptions } from './pick.js';
 export type { RequestHook, RequestPlan } from './load/request.js';
 export { liveCounts, type LiveCounts } from './counts.js';
 export { builtInSprites as icons } from './sprites.js';
-export { Fault, SheetFault, checkSheet, type Pad, type Place, type Sheet, type SheetLayer, type View, type ViewChange } from '@flintwright/core';
+export {
+  Fault,
+  SheetFault,
+  checkSheet,
+  type Pad,
+  type Place,
+  type Sheet,
+  type SheetLayer,
+  type View,
+  type ViewChange,
+} from '@flintwright/core';

@@ -21,7 +21,14 @@ export interface SheetParts {
   readonly removed: readonly string[];
 }
 
-export const partsOf = (base: Sheet): SheetParts => ({ base, data: {}, order: base.layers.map((layer) => layer.id), added: {}, changed: {}, removed: [] });
+export const partsOf = (base: Sheet): SheetParts => ({
+  base,
+  data: {},
+  order: base.layers.map((layer) => layer.id),
+  added: {},
+  changed: {},
+  removed: [],
+});
 
 /** The same additions and changes over another sheet. */
 export function rebased(parts: SheetParts, base: Sheet): SheetParts {
@@ -60,13 +67,22 @@ export class Layers {
     if (layer) return layer;
     const ids = this.get().order;
     const near = nearestSpelling(id, ids);
-    throw new Fault('layer.unknown', `there is no layer "${id}"`, near ? `Did you mean "${near}"?` : `Layers: ${ids.join(', ')}.`);
+    throw new Fault(
+      'layer.unknown',
+      `there is no layer "${id}"`,
+      near ? `Did you mean "${near}"?` : `Layers: ${ids.join(', ')}.`,
+    );
   }
 
   /** Adds a layer; `of` may hold its data in place, as `{ features: geojson or address }` or `{ tiles: address }`. */
   add({ of, ...layer }: AddedLayer, { before }: AddOptions = {}): void {
     const parts = this.get();
-    if (parts.order.includes(layer.id)) throw new Fault('layer.twice', `there is a layer "${layer.id}" already`, 'Change it with layers.change, or choose another id.');
+    if (parts.order.includes(layer.id))
+      throw new Fault(
+        'layer.twice',
+        `there is a layer "${layer.id}" already`,
+        'Change it with layers.change, or choose another id.',
+      );
     if (before !== undefined) this.require(before);
     const full: SheetLayer = { ...layer, of: typeof of === 'string' ? of : layer.id };
     const at = before === undefined ? parts.order.length : parts.order.indexOf(before);
@@ -108,14 +124,27 @@ export class Layers {
   feed(id: string, data: SheetData): void {
     this.require(id);
     const parts = this.get();
-    if (!parts.data[id]) throw new Fault('layer.data', `layer "${id}" has no data of its own`, 'Only layers added with their data in place can be fed.');
+    if (!parts.data[id])
+      throw new Fault(
+        'layer.data',
+        `layer "${id}" has no data of its own`,
+        'Only layers added with their data in place can be fed.',
+      );
     this.set({ ...parts, data: { ...parts.data, [id]: data } });
   }
 
   remove(id: string): void {
     this.require(id);
     const parts = this.get();
-    const without = <T>(record: Readonly<Record<string, T>>) => Object.fromEntries(Object.entries(record).filter(([key]) => key !== id));
-    this.set({ ...parts, order: parts.order.filter((other) => other !== id), added: without(parts.added), data: without(parts.data), changed: without(parts.changed), removed: [...parts.removed, id] });
+    const without = <T>(record: Readonly<Record<string, T>>) =>
+      Object.fromEntries(Object.entries(record).filter(([key]) => key !== id));
+    this.set({
+      ...parts,
+      order: parts.order.filter((other) => other !== id),
+      added: without(parts.added),
+      data: without(parts.data),
+      changed: without(parts.changed),
+      removed: [...parts.removed, id],
+    });
   }
 }

@@ -12,6 +12,7 @@ import {
   readPlace,
   readSheet,
   tilesInView,
+  withSchemeColours,
   type CompiledSheet,
   type Ease,
   type FeatureBlock,
@@ -68,7 +69,8 @@ export interface MapOptions {
 }
 
 /** What the map is to show: features, bounds, a list of places, or a layer by its id. */
-export type FrameTarget = string | readonly Place[] | { readonly bounds: readonly [number, number, number, number] } | object;
+export type FrameTarget =
+  string | readonly Place[] | { readonly bounds: readonly [number, number, number, number] } | object;
 
 export interface FrameOptions extends MoveOptions {
   /** Room to leave free, in CSS pixels; default 40. */
@@ -145,8 +147,16 @@ export class FlintMap extends EventTarget {
     this.spriteAt = new Map(spriteNames(options.icons ?? {}).map((name, i) => [name, i]));
     const sheet = typeof options.sheet === 'object' ? options.sheet : emptySheet;
     const compiled = readSheet(sheet);
-    this.limits = { ...defaultLimits, ...(sheet.view?.limits?.zoom ? { zoom: sheet.view.limits.zoom } : {}), ...options.limits };
-    this.start = changeView({ center: [0, 0], zoom: 1, bearing: 0, tilt: 0 }, { ...sheet.view, ...options.view }, this.limits);
+    this.limits = {
+      ...defaultLimits,
+      ...(sheet.view?.limits?.zoom ? { zoom: sheet.view.limits.zoom } : {}),
+      ...options.limits,
+    };
+    this.start = changeView(
+      { center: [0, 0], zoom: 1, bearing: 0, tilt: 0 },
+      { ...sheet.view, ...options.view },
+      this.limits,
+    );
     count('maps', 1);
     dress(host);
     host.classList.add('flint');
@@ -161,17 +171,38 @@ export class FlintMap extends EventTarget {
     this.credit.hidden = true;
     this.notice = new Notice(this.over);
     const parts = partsOf(sheet);
-    this.state = { view: this.start, size: { width: host.clientWidth, height: host.clientHeight }, ratio: window.devicePixelRatio || 1, parts, sheet: compiled };
-    this.layers = new Layers(() => this.state.parts, (next) => this.setParts(next));
-    this.markers = new Markers((name) => this.spriteAt.get(name), () => this.again(true));
-    this.animator = new Animator((view) => this.update({ view }), () => this.again());
+    this.state = {
+      view: this.start,
+      size: { width: host.clientWidth, height: host.clientHeight },
+      ratio: window.devicePixelRatio || 1,
+      parts,
+      sheet: compiled,
+    };
+    this.layers = new Layers(
+      () => this.state.parts,
+      (next) => this.setParts(next),
+    );
+    this.markers = new Markers(
+      (name) => this.spriteAt.get(name),
+      () => this.again(true),
+    );
+    this.animator = new Animator(
+      (view) => this.update({ view }),
+      () => this.again(),
+    );
     this.pool = new WorkerPool(Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1)), options.worker);
     this.makeRenderer();
     this.watch();
     this.applySheet();
     if (typeof options.sheet === 'string') void this.loadSheet(options.sheet, true);
     if (this.state.size.width === 0 || this.state.size.height === 0) {
-      this.later(new Fault('host.size', `the map's element is ${this.state.size.width} × ${this.state.size.height} pixels`, 'Give it a width and a height in CSS; the map appears as soon as it has both.'));
+      this.later(
+        new Fault(
+          'host.size',
+          `the map's element is ${this.state.size.width} × ${this.state.size.height} pixels`,
+          'Give it a width and a height in CSS; the map appears as soon as it has both.',
+        ),
+      );
     }
     this.again();
   }
@@ -194,7 +225,14 @@ export class FlintMap extends EventTarget {
     this.alive();
     const places = await this.placesOf(target);
     if (!places.length) throw new Fault('frame.empty', 'there is nothing to frame', 'Give at least one place.');
-    const view = frameView(this.state.view, this.surface, this.state.size, places, pad, Math.min(zoom, this.limits.zoom[1]));
+    const view = frameView(
+      this.state.view,
+      this.surface,
+      this.state.size,
+      places,
+      pad,
+      Math.min(zoom, this.limits.zoom[1]),
+    );
     await this.moveTo(changeView(this.state.view, view, this.limits), { over, ...rest });
   }
 
@@ -238,7 +276,9 @@ export class FlintMap extends EventTarget {
   /** The features at a pixel, topmost first. */
   pick(point: readonly [number, number], options: PickOptions = {}): PickedFeature[] {
     this.alive();
-    return pickAt(point, options, this.camera, this.state.sheet.layers, this.stores, this.drawn, (data) => this.idName(data));
+    return pickAt(point, options, this.camera, this.state.sheet.layers, this.stores, this.drawn, (data) =>
+      this.idName(data),
+    );
   }
 
   /**
@@ -249,7 +289,12 @@ export class FlintMap extends EventTarget {
   flag(feature: Pick<PickedFeature, 'data' | 'from' | 'key'>, state: string, on = true): void {
     this.alive();
     const { data, from, key } = feature;
-    if (key === undefined) throw new Fault('flag.key', 'nothing tells this feature apart from others', `Give the features ids, or name an attribute in data.${data}.id of the sheet.`);
+    if (key === undefined)
+      throw new Fault(
+        'flag.key',
+        'nothing tells this feature apart from others',
+        `Give the features ids, or name an attribute in data.${data}.id of the sheet.`,
+      );
     const group = `${data}/${from}`;
     const held = this.flags.get(group) ?? new Map<string, ReadonlySet<string>>();
     const before = held.get(key) ?? new Set<string>();
@@ -296,14 +341,20 @@ export class FlintMap extends EventTarget {
     this.animator.stop();
     for (const stop of this.off) stop();
     for (const popup of [...this.popups]) popup.close();
-    for (const { controller } of this.opening.values()) controller.abort(new Fault('map.destroyed', 'the map was destroyed', settleTimeoutNote));
+    for (const { controller } of this.opening.values())
+      controller.abort(new Fault('map.destroyed', 'the map was destroyed', settleTimeoutNote));
     for (const store of this.stores.values()) store.destroy();
     this.stores.clear();
     this.pool.destroy();
     this.notice.clear();
     this.renderer?.destroy();
     this.renderer?.device.gl.getExtension('WEBGL_lose_context')?.loseContext();
-    for (const element of [...this.host.querySelectorAll(':scope > .flint-canvas, :scope > .flint-focus, :scope > .flint-over, :scope > .flint-credit')]) dropElement(element);
+    for (const element of [
+      ...this.host.querySelectorAll(
+        ':scope > .flint-canvas, :scope > .flint-focus, :scope > .flint-over, :scope > .flint-credit',
+      ),
+    ])
+      dropElement(element);
     this.host.classList.remove('flint');
     for (const resolve of this.waiting.splice(0)) resolve();
     count('maps', -1);
@@ -319,12 +370,20 @@ export class FlintMap extends EventTarget {
     const { view, size } = this.state;
     const known = this.camera_;
     if (known && known.view === view && known.size === size) return known;
-    return (this.camera_ = new Camera(view, this.surface, { width: Math.max(1, size.width), height: Math.max(1, size.height) }));
+    return (this.camera_ = new Camera(view, this.surface, {
+      width: Math.max(1, size.width),
+      height: Math.max(1, size.height),
+    }));
   }
 
   /** The one way to change the state. */
   private update(change: Partial<MapState>): void {
-    if (this.updating) throw new Fault('map.reentry', 'the map is being changed already', 'Change it after the event handler has returned, for instance in a microtask.');
+    if (this.updating)
+      throw new Fault(
+        'map.reentry',
+        'the map is being changed already',
+        'Change it after the event handler has returned, for instance in a microtask.',
+      );
     const before = this.state;
     const next = { ...before, ...change };
     if ((Object.keys(change) as (keyof MapState)[]).every((key) => before[key] === next[key])) return;
@@ -358,7 +417,11 @@ export class FlintMap extends EventTarget {
     this.off.push(() => controller.abort(new Fault('map.destroyed', 'the map was destroyed', settleTimeoutNote)));
     try {
       const url = new URL(address, this.base).href;
-      const sheet = (await fetchJson(url, { signal: controller.signal, what: 'the sheet' }, this.options.request)) as Sheet;
+      const sheet = (await fetchJson(
+        url,
+        { signal: controller.signal, what: 'the sheet' },
+        this.options.request,
+      )) as Sheet;
       if (this.destroyed) return;
       const faults = checkSheet(sheet);
       if (faults.length) {
@@ -366,7 +429,9 @@ export class FlintMap extends EventTarget {
         return;
       }
       // Addresses in a sheet are relative to the sheet.
-      const data = Object.fromEntries(Object.entries(sheet.data ?? {}).map(([name, entry]) => [name, absolute(entry, url)]));
+      const data = Object.fromEntries(
+        Object.entries(sheet.data ?? {}).map(([name, entry]) => [name, absolute(entry, url)]),
+      );
       this.setSheet({ ...sheet, data });
       if (first) {
         this.start = changeView(this.start, { ...sheet.view, ...this.options.view }, this.limits);
@@ -383,7 +448,7 @@ export class FlintMap extends EventTarget {
   /** Brings workers and stores into line with the sheet in force. */
   private applySheet(): void {
     const { sheet } = this.state;
-    this.pool.setSheet(withoutFeatures(sheet.sheet), [...this.spriteAt.keys()]);
+    this.pool.setSheet(withoutFeatures(withSchemeColours(sheet.sheet)), [...this.spriteAt.keys()]);
     const entries = sheet.sheet.data ?? {};
     for (const [name, { controller, data: held }] of this.opening) {
       if (entries[name] === held) continue;
@@ -408,7 +473,15 @@ export class FlintMap extends EventTarget {
     this.opening.set(name, entry);
     const { signal } = controller;
     try {
-      const source = await openSource({ name, data, base: this.base, hook: this.options.request, pool: this.pool, signal, files: this.options.files ?? {} });
+      const source = await openSource({
+        name,
+        data,
+        base: this.base,
+        hook: this.options.request,
+        pool: this.pool,
+        signal,
+        files: this.options.files ?? {},
+      });
       if (this.destroyed || this.opening.get(name) !== entry) return;
       const store = new TileStore(name, source, {
         pool: this.pool,
@@ -422,7 +495,8 @@ export class FlintMap extends EventTarget {
       store.setLayers(this.state.sheet.layers);
       this.showCredits();
     } catch (error) {
-      if (!signal.aborted && !this.destroyed) this.fault(asFault(error, 'data.open', 'Check the data.', `data "${name}"`));
+      if (!signal.aborted && !this.destroyed)
+        this.fault(asFault(error, 'data.open', 'Check the data.', `data "${name}"`));
     } finally {
       this.opened.add(name);
       if (!this.destroyed) this.again(true);
@@ -435,7 +509,13 @@ export class FlintMap extends EventTarget {
     const held = this.flags.get(`${data}/${from}`);
     if (!held?.size) return undefined;
     const keyOf = featureKeys(block, this.idName(data));
-    const order = [...new Set(this.state.sheet.layers.flatMap((layer) => (layer.data === data && layer.from === from ? layer.stateNames : [])))];
+    const order = [
+      ...new Set(
+        this.state.sheet.layers.flatMap((layer) =>
+          layer.data === data && layer.from === from ? layer.stateNames : [],
+        ),
+      ),
+    ];
     return (feature) => {
       const states = held.get(keyOf(feature) ?? '');
       return states ? order.filter((name) => states.has(name)).join('+') : '';
@@ -534,9 +614,15 @@ export class FlintMap extends EventTarget {
     const { layers } = this.state.sheet;
     const hovering = layers.filter((layer) => layer.stateNames.includes('hover')).map((layer) => layer.id);
     const pressable = layers.filter((layer) => layer.source.popup).map((layer) => layer.id);
-    const found = point && (hovering.length || pressable.length) ? this.pick(point, { layers: [...hovering, ...pressable] }) : [];
+    const found =
+      point && (hovering.length || pressable.length) ? this.pick(point, { layers: [...hovering, ...pressable] }) : [];
     const over = found.find((feature) => hovering.includes(feature.layer) && feature.key !== undefined);
-    const same = over && this.hovered && over.key === this.hovered.key && over.data === this.hovered.data && over.from === this.hovered.from;
+    const same =
+      over &&
+      this.hovered &&
+      over.key === this.hovered.key &&
+      over.data === this.hovered.data &&
+      over.from === this.hovered.from;
     if (!same) {
       if (this.hovered) this.flag(this.hovered, 'hover', false);
       this.hovered = over;
@@ -553,7 +639,12 @@ export class FlintMap extends EventTarget {
       const data = layer.of.split('/')[0];
       await this.until(() => this.opened.has(data));
       const bounds = this.stores.get(data)?.source.bounds;
-      if (!bounds) throw new Fault('frame.bounds', `the data of layer "${target}" does not say where it lies`, 'Frame its features or bounds instead.');
+      if (!bounds)
+        throw new Fault(
+          'frame.bounds',
+          `the data of layer "${target}" does not say where it lies`,
+          'Frame its features or bounds instead.',
+        );
       return corners(bounds);
     }
     if ('bounds' in target) return corners(target.bounds as [number, number, number, number]);
@@ -654,7 +745,10 @@ export class FlintMap extends EventTarget {
   }
 }
 
-function absolute<T extends { readonly tiles?: string; readonly features?: string | object }>(entry: T, base: string): T {
+function absolute<T extends { readonly tiles?: string; readonly features?: string | object }>(
+  entry: T,
+  base: string,
+): T {
   const full = (address: string) => new URL(address, base).href.replaceAll('%7B', '{').replaceAll('%7D', '}');
   return {
     ...entry,
@@ -665,11 +759,21 @@ function absolute<T extends { readonly tiles?: string; readonly features?: strin
 
 /** The sheet as workers need it: features given in place travel once, on their own. */
 function withoutFeatures(sheet: Sheet): Sheet {
-  const data = Object.fromEntries(Object.entries(sheet.data ?? {}).map(([name, entry]) => [name, typeof entry.features === 'object' ? { ...entry, features: '' } : entry]));
+  const data = Object.fromEntries(
+    Object.entries(sheet.data ?? {}).map(([name, entry]) => [
+      name,
+      typeof entry.features === 'object' ? { ...entry, features: '' } : entry,
+    ]),
+  );
   return { ...sheet, data };
 }
 
-const corners = ([west, south, east, north]: readonly [number, number, number, number]): [number, number][] => [[west, south], [east, north], [west, north], [east, south]];
+const corners = ([west, south, east, north]: readonly [number, number, number, number]): [number, number][] => [
+  [west, south],
+  [east, north],
+  [west, north],
+  [east, south],
+];
 
 export type { Ease };
 
@@ -681,6 +785,11 @@ export type { Ease };
  */
 export function createMap(host: HTMLElement | string, options: MapOptions = {}): FlintMap {
   const element = typeof host === 'string' ? document.querySelector<HTMLElement>(host) : host;
-  if (!element) throw new Fault('host.missing', `no element matches "${String(host)}"`, 'Call createMap after the element is on the page, and check the selector.');
+  if (!element)
+    throw new Fault(
+      'host.missing',
+      `no element matches "${String(host)}"`,
+      'Call createMap after the element is on the page, and check the selector.',
+    );
   return new FlintMap(element, options);
 }

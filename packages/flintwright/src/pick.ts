@@ -64,15 +64,26 @@ export function pickAt(
     const { rows } = entry.prepared!;
     for (let row = prepared.features.length - 1; row >= 0; row--) {
       const feature = prepared.features[row];
-      const reach = reachOf(layer, rows, (prepared.texel + row * layer.texels) * 4, block.kinds[feature], options.within ?? 4);
-      if (reach < 0 || !featureNear(block, feature, u * block.extent, v * block.extent, reach * unitsPerPixel)) continue;
+      const reach = reachOf(
+        layer,
+        rows,
+        (prepared.texel + row * layer.texels) * 4,
+        block.kinds[feature],
+        options.within ?? 4,
+      );
+      if (reach < 0 || !featureNear(block, feature, u * block.extent, v * block.extent, reach * unitsPerPixel))
+        continue;
       const key = keyOf(feature);
       const identity = `${layer.id}\u0000${key ?? `${entry.key}/${feature}`}`;
       if (seen.has(identity)) continue;
       seen.add(identity);
       const { x, y } = entry.tile;
       const geo = featureToGeoJson(block, feature, (xy) => {
-        const at = camera.surface.inverse((x + xy[0] / block.extent) * size - wrap / 2, wrap / 2 - (y + xy[1] / block.extent) * size, 0)!;
+        const at = camera.surface.inverse(
+          (x + xy[0] / block.extent) * size - wrap / 2,
+          wrap / 2 - (y + xy[1] / block.extent) * size,
+          0,
+        )!;
         [xy[0], xy[1]] = at;
       });
       out.push({ ...geo, layer: layer.id, data: layer.data, from: layer.from, key });

@@ -2,11 +2,11 @@ import {
   asFault,
   boundsOfAll,
   buffersOfPrepared,
+  compileSheet,
   Fault,
   gunzip,
   prepareTile,
   readGeoJson,
-  readSheet,
   readTile,
   TileCutter,
   type CompiledSheet,
@@ -31,7 +31,8 @@ const spriteNumber = (name: string) => sprites.get(name) ?? 0;
 function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[] } | undefined {
   switch (message.kind) {
     case 'sheet':
-      sheet = readSheet(message.sheet);
+      // The map has checked the sheet and written its schemes out.
+      sheet = compileSheet(message.sheet, () => {});
       version = message.version;
       sprites = new Map(message.sprites.map((name, i) => [name, i]));
       return undefined;
@@ -39,9 +40,15 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
       cutters.delete(message.data);
       return undefined;
     case 'features': {
-      const block = readGeoJson(message.source, { name: message.data, ...(message.idName === undefined ? {} : { id: message.idName }) });
+      const block = readGeoJson(message.source, {
+        name: message.data,
+        ...(message.idName === undefined ? {} : { id: message.idName }),
+      });
       cutters.set(message.data, new TileCutter(block, message.maxZoom));
-      return { reply: { id: message.id, ok: true, version, bounds: block.coords.length ? boundsOfAll(block) : undefined }, transfer: [] };
+      return {
+        reply: { id: message.id, ok: true, version, bounds: block.coords.length ? boundsOfAll(block) : undefined },
+        transfer: [],
+      };
     }
     case 'tile': {
       const violations: Violation[] = [];
@@ -60,8 +67,15 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
       // Blocks that no layer draws stay behind.
       if (!wanted.has('')) blocks = blocks.filter((block) => wanted.has(block.name));
       const prepared = prepareTile(tile, blocks, layers, message.zoom, spriteNumber, message.shown);
-      const notes = violations.slice(0, 20).map(({ code, message: text, offset }) => new Fault(code, text, 'That feature is left out; have the tile written again.', `byte ${offset}`).toJSON());
-      return { reply: { id: message.id, ok: true, version, tile: prepared, names, notes }, transfer: buffersOfPrepared(prepared) };
+      const notes = violations
+        .slice(0, 20)
+        .map(({ code, message: text, offset }) =>
+          new Fault(code, text, 'That feature is left out; have the tile written again.', `byte ${offset}`).toJSON(),
+        );
+      return {
+        reply: { id: message.id, ok: true, version, tile: prepared, names, notes },
+        transfer: buffersOfPrepared(prepared),
+      };
     }
   }
 }

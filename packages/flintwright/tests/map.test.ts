@@ -3,7 +3,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { fileURLToPath } from 'node:url';
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
-import { tileServer } from '@flintwright/cli';
+import { serveFolder } from '@flintwright/cli';
 import { chromium, type Browser, type Page } from 'playwright-core';
 import { chromiumOptions } from '../../../scripts/browser.mjs';
 import type { FlintMap, Sheet } from 'flintwright';
@@ -21,13 +21,13 @@ const served = fileURLToPath(new URL('../../../examples/dist', import.meta.url))
 let browser: Browser;
 let page: Page;
 let base: string;
-let server: Awaited<ReturnType<typeof tileServer>>;
+let server: Awaited<ReturnType<typeof serveFolder>>;
 let bad: Server;
 let badBase: string;
 let complaints: string[] = [];
 
 beforeAll(async () => {
-  server = await tileServer(served);
+  server = await serveFolder(served);
   base = await server.listen({ port: 0, host: 'localhost' });
   base = base.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
   // A server with every bad habit.
@@ -41,7 +41,8 @@ beforeAll(async () => {
     else if (path.startsWith('/empty')) response.end();
     else if (path.startsWith('/500')) response.writeHead(500).end();
     else if (path.startsWith('/garbage')) response.end(Buffer.from([26, 200, 1, 7, 7, 7]));
-    else if (path.startsWith('/stutter')) response.writeHead(stutters++ === 0 ? 503 : 204, { 'Retry-After': '0' }).end();
+    else if (path.startsWith('/stutter'))
+      response.writeHead(stutters++ === 0 ? 503 : 204, { 'Retry-After': '0' }).end();
     else if (path.startsWith('/key')) response.writeHead(request.headers['x-key'] === 'open' ? 204 : 403).end();
     else response.writeHead(404).end();
   }).listen(0, 'localhost');
@@ -60,7 +61,11 @@ beforeEach(async () => {
   page = await browser.newPage({ viewport: { width: 800, height: 600 }, bypassCSP: false });
   complaints = [];
   page.on('pageerror', (error) => complaints.push(String(error)));
-  page.on('console', (message) => message.type() === 'error' && !/Failed to load resource/.test(message.text()) && complaints.push(message.text()));
+  page.on(
+    'console',
+    (message) =>
+      message.type() === 'error' && !/Failed to load resource/.test(message.text()) && complaints.push(message.text()),
+  );
 });
 
 afterEach(async () => {
@@ -70,17 +75,47 @@ afterEach(async () => {
 
 /** A sheet of two squares, north-west red and south-east blue, around [0, 0]. */
 const squares = (more: object = {}): Sheet => {
-  const box = (id: number, kind: string, x: number, y: number) => ({ type: 'Feature', id, properties: { kind, code: `c${id}`, value: id * 10 }, geometry: { type: 'Polygon', coordinates: [[[x, y], [x + 8, y], [x + 8, y + 8], [x, y + 8], [x, y]]] } });
+  const box = (id: number, kind: string, x: number, y: number) => ({
+    type: 'Feature',
+    id,
+    properties: { kind, code: `c${id}`, value: id * 10 },
+    geometry: {
+      type: 'Polygon',
+      coordinates: [
+        [
+          [x, y],
+          [x + 8, y],
+          [x + 8, y + 8],
+          [x, y + 8],
+          [x, y],
+        ],
+      ],
+    },
+  });
   return {
     sheet: 1,
-    data: { boxes: { features: { type: 'FeatureCollection', features: [box(1, 'red', -9, 1), box(2, 'blue', 1, -9)] } } },
+    data: {
+      boxes: { features: { type: 'FeatureCollection', features: [box(1, 'red', -9, 1), box(2, 'blue', 1, -9)] } },
+    },
     background: '#ffffff',
-    layers: [{ id: 'boxes', of: 'boxes', fill: { color: { by: 'kind', kinds: { red: '#ff0000', blue: '#0000ff' } } }, states: { hover: { fill: { color: '#00ff00' } }, selected: { fill: { color: '#ffff00' } } }, ...more }],
+    layers: [
+      {
+        id: 'boxes',
+        of: 'boxes',
+        fill: { color: { by: 'kind', kinds: { red: '#ff0000', blue: '#0000ff' } } },
+        states: { hover: { fill: { color: '#00ff00' } }, selected: { fill: { color: '#ffff00' } } },
+        ...more,
+      },
+    ],
   } as Sheet;
 };
 
 /** Opens the test page and makes a map on it; faults are gathered in `window.faults`. */
-async function open(sheet: Sheet | string, view: object = { center: [0, 0], zoom: 5 }, options: object = {}): Promise<void> {
+async function open(
+  sheet: Sheet | string,
+  view: object = { center: [0, 0], zoom: 5 },
+  options: object = {},
+): Promise<void> {
   await page.goto(`${base}/test/`);
   await page.waitForFunction(() => 'flintwright' in window);
   await page.evaluate(
@@ -99,7 +134,9 @@ const faults = () => page.evaluate(() => window.faults.map(({ code, mend }) => (
 async function pixel(x: number, y: number): Promise<[number, number, number]> {
   const shot = await page.screenshot({ clip: { x, y, width: 1, height: 1 } });
   return page.evaluate(async (data) => {
-    const image = await createImageBitmap(new Blob([Uint8Array.from(atob(data), (c) => c.charCodeAt(0))], { type: 'image/png' }));
+    const image = await createImageBitmap(
+      new Blob([Uint8Array.from(atob(data), (c) => c.charCodeAt(0))], { type: 'image/png' }),
+    );
     const context = new OffscreenCanvas(1, 1).getContext('2d')!;
     context.drawImage(image, 0, 0);
     return [...context.getImageData(0, 0, 1, 1).data.slice(0, 3)] as [number, number, number];
@@ -111,9 +148,15 @@ describe('a map of features', () => {
     await open(squares());
     await settled();
     // At zoom 5 a degree is 22.8 pixels: the squares lie to the upper left and lower right of the middle.
-    expect([await pixel(300, 200), await pixel(500, 400), await pixel(500, 200)]).toEqual([[255, 0, 0], [0, 0, 255], [255, 255, 255]]);
+    expect([await pixel(300, 200), await pixel(500, 400), await pixel(500, 200)]).toEqual([
+      [255, 0, 0],
+      [0, 0, 255],
+      [255, 255, 255],
+    ]);
     const picked = await page.evaluate(() => window.map.pick([300, 200]));
-    expect(picked).toMatchObject([{ layer: 'boxes', id: 1, key: '1', properties: { kind: 'red', code: 'c1', value: 10 } }]);
+    expect(picked).toMatchObject([
+      { layer: 'boxes', id: 1, key: '1', properties: { kind: 'red', code: 'c1', value: 10 } },
+    ]);
     expect(await page.evaluate(() => window.map.pick([500, 200]))).toEqual([]);
 
     await page.mouse.move(300, 200);
@@ -121,16 +164,37 @@ describe('a map of features', () => {
     expect(await pixel(300, 200)).toEqual([0, 255, 0]);
     await page.mouse.move(500, 400);
     await settled();
-    expect([await pixel(300, 200), await pixel(500, 400)]).toEqual([[255, 0, 0], [0, 255, 0]]);
+    expect([await pixel(300, 200), await pixel(500, 400)]).toEqual([
+      [255, 0, 0],
+      [0, 255, 0],
+    ]);
     await page.mouse.move(790, 20);
     await page.evaluate(() => window.map.flag({ data: 'boxes', from: '', key: '2' }, 'selected'));
     await settled();
-    expect([await pixel(300, 200), await pixel(500, 400)]).toEqual([[255, 0, 0], [255, 255, 0]]);
+    expect([await pixel(300, 200), await pixel(500, 400)]).toEqual([
+      [255, 0, 0],
+      [255, 255, 0],
+    ]);
 
     const before = await page.evaluate(() => window.flintwright.liveCounts().geometryUploads);
-    await page.evaluate(() => window.map.layers.change('boxes', { fill: { color: { by: 'value', ramp: [[10, '#000000'], [20, '#808080']], space: 'rgb' } } }));
+    await page.evaluate(() =>
+      window.map.layers.change('boxes', {
+        fill: {
+          color: {
+            by: 'value',
+            ramp: [
+              [10, '#000000'],
+              [20, '#808080'],
+            ],
+            space: 'rgb',
+          },
+        },
+      }),
+    );
     await settled();
-    expect([await pixel(300, 200), await page.evaluate(() => window.flintwright.liveCounts().geometryUploads)]).toEqual([[0, 0, 0], before]);
+    expect([await pixel(300, 200), await page.evaluate(() => window.flintwright.liveCounts().geometryUploads)]).toEqual(
+      [[0, 0, 0], before],
+    );
 
     await page.evaluate(() => window.map.destroy());
     const { geometryUploads, ...counts } = await page.evaluate(() => window.flintwright.liveCounts());
@@ -142,17 +206,36 @@ describe('a map of features', () => {
   test('layers are added, hidden, moved and removed at run time; overlays outlive a new sheet', async () => {
     await open(squares());
     await page.evaluate(() => {
-      const ring = [[-5, -5], [5, -5], [5, 5], [-5, 5], [-5, -5]];
-      window.map.layers.add({ id: 'mine', of: { features: { type: 'Polygon', coordinates: [ring] } }, fill: '#00ffff' });
+      const ring = [
+        [-5, -5],
+        [5, -5],
+        [5, 5],
+        [-5, 5],
+        [-5, -5],
+      ];
+      window.map.layers.add({
+        id: 'mine',
+        of: { features: { type: 'Polygon', coordinates: [ring] } },
+        fill: '#00ffff',
+      });
     });
     await settled();
-    expect([await pixel(400, 300), await pixel(340, 240)]).toEqual([[0, 255, 255], [0, 255, 255]]);
+    expect([await pixel(400, 300), await pixel(340, 240)]).toEqual([
+      [0, 255, 255],
+      [0, 255, 255],
+    ]);
     await page.evaluate(() => window.map.layers.move('mine', { before: 'boxes' }));
     await settled();
-    expect([await pixel(400, 300), await pixel(340, 240)]).toEqual([[0, 255, 255], [255, 0, 0]]);
+    expect([await pixel(400, 300), await pixel(340, 240)]).toEqual([
+      [0, 255, 255],
+      [255, 0, 0],
+    ]);
     await page.evaluate((next) => window.map.setSheet({ ...next, background: '#ff00ff' }), squares({ visible: false }));
     await settled();
-    expect([await pixel(340, 240), await pixel(300, 150)]).toEqual([[0, 255, 255], [255, 0, 255]]);
+    expect([await pixel(340, 240), await pixel(300, 150)]).toEqual([
+      [0, 255, 255],
+      [255, 0, 255],
+    ]);
     await page.evaluate(() => window.map.layers.remove('mine'));
     await settled();
     expect(await pixel(400, 300)).toEqual([255, 0, 255]);
@@ -167,19 +250,45 @@ describe('a map of features', () => {
   });
 
   test('strokes have their width, dashes and ground metres; a clear stroke is not laid twice at its joins', async () => {
-    const path = { type: 'LineString', coordinates: [[-10, 0], [0, 0], [0, -8]] };
-    await open({ sheet: 1, background: '#fff', data: { l: { features: path } }, layers: [{ id: 'l', of: 'l', stroke: { color: '#000', opacity: 0.5, width: 20, join: 'miter' } }] });
+    const path = {
+      type: 'LineString',
+      coordinates: [
+        [-10, 0],
+        [0, 0],
+        [0, -8],
+      ],
+    };
+    await open({
+      sheet: 1,
+      background: '#fff',
+      data: { l: { features: path } },
+      layers: [{ id: 'l', of: 'l', stroke: { color: '#000', opacity: 0.5, width: 20, join: 'miter' } }],
+    });
     await settled();
     const grey = await pixel(300, 300);
     expect(grey[0]).toBeGreaterThan(120);
     expect(grey[0]).toBeLessThan(135);
     // Along the join, inside and out, nothing is darker; the outer corner is filled by the miter.
-    for (const [x, y] of [[399, 300], [400, 300], [404, 296], [396, 304], [408, 292], [400, 340]]) expect(await pixel(x, y)).toEqual(grey);
-    expect([await pixel(300, 288), await pixel(412, 300)]).toEqual([[255, 255, 255], [255, 255, 255]]);
+    for (const [x, y] of [
+      [399, 300],
+      [400, 300],
+      [404, 296],
+      [396, 304],
+      [408, 292],
+      [400, 340],
+    ])
+      expect(await pixel(x, y)).toEqual(grey);
+    expect([await pixel(300, 288), await pixel(412, 300)]).toEqual([
+      [255, 255, 255],
+      [255, 255, 255],
+    ]);
     await page.evaluate(() => window.map.layers.change('l', { stroke: { color: '#000', width: '100000m' } }));
     await settled();
     // 100 km at zoom 5 on the equator: 20.4 pixels.
-    expect([await pixel(300, 291), await pixel(300, 288)]).toEqual([[0, 0, 0], [255, 255, 255]]);
+    expect([await pixel(300, 291), await pixel(300, 288)]).toEqual([
+      [0, 0, 0],
+      [255, 255, 255],
+    ]);
   });
 
   test('drag, wheel, keys and double press change the view as a hand expects', async () => {
@@ -210,7 +319,9 @@ describe('a map of features', () => {
     await page.keyboard.press('-');
     await page.waitForFunction(() => window.map.view.zoom <= 5);
     await page.keyboard.press('Home');
-    await page.waitForFunction(() => window.map.view.zoom === 5 && window.map.view.bearing === 0 && window.map.view.center[0] === 0);
+    await page.waitForFunction(
+      () => window.map.view.zoom === 5 && window.map.view.bearing === 0 && window.map.view.center[0] === 0,
+    );
     await page.mouse.dblclick(400, 300);
     await page.waitForFunction(() => window.map.view.zoom === 6);
     await page.mouse.move(400, 300);
@@ -232,7 +343,9 @@ describe('a map of features', () => {
       await map.frame('boxes', { over: 0 });
       const all = [map.toPixel([-9, 9]), map.toPixel([9, -9])];
       const controller = new AbortController();
-      const stopped = map.move({ zoom: 12 }, { over: 5000, signal: controller.signal }).catch((error: Error) => error.name);
+      const stopped = map
+        .move({ zoom: 12 }, { over: 5000, signal: controller.signal })
+        .catch((error: Error) => error.name);
       setTimeout(() => controller.abort(), 100);
       const name = await stopped;
       const between = map.view.zoom;
@@ -248,7 +361,14 @@ describe('a map of features', () => {
 
   test('markers and popups: pressed open, kept inside the map, closed by key and by a press elsewhere', async () => {
     await open({ ...squares({ popup: { title: 'kind', lines: { Code: 'code', Value: "format(value, '0.0 t')" } } }) });
-    await page.evaluate(() => window.map.markers.add({ at: [8, 8], icon: 'anchor', color: '#c00', popup: { title: 'Here', text: '<b>not bold</b>' } }));
+    await page.evaluate(() =>
+      window.map.markers.add({
+        at: [8, 8],
+        icon: 'anchor',
+        color: '#c00',
+        popup: { title: 'Here', text: '<b>not bold</b>' },
+      }),
+    );
     await settled();
     const tip = await page.evaluate(() => window.map.toPixel([8, 8]));
     expect((await pixel(Math.round(tip[0]) - 8, Math.round(tip[1]) - 17))[0]).toBeGreaterThan(180);
@@ -286,10 +406,14 @@ describe('a map of tiles', () => {
     expect(labels).toEqual(expect.arrayContaining(['Hallow Quay', 'Brindle']));
     const water = await page.evaluate(() => window.map.toPixel([-31.165, 44.6185]));
     await page.mouse.click(water[0], water[1]);
-    expect(JSON.parse((await page.evaluate(() => document.body.dataset['pressed'])) ?? '[]')).toEqual(expect.arrayContaining([expect.objectContaining({ layer: 'depth' })]));
+    expect(JSON.parse((await page.evaluate(() => document.body.dataset['pressed'])) ?? '[]')).toEqual(
+      expect.arrayContaining([expect.objectContaining({ layer: 'depth' })]),
+    );
     // A bed from GeoJSON lies over the tiles and answers first.
     const bed = await page.evaluate(async () => {
-      const { features } = (await (await fetch('/beds.geojson')).json()) as { features: { properties: { code: string }; geometry: { coordinates: [number, number][][] } }[] };
+      const { features } = (await (await fetch('/beds.geojson')).json()) as {
+        features: { properties: { code: string }; geometry: { coordinates: [number, number][][] } }[];
+      };
       const ring = features[0].geometry.coordinates[0].slice(0, 4);
       const middle: [number, number] = [ring.reduce((s, p) => s + p[0], 0) / 4, ring.reduce((s, p) => s + p[1], 0) / 4];
       await window.map.move({ center: middle, zoom: 15 });
@@ -307,14 +431,24 @@ describe('a map of tiles', () => {
   });
 
   test('overzoomed and tilted, the ground stays whole: no hole anywhere', async () => {
-    const sheet: Sheet = { sheet: 1, background: '#ff00ff', data: { r: { tiles: `${base}/reach.pmtiles` } }, layers: [{ id: 'depth', of: 'r/depth', fill: '#0000ff' }, { id: 'land', of: 'r/land', fill: '#0000ff' }] };
+    const sheet: Sheet = {
+      sheet: 1,
+      background: '#ff00ff',
+      data: { r: { tiles: `${base}/reach.pmtiles` } },
+      layers: [
+        { id: 'depth', of: 'r/depth', fill: '#0000ff' },
+        { id: 'land', of: 'r/land', fill: '#0000ff' },
+      ],
+    };
     await open(sheet, { center: [-31.18, 44.62], zoom: 16.5, bearing: 30, tilt: 55 });
     for (const zoom of [16.5, 13.2, 10.7]) {
       await page.evaluate((z) => window.map.move({ zoom: z }), zoom);
       await settled();
       const shot = await page.screenshot({ clip: { x: 0, y: 0, width: 800, height: 570 } });
       const odd = await page.evaluate(async (data) => {
-        const image = await createImageBitmap(new Blob([Uint8Array.from(atob(data), (c) => c.charCodeAt(0))], { type: 'image/png' }));
+        const image = await createImageBitmap(
+          new Blob([Uint8Array.from(atob(data), (c) => c.charCodeAt(0))], { type: 'image/png' }),
+        );
         const context = new OffscreenCanvas(image.width, image.height).getContext('2d')!;
         context.drawImage(image, 0, 0);
         const { data: seen } = context.getImageData(0, 0, image.width, image.height);
@@ -327,14 +461,31 @@ describe('a map of tiles', () => {
   });
 
   test('tiles by address and by TileJSON, with a key added to every request', async () => {
-    await open({ sheet: 1, data: { r: { tiles: `${base}/tiles/reach.json` }, k: { tiles: `${badBase}/key/{z}/{x}/{y}` } }, layers: [{ id: 'land', of: 'r/land', fill: '#123456' }, { id: 'k', of: 'k/any', fill: 'red' }] }, { center: [-31.3, 44.6], zoom: 8 });
+    await open(
+      {
+        sheet: 1,
+        data: { r: { tiles: `${base}/tiles/reach.json` }, k: { tiles: `${badBase}/key/{z}/{x}/{y}` } },
+        layers: [
+          { id: 'land', of: 'r/land', fill: '#123456' },
+          { id: 'k', of: 'k/any', fill: 'red' },
+        ],
+      },
+      { center: [-31.3, 44.6], zoom: 8 },
+    );
     await page.evaluate(() => window.map.destroy());
     await page.evaluate(
       ([origin, key]) => {
         window.faults = [];
         const data = { r: { tiles: `${origin}/tiles/reach.json` }, k: { tiles: `${key}/key/{z}/{x}/{y}` } };
         window.map = window.flintwright.createMap('#map', {
-          sheet: { sheet: 1, data, layers: [{ id: 'land', of: 'r/land', fill: '#123456' }, { id: 'k', of: 'k/any', fill: 'red' }] },
+          sheet: {
+            sheet: 1,
+            data,
+            layers: [
+              { id: 'land', of: 'r/land', fill: '#123456' },
+              { id: 'k', of: 'k/any', fill: 'red' },
+            ],
+          },
           view: { center: [-31.45, 44.6], zoom: 10 },
           request: (plan) => void (plan.url.startsWith(key) && (plan.headers['x-key'] = 'open')),
         });
@@ -362,7 +513,14 @@ describe('bad input', () => {
     ['a layer that the tiles lack', () => ({ tiles: `${base}/reach.pmtiles` }), 'sheet.from'],
   ])('%s is a fault with a mend, and the rest of the map goes on', async (_, data, code) => {
     const sheet = squares();
-    await open({ ...sheet, data: { ...sheet.data, broken: data() as never }, layers: [...sheet.layers, { id: 'broken', of: 'features' in data() ? 'broken' : 'broken/nope', fill: 'red' }] }, { center: [0, 0], zoom: 5 });
+    await open(
+      {
+        ...sheet,
+        data: { ...sheet.data, broken: data() as never },
+        layers: [...sheet.layers, { id: 'broken', of: 'features' in data() ? 'broken' : 'broken/nope', fill: 'red' }],
+      },
+      { center: [0, 0], zoom: 5 },
+    );
     await page.waitForFunction(() => window.faults.length > 0, null, { timeout: 20000 });
     await settled();
     expect((await faults())[0]).toEqual({ code, mend: expect.stringMatching(/\S/) });
@@ -374,7 +532,14 @@ describe('bad input', () => {
   });
 
   test('a stumbling server is asked again; a missing tile is no fault', async () => {
-    await open({ sheet: 1, data: { s: { tiles: `${badBase}/stutter/{z}/{x}/{y}` }, m: { tiles: `${badBase}/missing/{z}/{x}/{y}` } }, layers: [{ id: 's', of: 's/a', fill: 'red' }, { id: 'm', of: 'm/a', fill: 'red' }] });
+    await open({
+      sheet: 1,
+      data: { s: { tiles: `${badBase}/stutter/{z}/{x}/{y}` }, m: { tiles: `${badBase}/missing/{z}/{x}/{y}` } },
+      layers: [
+        { id: 's', of: 's/a', fill: 'red' },
+        { id: 'm', of: 'm/a', fill: 'red' },
+      ],
+    });
     await settled();
     expect(await faults()).toEqual([]);
   });
@@ -385,7 +550,10 @@ describe('bad input', () => {
     const seen = await page.evaluate(async (sheet) => {
       const { createMap } = window.flintwright;
       const heard: string[] = [];
-      const hear = (map: FlintMap) => (map.addEventListener('fault', (event) => heard.push((event as CustomEvent<{ code: string }>).detail.code)), map);
+      const hear = (map: FlintMap) => (
+        map.addEventListener('fault', (event) => heard.push((event as CustomEvent<{ code: string }>).detail.code)),
+        map
+      );
       const original = HTMLCanvasElement.prototype.getContext;
       HTMLCanvasElement.prototype.getContext = function (this: HTMLCanvasElement, kind: string, ...rest: unknown[]) {
         return kind === 'webgl2' ? null : (original as (...args: unknown[]) => unknown).call(this, kind, ...rest);
@@ -403,7 +571,11 @@ describe('bad input', () => {
       const appeared = flat.pick([300, 200]).length >= 0 && flat.lastFrame.calls > 0;
       flat.destroy();
       const codes: string[] = [];
-      for (const attempt of [() => createMap('#nowhere'), () => createMap('#map', { sheet: { ...sheet, layers: [{ id: 'x', of: 'gone', fill: 'red' }] } }), () => flat.move({ zoom: 3 })]) {
+      for (const attempt of [
+        () => createMap('#nowhere'),
+        () => createMap('#map', { sheet: { ...sheet, layers: [{ id: 'x', of: 'gone', fill: 'red' }] } }),
+        () => flat.move({ zoom: 3 }),
+      ]) {
         try {
           void attempt();
         } catch (error) {
@@ -418,7 +590,12 @@ describe('bad input', () => {
       const { geometryUploads: _uploads, ...counts } = window.flintwright.liveCounts();
       return { heard, appeared, codes, left: Object.values(counts).filter((n) => n !== 0) };
     }, squares());
-    expect(seen).toEqual({ heard: ['gl.missing', 'host.size'], appeared: true, codes: ['host.missing', 'sheet.invalid', 'map.destroyed'], left: [] });
+    expect(seen).toEqual({
+      heard: ['gl.missing', 'host.size'],
+      appeared: true,
+      codes: ['host.missing', 'sheet.invalid', 'map.destroyed'],
+      left: [],
+    });
   });
 
   test('a lost graphics context comes back with everything on it', async () => {

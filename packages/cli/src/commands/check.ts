@@ -3,15 +3,16 @@ import { dirname, resolve } from 'node:path';
 import { Archive, checkSheet, Fault, nearestSpelling, type Sheet } from '@flintwright/core';
 import { Command } from 'commander';
 import { fileSource, readBytes } from '../input.js';
-import { explain } from '../main.js';
-import { paint, type Done, type Terminal } from '../terminal.js';
+import { explain, paint, type Done, type Terminal } from '../terminal.js';
 
 export function checkCommand(out: Terminal, done: Done): Command {
   return new Command('check')
     .description('Check a sheet, and that the data it names is there')
     .argument('<sheet>', 'a .sheet.json file')
     .option('--json', 'print the faults as JSON')
-    .action(async (file: string, options: { readonly json?: boolean }) => done(await check(file, options.json ?? false, out)));
+    .action(async (file: string, options: { readonly json?: boolean }) =>
+      done(await check(file, options.json ?? false, out)),
+    );
 }
 
 async function check(file: string, json: boolean, out: Terminal): Promise<number> {
@@ -25,7 +26,9 @@ async function check(file: string, json: boolean, out: Terminal): Promise<number
     out.say(`\n${paint.bold(file)} has ${faults.length} fault${faults.length === 1 ? '' : 's'}`);
   } else {
     const sheet = JSON.parse(text) as Sheet;
-    out.say(`${paint.green('✓')} ${paint.bold(file)}  ${sheet.layers.length} layers over ${Object.keys(sheet.data ?? {}).join(', ') || 'no data'}, nothing wrong`);
+    out.say(
+      `${paint.green('✓')} ${paint.bold(file)}  ${sheet.layers.length} layers over ${Object.keys(sheet.data ?? {}).join(', ') || 'no data'}, nothing wrong`,
+    );
   }
   return faults.length ? 1 : 0;
 }
@@ -38,7 +41,14 @@ async function dataFaults(sheet: Sheet, folder: string): Promise<Fault[]> {
     if (address === undefined || /^[a-z]+:|\{z\}|^\//i.test(address)) continue;
     const path = resolve(folder, address);
     if (!existsSync(path)) {
-      faults.push(new Fault('sheet.file', `there is no file ${address}`, 'Check the path; it is relative to the sheet.', `$.data.${name}`));
+      faults.push(
+        new Fault(
+          'sheet.file',
+          `there is no file ${address}`,
+          'Check the path; it is relative to the sheet.',
+          `$.data.${name}`,
+        ),
+      );
       continue;
     }
     if (tiles === undefined || !/\.pmtiles$/i.test(path)) continue;
@@ -50,7 +60,14 @@ async function dataFaults(sheet: Sheet, folder: string): Promise<Fault[]> {
         const [data, layer] = [of.split('/')[0], of.slice(of.indexOf('/') + 1)];
         if (data !== name || !of.includes('/') || known.includes(layer)) return;
         const near = nearestSpelling(layer, known);
-        faults.push(new Fault('sheet.from', `layer "${id}" draws "${of}", and ${address} has no layer "${layer}"`, near ? `Did you mean "${name}/${near}"?` : `It has: ${known.join(', ')}.`, `$.layers[${i}].of`));
+        faults.push(
+          new Fault(
+            'sheet.from',
+            `layer "${id}" draws "${of}", and ${address} has no layer "${layer}"`,
+            near ? `Did you mean "${name}/${near}"?` : `It has: ${known.join(', ')}.`,
+            `$.layers[${i}].of`,
+          ),
+        );
       });
     } catch (error) {
       if (!(error instanceof Fault)) throw error;

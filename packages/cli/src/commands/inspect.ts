@@ -1,4 +1,18 @@
-import { Archive, boundsOfAll, compressionNames, Fault, gunzip, isGzip, kindNames, parseAddress, readTile, tileTypeNames, valueAt, type FeatureBlock, type Violation } from '@flintwright/core';
+import {
+  Archive,
+  boundsOfAll,
+  compressionNames,
+  Fault,
+  gunzip,
+  isGzip,
+  kindNames,
+  parseAddress,
+  readTile,
+  tileTypeNames,
+  valueAt,
+  type FeatureBlock,
+  type Violation,
+} from '@flintwright/core';
 import { Command } from 'commander';
 import { fileSource, readBytes, readFeatures } from '../input.js';
 import { bytesText, CallFault, degrees, paint, table, type Done, type Terminal } from '../terminal.js';
@@ -39,12 +53,20 @@ async function inspect(file: string, options: InspectOptions, out: Terminal): Pr
   let head: Uint8Array;
   try {
     head = await source.read(0, 16);
-    if (source.size === 0) throw new Fault('inspect.empty', `${file} is empty`, 'It was perhaps not written to the end; make it again.', file);
-    if (String.fromCharCode(...head.subarray(0, 7)) === 'PMTiles') return await inspectArchive(file, source, source.size, options, out);
+    if (source.size === 0)
+      throw new Fault(
+        'inspect.empty',
+        `${file} is empty`,
+        'It was perhaps not written to the end; make it again.',
+        file,
+      );
+    if (String.fromCharCode(...head.subarray(0, 7)) === 'PMTiles')
+      return await inspectArchive(file, source, source.size, options, out);
   } finally {
     await source.close();
   }
-  if (options.tile) throw new CallFault('inspect.tile', `--tile looks into an archive, and ${file} is none`, 'Leave --tile out.');
+  if (options.tile)
+    throw new CallFault('inspect.tile', `--tile looks into an archive, and ${file} is none`, 'Leave --tile out.');
   if (/\.(mvt|pbf)(\.gz)?$/i.test(file)) {
     const bytes = await readBytes(file);
     return printTile(file, gunzip(bytes, file), isGzip(bytes) ? bytes.length : undefined, options, out);
@@ -59,33 +81,93 @@ async function inspect(file: string, options: InspectOptions, out: Terminal): Pr
   return 0;
 }
 
-async function inspectArchive(file: string, source: Parameters<typeof Archive.open>[0], size: number, options: InspectOptions, out: Terminal): Promise<number> {
+async function inspectArchive(
+  file: string,
+  source: Parameters<typeof Archive.open>[0],
+  size: number,
+  options: InspectOptions,
+  out: Terminal,
+): Promise<number> {
   const archive = await Archive.open(source);
   const { header } = archive;
   if (options.tile !== undefined) {
     const address = parseAddress(options.tile);
-    if (!address) throw new CallFault('inspect.tile', `--tile ${options.tile} is not a tile address`, 'Write z/x/y, such as --tile 12/1693/1476; x and y run from 0 to 2^z − 1.');
+    if (!address)
+      throw new CallFault(
+        'inspect.tile',
+        `--tile ${options.tile} is not a tile address`,
+        'Write z/x/y, such as --tile 12/1693/1476; x and y run from 0 to 2^z − 1.',
+      );
     const bytes = await archive.tile(address);
-    if (!bytes) throw new Fault('inspect.none', `${file} has no tile ${options.tile}`, `It covers zoom ${header.minZoom} to ${header.maxZoom} within ${degrees(header.bounds)}; the place may simply be empty.`, file);
+    if (!bytes)
+      throw new Fault(
+        'inspect.none',
+        `${file} has no tile ${options.tile}`,
+        `It covers zoom ${header.minZoom} to ${header.maxZoom} within ${degrees(header.bounds)}; the place may simply be empty.`,
+        file,
+      );
     return printTile(`${file} ${options.tile}`, gunzip(bytes, options.tile), bytes.length, options, out);
   }
   const metadata = await archive.metadata();
   const levels = new Map<number, { tiles: number; bytes: number; largest: number }>();
   for await (const { tile, run, length } of archive.entries()) {
     const level = levels.get(tile.z) ?? { tiles: 0, bytes: 0, largest: 0 };
-    levels.set(tile.z, { tiles: level.tiles + run, bytes: level.bytes + length, largest: Math.max(level.largest, length) });
+    levels.set(tile.z, {
+      tiles: level.tiles + run,
+      bytes: level.bytes + length,
+      largest: Math.max(level.largest, length),
+    });
   }
   const sizes = [...levels].sort(([a], [b]) => a - b).map(([zoom, level]) => ({ zoom, ...level }));
   const deepest = await sampleLayers(archive);
   if (options.json) {
-    out.say(JSON.stringify({ file, bytes: size, format: 'PMTiles 3', tileType: tileTypeNames[header.tileType], tileCompression: compressionNames[header.tileCompression], zooms: [header.minZoom, header.maxZoom], bounds: header.bounds, center: header.center, tiles: header.addressedTiles, different: header.tileContents, clustered: header.clustered, metadata, levels: sizes, sample: deepest }, null, 2));
+    out.say(
+      JSON.stringify(
+        {
+          file,
+          bytes: size,
+          format: 'PMTiles 3',
+          tileType: tileTypeNames[header.tileType],
+          tileCompression: compressionNames[header.tileCompression],
+          zooms: [header.minZoom, header.maxZoom],
+          bounds: header.bounds,
+          center: header.center,
+          tiles: header.addressedTiles,
+          different: header.tileContents,
+          clustered: header.clustered,
+          metadata,
+          levels: sizes,
+          sample: deepest,
+        },
+        null,
+        2,
+      ),
+    );
     return 0;
   }
-  out.say(`${paint.bold(file)}  PMTiles 3, ${bytesText(size)}${metadata['name'] ? ` · ${String(metadata['name'])}` : ''}`);
-  out.say(`${header.addressedTiles.toLocaleString('en')} ${tileTypeNames[header.tileType]} tiles (${header.tileContents.toLocaleString('en')} different, ${compressionNames[header.tileCompression]}), zoom ${header.minZoom} to ${header.maxZoom}`);
-  out.say(`bounds ${degrees(header.bounds)} · center ${degrees(header.center)}${metadata['attribution'] ? ` · credit ${String(metadata['attribution'])}` : ''}`);
+  out.say(
+    `${paint.bold(file)}  PMTiles 3, ${bytesText(size)}${metadata['name'] ? ` · ${String(metadata['name'])}` : ''}`,
+  );
+  out.say(
+    `${header.addressedTiles.toLocaleString('en')} ${tileTypeNames[header.tileType]} tiles (${header.tileContents.toLocaleString('en')} different, ${compressionNames[header.tileCompression]}), zoom ${header.minZoom} to ${header.maxZoom}`,
+  );
+  out.say(
+    `bounds ${degrees(header.bounds)} · center ${degrees(header.center)}${metadata['attribution'] ? ` · credit ${String(metadata['attribution'])}` : ''}`,
+  );
   out.say('');
-  out.say(table(['zoom', 'tiles', 'stored', 'largest', ''], sizes.map((l) => [String(l.zoom), l.tiles, bytesText(l.bytes), bytesText(l.largest), bar(l.bytes, Math.max(...sizes.map((s) => s.bytes)))]), [0, 1, 2, 3]));
+  out.say(
+    table(
+      ['zoom', 'tiles', 'stored', 'largest', ''],
+      sizes.map((l) => [
+        String(l.zoom),
+        l.tiles,
+        bytesText(l.bytes),
+        bytesText(l.largest),
+        bar(l.bytes, Math.max(...sizes.map((s) => s.bytes))),
+      ]),
+      [0, 1, 2, 3],
+    ),
+  );
   if (deepest) {
     out.say('');
     out.say(paint.dim(`layers as in the fullest tile, ${deepest.tile}`));
@@ -107,14 +189,37 @@ async function sampleLayers(archive: Archive): Promise<{ tile: string; layers: L
   return { tile: `${best.z}/${best.x}/${best.y}`, layers: readTile(gunzip(bytes), { violations: [] }).map(reportOf) };
 }
 
-function printTile(name: string, bytes: Uint8Array, packed: number | undefined, options: InspectOptions, out: Terminal): number {
+function printTile(
+  name: string,
+  bytes: Uint8Array,
+  packed: number | undefined,
+  options: InspectOptions,
+  out: Terminal,
+): number {
   const violations: Violation[] = [];
   const layers = readTile(bytes, { violations }).map(reportOf);
-  if (options.json) out.say(JSON.stringify({ file: name, format: 'MVT 2.1', bytes: bytes.length, ...(packed === undefined ? {} : { packed }), layers, violations }, null, 2));
+  if (options.json)
+    out.say(
+      JSON.stringify(
+        {
+          file: name,
+          format: 'MVT 2.1',
+          bytes: bytes.length,
+          ...(packed === undefined ? {} : { packed }),
+          layers,
+          violations,
+        },
+        null,
+        2,
+      ),
+    );
   else {
-    out.say(`${paint.bold(name)}  vector tile, ${bytesText(bytes.length)}${packed === undefined ? '' : ` (${bytesText(packed)} packed)`}`);
+    out.say(
+      `${paint.bold(name)}  vector tile, ${bytesText(bytes.length)}${packed === undefined ? '' : ` (${bytesText(packed)} packed)`}`,
+    );
     printLayers(layers, out);
-    for (const { message, offset } of violations) out.warn(`${paint.red('✗')} ${message} ${paint.dim(`(byte ${offset})`)}`);
+    for (const { message, offset } of violations)
+      out.warn(`${paint.red('✗')} ${message} ${paint.dim(`(byte ${offset})`)}`);
   }
   return violations.length ? 1 : 0;
 }
@@ -137,7 +242,12 @@ export function reportOf(block: FeatureBlock): LayerReport {
     }
     if (types.has('number')) types.delete('integer');
     const range = least < most ? [`${least} to ${most}`] : undefined;
-    return { name: column.name, type: [...types].join(' or ') || 'empty', filled, samples: range && types.size === 1 ? range : [...samples] };
+    return {
+      name: column.name,
+      type: [...types].join(' or ') || 'empty',
+      filled,
+      samples: range && types.size === 1 ? range : [...samples],
+    };
   });
   return {
     layer: block.name,
@@ -151,11 +261,20 @@ export function reportOf(block: FeatureBlock): LayerReport {
 
 function printLayers(layers: readonly LayerReport[], out: Terminal): void {
   for (const { layer, features, kinds, vertices, extent, bounds, fields } of layers) {
-    const shapes = Object.entries(kinds).map(([kind, n]) => `${n.toLocaleString('en')} ${kind}${n === 1 ? '' : 's'}`).join(', ');
+    const shapes = Object.entries(kinds)
+      .map(([kind, n]) => `${n.toLocaleString('en')} ${kind}${n === 1 ? '' : 's'}`)
+      .join(', ');
     out.say('');
-    out.say(`${paint.yellow('◆')} ${paint.bold(layer)}  ${shapes || 'nothing'}, ${vertices.toLocaleString('en')} vertices${extent ? `, extent ${extent}` : ''}${bounds ? `\n  bounds ${degrees(bounds)}` : ''}`);
+    out.say(
+      `${paint.yellow('◆')} ${paint.bold(layer)}  ${shapes || 'nothing'}, ${vertices.toLocaleString('en')} vertices${extent ? `, extent ${extent}` : ''}${bounds ? `\n  bounds ${degrees(bounds)}` : ''}`,
+    );
     if (fields.length) {
-      const rows = fields.map((field) => [`  ${field.name}`, field.type, field.filled === features ? 'all' : `${Math.round((100 * field.filled) / features)} %`, short(field.samples.join(' · '))]);
+      const rows = fields.map((field) => [
+        `  ${field.name}`,
+        field.type,
+        field.filled === features ? 'all' : `${Math.round((100 * field.filled) / features)} %`,
+        short(field.samples.join(' · ')),
+      ]);
       out.say(table(['  attribute', 'type', 'filled', 'values'], rows, [2]));
     }
   }

@@ -26,18 +26,32 @@ export function serveCommand(out: Terminal, done: Done): Command {
 }
 
 async function serve(folder: string, { port, host, log }: ServeOptions, out: Terminal): Promise<number> {
-  if (!/^\d{1,5}$/.test(port) || Number(port) > 65535) throw new CallFault('serve.port', `--port ${port} is not a port`, 'Write a number from 0 to 65535.');
-  if (!existsSync(folder) || !statSync(folder).isDirectory()) throw new Fault('serve.folder', `there is no folder ${folder}`, 'Name a folder with tile archives, sheets or pages.', folder);
-  const server = await tileServer(folder, log ?? false);
+  if (!/^\d{1,5}$/.test(port) || Number(port) > 65535)
+    throw new CallFault('serve.port', `--port ${port} is not a port`, 'Write a number from 0 to 65535.');
+  if (!existsSync(folder) || !statSync(folder).isDirectory())
+    throw new Fault(
+      'serve.folder',
+      `there is no folder ${folder}`,
+      'Name a folder with tile archives, sheets or pages.',
+      folder,
+    );
+  const server = await serveFolder(folder, log ?? false);
   let address: string;
   try {
     address = await server.listen({ port: Number(port), host });
   } catch (error) {
-    throw new Fault('serve.listen', `port ${port} on ${host} cannot be used: ${(error as Error).message}`, 'Choose another with --port.', undefined, error);
+    throw new Fault(
+      'serve.listen',
+      `port ${port} on ${host} cannot be used: ${(error as Error).message}`,
+      'Choose another with --port.',
+      undefined,
+      error,
+    );
   }
   const named = address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
   out.say(`${paint.green('✓')} serving ${paint.bold(resolve(folder))} at ${paint.bold(named)}`);
-  for (const [name, path] of archivesIn(folder)) out.say(`  ${named}/tiles/${name}.json  ${paint.dim(relative(folder, path))}`);
+  for (const [name, path] of archivesIn(folder))
+    out.say(`  ${named}/tiles/${name}.json  ${paint.dim(relative(folder, path))}`);
   out.say(paint.dim('  Ctrl+C ends it'));
   await new Promise<void>((ended) => {
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void server.close().then(ended));
@@ -50,18 +64,26 @@ function archivesIn(folder: string, found = new Map<string, string>()): Map<stri
   for (const entry of readdirSync(folder, { withFileTypes: true })) {
     const path = join(folder, entry.name);
     if (entry.isDirectory() && entry.name !== 'node_modules' && !entry.name.startsWith('.')) archivesIn(path, found);
-    else if (/\.pmtiles$/i.test(entry.name) && !found.has(entry.name.slice(0, -8))) found.set(entry.name.slice(0, -8), path);
+    else if (/\.pmtiles$/i.test(entry.name) && !found.has(entry.name.slice(0, -8)))
+      found.set(entry.name.slice(0, -8), path);
   }
   return found;
 }
 
-const mediaTypes = ['application/octet-stream', 'application/vnd.mapbox-vector-tile', 'image/png', 'image/jpeg', 'image/webp', 'image/avif'];
+const mediaTypes = [
+  'application/octet-stream',
+  'application/vnd.mapbox-vector-tile',
+  'image/png',
+  'image/jpeg',
+  'image/webp',
+  'image/avif',
+];
 
 /**
  * A server over a folder: its files (with range requests), and for every archive NAME.pmtiles in it a TileJSON 3 document
  * at `/tiles/NAME.json` and tiles at `/tiles/NAME/{z}/{x}/{y}`. Any page may use it (CORS).
  */
-export async function tileServer(folder: string, log = false): Promise<FastifyInstance> {
+export async function serveFolder(folder: string, log = false): Promise<FastifyInstance> {
   const server = fastify({ logger: log ? { stream: process.stderr } : false });
   const opened = new Map<string, { archive: Promise<Archive>; close(): Promise<void> }>();
   const open = async (name: string): Promise<Archive | undefined> => {
@@ -87,7 +109,15 @@ export async function tileServer(folder: string, log = false): Promise<FastifyIn
     if (!archive) return reply.code(404).send({ message: `there is no archive ${params.name}.pmtiles` });
     const { header } = archive;
     const metadata = await archive.metadata();
-    return { tilejson: '3.0.0', ...metadata, tiles: [`${protocol}://${host}/tiles/${params.name}/{z}/{x}/{y}`], minzoom: header.minZoom, maxzoom: header.maxZoom, bounds: header.bounds, center: [...header.center, header.centerZoom] };
+    return {
+      tilejson: '3.0.0',
+      ...metadata,
+      tiles: [`${protocol}://${host}/tiles/${params.name}/{z}/{x}/{y}`],
+      minzoom: header.minZoom,
+      maxzoom: header.maxZoom,
+      bounds: header.bounds,
+      center: [...header.center, header.centerZoom],
+    };
   });
   server.get<{ Params: { name: string; '*': string } }>('/tiles/:name/*', async ({ params, headers }, reply) => {
     const archive = await open(params.name);
@@ -97,10 +127,14 @@ export async function tileServer(folder: string, log = false): Promise<FastifyIn
     const bytes = await archive.tile(address);
     if (!bytes) return reply.code(204).send();
     const tag = `"${createHash('sha1').update(bytes).digest('base64url').slice(0, 16)}"`;
-    reply.header('ETag', tag).header('Cache-Control', 'no-cache').type(mediaTypes[archive.header.tileType] ?? mediaTypes[0]);
+    reply
+      .header('ETag', tag)
+      .header('Cache-Control', 'no-cache')
+      .type(mediaTypes[archive.header.tileType] ?? mediaTypes[0]);
     if (headers['if-none-match'] === tag) return reply.code(304).send();
     const packed = archive.header.tileCompression === 2;
-    if (packed && /\bgzip\b/.test(String(headers['accept-encoding'] ?? ''))) return reply.header('Content-Encoding', 'gzip').send(Buffer.from(bytes));
+    if (packed && /\bgzip\b/.test(String(headers['accept-encoding'] ?? '')))
+      return reply.header('Content-Encoding', 'gzip').send(Buffer.from(bytes));
     return reply.send(Buffer.from(packed ? gunzip(bytes) : bytes));
   });
   await server.register(files, { root: resolve(folder), acceptRanges: true, cacheControl: false, etag: true });

@@ -1,6 +1,17 @@
 import { open } from 'node:fs/promises';
 import { gzipSync } from 'node:zlib';
-import { ArchiveWriter, BlockBuilder, boundsOfBlocks, Fault, kindNames, pyramid, vectorLayers, writeTile, type FeatureBlock, type WrittenArchive } from '@flintwright/core';
+import {
+  ArchiveWriter,
+  BlockBuilder,
+  boundsOfBlocks,
+  Fault,
+  kindNames,
+  pyramid,
+  vectorLayers,
+  writeTile,
+  type FeatureBlock,
+  type WrittenArchive,
+} from '@flintwright/core';
 import { Command } from 'commander';
 import { readFeatures } from '../input.js';
 import { bytesText, CallFault, degrees, paint, table, type Done, type Terminal } from '../terminal.js';
@@ -29,38 +40,86 @@ export function tileCommand(out: Terminal, done: Done): Command {
 
 async function tile(files: readonly string[], options: TileOptions, out: Terminal): Promise<number> {
   const zooms = readZooms(options.zooms);
-  if (!/\.pmtiles$/i.test(options.output)) throw new CallFault('tile.output', `${options.output} does not end in .pmtiles`, 'Archives are written in the PMTiles format: -o NAME.pmtiles.');
+  if (!/\.pmtiles$/i.test(options.output))
+    throw new CallFault(
+      'tile.output',
+      `${options.output} does not end in .pmtiles`,
+      'Archives are written in the PMTiles format: -o NAME.pmtiles.',
+    );
   const began = performance.now();
   const blocks: FeatureBlock[] = [];
   for (const file of files) {
     out.progress(`reading ${file}`);
     const block = await readFeatures(file, options.layer);
     const twin = blocks.find(({ name }) => name === block.name);
-    if (twin && !options.layer) throw new CallFault('tile.layer', `two files make a layer "${block.name}"`, 'Rename one of them, or put all into one layer with --layer.');
+    if (twin && !options.layer)
+      throw new CallFault(
+        'tile.twin',
+        `two files make a layer "${block.name}"`,
+        'Rename one of them, or put all into one layer with --layer.',
+      );
     blocks.push(block);
   }
   const solid = blocks.filter((block) => block.coords.length > 0);
-  if (!solid.length) throw new Fault('tile.empty', 'none of the files has a feature with a geometry', 'Give at least one.');
+  if (!solid.length)
+    throw new Fault('tile.empty', 'none of the files has a feature with a geometry', 'Give at least one.');
   const merged = options.layer ? [mergeBlocks(solid, options.layer)] : solid;
   const { archive, count, largest } = cutArchive(merged, zooms, options, (text) => out.progress(text));
   out.progress('');
   await writePieces(options.output, archive.pieces);
   const seconds = (performance.now() - began) / 1000;
   const { header } = archive;
-  const layers = merged.map((block) => ({ layer: block.name, features: block.count, kinds: kindsOf(block), attributes: block.columns.map((column) => column.name) }));
+  const layers = merged.map((block) => ({
+    layer: block.name,
+    features: block.count,
+    kinds: kindsOf(block),
+    attributes: block.columns.map((column) => column.name),
+  }));
   if (options.json) {
-    out.say(JSON.stringify({ file: options.output, bytes: archive.length, tiles: count, different: header.tileContents, zooms, bounds: header.bounds, largest, layers }, null, 2));
+    out.say(
+      JSON.stringify(
+        {
+          file: options.output,
+          bytes: archive.length,
+          tiles: count,
+          different: header.tileContents,
+          zooms,
+          bounds: header.bounds,
+          largest,
+          layers,
+        },
+        null,
+        2,
+      ),
+    );
     return 0;
   }
-  out.say(table(['layer', 'features', 'kinds', 'attributes'], layers.map((l) => [paint.bold(l.layer), l.features, l.kinds, l.attributes.join(', ') || '–']), [1]));
+  out.say(
+    table(
+      ['layer', 'features', 'kinds', 'attributes'],
+      layers.map((l) => [paint.bold(l.layer), l.features, l.kinds, l.attributes.join(', ') || '–']),
+      [1],
+    ),
+  );
   out.say('');
-  out.say(`${paint.green('✓')} ${paint.bold(options.output)}  ${bytesText(archive.length)}, ${count.toLocaleString('en')} tiles (${header.tileContents.toLocaleString('en')} different), zoom ${zooms[0]} to ${zooms[1]}`);
-  out.say(paint.dim(`  bounds ${degrees(header.bounds)} · largest tile ${largest.tile}, ${bytesText(largest.bytes)} packed · ${seconds.toFixed(1)} s`));
+  out.say(
+    `${paint.green('✓')} ${paint.bold(options.output)}  ${bytesText(archive.length)}, ${count.toLocaleString('en')} tiles (${header.tileContents.toLocaleString('en')} different), zoom ${zooms[0]} to ${zooms[1]}`,
+  );
+  out.say(
+    paint.dim(
+      `  bounds ${degrees(header.bounds)} · largest tile ${largest.tile}, ${bytesText(largest.bytes)} packed · ${seconds.toFixed(1)} s`,
+    ),
+  );
   return 0;
 }
 
 /** Cuts blocks into an archive held in memory. */
-export function cutArchive(blocks: readonly FeatureBlock[], zooms: readonly [number, number], details: { readonly name?: string; readonly credit?: string }, progress: (text: string) => void = () => {}): { archive: WrittenArchive; count: number; largest: { tile: string; bytes: number } } {
+export function cutArchive(
+  blocks: readonly FeatureBlock[],
+  zooms: readonly [number, number],
+  details: { readonly name?: string; readonly credit?: string },
+  progress: (text: string) => void = () => {},
+): { archive: WrittenArchive; count: number; largest: { tile: string; bytes: number } } {
   const writer = new ArchiveWriter();
   const packed = new WeakMap<object, Uint8Array>();
   let largest = { tile: '–', bytes: 0 };
@@ -73,7 +132,11 @@ export function cutArchive(blocks: readonly FeatureBlock[], zooms: readonly [num
   }
   const bounds = boundsOfBlocks(blocks);
   const archive = writer.finish({
-    metadata: { ...(details.name ? { name: details.name } : {}), ...(details.credit ? { attribution: details.credit } : {}), vector_layers: vectorLayers(blocks, zooms) },
+    metadata: {
+      ...(details.name ? { name: details.name } : {}),
+      ...(details.credit ? { attribution: details.credit } : {}),
+      vector_layers: vectorLayers(blocks, zooms),
+    },
     bounds,
   });
   return { archive, count: writer.size, largest };
@@ -85,21 +148,35 @@ async function writePieces(path: string, pieces: readonly Uint8Array[]): Promise
     for (const piece of pieces) await file.write(piece);
     await file.close();
   } catch (error) {
-    throw new Fault('file.write', `${path} cannot be written: ${(error as Error).message}`, 'Check the folder and the space left.', path, error);
+    throw new Fault(
+      'file.write',
+      `${path} cannot be written: ${(error as Error).message}`,
+      'Check the folder and the space left.',
+      path,
+      error,
+    );
   }
 }
 
 function readZooms(text: string): [number, number] {
   const match = /^(\d{1,2})(?:-(\d{1,2}))?$/.exec(text);
   const zooms: [number, number] = match ? [Number(match[1]), Number(match[2] ?? match[1])] : [1, 0];
-  if (zooms[0] > zooms[1] || zooms[1] > 22) throw new CallFault('tile.zooms', `--zooms ${text} is not a range of levels`, 'Write first-last, from 0 to 22, such as --zooms 0-14.');
+  if (zooms[0] > zooms[1] || zooms[1] > 22)
+    throw new CallFault(
+      'tile.zooms',
+      `--zooms ${text} is not a range of levels`,
+      'Write first-last, from 0 to 22, such as --zooms 0-14.',
+    );
   return zooms;
 }
 
 function kindsOf(block: FeatureBlock): string {
   const counts = [0, 0, 0, 0];
   for (const kind of block.kinds) counts[kind]++;
-  return counts.map((n, kind) => (n ? `${n.toLocaleString('en')} ${kindNames[kind]}${n > 1 ? 's' : ''}` : '')).filter(Boolean).join(', ');
+  return counts
+    .map((n, kind) => (n ? `${n.toLocaleString('en')} ${kindNames[kind]}${n > 1 ? 's' : ''}` : ''))
+    .filter(Boolean)
+    .join(', ');
 }
 
 function mergeBlocks(blocks: readonly FeatureBlock[], name: string): FeatureBlock {

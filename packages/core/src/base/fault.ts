@@ -29,7 +29,12 @@ export class Fault extends Error implements FaultLike {
 
   /** The fault in plain form, for a worker message, a log line or JSON. */
   toJSON(): FaultLike {
-    return { code: this.code, message: this.message, mend: this.mend, ...(this.at === undefined ? {} : { at: this.at }) };
+    return {
+      code: this.code,
+      message: this.message,
+      mend: this.mend,
+      ...(this.at === undefined ? {} : { at: this.at }),
+    };
   }
 
   /** One paragraph for a person: message, place and mend. */

@@ -14,7 +14,13 @@ export function gunzip(bytes: Uint8Array, at?: string): Uint8Array {
   try {
     return gunzipSync(bytes);
   } catch (error) {
-    throw new Fault('gzip.corrupt', `the gzip data cannot be unpacked: ${(error as Error).message}`, 'The file was cut short or damaged; fetch or write it again.', at, error);
+    throw new Fault(
+      'gzip.corrupt',
+      `the gzip data cannot be unpacked: ${(error as Error).message}`,
+      'The file was cut short or damaged; fetch or write it again.',
+      at,
+      error,
+    );
   }
 }
 

@@ -104,7 +104,14 @@ export function boundsOfAll(block: FeatureBlock): [number, number, number, numbe
 
 /** The buffers of a block that may be transferred to another thread. */
 export function buffersOf(block: FeatureBlock): ArrayBuffer[] {
-  const arrays: ArrayBufferView[] = [block.kinds, block.ids, block.featureParts, block.partRings, block.ringStarts, block.coords];
+  const arrays: ArrayBufferView[] = [
+    block.kinds,
+    block.ids,
+    block.featureParts,
+    block.partRings,
+    block.ringStarts,
+    block.coords,
+  ];
   for (const column of block.columns) arrays.push('codes' in column ? column.codes : column.numbers);
   return [...new Set(arrays.map((array) => array.buffer as ArrayBuffer))];
 }
@@ -119,7 +126,11 @@ export function assertSound(block: FeatureBlock): void {
   for (const [name, starts, count, end] of levels) {
     const upwards = starts.every((start, i) => i === 0 || start >= starts[i - 1]);
     if (starts.length !== count + 1 || starts[count] !== end || !upwards) {
-      throw new Fault('block.offsets', `the ${name} of block "${block.name}" do not describe its geometry`, 'Build blocks with BlockBuilder, which keeps the offsets right.');
+      throw new Fault(
+        'block.offsets',
+        `the ${name} of block "${block.name}" do not describe its geometry`,
+        'Build blocks with BlockBuilder, which keeps the offsets right.',
+      );
     }
   }
 }

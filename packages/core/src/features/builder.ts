@@ -12,7 +12,10 @@ export class BlockBuilder {
   private readonly partRings = growingCounts();
   private readonly ringStarts = growingCounts();
   private readonly coords = growingDoubles(1024);
-  private readonly columns = new Map<string, { codes: number[]; lookup: Map<Value, number>; values: Value[]; numeric: boolean }>();
+  private readonly columns = new Map<
+    string,
+    { codes: number[]; lookup: Map<Value, number>; values: Value[]; numeric: boolean }
+  >();
   private count = 0;
   private firstPart = 0;
 
@@ -68,7 +71,8 @@ export class BlockBuilder {
       this.part();
       for (let ring = block.partRings[part]; ring < block.partRings[part + 1]; ring++) {
         this.ring();
-        for (let v = block.ringStarts[ring]; v < block.ringStarts[ring + 1]; v++) this.vertex(block.coords[2 * v], block.coords[2 * v + 1]);
+        for (let v = block.ringStarts[ring]; v < block.ringStarts[ring + 1]; v++)
+          this.vertex(block.coords[2 * v], block.coords[2 * v + 1]);
       }
     }
     for (const column of block.columns) this.set(column.name, valueAt(column, index));
@@ -88,7 +92,10 @@ export class BlockBuilder {
       for (let i = 0; i < count; i++) array[i] = codes[i] ?? 0;
       return { name, codes: array, values };
     });
-    const close = (starts: { finish(): Uint32Array; push(v: number): void }, end: number) => (starts.push(end), starts.finish());
+    const close = (starts: { finish(): Uint32Array; push(v: number): void }, end: number) => (
+      starts.push(end),
+      starts.finish()
+    );
     const rings = this.ringStarts.length;
     const parts = this.partRings.length;
     return {

@@ -30,7 +30,8 @@ export function innerPoint(
   const tolerance = precision ?? side / 100;
   const clearance = (x: number, y: number) => {
     let nearest = Infinity;
-    for (let r = ringFrom; r < ringTo; r++) nearest = Math.min(nearest, distanceToPath(coords, ringStarts[r], ringStarts[r + 1], true, x, y));
+    for (let r = ringFrom; r < ringTo; r++)
+      nearest = Math.min(nearest, distanceToPath(coords, ringStarts[r], ringStarts[r + 1], true, x, y));
     return insideRings(coords, ringStarts, ringFrom, ringTo, x, y) ? nearest : -nearest;
   };
   type Cell = { x: number; y: number; half: number; bound: number };
@@ -43,14 +44,21 @@ export function innerPoint(
     if (bound > best[2] + tolerance) open.push({ x, y, half, bound });
   };
   const half = side / 2;
-  for (let x = west + half; x < east + half; x += side) for (let y = south + half; y < north + half; y += side) visit(x, y, half);
+  for (let x = west + half; x < east + half; x += side)
+    for (let y = south + half; y < north + half; y += side) visit(x, y, half);
   for (let rounds = 0; open.length && rounds < 500; rounds++) {
     let top = 0;
     for (let i = 1; i < open.length; i++) if (open[i].bound > open[top].bound) top = i;
     const [cell] = open.splice(top, 1);
     if (cell.bound <= best[2] + tolerance) break;
     const h = cell.half / 2;
-    for (const [dx, dy] of [[-h, -h], [h, -h], [-h, h], [h, h]]) visit(cell.x + dx, cell.y + dy, h);
+    for (const [dx, dy] of [
+      [-h, -h],
+      [h, -h],
+      [-h, h],
+      [h, h],
+    ])
+      visit(cell.x + dx, cell.y + dy, h);
   }
   return best;
 }

@@ -26,7 +26,14 @@ export function doubleArea(coords: Numbers, from: number, to: number): number {
 }
 
 /** Whether a point lies inside the rings `ringFrom` to `ringTo` of a block by the even-odd rule. */
-export function insideRings(coords: Numbers, ringStarts: Numbers, ringFrom: number, ringTo: number, x: number, y: number): boolean {
+export function insideRings(
+  coords: Numbers,
+  ringStarts: Numbers,
+  ringFrom: number,
+  ringTo: number,
+  x: number,
+  y: number,
+): boolean {
   let inside = false;
   for (let ring = ringFrom; ring < ringTo; ring++) {
     const from = ringStarts[ring];
@@ -34,14 +41,22 @@ export function insideRings(coords: Numbers, ringStarts: Numbers, ringFrom: numb
     for (let i = from, j = to - 1; i < to; j = i++) {
       const yi = coords[2 * i + 1];
       const yj = coords[2 * j + 1];
-      if (yi > y !== yj > y && x < ((coords[2 * j] - coords[2 * i]) * (y - yi)) / (yj - yi) + coords[2 * i]) inside = !inside;
+      if (yi > y !== yj > y && x < ((coords[2 * j] - coords[2 * i]) * (y - yi)) / (yj - yi) + coords[2 * i])
+        inside = !inside;
     }
   }
   return inside;
 }
 
 /** Squared distance from a point to a segment. */
-export function squaredDistanceToSegment(px: number, py: number, ax: number, ay: number, bx: number, by: number): number {
+export function squaredDistanceToSegment(
+  px: number,
+  py: number,
+  ax: number,
+  ay: number,
+  bx: number,
+  by: number,
+): number {
   const dx = bx - ax;
   const dy = by - ay;
   const length2 = dx * dx + dy * dy;
@@ -52,7 +67,14 @@ export function squaredDistanceToSegment(px: number, py: number, ax: number, ay:
 }
 
 /** Distance from a point to the vertices `from` to `to` joined in order (and closed, for a ring). */
-export function distanceToPath(coords: Numbers, from: number, to: number, closed: boolean, x: number, y: number): number {
+export function distanceToPath(
+  coords: Numbers,
+  from: number,
+  to: number,
+  closed: boolean,
+  x: number,
+  y: number,
+): number {
   let best = to - from === 1 ? (coords[2 * from] - x) ** 2 + (coords[2 * from + 1] - y) ** 2 : Infinity;
   for (let i = closed ? from : from + 1; i < to; i++) {
     const j = i === from ? to - 1 : i - 1;

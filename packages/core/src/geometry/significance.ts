@@ -7,7 +7,13 @@
  * @param coords x, y by turns
  * @param out one mark a vertex, at the vertex's own index
  */
-export function markSignificance(coords: ArrayLike<number>, from: number, to: number, closed: boolean, out: Float64Array): void {
+export function markSignificance(
+  coords: ArrayLike<number>,
+  from: number,
+  to: number,
+  closed: boolean,
+  out: Float64Array,
+): void {
   const count = to - from;
   if (count <= 0) return;
   out[from] = Infinity;
@@ -31,7 +37,14 @@ export function markSignificance(coords: ArrayLike<number>, from: number, to: nu
 const stack: number[] = [];
 
 /** Marks the vertices strictly between `first` and `last`; index `from + count` stands for `from` (a closed ring). */
-function split(coords: ArrayLike<number>, first: number, last: number, from: number, count: number, out: Float64Array): void {
+function split(
+  coords: ArrayLike<number>,
+  first: number,
+  last: number,
+  from: number,
+  count: number,
+  out: Float64Array,
+): void {
   stack.length = 0;
   stack.push(first, last, Infinity);
   while (stack.length) {

@@ -32,7 +32,13 @@ export function distanceField(coverage: ArrayLike<number>, width: number, height
 }
 
 /** Squared distances along one row or column, in place. */
-function transform(grid: Float64Array, offset: number, stride: number, length: number, { f, v, z }: { f: Float64Array; v: Uint32Array; z: Float64Array }): void {
+function transform(
+  grid: Float64Array,
+  offset: number,
+  stride: number,
+  length: number,
+  { f, v, z }: { f: Float64Array; v: Uint32Array; z: Float64Array },
+): void {
   v[0] = 0;
   z[0] = -far;
   z[1] = far;

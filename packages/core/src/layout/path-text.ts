@@ -13,10 +13,16 @@ export interface PathPiece {
  * @param length of the whole text in pixels
  * @param sharpest greatest bend between neighbouring pieces in radians; default 0.5
  */
-export function layAlong(path: ArrayLike<number>, length: number, count: number, sharpest = 0.5): PathPiece[] | undefined {
+export function layAlong(
+  path: ArrayLike<number>,
+  length: number,
+  count: number,
+  sharpest = 0.5,
+): PathPiece[] | undefined {
   const vertices = path.length / 2;
   let total = 0;
-  for (let i = 1; i < vertices; i++) total += Math.hypot(path[2 * i] - path[2 * i - 2], path[2 * i + 1] - path[2 * i - 1]);
+  for (let i = 1; i < vertices; i++)
+    total += Math.hypot(path[2 * i] - path[2 * i - 2], path[2 * i + 1] - path[2 * i - 1]);
   if (total < length) return undefined;
   const start = (total - length) / 2;
   const points: [number, number][] = [];
@@ -31,7 +37,10 @@ export function layAlong(path: ArrayLike<number>, length: number, count: number,
       step = Math.hypot(path[2 * i] - path[2 * i - 2], path[2 * i + 1] - path[2 * i - 1]);
     }
     const t = step > 0 ? Math.min(1, (wanted - run) / step) : 0;
-    points.push([path[2 * i - 2] + (path[2 * i] - path[2 * i - 2]) * t, path[2 * i - 1] + (path[2 * i + 1] - path[2 * i - 1]) * t]);
+    points.push([
+      path[2 * i - 2] + (path[2 * i] - path[2 * i - 2]) * t,
+      path[2 * i - 1] + (path[2 * i + 1] - path[2 * i - 1]) * t,
+    ]);
   }
   if (points[count][0] < points[0][0]) points.reverse();
   const pieces: PathPiece[] = [];

@@ -32,7 +32,10 @@ export interface PreparedTile {
 }
 
 /** The anchor of a tile (its middle, in metres of web Mercator) and the placement of its units around it. */
-export function placementOf({ z, x, y }: TileAddress, extent: number): Placement & { readonly anchor: readonly [number, number] } {
+export function placementOf(
+  { z, x, y }: TileAddress,
+  extent: number,
+): Placement & { readonly anchor: readonly [number, number] } {
   const size = (2 * webMercatorHalf) / 2 ** z;
   const scale = size / extent;
   return {
@@ -51,7 +54,14 @@ export function placementOf({ z, x, y }: TileAddress, extent: number): Placement
  * @param sprites number of a shape or icon by its name
  * @param shown zoom levels at which the tile may be seen; layers that keep clear of them are left out
  */
-export function prepareTile(tile: TileAddress, blocks: readonly FeatureBlock[], layers: readonly CompiledLayer[], zoom: number, sprites: (name: string) => number, shown: ZoomStep = [0, 25]): PreparedTile {
+export function prepareTile(
+  tile: TileAddress,
+  blocks: readonly FeatureBlock[],
+  layers: readonly CompiledLayer[],
+  zoom: number,
+  sprites: (name: string) => number,
+  shown: ZoomStep = [0, 25],
+): PreparedTile {
   const builder = new MeshBuilder(placementOf(tile, 4096));
   const prepared: PreparedLayer[] = [];
   const rows: Float32Array[] = [];
@@ -65,7 +75,11 @@ export function prepareTile(tile: TileAddress, blocks: readonly FeatureBlock[], 
     if (!features.length) continue;
     const step = stepOf(layer, zoom);
     const place = placementOf(tile, source.extent);
-    const range = builder.at(place).add(source, features, texel, layer.texels, { fill: layer.hasFill, stroke: layer.strokePasses > 0, mark: layer.hasMark });
+    const range = builder.at(place).add(source, features, texel, layer.texels, {
+      fill: layer.hasFill,
+      stroke: layer.strokePasses > 0,
+      mark: layer.hasMark,
+    });
     const portrayed = new Portrayer(layer, source, step, sprites).rows(features);
     prepared.push({
       layer: layer.id,
@@ -91,7 +105,13 @@ export function prepareTile(tile: TileAddress, blocks: readonly FeatureBlock[], 
 
 /** The buffers of a prepared tile that may be transferred to another thread. */
 export function buffersOfPrepared({ mesh, rows, layers, blocks }: PreparedTile): ArrayBuffer[] {
-  const out = new Set<ArrayBuffer>([mesh.areas, mesh.indices.buffer as ArrayBuffer, mesh.lines, mesh.marks, rows.buffer as ArrayBuffer]);
+  const out = new Set<ArrayBuffer>([
+    mesh.areas,
+    mesh.indices.buffer as ArrayBuffer,
+    mesh.lines,
+    mesh.marks,
+    rows.buffer as ArrayBuffer,
+  ]);
   for (const { features, spots } of layers) {
     out.add(features.buffer as ArrayBuffer);
     if (spots) {

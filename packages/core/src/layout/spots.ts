@@ -21,7 +21,12 @@ export interface LabelSpots {
  * Finds where the labels of some features go: at each point, at the middle of the longest line, well inside the
  * largest polygon. Spots in the rim are left to the neighbouring tile.
  */
-export function labelSpots(layer: CompiledLayer, block: FeatureBlock, features: ArrayLike<number>, place: Placement): LabelSpots {
+export function labelSpots(
+  layer: CompiledLayer,
+  block: FeatureBlock,
+  features: ArrayLike<number>,
+  place: Placement,
+): LabelSpots {
   const textOf = labelTexts(layer, block);
   const rows: number[] = [];
   const texts: string[] = [];
@@ -39,7 +44,11 @@ export function labelSpots(layer: CompiledLayer, block: FeatureBlock, features: 
       if (!stretch) continue;
       const [from, to] = stretch;
       traceStarts[rows.length] = traces.length / 2;
-      for (let v = from; v < to; v++) traces.push(block.coords[2 * v] * place.scale + place.offsetX, place.offsetY - block.coords[2 * v + 1] * place.scale);
+      for (let v = from; v < to; v++)
+        traces.push(
+          block.coords[2 * v] * place.scale + place.offsetX,
+          place.offsetY - block.coords[2 * v + 1] * place.scale,
+        );
       const [, [x, y]] = middleOf(block.coords, from, to);
       rows.push(feature);
       texts.push(text);
@@ -60,7 +69,10 @@ export function labelSpots(layer: CompiledLayer, block: FeatureBlock, features: 
 }
 
 /** The longest run of a line's vertices that lies inside the tile proper, as first and one past the last vertex. */
-function longestInside({ coords, extent, partRings, ringStarts, featureParts }: FeatureBlock, feature: number): [number, number] | undefined {
+function longestInside(
+  { coords, extent, partRings, ringStarts, featureParts }: FeatureBlock,
+  feature: number,
+): [number, number] | undefined {
   let best: [number, number] | undefined;
   let longest = 0;
   const consider = (from: number, to: number) => {
@@ -72,7 +84,9 @@ function longestInside({ coords, extent, partRings, ringStarts, featureParts }: 
     let from = ringStarts[r];
     const end = ringStarts[r + 1];
     for (let v = from; v < end; v++) {
-      const outside = extent > 0 && (coords[2 * v] < 0 || coords[2 * v + 1] < 0 || coords[2 * v] > extent || coords[2 * v + 1] > extent);
+      const outside =
+        extent > 0 &&
+        (coords[2 * v] < 0 || coords[2 * v + 1] < 0 || coords[2 * v] > extent || coords[2 * v + 1] > extent);
       if (!outside) continue;
       // A vertex in the rim still ends the stretch before it.
       consider(from, v + 1);
@@ -90,7 +104,8 @@ function anchorsOf(block: FeatureBlock, feature: number): [number, number][] {
   const endPart = featureParts[feature + 1];
   if (kind === Kind.point) {
     const out: [number, number][] = [];
-    for (let v = ringStarts[partRings[firstPart]]; v < ringStarts[partRings[endPart]]; v++) out.push([coords[2 * v], coords[2 * v + 1]]);
+    for (let v = ringStarts[partRings[firstPart]]; v < ringStarts[partRings[endPart]]; v++)
+      out.push([coords[2 * v], coords[2 * v + 1]]);
     return out;
   }
   if (kind === Kind.line) {
@@ -112,12 +127,14 @@ function anchorsOf(block: FeatureBlock, feature: number): [number, number][] {
 
 function middleOf(coords: ArrayLike<number>, from: number, to: number): [number, [number, number]] {
   let length = 0;
-  for (let i = from + 1; i < to; i++) length += Math.hypot(coords[2 * i] - coords[2 * i - 2], coords[2 * i + 1] - coords[2 * i - 1]);
+  for (let i = from + 1; i < to; i++)
+    length += Math.hypot(coords[2 * i] - coords[2 * i - 2], coords[2 * i + 1] - coords[2 * i - 1]);
   let rest = length / 2;
   for (let i = from + 1; i < to; i++) {
     const [dx, dy] = [coords[2 * i] - coords[2 * i - 2], coords[2 * i + 1] - coords[2 * i - 1]];
     const step = Math.hypot(dx, dy);
-    if (rest <= step && step > 0) return [length, [coords[2 * i - 2] + (dx * rest) / step, coords[2 * i - 1] + (dy * rest) / step]];
+    if (rest <= step && step > 0)
+      return [length, [coords[2 * i - 2] + (dx * rest) / step, coords[2 * i - 1] + (dy * rest) / step]];
     rest -= step;
   }
   return [length, [coords[2 * from], coords[2 * from + 1]]];

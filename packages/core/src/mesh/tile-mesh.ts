@@ -119,7 +119,12 @@ export class MeshBuilder {
   }
 
   finish(): TileMesh {
-    return { areas: this.areas.finish(), indices: this.indices.finish(), lines: this.lines.finish(), marks: this.marks.finish() };
+    return {
+      areas: this.areas.finish(),
+      indices: this.indices.finish(),
+      lines: this.lines.finish(),
+      marks: this.marks.finish(),
+    };
   }
 
   private area(block: FeatureBlock, feature: number, row: number): void {
@@ -215,7 +220,9 @@ function isConvex(coords: ArrayLike<number>, start: number): boolean {
     const a = 2 * (start + i);
     const b = 2 * (start + ((i + 1) & 3));
     const c = 2 * (start + ((i + 2) & 3));
-    const cross = (coords[b] - coords[a]) * (coords[c + 1] - coords[b + 1]) - (coords[b + 1] - coords[a + 1]) * (coords[c] - coords[b]);
+    const cross =
+      (coords[b] - coords[a]) * (coords[c + 1] - coords[b + 1]) -
+      (coords[b + 1] - coords[a + 1]) * (coords[c] - coords[b]);
     if (cross > 0) turns++;
     else if (cross < 0) turns--;
   }

@@ -1,6 +1,17 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
-import { colourKind, compileExpression, compileValue, lengthKind, numberKind, shareKind, textKind, type CompiledValue, type Report } from './value.js';
+import {
+  colourKind,
+  compileExpression,
+  compileValue,
+  lengthKind,
+  numberKind,
+  shareKind,
+  textKind,
+  type CompiledValue,
+  type Report,
+  type Schemes,
+} from './value.js';
 import type { Rgba } from './colour.js';
 import type { CompiledExpression } from './cql2/compile.js';
 import type { Sheet, SheetHalo, SheetLabel, SheetLayer, SheetRule, SheetStroke, SheetSymbols } from './types.js';
@@ -109,22 +120,50 @@ export const markTexels = 5;
 
 const always: readonly [number, number] = [0, 25];
 
-/** Compiles a sheet of the right form; faults in its values go to `report` with their JSON paths. */
-export function compileSheet(sheet: Sheet, report: Report): CompiledSheet {
+/**
+ * Compiles a sheet of the right form; faults in its values go to `report` with their JSON paths.
+ *
+ * @param schemes colour schemes by name; not needed for a sheet that has been through `withSchemeColours`
+ */
+export function compileSheet(sheet: Sheet, report: Report, schemes?: Schemes): CompiledSheet {
   const colours = colourKind(sheet.palette ?? {});
   const names = Object.keys(sheet.palette ?? {});
   for (const [name, colour] of Object.entries(sheet.palette ?? {})) {
-    if (colour.startsWith('@') || !colours.read(colour)) report(new Fault('sheet.colour', `${JSON.stringify(colour)} is not a CSS colour`, 'Write a colour such as "#d98a2b".', `$.palette.${name}`));
+    if (colour.startsWith('@') || !colours.read(colour))
+      report(
+        new Fault(
+          'sheet.colour',
+          `${JSON.stringify(colour)} is not a CSS colour`,
+          'Write a colour such as "#d98a2b".',
+          `$.palette.${name}`,
+        ),
+      );
   }
   const seen = new Set<string>();
   const layers = sheet.layers.map((layer, index) => {
     const path = `$.layers[${index}]`;
-    if (seen.has(layer.id)) report(new Fault('sheet.layer.twice', `two layers are called "${layer.id}"`, 'Give each layer a name of its own.', `${path}.id`));
+    if (seen.has(layer.id))
+      report(
+        new Fault(
+          'sheet.layer.twice',
+          `two layers are called "${layer.id}"`,
+          'Give each layer a name of its own.',
+          `${path}.id`,
+        ),
+      );
     seen.add(layer.id);
-    return compileLayer(sheet, layer, index, path, { colours, names, report });
+    return compileLayer(sheet, layer, index, path, { colours, names, report, schemes });
   });
   const background = compileValue(sheet.background, colours, [0, 0, 0, 0] as Rgba, '$.background', report, names);
-  if (background.properties.length) report(new Fault('sheet.background', 'the background has no attributes to go by', 'Use a colour, or a scale by zoom.', '$.background'));
+  if (background.properties.length)
+    report(
+      new Fault(
+        'sheet.background',
+        'the background has no attributes to go by',
+        'Use a colour, or a scale by zoom.',
+        '$.background',
+      ),
+    );
   return { sheet, layers, background };
 }
 
@@ -132,6 +171,7 @@ interface Tools {
   readonly colours: ReturnType<typeof colourKind>;
   readonly names: readonly string[];
   readonly report: Report;
+  readonly schemes: Schemes | undefined;
 }
 
 function compileLayer(sheet: Sheet, layer: SheetLayer, index: number, path: string, tools: Tools): CompiledLayer {
@@ -141,20 +181,47 @@ function compileLayer(sheet: Sheet, layer: SheetLayer, index: number, path: stri
   const known = Object.keys(sheet.data ?? {});
   if (!known.includes(data)) {
     const near = nearestSpelling(data, known);
-    report(new Fault('sheet.data', `there is no data called "${data}"`, near ? `Did you mean "${near}"?` : `The sheet's data: ${known.join(', ') || 'none'}.`, `${path}.of`));
+    report(
+      new Fault(
+        'sheet.data',
+        `there is no data called "${data}"`,
+        near ? `Did you mean "${near}"?` : `The sheet's data: ${known.join(', ') || 'none'}.`,
+        `${path}.of`,
+      ),
+    );
   } else if (slash < 0 && sheet.data![data].tiles !== undefined) {
-    report(new Fault('sheet.of', `"${data}" holds tiles, which have layers, and "of" names none`, `Write "${data}/…" with the name of a layer; flintwright inspect lists them.`, `${path}.of`));
+    report(
+      new Fault(
+        'sheet.of',
+        `"${data}" holds tiles, which have layers, and "of" names none`,
+        `Write "${data}/…" with the name of a layer; flintwright inspect lists them.`,
+        `${path}.of`,
+      ),
+    );
   }
   const rawRules: readonly SheetRule[] = layer.rules ?? [{ otherwise: true }];
   const stateNames = Object.keys(layer.states ?? {});
-  const rules = rawRules.map((rule, i) => compileRule(layer, rule, i, layer.rules ? `${path}.rules[${i}]` : path, path, tools));
+  const rules = rawRules.map((rule, i) =>
+    compileRule(layer, rule, i, layer.rules ? `${path}.rules[${i}]` : path, path, tools),
+  );
   const where = layer.where === undefined ? undefined : compileExpression(layer.where, `${path}.where`, report);
   const all = rules.flatMap((rule) => [rule.symbols, ...stateNames.map((state) => rule.inStates(state))]);
   if (all.every((s) => !s.fill && !s.strokes.length && !s.mark && !s.label)) {
-    report(new Fault('sheet.layer.empty', `layer "${layer.id}" says nothing to draw`, 'Give it a fill, a stroke, a mark or a label.', path));
+    report(
+      new Fault(
+        'sheet.layer.empty',
+        `layer "${layer.id}" says nothing to draw`,
+        'Give it a fill, a stroke, a mark or a label.',
+        path,
+      ),
+    );
   }
   const values = all.flatMap(valuesOf);
-  const usesZoom = values.some((v) => v.usesZoom) || rules.some((rule) => rule.where?.usesZoom) || where?.usesZoom === true || rules.some((rule) => rule.zoom !== always);
+  const usesZoom =
+    values.some((v) => v.usesZoom) ||
+    rules.some((rule) => rule.where?.usesZoom) ||
+    where?.usesZoom === true ||
+    rules.some((rule) => rule.zoom !== always);
   const hasFill = all.some((s) => s.fill);
   const hasMark = all.some((s) => s.mark);
   const strokePasses = Math.max(0, ...all.map((s) => s.strokes.length));
@@ -175,23 +242,55 @@ function compileLayer(sheet: Sheet, layer: SheetLayer, index: number, path: stri
     hasMark,
     hasLabel: all.some((s) => s.label),
     texels: (hasFill ? fillTexels : 0) + strokePasses * strokeTexels + (hasMark ? markTexels : 0),
-    properties: [...new Set([...values.flatMap((v) => v.properties), ...rules.flatMap((rule) => rule.where?.properties ?? []), ...(where?.properties ?? [])])],
+    properties: [
+      ...new Set([
+        ...values.flatMap((v) => v.properties),
+        ...rules.flatMap((rule) => rule.where?.properties ?? []),
+        ...(where?.properties ?? []),
+      ]),
+    ],
     breaks: usesZoom ? [...new Set([...wholes, ...rules.flatMap((rule) => rule.zoom)])].sort((a, b) => a - b) : [0, 25],
     usesZoom,
     stateNames,
-    signature: JSON.stringify([layer.of, layer.where, rawRules.map((rule) => [rule.where, rule.otherwise]), hasFill, strokePasses, hasMark, all.some((s) => s.label), all.map((s) => s.label?.text && [rawText(layer), s.label.upper, s.label.along])]),
+    signature: JSON.stringify([
+      layer.of,
+      layer.where,
+      rawRules.map((rule) => [rule.where, rule.otherwise]),
+      hasFill,
+      strokePasses,
+      hasMark,
+      all.some((s) => s.label),
+      all.map((s) => s.label?.text && [rawText(layer), s.label.upper, s.label.along]),
+    ]),
     source: layer,
   };
 }
 
 const rawText = (layer: SheetLayer) => [layer.label?.text, ...(layer.rules ?? []).map((rule) => rule.label?.text)];
 
-function compileRule(layer: SheetLayer, rule: SheetRule, index: number, path: string, layerPath: string, tools: Tools): CompiledRule {
+function compileRule(
+  layer: SheetLayer,
+  rule: SheetRule,
+  index: number,
+  path: string,
+  layerPath: string,
+  tools: Tools,
+): CompiledRule {
   const { report } = tools;
   const { where: text, zoom, otherwise, title, ...own } = rule;
-  if (text !== undefined && otherwise) report(new Fault('sheet.rule', 'a rule has both where and otherwise', 'Keep one of them.', path));
-  if (otherwise && layer.rules && index < layer.rules.length - 1) report(new Fault('sheet.rule', 'rules after an "otherwise" are never reached', 'Put "otherwise" last.', path));
-  if (zoom && !(zoom[0] < zoom[1])) report(new Fault('sheet.zoom', `zooms from ${zoom[0]} to ${zoom[1]} hold nothing`, 'Write [first, end] with first below end.', `${path}.zoom`));
+  if (text !== undefined && otherwise)
+    report(new Fault('sheet.rule', 'a rule has both where and otherwise', 'Keep one of them.', path));
+  if (otherwise && layer.rules && index < layer.rules.length - 1)
+    report(new Fault('sheet.rule', 'rules after an "otherwise" are never reached', 'Put "otherwise" last.', path));
+  if (zoom && !(zoom[0] < zoom[1]))
+    report(
+      new Fault(
+        'sheet.zoom',
+        `zooms from ${zoom[0]} to ${zoom[1]} hold nothing`,
+        'Write [first, end] with first below end.',
+        `${path}.zoom`,
+      ),
+    );
   const shared: SheetSymbols = pickSymbols(layer);
   const base = mergeSymbols(shared, own);
   const symbols = compileSymbols(base, path, tools);
@@ -243,10 +342,16 @@ function strokeList(stroke: SheetSymbols['stroke']): readonly SheetStroke[] {
   return Array.isArray(stroke) ? (stroke as readonly SheetStroke[]) : [stroke as SheetStroke];
 }
 
-function compileSymbols(symbols: SheetSymbols, path: string, { colours, names, report }: Tools): CompiledSymbols {
-  const colour = (raw: unknown, fallback: string, at: string) => compileValue(raw as never, colours, colours.read(fallback)!, at, report, names);
+function compileSymbols(
+  symbols: SheetSymbols,
+  path: string,
+  { colours, names, report, schemes }: Tools,
+): CompiledSymbols {
+  const colour = (raw: unknown, fallback: string, at: string) =>
+    compileValue(raw as never, colours, colours.read(fallback)!, at, report, names, schemes);
   const share = (raw: unknown, at: string) => compileValue(raw as never, shareKind, 1, at, report);
-  const number = (raw: unknown, fallback: number, at: string) => compileValue(raw as never, numberKind(fallback), fallback, at, report);
+  const number = (raw: unknown, fallback: number, at: string) =>
+    compileValue(raw as never, numberKind(fallback), fallback, at, report);
   const halo = (raw: SheetHalo | undefined, at: string) => colour(raw?.color, 'transparent', `${at}.color`);
   const fill = symbols.fill === undefined ? undefined : fillObject(symbols.fill);
   const strokes = strokeList(symbols.stroke).map((stroke, i): CompiledStroke => {
@@ -263,12 +368,25 @@ function compileSymbols(symbols: SheetSymbols, path: string, { colours, names, r
   });
   const { mark, label } = symbols;
   return {
-    ...(fill ? { fill: { color: colour(fill.color, '#888888', `${path}.fill${typeof symbols.fill === 'string' ? '' : '.color'}`), opacity: share(fill.opacity, `${path}.fill.opacity`) } } : {}),
+    ...(fill
+      ? {
+          fill: {
+            color: colour(fill.color, '#888888', `${path}.fill${typeof symbols.fill === 'string' ? '' : '.color'}`),
+            opacity: share(fill.opacity, `${path}.fill.opacity`),
+          },
+        }
+      : {}),
     strokes,
     ...(mark
       ? {
           mark: {
-            sprite: compileValue((mark.icon ?? mark.shape) as never, textKind, 'circle', `${path}.mark.${mark.icon === undefined ? 'shape' : 'icon'}`, report),
+            sprite: compileValue(
+              (mark.icon ?? mark.shape) as never,
+              textKind,
+              'circle',
+              `${path}.mark.${mark.icon === undefined ? 'shape' : 'icon'}`,
+              report,
+            ),
             size: number(mark.size, 8, `${path}.mark.size`),
             color: colour(mark.color, '#444444', `${path}.mark.color`),
             opacity: share(mark.opacity, `${path}.mark.opacity`),
@@ -290,7 +408,11 @@ interface LabelTools {
   readonly report: Report;
 }
 
-function compileLabel(label: SheetLabel, path: string, { colour, share, number, halo, report }: LabelTools): CompiledLabel {
+function compileLabel(
+  label: SheetLabel,
+  path: string,
+  { colour, share, number, halo, report }: LabelTools,
+): CompiledLabel {
   const text = typeof label.text === 'string' ? { is: label.text } : label.text;
   const asText = { ...textKind, read: (raw: unknown) => (raw === undefined || raw === null ? undefined : String(raw)) };
   return {

@@ -1,7 +1,14 @@
 import type { FeatureBlock } from '../features/block.js';
 import { findColumn } from '../features/block.js';
 import type { Rgba } from './colour.js';
-import { fillTexels, strokeTexels, type CompiledLabel, type CompiledLayer, type CompiledRule, type CompiledSymbols } from './compile.js';
+import {
+  fillTexels,
+  strokeTexels,
+  type CompiledLabel,
+  type CompiledLayer,
+  type CompiledRule,
+  type CompiledSymbols,
+} from './compile.js';
 import type { CompiledValue } from './value.js';
 
 /** A stretch of zoom levels over which appearance runs smoothly from one end to the other. */
@@ -24,7 +31,12 @@ export function selectFeatures(layer: CompiledLayer, block: FeatureBlock): Uint3
   const whole = layer.where && !layer.where.usesZoom ? layer.where.bind(scope) : undefined;
   const open = layer.rules.some((rule) => !rule.where || rule.where.usesZoom);
   const filters = open ? [] : layer.rules.map((rule) => rule.where!.bind(scope));
-  const kinds = [false, layer.hasMark || layer.hasLabel, layer.strokePasses > 0 || layer.hasLabel, layer.hasFill || layer.strokePasses > 0 || layer.hasLabel];
+  const kinds = [
+    false,
+    layer.hasMark || layer.hasLabel,
+    layer.strokePasses > 0 || layer.hasLabel,
+    layer.hasFill || layer.strokePasses > 0 || layer.hasLabel,
+  ];
   const out = new Uint32Array(block.count);
   let count = 0;
   for (let f = 0; f < block.count; f++) {
@@ -62,8 +74,7 @@ interface BoundRule {
 export class Portrayer {
   private readonly rules: readonly BoundRule[];
   private readonly layerPasses: Bound<boolean>;
-  private readonly classOf: Bound<number> | undefined;
-  private readonly known = new Map<number, Float32Array>();
+  private readonly classes: Classes | undefined;
 
   /** @param sprites number of a shape or icon by its name */
   constructor(
@@ -83,7 +94,7 @@ export class Portrayer {
         const where = rule.where?.bind(scope);
         return { rule, passes: where ? (f: number) => where(f) === true : () => true, states: new Map() };
       });
-    this.classOf = classifier(layer, block);
+    this.classes = classifier(layer, block);
   }
 
   /**
@@ -94,23 +105,26 @@ export class Portrayer {
   rows(features: ArrayLike<number>, stateOf?: (feature: number) => string): Float32Array {
     const stride = this.layer.texels * 4;
     const out = new Float32Array(features.length * stride);
-    const { classOf, known } = this;
+    const { classes } = this;
+    // Where each class was first written, plus one; later members are copied from there.
+    const first = classes && (classes.size < 1 << 20 ? new Uint32Array(classes.size) : new Map<number, number>());
     for (let i = 0; i < features.length; i++) {
       const feature = features[i];
       const at = i * stride;
       const state = stateOf?.(feature);
-      if (!classOf || state) {
+      if (!classes || !first || state) {
         this.row(feature, state ?? '', out, at);
         continue;
       }
-      const key = classOf(feature);
-      const template = known.get(key);
-      if (template) {
-        for (let k = 0; k < stride; k++) out[at + k] = template[k];
-      } else {
-        this.row(feature, '', out, at);
-        known.set(key, out.slice(at, at + stride));
+      const key = classes.of(feature);
+      const known = first instanceof Uint32Array ? first[key] : (first.get(key) ?? 0);
+      if (known) {
+        out.copyWithin(at, known - 1, known - 1 + stride);
+        continue;
       }
+      this.row(feature, '', out, at);
+      if (first instanceof Uint32Array) first[key] = at + 1;
+      else first.set(key, at + 1);
     }
     return out;
   }
@@ -133,7 +147,8 @@ export class Portrayer {
     const rule = this.ruleOf(feature);
     if (!rule) return;
     let write = rule.states.get(state);
-    if (!write) rule.states.set(state, (write = this.bindSymbols(state ? rule.rule.inStates(state) : rule.rule.symbols)));
+    if (!write)
+      rule.states.set(state, (write = this.bindSymbols(state ? rule.rule.inStates(state) : rule.rule.symbols)));
     write(feature, out, at);
   }
 
@@ -144,7 +159,11 @@ export class Portrayer {
     return [first, value.usesZoom ? value.bind({ block: this.block, zoom: high }) : first];
   }
 
-  private bindSymbols({ fill, strokes, mark }: CompiledSymbols): (feature: number, out: Float32Array, at: number) => void {
+  private bindSymbols({
+    fill,
+    strokes,
+    mark,
+  }: CompiledSymbols): (feature: number, out: Float32Array, at: number) => void {
     const writers: ((feature: number, out: Float32Array, at: number) => void)[] = [];
     let texel = 0;
     const tint = (color: CompiledValue<Rgba>, opacity: CompiledValue<number>, offset: number) => {
@@ -230,8 +249,14 @@ export class Portrayer {
   }
 }
 
-/** A number for the combination of attributes that a layer looks at; undefined when there are too many to be worth it. */
-function classifier(layer: CompiledLayer, block: FeatureBlock): Bound<number> | undefined {
+/** Features by the combination of attributes that a layer looks at: a number below `size` for each. */
+interface Classes {
+  readonly size: number;
+  readonly of: Bound<number>;
+}
+
+/** The classes of a block's features, or undefined when there are too many to be worth it. */
+function classifier(layer: CompiledLayer, block: FeatureBlock): Classes | undefined {
   let size = 1;
   const columns: { codes: Uint32Array; factor: number }[] = [];
   for (const name of layer.properties) {
@@ -242,11 +267,16 @@ function classifier(layer: CompiledLayer, block: FeatureBlock): Bound<number> | 
     size *= column.values.length + 1;
     if (size > 2 ** 50) return undefined;
   }
-  return (feature) => {
+  if (columns.length === 1) {
+    const [{ codes }] = columns;
+    return { size, of: (feature) => codes[feature] };
+  }
+  const of = (feature: number) => {
     let key = 0;
     for (const { codes, factor } of columns) key += codes[feature] * factor;
     return key;
   };
+  return { size, of };
 }
 
 /** Text of a feature's label, bound to a block; undefined where a rule gives none. */
@@ -263,4 +293,3 @@ export function labelTexts(layer: CompiledLayer, block: FeatureBlock): Bound<str
     return text ? (rule!.upper ? text.toLocaleUpperCase() : text) : undefined;
   };
 }
-

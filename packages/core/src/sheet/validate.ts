@@ -1,6 +1,7 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { compileSheet, type CompiledSheet } from './compile.js';
+import { findScheme, schemeNames } from './schemes.js';
 import type { Sheet } from './types.js';
 import { validate } from './validator.js';
 
@@ -8,7 +9,11 @@ import { validate } from './validator.js';
 export class SheetFault extends Fault {
   constructor(readonly faults: readonly Fault[]) {
     const lines = faults.map((fault) => `${fault.at}: ${fault.message}. ${fault.mend}`);
-    super('sheet.invalid', `the sheet has ${faults.length} fault${faults.length === 1 ? '' : 's'}:\n  ${lines.join('\n  ')}`, 'Mend them all; flintwright check SHEET shows them again.');
+    super(
+      'sheet.invalid',
+      `the sheet has ${faults.length} fault${faults.length === 1 ? '' : 's'}:\n  ${lines.join('\n  ')}`,
+      'Mend them all; flintwright check SHEET shows them again.',
+    );
   }
 }
 
@@ -37,7 +42,15 @@ function tryCompile(raw: unknown, faults: Fault[]): CompiledSheet | undefined {
     try {
       sheet = JSON.parse(raw);
     } catch (error) {
-      faults.push(new Fault('sheet.json', `the sheet is not JSON: ${(error as Error).message}`, 'Mend the text; a sheet is one JSON document.', '$', error));
+      faults.push(
+        new Fault(
+          'sheet.json',
+          `the sheet is not JSON: ${(error as Error).message}`,
+          'Mend the text; a sheet is one JSON document.',
+          '$',
+          error,
+        ),
+      );
       return undefined;
     }
   }
@@ -54,11 +67,21 @@ function tryCompile(raw: unknown, faults: Fault[]): CompiledSheet | undefined {
     layers: layers.map((layer, i) => (sound(`$.layers[${i}]`) ? layer : undefined)),
   } as Sheet & { layers: unknown[] };
   const skipped = whole.layers.includes(undefined as never);
-  const usable = { ...whole, ...(sound('$.background') ? {} : { background: '#fff' }), layers: whole.layers.map((layer, i) => layer ?? { id: `\u0000${i}`, of: Object.keys(whole.data ?? {})[0] ?? '', fill: '#fff' }) } as Sheet;
-  const compiled = compileSheet(usable, (fault) => {
-    const index = /^\$\.layers\[(\d+)\]/.exec(fault.at ?? '')?.[1];
-    if (index === undefined || whole.layers[Number(index)] !== undefined) faults.push(fault);
-  });
+  const usable = {
+    ...whole,
+    ...(sound('$.background') ? {} : { background: '#fff' }),
+    layers: whole.layers.map(
+      (layer, i) => layer ?? { id: `\u0000${i}`, of: Object.keys(whole.data ?? {})[0] ?? '', fill: '#fff' },
+    ),
+  } as Sheet;
+  const compiled = compileSheet(
+    usable,
+    (fault) => {
+      const index = /^\$\.layers\[(\d+)\]/.exec(fault.at ?? '')?.[1];
+      if (index === undefined || whole.layers[Number(index)] !== undefined) faults.push(fault);
+    },
+    { names: schemeNames, find: findScheme },
+  );
   checkView(usable, faults);
   return skipped || formed.length ? undefined : compiled;
 }
@@ -66,44 +89,98 @@ function tryCompile(raw: unknown, faults: Fault[]): CompiledSheet | undefined {
 function checkView({ view }: Sheet, faults: Fault[]): void {
   const center = view?.center;
   if (Array.isArray(center) && Math.abs(center[1]) > 90) {
-    faults.push(new Fault('sheet.center', `the centre [${center.join(', ')}] has a latitude beyond ±90°`, 'The pair looks swapped: write [longitude, latitude].', '$.view.center'));
+    faults.push(
+      new Fault(
+        'sheet.center',
+        `the centre [${center.join(', ')}] has a latitude beyond ±90°`,
+        'The pair looks swapped: write [longitude, latitude].',
+        '$.view.center',
+      ),
+    );
   }
   if (view?.surface !== undefined && view.surface !== 'EPSG:3857') {
-    faults.push(new Fault('sheet.surface', `the surface ${JSON.stringify(view.surface)} is not known`, 'Write "EPSG:3857" (web Mercator) or leave it out.', '$.view.surface'));
+    faults.push(
+      new Fault(
+        'sheet.surface',
+        `the surface ${JSON.stringify(view.surface)} is not known`,
+        'Write "EPSG:3857" (web Mercator) or leave it out.',
+        '$.view.surface',
+      ),
+    );
   }
 }
 
 function formFaults(sheet: unknown): Fault[] {
   if (validate(sheet)) return [];
-  return (validate.errors ?? []).filter((e) => e.keyword !== 'if').map((error) => {
-    const path = `$${error.instancePath.split('/').slice(1).map((key) => (/^\d+$/.test(key) ? `[${key}]` : `.${key.replaceAll('~1', '/').replaceAll('~0', '~')}`)).join('')}`;
-    const { params, parentSchema, data } = error;
-    switch (error.keyword) {
-      case 'additionalProperties': {
-        const name = String(params['additionalProperty']);
-        const allowed = Object.keys((parentSchema?.['properties'] as object | undefined) ?? {});
-        const near = nearestSpelling(name, allowed);
-        return new Fault('sheet.key', `there is no key "${name}" here`, near ? `Did you mean "${near}"?` : `Allowed: ${allowed.join(', ')}.`, path);
+  return (validate.errors ?? [])
+    .filter((e) => e.keyword !== 'if')
+    .map((error) => {
+      const path = `$${error.instancePath
+        .split('/')
+        .slice(1)
+        .map((key) => (/^\d+$/.test(key) ? `[${key}]` : `.${key.replaceAll('~1', '/').replaceAll('~0', '~')}`))
+        .join('')}`;
+      const { params, parentSchema, data } = error;
+      switch (error.keyword) {
+        case 'additionalProperties': {
+          const name = String(params['additionalProperty']);
+          const allowed = Object.keys((parentSchema?.['properties'] as object | undefined) ?? {});
+          const near = nearestSpelling(name, allowed);
+          return new Fault(
+            'sheet.key',
+            `there is no key "${name}" here`,
+            near ? `Did you mean "${near}"?` : `Allowed: ${allowed.join(', ')}.`,
+            path,
+          );
+        }
+        case 'required':
+          return new Fault(
+            'sheet.missing',
+            `the key "${String(params['missingProperty'])}" is missing`,
+            'Add it.',
+            path,
+          );
+        case 'enum': {
+          const allowed = (params['allowedValues'] as unknown[]).map(String);
+          const near = nearestSpelling(String(data), allowed);
+          return new Fault(
+            'sheet.word',
+            `${JSON.stringify(data)} is not one of ${allowed.join(', ')}`,
+            near ? `Did you mean ${JSON.stringify(near)}?` : 'Write one of these.',
+            path,
+          );
+        }
+        case 'const':
+          return new Fault(
+            'sheet.version',
+            `${JSON.stringify(data)} came where ${JSON.stringify(params['allowedValue'])} is wanted`,
+            'Write that.',
+            path,
+          );
+        case 'type':
+          return new Fault(
+            'sheet.type',
+            `${shown(data)} came where ${String(params['type']).replaceAll(',', ' or ')} is wanted`,
+            hint(error.schemaPath, params['type']),
+            path,
+          );
+        default:
+          return new Fault(
+            'sheet.form',
+            `${shown(data)} ${error.message ?? 'is of the wrong form'}`,
+            'Change it to fit.',
+            path,
+          );
       }
-      case 'required':
-        return new Fault('sheet.missing', `the key "${String(params['missingProperty'])}" is missing`, 'Add it.', path);
-      case 'enum': {
-        const allowed = (params['allowedValues'] as unknown[]).map(String);
-        const near = nearestSpelling(String(data), allowed);
-        return new Fault('sheet.word', `${JSON.stringify(data)} is not one of ${allowed.join(', ')}`, near ? `Did you mean ${JSON.stringify(near)}?` : 'Write one of these.', path);
-      }
-      case 'const':
-        return new Fault('sheet.version', `${JSON.stringify(data)} came where ${JSON.stringify(params['allowedValue'])} is wanted`, 'Write that.', path);
-      case 'type':
-        return new Fault('sheet.type', `${shown(data)} came where ${String(params['type']).replaceAll(',', ' or ')} is wanted`, hint(error.schemaPath, params['type']), path);
-      default:
-        return new Fault('sheet.form', `${shown(data)} ${error.message ?? 'is of the wrong form'}`, 'Change it to fit.', path);
-    }
-  });
+    });
 }
 
 const hint = (schemaPath: string, type: unknown) =>
-  schemaPath.includes('colour') ? 'Write a CSS colour in quotes, or a scale.' : String(type) === 'number' ? 'Write a number without quotes, or a scale.' : 'Change it to that form.';
+  schemaPath.includes('colour')
+    ? 'Write a CSS colour in quotes, or a scale.'
+    : String(type) === 'number'
+      ? 'Write a number without quotes, or a scale.'
+      : 'Change it to that form.';
 
 function shown(value: unknown): string {
   const text = JSON.stringify(value) ?? 'nothing';

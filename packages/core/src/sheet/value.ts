@@ -1,7 +1,7 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import type { Value } from '../features/block.js';
-import { colourMix, findColour, findScheme, schemeNames, type Rgba } from './colour.js';
+import { colourMix, findColour, type Rgba } from './colour.js';
 import { compileCql2, type CompiledExpression, type Scope } from './cql2/compile.js';
 import type { SheetScale, SheetValue } from './types.js';
 
@@ -22,6 +22,12 @@ export interface ValueKind<T> {
   /** What a scale gives for a feature that it says nothing about. */
   readonly other: T;
   readonly wanted: string;
+}
+
+/** The colour schemes that a compiler may draw on. */
+export interface Schemes {
+  readonly names: readonly string[];
+  find(name: string, count: number): readonly string[] | undefined;
 }
 
 /** Receives the faults found on the way, with the JSON path of the part at fault. */
@@ -59,7 +65,11 @@ export const lengthKind = (other: number): ValueKind<number> => {
   };
 };
 
-export const textKind: ValueKind<string> = { read: (raw) => (typeof raw === 'string' ? raw : undefined), other: '', wanted: 'a text' };
+export const textKind: ValueKind<string> = {
+  read: (raw) => (typeof raw === 'string' ? raw : undefined),
+  other: '',
+  wanted: 'a text',
+};
 
 /** Shown where a scale has no colour for a feature: grey, so that what is missing can be seen. */
 export const missingColour = '#98a1a5';
@@ -81,15 +91,30 @@ export function colourKind(palette: Readonly<Record<string, string>>): ValueKind
 }
 
 /** Compiles one value of the sheet; what is wrong with it goes to `report`, and `fallback` takes its place. */
-export function compileValue<T>(raw: SheetValue<unknown> | undefined, kind: ValueKind<T>, fallback: T, path: string, report: Report, names?: readonly string[]): CompiledValue<T> {
-  const constant = (value: T): CompiledValue<T> => ({ constant: value, properties: [], usesZoom: false, bind: () => () => value });
+export function compileValue<T>(
+  raw: SheetValue<unknown> | undefined,
+  kind: ValueKind<T>,
+  fallback: T,
+  path: string,
+  report: Report,
+  names?: readonly string[],
+  schemes?: Schemes,
+): CompiledValue<T> {
+  const constant = (value: T): CompiledValue<T> => ({
+    constant: value,
+    properties: [],
+    usesZoom: false,
+    bind: () => () => value,
+  });
   if (raw === undefined) return constant(fallback);
   if (typeof raw === 'object' && raw !== null) {
     if ('is' in raw) {
       const expression = compileExpression(String(raw.is), `${path}.is`, report);
-      return expression ? { properties: expression.properties, usesZoom: expression.usesZoom, bind: bindRead(expression, kind) } : constant(fallback);
+      return expression
+        ? { properties: expression.properties, usesZoom: expression.usesZoom, bind: bindRead(expression, kind) }
+        : constant(fallback);
     }
-    return compileScale(raw as SheetScale<unknown>, kind, path, report, names) ?? constant(fallback);
+    return compileScale(raw as SheetScale<unknown>, kind, path, report, names, schemes) ?? constant(fallback);
   }
   const value = kind.read(raw);
   if (value !== undefined) return constant(value);
@@ -110,9 +135,24 @@ export function compileExpression(text: string, path: string, report: Report): C
 
 function unreadable(raw: unknown, wanted: string, path: string, names?: readonly string[]): Fault {
   const name = typeof raw === 'string' && raw.startsWith('@') ? raw.slice(1) : undefined;
-  const near = names && nearestSpelling(name ?? String(raw), name === undefined ? ['white', 'black', 'transparent', ...names.map((n) => `@${n}`)] : names);
-  const beyond = typeof raw === 'number' && raw > 1 && raw <= 255 ? ` Opacity runs from 0 to 1; write ${Math.round((raw / 255) * 100) / 100} for ${raw} of 255.` : '';
-  return new Fault('sheet.value', `${JSON.stringify(raw)} is not ${wanted}`, near ? `Did you mean ${JSON.stringify(name === undefined ? near : `@${near}`)}?` : beyond.trim() || 'Write one of these.', path);
+  const near =
+    names &&
+    nearestSpelling(
+      name ?? String(raw),
+      name === undefined ? ['white', 'black', 'transparent', ...names.map((n) => `@${n}`)] : names,
+    );
+  const beyond =
+    typeof raw === 'number' && raw > 1 && raw <= 255
+      ? ` Opacity runs from 0 to 1; write ${Math.round((raw / 255) * 100) / 100} for ${raw} of 255.`
+      : '';
+  return new Fault(
+    'sheet.value',
+    `${JSON.stringify(raw)} is not ${wanted}`,
+    near
+      ? `Did you mean ${JSON.stringify(name === undefined ? near : `@${near}`)}?`
+      : beyond.trim() || 'Write one of these.',
+    path,
+  );
 }
 
 function bindRead<T>(expression: CompiledExpression, kind: ValueKind<T>) {
@@ -122,10 +162,24 @@ function bindRead<T>(expression: CompiledExpression, kind: ValueKind<T>) {
   };
 }
 
-function compileScale<T>(scale: SheetScale<unknown>, kind: ValueKind<T>, path: string, report: Report, names?: readonly string[]): CompiledValue<T> | undefined {
+function compileScale<T>(
+  scale: SheetScale<unknown>,
+  kind: ValueKind<T>,
+  path: string,
+  report: Report,
+  names?: readonly string[],
+  schemes?: Schemes,
+): CompiledValue<T> | undefined {
   const forms = (['ramp', 'classes', 'kinds'] as const).filter((form) => scale[form] !== undefined);
   if (forms.length !== 1) {
-    report(new Fault('sheet.scale', `a scale has one of ramp, classes and kinds, and this one has ${forms.length ? forms.join(' and ') : 'none'}`, 'Keep one of them.', path));
+    report(
+      new Fault(
+        'sheet.scale',
+        `a scale has one of ramp, classes and kinds, and this one has ${forms.length ? forms.join(' and ') : 'none'}`,
+        'Keep one of them.',
+        path,
+      ),
+    );
     return undefined;
   }
   const read = (raw: unknown, at: string): T => {
@@ -134,9 +188,17 @@ function compileScale<T>(scale: SheetScale<unknown>, kind: ValueKind<T>, path: s
     return value ?? kind.other;
   };
   const other = scale.other === undefined ? kind.other : read(scale.other, `${path}.other`);
-  const place = scalePlacement(scale, kind, other, path, read, report);
+  const place = scalePlacement(scale, kind, other, path, read, report, schemes);
   if (scale.by === 'zoom') {
-    return { properties: [], usesZoom: true, bind: ({ zoom }) => ((value) => () => value)(place(zoom)) };
+    return {
+      properties: [],
+      usesZoom: true,
+      bind: ({ zoom }) =>
+        (
+          (value) => () =>
+            value
+        )(place(zoom)),
+    };
   }
   const by = compileExpression(scale.by, `${path}.by`, report);
   if (!by) return undefined;
@@ -150,26 +212,56 @@ function compileScale<T>(scale: SheetScale<unknown>, kind: ValueKind<T>, path: s
   };
 }
 
-function scalePlacement<T>(scale: SheetScale<unknown>, kind: ValueKind<T>, other: T, path: string, read: (raw: unknown, at: string) => T, report: Report): (value: Value) => T {
+function scalePlacement<T>(
+  scale: SheetScale<unknown>,
+  kind: ValueKind<T>,
+  other: T,
+  path: string,
+  read: (raw: unknown, at: string) => T,
+  report: Report,
+  schemes?: Schemes,
+): (value: Value) => T {
   if (scale.kinds) {
     const table = new Map(Object.entries(scale.kinds).map(([key, raw]) => [key, read(raw, `${path}.kinds.${key}`)]));
     return (value) => (value === undefined || value === null ? other : (table.get(String(value)) ?? other));
   }
   const rising = (numbers: readonly number[], at: string) => {
     const fall = numbers.findIndex((n, i) => i > 0 && !(n > numbers[i - 1]));
-    if (fall > 0) report(new Fault('sheet.order', `${numbers[fall]} stands after ${numbers[fall - 1]}`, 'Put the numbers in rising order.', `${at}[${fall}]`));
+    if (fall > 0)
+      report(
+        new Fault(
+          'sheet.order',
+          `${numbers[fall]} stands after ${numbers[fall - 1]}`,
+          'Put the numbers in rising order.',
+          `${at}[${fall}]`,
+        ),
+      );
   };
   if (scale.classes) {
     const { breaks, scheme, values } = scale.classes;
     rising(breaks, `${path}.classes.breaks`);
-    const raws = values ?? (scheme === undefined ? undefined : findScheme(scheme, breaks.length + 1));
+    const raws = values ?? (scheme === undefined ? undefined : schemes?.find(scheme, breaks.length + 1));
     if (!raws) {
-      const near = scheme === undefined ? undefined : nearestSpelling(scheme, schemeNames);
-      report(new Fault('sheet.scheme', scheme === undefined ? 'classes have neither a scheme nor values' : `there is no scheme "${scheme}"`, near ? `Did you mean "${near}"?` : `Schemes: ${schemeNames.join(', ')}.`, `${path}.classes`));
+      const near = scheme === undefined ? undefined : nearestSpelling(scheme, schemes?.names ?? []);
+      report(
+        new Fault(
+          'sheet.scheme',
+          scheme === undefined ? 'classes have neither a scheme nor values' : `there is no scheme "${scheme}"`,
+          near ? `Did you mean "${near}"?` : `Schemes: ${schemes?.names.join(', ')}.`,
+          `${path}.classes`,
+        ),
+      );
       return () => other;
     }
     if (raws.length !== breaks.length + 1) {
-      report(new Fault('sheet.classes', `${breaks.length} breaks make ${breaks.length + 1} classes, and ${raws.length} values came`, 'Give one value a class.', `${path}.classes.values`));
+      report(
+        new Fault(
+          'sheet.classes',
+          `${breaks.length} breaks make ${breaks.length + 1} classes, and ${raws.length} values came`,
+          'Give one value a class.',
+          `${path}.classes.values`,
+        ),
+      );
     }
     const list = raws.map((raw, i) => read(raw, `${path}.classes.values[${i}]`));
     return (value) => {
@@ -180,9 +272,20 @@ function scalePlacement<T>(scale: SheetScale<unknown>, kind: ValueKind<T>, other
     };
   }
   const stops = scale.ramp!;
-  rising(stops.map(([at]) => at), `${path}.ramp`);
+  rising(
+    stops.map(([at]) => at),
+    `${path}.ramp`,
+  );
   const solid = stops.map(([, raw], i) => read(raw, `${path}.ramp[${i}][1]`));
-  const mixes = kind.mix ? stops.slice(1).map(([, raw], i) => (kind.read(raw) === undefined || kind.read(stops[i][1]) === undefined ? undefined : kind.mix!(stops[i][1], raw, scale.space ?? 'lab'))) : [];
+  const mixes = kind.mix
+    ? stops
+        .slice(1)
+        .map(([, raw], i) =>
+          kind.read(raw) === undefined || kind.read(stops[i][1]) === undefined
+            ? undefined
+            : kind.mix!(stops[i][1], raw, scale.space ?? 'lab'),
+        )
+    : [];
   return (value) => {
     if (typeof value !== 'number') return other;
     if (value <= stops[0][0]) return solid[0];

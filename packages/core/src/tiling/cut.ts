@@ -43,7 +43,17 @@ export function cutFromBlock(block: FeatureBlock): Cut {
     setBox(boxes, f, coords, block.ringStarts[ringFrom], block.ringStarts[ringTo]);
   }
   const { count, kinds, featureParts, partRings, ringStarts } = block;
-  return { count, rows: Uint32Array.from({ length: count }, (_, i) => i), kinds, boxes, featureParts, partRings, ringStarts, coords, marks };
+  return {
+    count,
+    rows: Uint32Array.from({ length: count }, (_, i) => i),
+    kinds,
+    boxes,
+    featureParts,
+    partRings,
+    ringStarts,
+    coords,
+    marks,
+  };
 }
 
 function setBox(boxes: Float64Array, f: number, coords: Float64Array, from: number, to: number): void {

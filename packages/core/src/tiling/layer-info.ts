@@ -17,7 +17,14 @@ export function vectorLayers(blocks: readonly FeatureBlock[], zooms: readonly [n
         if ('numbers' in column) return [column.name, 'Number' as const];
         const used = new Set(column.codes);
         const types = new Set(column.values.filter((_, i) => used.has(i + 1)).map((value) => typeof value));
-        return [column.name, types.size === 1 && types.has('number') ? 'Number' : types.size === 1 && types.has('boolean') ? 'Boolean' : 'String'] as const;
+        return [
+          column.name,
+          types.size === 1 && types.has('number')
+            ? 'Number'
+            : types.size === 1 && types.has('boolean')
+              ? 'Boolean'
+              : 'String',
+        ] as const;
       }),
     ),
     minzoom: zooms[0],
@@ -28,5 +35,7 @@ export function vectorLayers(blocks: readonly FeatureBlock[], zooms: readonly [n
 /** `[west, south, east, north]` in degrees over several lon/lat blocks. */
 export function boundsOfBlocks(blocks: readonly FeatureBlock[]): [number, number, number, number] {
   const boxes = blocks.map(boundsOfAll);
-  return [0, 1, 2, 3].map((i) => (i < 2 ? Math.min(...boxes.map((b) => b[i])) : Math.max(...boxes.map((b) => b[i])))) as [number, number, number, number];
+  return [0, 1, 2, 3].map((i) =>
+    i < 2 ? Math.min(...boxes.map((b) => b[i])) : Math.max(...boxes.map((b) => b[i])),
+  ) as [number, number, number, number];
 }

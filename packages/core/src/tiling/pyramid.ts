@@ -28,7 +28,13 @@ interface Settings {
 function settings(options: TilingOptions): Settings {
   const extent = options.extent ?? 4096;
   const pixel = options.pixel ?? extent / 512;
-  return { extent, buffer: options.buffer ?? 64, pixel, tolerance: (options.tolerance ?? 0.4) * pixel, thin: options.thin ?? true };
+  return {
+    extent,
+    buffer: options.buffer ?? 64,
+    pixel,
+    tolerance: (options.tolerance ?? 0.4) * pixel,
+    thin: options.thin ?? true,
+  };
 }
 
 /** A block laid into the square world, with what lies beyond the antimeridian brought round. */
@@ -48,9 +54,19 @@ function within(cut: Cut, { z, x, y }: TileAddress, { extent, buffer }: Settings
   return clip(column, 1, y * size - rim, (y + 1) * size + rim);
 }
 
-function emit(cut: Cut, block: FeatureBlock, tile: TileAddress, deepest: boolean, { extent, pixel, tolerance, thin }: Settings): FeatureBlock | undefined {
+function emit(
+  cut: Cut,
+  block: FeatureBlock,
+  tile: TileAddress,
+  deepest: boolean,
+  { extent, pixel, tolerance, thin }: Settings,
+): FeatureBlock | undefined {
   const points = thin || !cut.kinds.includes(1);
-  return quantise(cut, block, tile, { extent, tolerance: deepest ? Math.min(tolerance, 1) : tolerance, pixel: deepest || !points ? 0 : pixel });
+  return quantise(cut, block, tile, {
+    extent,
+    tolerance: deepest ? Math.min(tolerance, 1) : tolerance,
+    pixel: deepest || !points ? 0 : pixel,
+  });
 }
 
 export interface PyramidTile {
@@ -65,7 +81,11 @@ export interface PyramidTile {
  *
  * @param zooms first and last level, both included
  */
-export function* pyramid(blocks: readonly FeatureBlock[], zooms: readonly [number, number], options: TilingOptions = {}): Generator<PyramidTile> {
+export function* pyramid(
+  blocks: readonly FeatureBlock[],
+  zooms: readonly [number, number],
+  options: TilingOptions = {},
+): Generator<PyramidTile> {
   const set = settings(options);
   const visit = function* (tile: TileAddress, cuts: readonly Cut[]): Generator<PyramidTile> {
     if (tile.z >= zooms[0] && cuts.every((cut) => isSolid(cut, tile, set))) {
@@ -74,7 +94,9 @@ export function* pyramid(blocks: readonly FeatureBlock[], zooms: readonly [numbe
       return;
     }
     if (tile.z >= zooms[0]) {
-      const out = cuts.map((cut, i) => emit(cut, blocks[i], tile, tile.z === zooms[1], set)).filter((block) => block !== undefined);
+      const out = cuts
+        .map((cut, i) => emit(cut, blocks[i], tile, tile.z === zooms[1], set))
+        .filter((block) => block !== undefined);
       if (out.length) yield { tile, blocks: out };
     }
     if (tile.z >= zooms[1]) return;
@@ -91,7 +113,10 @@ export function* pyramid(blocks: readonly FeatureBlock[], zooms: readonly [numbe
       }
     }
   };
-  yield* visit({ z: 0, x: 0, y: 0 }, blocks.map((block) => world(block, set)));
+  yield* visit(
+    { z: 0, x: 0, y: 0 },
+    blocks.map((block) => world(block, set)),
+  );
 }
 
 /** Whether a tile holds nothing but areas that cover it to the rim. */
@@ -100,10 +125,17 @@ function isSolid(cut: Cut, { z, x, y }: TileAddress, { extent, buffer }: Setting
   const slack = ((buffer / extent) * 0.999 - 1e-6) * size;
   for (let f = 0; f < cut.count; f++) {
     const ring = cut.partRings[cut.featureParts[f]];
-    const single = cut.featureParts[f + 1] - cut.featureParts[f] === 1 && cut.partRings[cut.featureParts[f] + 1] - ring === 1;
+    const single =
+      cut.featureParts[f + 1] - cut.featureParts[f] === 1 && cut.partRings[cut.featureParts[f] + 1] - ring === 1;
     if (cut.kinds[f] !== Kind.polygon || !single) return false;
     const [west, north, east, south] = cut.boxes.subarray(4 * f, 4 * f + 4);
-    if (west > x * size - slack || north > y * size - slack || east < (x + 1) * size + slack || south < (y + 1) * size + slack) return false;
+    if (
+      west > x * size - slack ||
+      north > y * size - slack ||
+      east < (x + 1) * size + slack ||
+      south < (y + 1) * size + slack
+    )
+      return false;
     const area = Math.abs(doubleArea(cut.coords, cut.ringStarts[ring], cut.ringStarts[ring + 1])) / 2;
     if (Math.abs(area - (east - west) * (south - north)) > 1e-9 * size * size) return false;
   }
@@ -113,7 +145,8 @@ function isSolid(cut: Cut, { z, x, y }: TileAddress, { extent, buffer }: Setting
 function* repeated(tile: TileAddress, deepest: number, blocks: FeatureBlock[]): Generator<PyramidTile> {
   yield { tile, blocks };
   if (tile.z >= deepest) return;
-  for (let k = 0; k < 4; k++) yield* repeated({ z: tile.z + 1, x: 2 * tile.x + (k & 1), y: 2 * tile.y + (k >> 1) }, deepest, blocks);
+  for (let k = 0; k < 4; k++)
+    yield* repeated({ z: tile.z + 1, x: 2 * tile.x + (k & 1), y: 2 * tile.y + (k >> 1) }, deepest, blocks);
 }
 
 /** Cuts single tiles from a block when they are asked for, going down from the nearest tile cut before. */

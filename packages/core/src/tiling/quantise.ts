@@ -17,7 +17,12 @@ export interface QuantiseOptions {
  * One tile of a cut, in whole tile units: vertices of too little significance, repeated vertices, rings
  * without area and features smaller than a pixel are dropped. Ids, attributes and winding are kept.
  */
-export function quantise(cut: Cut, source: FeatureBlock, { z, x, y }: TileAddress, options: QuantiseOptions): FeatureBlock | undefined {
+export function quantise(
+  cut: Cut,
+  source: FeatureBlock,
+  { z, x, y }: TileAddress,
+  options: QuantiseOptions,
+): FeatureBlock | undefined {
   if (cut.count === 0) return undefined;
   const { extent, pixel } = options;
   const scale = 2 ** z * extent;
@@ -65,7 +70,11 @@ export function quantise(cut: Cut, source: FeatureBlock, { z, x, y }: TileAddres
         let keep = true;
         if (kind === Kind.polygon) {
           const last = coords.length - 2;
-          if (count > 1 && coords.data[start] === coords.data[last] && coords.data[start + 1] === coords.data[last + 1]) {
+          if (
+            count > 1 &&
+            coords.data[start] === coords.data[last] &&
+            coords.data[start + 1] === coords.data[last + 1]
+          ) {
             coords.length -= 2;
             count--;
           }
@@ -74,7 +83,8 @@ export function quantise(cut: Cut, source: FeatureBlock, { z, x, y }: TileAddres
           keep = count >= 3 && Math.abs(area) > leastArea;
           if (keep && area > 0 !== (r === firstRing)) reverse(coords.data, start, coords.length);
         } else if (kind === Kind.line) {
-          for (let i = start + 2; i < coords.length; i += 2) long += Math.abs(coords.data[i] - coords.data[i - 2]) + Math.abs(coords.data[i + 1] - coords.data[i - 1]);
+          for (let i = start + 2; i < coords.length; i += 2)
+            long += Math.abs(coords.data[i] - coords.data[i - 2]) + Math.abs(coords.data[i + 1] - coords.data[i - 1]);
           keep = count >= 2;
         } else if (pixel > 0) {
           const cell = Math.floor(coords.data[start] / pixel) * 65536 + Math.floor(coords.data[start + 1] / pixel);

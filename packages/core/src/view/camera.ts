@@ -93,7 +93,10 @@ export class Camera {
     const right = u * t;
     const ahead = (v * cosTilt + this.distance * sinTilt) * t - this.distance * sinTilt;
     const [c, s] = this.turn;
-    return [this.middle[0] + (right * c + ahead * s) * this.metresPerPixel, this.middle[1] + (-right * s + ahead * c) * this.metresPerPixel];
+    return [
+      this.middle[0] + (right * c + ahead * s) * this.metresPerPixel,
+      this.middle[1] + (-right * s + ahead * c) * this.metresPerPixel,
+    ];
   }
 
   /** `[longitude, latitude]` in degrees below a pixel, or undefined where there is no ground. */
@@ -104,12 +107,22 @@ export class Camera {
 }
 
 /** The view that puts the lon/lat place `place` at a pixel, everything else as in `view`. */
-export function viewHolding(view: View, surface: Surface, size: Size, place: readonly [number, number], pixel: readonly [number, number]): View {
+export function viewHolding(
+  view: View,
+  surface: Surface,
+  size: Size,
+  place: readonly [number, number],
+  pixel: readonly [number, number],
+): View {
   const camera = new Camera(view, surface, size);
   const under = camera.toSurface(pixel[0], pixel[1]);
   if (!under) return view;
   const at: [number, number, number] = [0, 0, 0];
   surface.forward(place[0], place[1], at);
-  const center = surface.inverse(camera.middle[0] + at[0] - under[0], Math.max(surface.bounds[1], Math.min(surface.bounds[3], camera.middle[1] + at[1] - under[1])), 0);
+  const center = surface.inverse(
+    camera.middle[0] + at[0] - under[0],
+    Math.max(surface.bounds[1], Math.min(surface.bounds[3], camera.middle[1] + at[1] - under[1])),
+    0,
+  );
   return center ? { ...view, center } : view;
 }

@@ -24,7 +24,24 @@ export function translated(m: Matrix, x: number, y: number, z: number, out: Floa
 /** Perspective projection (column vectors, clip space −w to w), looking down −z. */
 export function perspective(height: number, aspect: number, near: number, far: number): Matrix {
   const f = 1 / Math.tan(height / 2);
-  return Float64Array.of(f / aspect, 0, 0, 0, 0, f, 0, 0, 0, 0, (far + near) / (near - far), -1, 0, 0, (2 * far * near) / (near - far), 0);
+  return Float64Array.of(
+    f / aspect,
+    0,
+    0,
+    0,
+    0,
+    f,
+    0,
+    0,
+    0,
+    0,
+    (far + near) / (near - far),
+    -1,
+    0,
+    0,
+    (2 * far * near) / (near - far),
+    0,
+  );
 }
 
 export function rotation(axis: 'x' | 'z', angle: number): Matrix {

@@ -40,7 +40,8 @@ export function course(from: View, to: View, surface: Surface, size: Size): (t: 
   if (far < Math.min(w0, w1) * 1e-3 || far / Math.max(w0, w1) < 1.2) {
     // Near by: no need to rise. The pan is shared out so that the end point moves evenly on screen while zooming.
     const k = Math.log2(w0 / w1);
-    return (t) => mixed(t, Math.abs(k) < 1e-6 ? t : (1 - 2 ** (-k * t)) / (1 - 2 ** -k), from.zoom + (to.zoom - from.zoom) * t);
+    return (t) =>
+      mixed(t, Math.abs(k) < 1e-6 ? t : (1 - 2 ** (-k * t)) / (1 - 2 ** -k), from.zoom + (to.zoom - from.zoom) * t);
   }
   const bend = (w: number, sign: number) => (w1 * w1 - w0 * w0 + sign * rho2 * rho2 * far * far) / (2 * w * rho2 * far);
   const r = (v: number) => Math.log(Math.sqrt(v * v + 1) - v);

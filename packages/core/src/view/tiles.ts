@@ -50,7 +50,10 @@ export function tilesInView(camera: Camera, span: number, zooms: readonly [numbe
   // As many copies of the world as can be in view at this zoom.
   const worldPixels = 256 * 2 ** camera.view.zoom;
   const turn = camera.view.tilt > 0 ? 2 : 1;
-  const copies = Math.min(4, Math.ceil((Math.hypot(camera.size.width, camera.size.height) * turn) / 2 / worldPixels + 0.5));
+  const copies = Math.min(
+    4,
+    Math.ceil((Math.hypot(camera.size.width, camera.size.height) * turn) / 2 / worldPixels + 0.5),
+  );
   for (let copy = -copies; copy <= copies; copy++) visit(0, 0, 0, copy);
   return out.sort((a, b) => a.away - b.away).map(({ z, x, y, copy }) => ({ z, x, y, copy }));
 }

@@ -30,10 +30,20 @@ export type Place = readonly [number, number] | readonly number[] | { readonly l
 export function readPlace(place: Place): [number, number] {
   const [lon, lat] = Array.isArray(place) ? place : [(place as { lon: number })?.lon, (place as { lat: number })?.lat];
   if (typeof lon !== 'number' || typeof lat !== 'number' || !Number.isFinite(lon) || !Number.isFinite(lat)) {
-    throw new Fault('place.form', `${JSON.stringify(place) ?? 'nothing'} is not a place`, 'Write [longitude, latitude] or { lon, lat }, in degrees.');
+    throw new Fault(
+      'place.form',
+      `${JSON.stringify(place) ?? 'nothing'} is not a place`,
+      'Write [longitude, latitude] or { lon, lat }, in degrees.',
+    );
   }
   if (Math.abs(lat) > 90) {
-    throw new Fault('place.swapped', `[${lon}, ${lat}] has a latitude beyond ±90°`, Math.abs(lon) <= 90 ? `The pair looks swapped: write [${lat}, ${lon}], longitude first.` : 'Write degrees, longitude first.');
+    throw new Fault(
+      'place.swapped',
+      `[${lon}, ${lat}] has a latitude beyond ±90°`,
+      Math.abs(lon) <= 90
+        ? `The pair looks swapped: write [${lat}, ${lon}], longitude first.`
+        : 'Write degrees, longitude first.',
+    );
   }
   return [lon, lat];
 }
@@ -54,7 +64,8 @@ const held = (v: number, [low, high]: readonly [number, number]) => Math.max(low
 export function changeView(view: View, change: ViewChange, limits: ViewLimits = defaultLimits): View {
   for (const key of ['zoom', 'bearing', 'tilt'] as const) {
     const value = change[key];
-    if (value !== undefined && !Number.isFinite(value)) throw new Fault('view.number', `${key} is ${String(value)}`, 'Give a finite number.');
+    if (value !== undefined && !Number.isFinite(value))
+      throw new Fault('view.number', `${key} is ${String(value)}`, 'Give a finite number.');
   }
   const [lon, lat] = change.center ? readPlace(change.center) : view.center;
   const next: View = {
@@ -63,6 +74,11 @@ export function changeView(view: View, change: ViewChange, limits: ViewLimits = 
     bearing: turned(change.bearing ?? view.bearing),
     tilt: held(change.tilt ?? view.tilt, limits.tilt),
   };
-  const same = next.center[0] === view.center[0] && next.center[1] === view.center[1] && next.zoom === view.zoom && next.bearing === view.bearing && next.tilt === view.tilt;
+  const same =
+    next.center[0] === view.center[0] &&
+    next.center[1] === view.center[1] &&
+    next.zoom === view.zoom &&
+    next.bearing === view.bearing &&
+    next.tilt === view.tilt;
   return same ? view : next;
 }

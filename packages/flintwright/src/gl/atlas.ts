@@ -45,7 +45,17 @@ export class SpriteAtlas {
       const { data } = context.getImageData(0, 0, cell, cell);
       const coverage = Uint8Array.from({ length: cell * cell }, (_, k) => data[4 * k + 3]);
       gl.bindTexture(gl.TEXTURE_2D, this.texture);
-      gl.texSubImage2D(gl.TEXTURE_2D, 0, (i % cells) * cell, Math.floor(i / cells) * cell, cell, cell, gl.RED, gl.UNSIGNED_BYTE, distanceField(coverage, cell, cell, spread));
+      gl.texSubImage2D(
+        gl.TEXTURE_2D,
+        0,
+        (i % cells) * cell,
+        Math.floor(i / cells) * cell,
+        cell,
+        cell,
+        gl.RED,
+        gl.UNSIGNED_BYTE,
+        distanceField(coverage, cell, cell, spread),
+      );
     });
   }
 
@@ -58,9 +68,17 @@ export class SpriteAtlas {
 export const spriteNames = (own: Readonly<Record<string, string>>) => Object.keys({ ...builtInSprites, ...own });
 
 /** Where the field of a sprite lies in its atlas (0 to 1), and how its pixels relate to the field. */
-export function spriteBox(index: number): { uv: readonly [number, number, number, number]; /** cell side for a symbol one pixel high */ cellPerSize: number; fieldPerPixel: number } {
+export function spriteBox(index: number): {
+  uv: readonly [number, number, number, number];
+  /** cell side for a symbol one pixel high */ cellPerSize: number;
+  fieldPerPixel: number;
+} {
   const [c, r] = [index % cells, Math.floor(index / cells)];
-  return { uv: [c / cells, r / cells, (c + 1) / cells, (r + 1) / cells], cellPerSize: cell / drawn, fieldPerPixel: drawn / (2 * spread) };
+  return {
+    uv: [c / cells, r / cells, (c + 1) / cells, (r + 1) / cells],
+    cellPerSize: cell / drawn,
+    fieldPerPixel: drawn / (2 * spread),
+  };
 }
 
 /** How a run of text is set; two runs alike in all of this share one picture. */
@@ -166,7 +184,17 @@ export class TextAtlas {
     for (let i = 0; i < coverage.length; i++) coverage[i] = data[4 * i + 3];
     const { x, y } = this.shelf;
     gl.bindTexture(gl.TEXTURE_2D, this.texture);
-    gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, width, height, gl.RED, gl.UNSIGNED_BYTE, distanceField(coverage, width, height, textSpread));
+    gl.texSubImage2D(
+      gl.TEXTURE_2D,
+      0,
+      x,
+      y,
+      width,
+      height,
+      gl.RED,
+      gl.UNSIGNED_BYTE,
+      distanceField(coverage, width, height, textSpread),
+    );
     this.shelf.x += width;
     this.shelf.height = Math.max(this.shelf.height, height);
     run.uv = [x / side, y / side, (x + width) / side, (y + height) / side];

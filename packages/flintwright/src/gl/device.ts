@@ -16,8 +16,20 @@ export class Device {
 
   /** @throws Fault `gl.missing` when the browser gives no WebGL2 */
   constructor(canvas: HTMLCanvasElement) {
-    const gl = canvas.getContext('webgl2', { alpha: false, antialias: true, stencil: true, depth: false, premultipliedAlpha: true, preserveDrawingBuffer: false });
-    if (!gl) throw new Fault('gl.missing', 'this browser gives no WebGL2 context', 'Turn hardware acceleration on, or use a browser of the last five years.');
+    const gl = canvas.getContext('webgl2', {
+      alpha: false,
+      antialias: true,
+      stencil: true,
+      depth: false,
+      premultipliedAlpha: true,
+      preserveDrawingBuffer: false,
+    });
+    if (!gl)
+      throw new Fault(
+        'gl.missing',
+        'this browser gives no WebGL2 context',
+        'Turn hardware acceleration on, or use a browser of the last five years.',
+      );
     this.gl = gl;
     gl.enable(gl.BLEND);
     gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
@@ -27,19 +39,30 @@ export class Device {
   program({ vertex, fragment }: { vertex: string; fragment: string }): Program {
     const { gl } = this;
     const program = gl.createProgram();
-    for (const [type, source] of [[gl.VERTEX_SHADER, vertex], [gl.FRAGMENT_SHADER, fragment]] as const) {
+    for (const [type, source] of [
+      [gl.VERTEX_SHADER, vertex],
+      [gl.FRAGMENT_SHADER, fragment],
+    ] as const) {
       const shader = gl.createShader(type)!;
       gl.shaderSource(shader, source);
       gl.compileShader(shader);
       if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS) && !gl.isContextLost()) {
-        throw new Fault('gl.shader', `a shader does not compile: ${gl.getShaderInfoLog(shader)}`, 'Please report this with the name of the browser and graphics card.');
+        throw new Fault(
+          'gl.shader',
+          `a shader does not compile: ${gl.getShaderInfoLog(shader)}`,
+          'Please report this with the name of the browser and graphics card.',
+        );
       }
       gl.attachShader(program, shader);
       gl.deleteShader(shader);
     }
     gl.linkProgram(program);
     if (!gl.getProgramParameter(program, gl.LINK_STATUS) && !gl.isContextLost()) {
-      throw new Fault('gl.program', `a program does not link: ${gl.getProgramInfoLog(program)}`, 'Please report this with the name of the browser and graphics card.');
+      throw new Fault(
+        'gl.program',
+        `a program does not link: ${gl.getProgramInfoLog(program)}`,
+        'Please report this with the name of the browser and graphics card.',
+      );
     }
     count('programs', 1);
     const places = new Map<string, WebGLUniformLocation | null>();

@@ -1,4 +1,11 @@
-import { fillTexels, strokeTexels, translated, type Camera, type CompiledLayer, type CompiledSheet } from '@flintwright/core';
+import {
+  fillTexels,
+  strokeTexels,
+  translated,
+  type Camera,
+  type CompiledLayer,
+  type CompiledSheet,
+} from '@flintwright/core';
 import { boxFloats } from '../text/labels.js';
 import type { DrawnTile, TileStore } from '../load/store.js';
 import { SpriteAtlas, TextAtlas } from './atlas.js';
@@ -75,7 +82,13 @@ export class Renderer {
     for (const list of drawn.values()) {
       for (const tile of list) {
         const matrix = new Float32Array(16);
-        translated(camera.matrix, tile.entry.anchor[0] + tile.copy * wrap - camera.middle[0], tile.entry.anchor[1] - camera.middle[1], 0, matrix);
+        translated(
+          camera.matrix,
+          tile.entry.anchor[0] + tile.copy * wrap - camera.middle[0],
+          tile.entry.anchor[1] - camera.middle[1],
+          0,
+          matrix,
+        );
         matrices.set(tile, matrix);
       }
     }
@@ -132,7 +145,13 @@ export class Renderer {
     gl.stencilOp(gl.KEEP, gl.KEEP, gl.KEEP);
   }
 
-  private drawLayer(layer: CompiledLayer, tiles: readonly DrawnTile[], matrices: ReadonlyMap<DrawnTile, Float32Array>, camera: Camera, ratio: number): void {
+  private drawLayer(
+    layer: CompiledLayer,
+    tiles: readonly DrawnTile[],
+    matrices: ReadonlyMap<DrawnTile, Float32Array>,
+    camera: Camera,
+    ratio: number,
+  ): void {
     const { gl } = this.device;
     const { zoom } = camera.view;
     const begin = ({ program, at }: Program) => {
@@ -141,30 +160,40 @@ export class Renderer {
       gl.uniform1i(at('u_rows'), 0);
       gl.activeTexture(gl.TEXTURE0);
     };
-    const each = (program: Program, clipped: boolean, draw: (tile: DrawnTile, index: number) => void) => {
+    const each = (
+      program: Program,
+      clipped: boolean,
+      has: (tile: DrawnTile, index: number) => boolean,
+      draw: (tile: DrawnTile, index: number) => void,
+    ) => {
+      const [matrix, mix] = [program.at('u_matrix'), program.at('u_mix')];
+      let mixed = -1;
       if (clipped) gl.enable(gl.STENCIL_TEST);
       else gl.disable(gl.STENCIL_TEST);
       tiles.forEach((tile, i) => {
         const { entry } = tile;
-        const index = entry.prepared!.layers.findIndex((prepared) => prepared.layer === layer.id && prepared.signature === layer.signature);
-        if (index < 0) return;
+        const index = entry.prepared!.layers.findIndex(
+          (prepared) => prepared.layer === layer.id && prepared.signature === layer.signature,
+        );
+        if (index < 0 || !has(tile, index)) return;
         if (clipped) gl.stencilFunc(gl.EQUAL, (i % 255) + 1, 0xff);
         gl.bindTexture(gl.TEXTURE_2D, entry.buffers!.rows);
-        gl.uniformMatrix4fv(program.at('u_matrix'), false, matrices.get(tile)!);
+        gl.uniformMatrix4fv(matrix, false, matrices.get(tile)!);
         const [low, high] = entry.steps[index];
-        gl.uniform1f(program.at('u_mix'), Math.max(0, Math.min(1, (zoom - low) / (high - low))));
+        const t = Math.max(0, Math.min(1, (zoom - low) / (high - low)));
+        if (t !== mixed) gl.uniform1f(mix, (mixed = t));
         draw(tile, index);
+        this.calls++;
       });
     };
     if (layer.hasFill) {
       const { area } = this.programs;
       begin(area);
-      each(area, true, ({ entry }, index) => {
+      const has = ({ entry }: DrawnTile, index: number) => entry.prepared!.layers[index].range.areas[1] > 0;
+      each(area, true, has, ({ entry }, index) => {
         const [from, length] = entry.prepared!.layers[index].range.areas;
-        if (!length || !entry.buffers!.areas) return;
-        gl.bindVertexArray(entry.buffers!.areas);
+        gl.bindVertexArray(entry.buffers!.areas!);
         gl.drawElements(gl.TRIANGLES, length, gl.UNSIGNED_INT, from * 4);
-        this.calls++;
       });
     }
     if (layer.strokePasses) {
@@ -178,12 +207,10 @@ export class Renderer {
       gl.uniform1f(line.at('u_ground'), scale * camera.surface.stretch(camera.view.center[1]));
       for (let pass = 0; pass < layer.strokePasses; pass++) {
         gl.uniform1i(line.at('u_pass'), (layer.hasFill ? fillTexels : 0) + pass * strokeTexels);
-        each(line, true, ({ entry }, index) => {
-          const array = entry.buffers!.lines[index];
-          if (!array) return;
-          gl.bindVertexArray(array);
+        const has = ({ entry }: DrawnTile, index: number) => entry.buffers!.lines[index] !== undefined;
+        each(line, true, has, ({ entry }, index) => {
+          gl.bindVertexArray(entry.buffers!.lines[index]!);
           gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared!.layers[index].range.lines[1] - 3);
-          this.calls++;
         });
       }
     }
@@ -197,12 +224,10 @@ export class Renderer {
       gl.activeTexture(gl.TEXTURE1);
       gl.bindTexture(gl.TEXTURE_2D, this.sprites.texture);
       gl.activeTexture(gl.TEXTURE0);
-      each(mark, false, ({ entry }, index) => {
-        const array = entry.buffers!.marks[index];
-        if (!array) return;
-        gl.bindVertexArray(array);
+      const has = ({ entry }: DrawnTile, index: number) => entry.buffers!.marks[index] !== undefined;
+      each(mark, false, has, ({ entry }, index) => {
+        gl.bindVertexArray(entry.buffers!.marks[index]!);
         gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared!.layers[index].range.marks[1]);
-        this.calls++;
       });
     }
   }

@@ -34,36 +34,48 @@ export class TileBuffers {
     }
     const lines = mesh.lines.byteLength ? keep(device.buffer(gl.ARRAY_BUFFER, mesh.lines, gl.STATIC_DRAW)) : undefined;
     const marks = mesh.marks.byteLength ? keep(device.buffer(gl.ARRAY_BUFFER, mesh.marks, gl.STATIC_DRAW)) : undefined;
-    this.lines = tile.layers.map(({ range: { lines: [from, length] } }) => {
-      if (!lines || length < 4) return undefined;
-      const array = device.vertexArray();
-      gl.bindBuffer(gl.ARRAY_BUFFER, lines);
-      const pointer = (location: number, size: number, vertex: number) => {
-        gl.enableVertexAttribArray(location);
-        gl.vertexAttribPointer(location, size, gl.FLOAT, false, 16, (from + vertex) * 16);
-        gl.vertexAttribDivisor(location, 1);
-      };
-      pointer(0, 2, 0);
-      pointer(2, 3, 1);
-      pointer(3, 3, 2);
-      pointer(4, 2, 3);
-      gl.enableVertexAttribArray(1);
-      gl.vertexAttribIPointer(1, 1, gl.UNSIGNED_INT, 16, from * 16 + 12);
-      gl.vertexAttribDivisor(1, 1);
-      return array;
-    });
-    this.marks = tile.layers.map(({ range: { marks: [from, length] } }) => {
-      if (!marks || !length) return undefined;
-      const array = device.vertexArray();
-      gl.bindBuffer(gl.ARRAY_BUFFER, marks);
-      gl.enableVertexAttribArray(0);
-      gl.vertexAttribPointer(0, 2, gl.FLOAT, false, 12, from * 12);
-      gl.vertexAttribDivisor(0, 1);
-      gl.enableVertexAttribArray(1);
-      gl.vertexAttribIPointer(1, 1, gl.UNSIGNED_INT, 12, from * 12 + 8);
-      gl.vertexAttribDivisor(1, 1);
-      return array;
-    });
+    this.lines = tile.layers.map(
+      ({
+        range: {
+          lines: [from, length],
+        },
+      }) => {
+        if (!lines || length < 4) return undefined;
+        const array = device.vertexArray();
+        gl.bindBuffer(gl.ARRAY_BUFFER, lines);
+        const pointer = (location: number, size: number, vertex: number) => {
+          gl.enableVertexAttribArray(location);
+          gl.vertexAttribPointer(location, size, gl.FLOAT, false, 16, (from + vertex) * 16);
+          gl.vertexAttribDivisor(location, 1);
+        };
+        pointer(0, 2, 0);
+        pointer(2, 3, 1);
+        pointer(3, 3, 2);
+        pointer(4, 2, 3);
+        gl.enableVertexAttribArray(1);
+        gl.vertexAttribIPointer(1, 1, gl.UNSIGNED_INT, 16, from * 16 + 12);
+        gl.vertexAttribDivisor(1, 1);
+        return array;
+      },
+    );
+    this.marks = tile.layers.map(
+      ({
+        range: {
+          marks: [from, length],
+        },
+      }) => {
+        if (!marks || !length) return undefined;
+        const array = device.vertexArray();
+        gl.bindBuffer(gl.ARRAY_BUFFER, marks);
+        gl.enableVertexAttribArray(0);
+        gl.vertexAttribPointer(0, 2, gl.FLOAT, false, 12, from * 12);
+        gl.vertexAttribDivisor(0, 1);
+        gl.enableVertexAttribArray(1);
+        gl.vertexAttribIPointer(1, 1, gl.UNSIGNED_INT, 12, from * 12 + 8);
+        gl.vertexAttribDivisor(1, 1);
+        return array;
+      },
+    );
     gl.bindVertexArray(null);
     this.rows = device.texture();
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);

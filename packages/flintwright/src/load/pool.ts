@@ -13,7 +13,10 @@ interface Seat {
 /** The map's workers. Work goes to the least busy one; features live in the worker that `seatOf` names. */
 export class WorkerPool {
   private readonly seats: Seat[] = [];
-  private readonly waiting = new Map<number, { resolve(answer: Answer): void; reject(fault: Fault): void; seat: Seat }>();
+  private readonly waiting = new Map<
+    number,
+    { resolve(answer: Answer): void; reject(fault: Fault): void; seat: Seat }
+  >();
   private readonly homes = new Map<string, Seat>();
   private next = 1;
   private address: string | undefined;
@@ -28,7 +31,11 @@ export class WorkerPool {
       worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.settle(data);
       worker.onerror = (event) => {
         event.preventDefault();
-        const fault = new Fault('worker.start', `a worker failed: ${event.message || 'it could not be started'}`, 'Allow worker-src blob: in the content security policy, or serve flintwright/worker yourself and name it in the option "worker".');
+        const fault = new Fault(
+          'worker.start',
+          `a worker failed: ${event.message || 'it could not be started'}`,
+          'Allow worker-src blob: in the content security policy, or serve flintwright/worker yourself and name it in the option "worker".',
+        );
         for (const [id, entry] of [...this.waiting]) if (entry.seat === seat) this.drop(id, fault);
       };
       this.seats.push(seat);
@@ -38,13 +45,21 @@ export class WorkerPool {
   /** Tells every worker the sheet; later work is done by it. */
   setSheet(sheet: Sheet, sprites: readonly string[]): void {
     this.version++;
-    for (const { worker } of this.seats) worker.postMessage({ kind: 'sheet', version: this.version, sheet, sprites } satisfies ToWorker);
+    for (const { worker } of this.seats)
+      worker.postMessage({ kind: 'sheet', version: this.version, sheet, sprites } satisfies ToWorker);
   }
 
   addFeatures(data: string, source: string | object, idName: string | undefined, maxZoom: number): Promise<Answer> {
     const seat = this.homes.get(data) ?? this.idlest();
     this.homes.set(data, seat);
-    return this.ask(seat, (id) => ({ kind: 'features', id, data, source, maxZoom, ...(idName === undefined ? {} : { idName }) }));
+    return this.ask(seat, (id) => ({
+      kind: 'features',
+      id,
+      data,
+      source,
+      maxZoom,
+      ...(idName === undefined ? {} : { idName }),
+    }));
   }
 
   forget(data: string): void {
@@ -68,7 +83,8 @@ export class WorkerPool {
       count('workers', -1);
     }
     this.seats.length = 0;
-    for (const id of [...this.waiting.keys()]) this.drop(id, new Fault('map.destroyed', 'the map was destroyed', 'Nothing is to be done.'));
+    for (const id of [...this.waiting.keys()])
+      this.drop(id, new Fault('map.destroyed', 'the map was destroyed', 'Nothing is to be done.'));
     if (this.address) URL.revokeObjectURL(this.address);
   }
 

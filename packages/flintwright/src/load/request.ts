@@ -34,7 +34,12 @@ export const shown = (url: string) => url.replace(/[?#].*$/, '');
  * @returns undefined for 204 and 404 when `optional` is set
  * @throws Fault `request.*`
  */
-export async function fetchBytes(address: string, asked: Asked, hook: RequestHook | undefined, optional = false): Promise<Uint8Array | undefined> {
+export async function fetchBytes(
+  address: string,
+  asked: Asked,
+  hook: RequestHook | undefined,
+  optional = false,
+): Promise<Uint8Array | undefined> {
   const plan: RequestPlan = { url: address, headers: {} };
   const { signal, range, what } = asked;
   if (range) plan.headers['Range'] = `bytes=${range[0]}-${range[0] + range[1] - 1}`;
@@ -46,29 +51,64 @@ export async function fetchBytes(address: string, asked: Asked, hook: RequestHoo
     let wait = 400 * 4 ** (attempt - 1);
     count('requests', 1);
     try {
-      const response = await fetch(final.url, { headers: final.headers, signal, ...(final.credentials ? { credentials: final.credentials } : {}) });
+      const response = await fetch(final.url, {
+        headers: final.headers,
+        signal,
+        ...(final.credentials ? { credentials: final.credentials } : {}),
+      });
       if (response.ok) {
         const type = response.headers.get('content-type') ?? '';
         if (type.startsWith('text/html')) {
-          throw new Fault('request.html', `${what} came as a web page`, 'The address leads to a page, not to data; many servers answer so for a wrong path.', at);
+          throw new Fault(
+            'request.html',
+            `${what} came as a web page`,
+            'The address leads to a page, not to data; many servers answer so for a wrong path.',
+            at,
+          );
         }
         if (range && response.status !== 206 && Number(response.headers.get('content-length') ?? Infinity) > range[1]) {
-          throw new Fault('request.range', `the server sent all of ${what} where a part was asked for`, 'Tile archives need a server that answers range requests; flintwright serve does.', at);
+          throw new Fault(
+            'request.range',
+            `the server sent all of ${what} where a part was asked for`,
+            'Tile archives need a server that answers range requests; flintwright serve does.',
+            at,
+          );
         }
         return response.status === 204 && optional ? undefined : new Uint8Array(await response.arrayBuffer());
       }
       if (response.status === 404 && optional) return undefined;
       if (response.status === 401 || response.status === 403) {
-        throw new Fault('request.refused', `${what} was refused (${response.status})`, 'Add a valid key or header in the map\'s "request" hook.', at);
+        throw new Fault(
+          'request.refused',
+          `${what} was refused (${response.status})`,
+          'Add a valid key or header in the map\'s "request" hook.',
+          at,
+        );
       }
       if (last || ![429, 500, 502, 503, 504].includes(response.status)) {
-        throw new Fault('request.status', `${what} was answered with ${response.status} ${response.statusText}`.trim(), response.status === 404 ? 'Check the address.' : 'The server is at fault; try again later.', at);
+        throw new Fault(
+          'request.status',
+          `${what} was answered with ${response.status} ${response.statusText}`.trim(),
+          response.status === 404 ? 'Check the address.' : 'The server is at fault; try again later.',
+          at,
+        );
       }
       const after = response.headers.get('retry-after');
-      if (after) wait = Math.min(20000, (/^\d+$/.test(after) ? Number(after) : (Date.parse(after) - Date.now()) / 1000) * 1000 || wait);
+      if (after)
+        wait = Math.min(
+          20000,
+          (/^\d+$/.test(after) ? Number(after) : (Date.parse(after) - Date.now()) / 1000) * 1000 || wait,
+        );
     } catch (error) {
       if (signal.aborted || error instanceof Fault) throw error;
-      if (last) throw new Fault('request.failed', `${what} could not be fetched: ${(error as Error).message}`, 'Check the address and the connection; from another host the server must allow this page (CORS).', at, error);
+      if (last)
+        throw new Fault(
+          'request.failed',
+          `${what} could not be fetched: ${(error as Error).message}`,
+          'Check the address and the connection; from another host the server must allow this page (CORS).',
+          at,
+          error,
+        );
     } finally {
       count('requests', -1);
     }
@@ -83,6 +123,16 @@ export async function fetchJson(address: string, asked: Asked, hook: RequestHook
   try {
     return JSON.parse(text);
   } catch (error) {
-    throw new Fault('request.json', `${asked.what} is not JSON: ${(error as Error).message}`, text.trimStart().startsWith('<') ? 'It begins like HTML or XML; the address may be wrong.' : text ? 'It may be cut short.' : 'The answer is empty.', shown(address), error);
+    throw new Fault(
+      'request.json',
+      `${asked.what} is not JSON: ${(error as Error).message}`,
+      text.trimStart().startsWith('<')
+        ? 'It begins like HTML or XML; the address may be wrong.'
+        : text
+          ? 'It may be cut short.'
+          : 'The answer is empty.',
+      shown(address),
+      error,
+    );
   }
 }

@@ -1,4 +1,13 @@
-import { Archive, asFault, Fault, isGzip, blobSource, type ByteSource, type SheetData, type TileAddress } from '@flintwright/core';
+import {
+  Archive,
+  asFault,
+  Fault,
+  isGzip,
+  blobSource,
+  type ByteSource,
+  type SheetData,
+  type TileAddress,
+} from '@flintwright/core';
 import type { WorkerPool } from './pool.js';
 import { fetchBytes, fetchJson, type RequestHook } from './request.js';
 
@@ -31,14 +40,27 @@ const whole: readonly [number, number] = [0, 16];
 export async function openSource(options: OpenOptions): Promise<TileSource> {
   const { data, name } = options;
   if (data.features !== undefined) return openFeatures(options);
-  if (data.tiles === undefined) throw new Fault('data.empty', `the data "${name}" has neither tiles nor features`, 'Give it one of the two.');
+  if (data.tiles === undefined)
+    throw new Fault('data.empty', `the data "${name}" has neither tiles nor features`, 'Give it one of the two.');
   if (options.files[name]) return openArchive(options, blobSource(options.files[name]));
   const address = new URL(data.tiles, options.base).href.replaceAll('%7B', '{').replaceAll('%7D', '}');
   if (address.includes('{z}')) return templateSource(options, [address], data.zooms ?? [0, 14], {});
   if (/\.json(\?|$)/.test(address)) {
-    const json = (await fetchJson(address, { signal: options.signal, what: `the TileJSON of "${name}"` }, options.hook)) as TileJson;
-    if (!Array.isArray(json.tiles) || !json.tiles.length) throw new Fault('tilejson.form', `the TileJSON of "${name}" names no tiles`, 'A TileJSON document has a list "tiles" of addresses with {z}, {x} and {y}.', address);
-    const addresses = json.tiles.map((tile) => new URL(tile, address).href.replaceAll('%7B', '{').replaceAll('%7D', '}'));
+    const json = (await fetchJson(
+      address,
+      { signal: options.signal, what: `the TileJSON of "${name}"` },
+      options.hook,
+    )) as TileJson;
+    if (!Array.isArray(json.tiles) || !json.tiles.length)
+      throw new Fault(
+        'tilejson.form',
+        `the TileJSON of "${name}" names no tiles`,
+        'A TileJSON document has a list "tiles" of addresses with {z}, {x} and {y}.',
+        address,
+      );
+    const addresses = json.tiles.map((tile) =>
+      new URL(tile, address).href.replaceAll('%7B', '{').replaceAll('%7D', '}'),
+    );
     return templateSource(options, addresses, data.zooms ?? [json.minzoom ?? 0, json.maxzoom ?? 14], json);
   }
   return openArchive(options, httpSource(address, name, options));
@@ -56,14 +78,24 @@ interface TileJson {
 /** Bytes of an HTTP resource, read by range requests. */
 function httpSource(address: string, name: string, { hook, signal }: OpenOptions): ByteSource {
   return {
-    read: async (offset, length, own) => (await fetchBytes(address, { signal: (own as AbortSignal | undefined) ?? signal, range: [offset, length], what: `the archive "${name}"` }, hook))!,
+    read: async (offset, length, own) =>
+      (await fetchBytes(
+        address,
+        { signal: (own as AbortSignal | undefined) ?? signal, range: [offset, length], what: `the archive "${name}"` },
+        hook,
+      ))!,
   };
 }
 
 async function openArchive({ data, signal }: OpenOptions, bytes: ByteSource): Promise<TileSource> {
   const archive = await Archive.open(bytes, signal);
   const { header } = archive;
-  if (header.tileType !== 1 && header.tileType !== 0) throw new Fault('archive.type', 'the archive holds pictures, not vector tiles', 'Give the address of an archive of vector tiles.');
+  if (header.tileType !== 1 && header.tileType !== 0)
+    throw new Fault(
+      'archive.type',
+      'the archive holds pictures, not vector tiles',
+      'Give the address of an archive of vector tiles.',
+    );
   const metadata = (await archive.metadata(signal)) as TileJson;
   return {
     zooms: data.zooms ?? [header.minZoom, header.maxZoom],
@@ -74,14 +106,22 @@ async function openArchive({ data, signal }: OpenOptions, bytes: ByteSource): Pr
   };
 }
 
-function templateSource({ data, hook, name }: OpenOptions, addresses: readonly string[], zooms: readonly [number, number], json: TileJson): TileSource {
+function templateSource(
+  { data, hook, name }: OpenOptions,
+  addresses: readonly string[],
+  zooms: readonly [number, number],
+  json: TileJson,
+): TileSource {
   return {
     zooms,
     credit: data.credit ?? json.attribution,
     bounds: json.bounds,
     layers: json.vector_layers?.map((layer) => layer.id),
     fetch: ({ z, x, y }, signal) => {
-      const address = addresses[(x + y) % addresses.length].replaceAll('{z}', String(z)).replaceAll('{x}', String(x)).replaceAll('{y}', String(y));
+      const address = addresses[(x + y) % addresses.length]
+        .replaceAll('{z}', String(z))
+        .replaceAll('{x}', String(x))
+        .replaceAll('{y}', String(y));
       return fetchBytes(address, { signal, what: `tile ${z}/${x}/${y} of "${name}"` }, hook, true);
     },
   };
@@ -92,7 +132,13 @@ async function openFeatures({ data, name, pool, hook, base, signal }: OpenOption
   if (typeof source === 'string') {
     const address = new URL(source, base).href;
     const bytes = (await fetchBytes(address, { signal, what: `the features "${name}"` }, hook))!;
-    if (isGzip(bytes)) throw new Fault('features.gzip', `the features "${name}" are still packed with gzip`, 'Serve them with Content-Encoding: gzip, or unpacked.', address);
+    if (isGzip(bytes))
+      throw new Fault(
+        'features.gzip',
+        `the features "${name}" are still packed with gzip`,
+        'Serve them with Content-Encoding: gzip, or unpacked.',
+        address,
+      );
     source = new TextDecoder().decode(bytes);
   }
   try {
@@ -102,4 +148,3 @@ async function openFeatures({ data, name, pool, hook, base, signal }: OpenOption
     throw asFault(error, 'features.read', 'Check the features.');
   }
 }
-

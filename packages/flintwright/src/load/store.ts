@@ -81,7 +81,10 @@ export class TileStore {
   /** Takes over the layers of a sheet. Geometry is made again only where the layers' signatures differ. */
   setLayers(layers: readonly CompiledLayer[]): void {
     this.layers = layers.filter((layer) => layer.data === this.name);
-    const signature = this.layers.map((layer) => `${layer.id}\u0000${layer.signature}`).sort().join('\u0001');
+    const signature = this.layers
+      .map((layer) => `${layer.id}\u0000${layer.signature}`)
+      .sort()
+      .join('\u0001');
     if (signature !== this.signature) {
       this.signature = signature;
       this.version++;
@@ -129,7 +132,17 @@ export class TileStore {
 
   private add({ z, x, y }: TileAddress, key: number): TileEntry {
     const tile = { z, x, y };
-    const entry: TileEntry = { tile, key, anchor: placementOf(tile, 4096).anchor, state: 'loading', version: -1, steps: [], looks: [], used: this.frame, failedAt: 0 };
+    const entry: TileEntry = {
+      tile,
+      key,
+      anchor: placementOf(tile, 4096).anchor,
+      state: 'loading',
+      version: -1,
+      steps: [],
+      looks: [],
+      used: this.frame,
+      failedAt: 0,
+    };
     this.entries.set(key, entry);
     return entry;
   }
@@ -146,9 +159,24 @@ export class TileStore {
         return;
       }
       const { version } = this;
-      const answer = await this.host.pool.prepare({ data: this.name, tile: entry.tile, zoom: this.zoom, shown: this.shownAt(entry.tile.z), ...(bytes === 'cut' ? {} : { bytes }) });
+      const answer = await this.host.pool.prepare({
+        data: this.name,
+        tile: entry.tile,
+        zoom: this.zoom,
+        shown: this.shownAt(entry.tile.z),
+        ...(bytes === 'cut' ? {} : { bytes }),
+      });
       if (this.destroyed || this.entries.get(entry.key) !== entry) return;
-      for (const note of answer.notes ?? []) this.host.fault(new Fault(note.code, note.message, note.mend, `tile ${entry.tile.z}/${entry.tile.x}/${entry.tile.y}, ${note.at}`), this.name);
+      for (const note of answer.notes ?? [])
+        this.host.fault(
+          new Fault(
+            note.code,
+            note.message,
+            note.mend,
+            `tile ${entry.tile.z}/${entry.tile.x}/${entry.tile.y}, ${note.at}`,
+          ),
+          this.name,
+        );
       const device = this.host.device();
       entry.prepared = answer.tile!;
       entry.version = answer.version < this.host.pool.version ? -1 : version;
@@ -165,7 +193,15 @@ export class TileStore {
       entry.state = entry.prepared ? 'ready' : 'failed';
       entry.failedAt = performance.now();
       if (entry.prepared) entry.version = this.version;
-      this.host.fault(asFault(error, 'tile.failed', 'Check the tile.', `tile ${entry.tile.z}/${entry.tile.x}/${entry.tile.y} of "${this.name}"`), this.name);
+      this.host.fault(
+        asFault(
+          error,
+          'tile.failed',
+          'Check the tile.',
+          `tile ${entry.tile.z}/${entry.tile.x}/${entry.tile.y} of "${this.name}"`,
+        ),
+        this.name,
+      );
     } finally {
       if (entry.controller === controller) delete entry.controller;
       if (!this.destroyed) {
@@ -224,7 +260,9 @@ export class TileStore {
   private trim(): void {
     const most = Math.max(64, 3 * this.wanted.length);
     if (this.entries.size <= most) return;
-    const idle = [...this.entries.values()].filter((entry) => entry.used < this.frame && !entry.controller).sort((a, b) => a.used - b.used);
+    const idle = [...this.entries.values()]
+      .filter((entry) => entry.used < this.frame && !entry.controller)
+      .sort((a, b) => a.used - b.used);
     for (const entry of idle.slice(0, this.entries.size - most)) {
       entry.buffers?.destroy();
       this.entries.delete(entry.key);
@@ -248,13 +286,21 @@ export class TileStore {
   }
 
   /** How each label spot of a prepared layer looks at a zoom. */
-  looksOf(entry: TileEntry, index: number, layer: CompiledLayer, zoom: number): { step: ZoomStep; looks: (LabelLook | undefined)[] } {
+  looksOf(
+    entry: TileEntry,
+    index: number,
+    layer: CompiledLayer,
+    zoom: number,
+  ): { step: ZoomStep; looks: (LabelLook | undefined)[] } {
     const known = entry.looks[index];
     if (known && (!layer.usesZoom || (zoom >= known.step[0] && zoom < known.step[1]))) return known;
     const step = stepOf(layer, zoom);
     const prepared = entry.prepared!.layers[index];
     const portrayer = new Portrayer(layer, entry.prepared!.blocks[prepared.block], step, this.host.sprite);
-    return (entry.looks[index] = { step, looks: Array.from(prepared.spots!.features, (feature) => portrayer.label(feature)) });
+    return (entry.looks[index] = {
+      step,
+      looks: Array.from(prepared.spots!.features, (feature) => portrayer.label(feature)),
+    });
   }
 
   /** Works all rows out anew, for a new sheet or new feature states. */
@@ -269,7 +315,12 @@ export class TileStore {
     entry.prepared!.layers.forEach((prepared, i) => {
       const layer = this.layerOf(prepared);
       if (!layer || layer.signature !== prepared.signature) return;
-      if (onlyChanged && entry.version === this.version && !this.host.stateOf(this.name, layer.from, entry.prepared!.blocks[prepared.block])) return;
+      if (
+        onlyChanged &&
+        entry.version === this.version &&
+        !this.host.stateOf(this.name, layer.from, entry.prepared!.blocks[prepared.block])
+      )
+        return;
       this.rewrite(entry, i, layer, stepOf(layer, this.zoom));
     });
   }
@@ -309,7 +360,8 @@ export class TileStore {
 
   /** Fills the GPU again after its context was lost. */
   rebuild(device: Device): void {
-    for (const entry of this.entries.values()) if (entry.prepared) entry.buffers = new TileBuffers(device, entry.prepared);
+    for (const entry of this.entries.values())
+      if (entry.prepared) entry.buffers = new TileBuffers(device, entry.prepared);
   }
 
   /** Forgets GPU objects that went with a lost context. */
@@ -327,7 +379,15 @@ export class TileStore {
       if (known.includes(layer.from) || this.told.has(layer.from)) continue;
       this.told.add(layer.from);
       const near = nearestSpelling(layer.from, known);
-      this.host.fault(new Fault('sheet.from', `layer "${layer.id}" draws "${layer.source.of}", and the tiles have no layer "${layer.from}"`, near ? `Did you mean "${this.name}/${near}"?` : `They have: ${known.join(', ')}.`, `$.layers[${layer.index}].of`), this.name);
+      this.host.fault(
+        new Fault(
+          'sheet.from',
+          `layer "${layer.id}" draws "${layer.source.of}", and the tiles have no layer "${layer.from}"`,
+          near ? `Did you mean "${this.name}/${near}"?` : `They have: ${known.join(', ')}.`,
+          `$.layers[${layer.index}].of`,
+        ),
+        this.name,
+      );
     }
   }
 

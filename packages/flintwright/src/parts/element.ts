@@ -1,7 +1,11 @@
 import { count } from '../counts.js';
 
 /** Makes an element of the map, counted until {@link dropElement}. Text is always set as text. */
-export function makeElement<K extends keyof HTMLElementTagNameMap>(tag: K, className = '', text?: string): HTMLElementTagNameMap[K] {
+export function makeElement<K extends keyof HTMLElementTagNameMap>(
+  tag: K,
+  className = '',
+  text?: string,
+): HTMLElementTagNameMap[K] {
   const element = document.createElement(tag);
   if (className) element.className = className;
   if (text !== undefined) element.textContent = text;

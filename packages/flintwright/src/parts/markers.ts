@@ -83,7 +83,9 @@ export class Markers {
 
   /** The topmost marker at a pixel. */
   find(camera: Camera, px: number, py: number): Marker | undefined {
-    const hit = this.placed(camera).reverse().find(({ x, y, size }) => Math.abs(px - x) < Math.max(12, size * 0.36) && py < y + 2 && py > y - size - 2);
+    const hit = this.placed(camera)
+      .reverse()
+      .find(({ x, y, size }) => Math.abs(px - x) < Math.max(12, size * 0.36) && py < y + 2 && py > y - size - 2);
     return hit?.marker;
   }
 
@@ -94,7 +96,19 @@ export class Markers {
       const { color = '#22303a', ink = '#f7f5ef', icon } = marker.options;
       const middle = y - (tip * size) / 24;
       n = part(out, n, this.spriteOf('shard')!, x, middle, size, findColour(color)!, findColour(ink)!, 1.6, ratio);
-      if (icon) n = part(out, n, this.spriteOf(icon)!, x, middle - size * 0.085, size * 0.44, findColour(ink)!, [0, 0, 0, 0], 0, ratio);
+      if (icon)
+        n = part(
+          out,
+          n,
+          this.spriteOf(icon)!,
+          x,
+          middle - size * 0.085,
+          size * 0.44,
+          findColour(ink)!,
+          [0, 0, 0, 0],
+          0,
+          ratio,
+        );
     }
     return n;
   }
@@ -113,15 +127,35 @@ export class Markers {
   private check({ at, icon, color, ink }: MarkerOptions): void {
     readPlace(at);
     if (icon !== undefined && this.spriteOf(icon) === undefined) {
-      throw new Fault('marker.icon', `there is no icon "${icon}"`, 'Name one of the built-in icons, or hand its SVG path to the map in the option "icons".');
+      throw new Fault(
+        'marker.icon',
+        `there is no icon "${icon}"`,
+        'Name one of the built-in icons, or hand its SVG path to the map in the option "icons".',
+      );
     }
     for (const text of [color, ink]) {
-      if (text !== undefined && !findColour(text)) throw new Fault('marker.color', `${JSON.stringify(text)} is not a CSS colour`, 'Write a colour such as "#d98a2b".');
+      if (text !== undefined && !findColour(text))
+        throw new Fault(
+          'marker.color',
+          `${JSON.stringify(text)} is not a CSS colour`,
+          'Write a colour such as "#d98a2b".',
+        );
     }
   }
 }
 
-function part(out: Float32Array, n: number, sprite: number, x: number, y: number, size: number, color: readonly number[], rim: readonly number[], rimWidth: number, ratio: number): number {
+function part(
+  out: Float32Array,
+  n: number,
+  sprite: number,
+  x: number,
+  y: number,
+  size: number,
+  color: readonly number[],
+  rim: readonly number[],
+  rimWidth: number,
+  ratio: number,
+): number {
   const o = n * boxFloats;
   if (o + boxFloats > out.length) return n;
   const { uv, cellPerSize, fieldPerPixel } = spriteBox(sprite);

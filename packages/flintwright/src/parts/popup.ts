@@ -85,7 +85,13 @@ export class Popup {
     this.box.style.transform = `translate(${left}px, ${top}px)`;
     const edge = below ? top : top + h;
     const start = Math.max(left + 4, Math.min(left + w - 4, x));
-    for (const [name, value] of [['x1', x], ['y1', below ? foot : y], ['x2', start], ['y2', edge]] as const) this.line.setAttribute(name, value.toFixed(1));
+    for (const [name, value] of [
+      ['x1', x],
+      ['y1', below ? foot : y],
+      ['x2', start],
+      ['y2', edge],
+    ] as const)
+      this.line.setAttribute(name, value.toFixed(1));
   }
 
   get isOpen(): boolean {

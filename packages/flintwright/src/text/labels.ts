@@ -1,4 +1,12 @@
-import { Crowd, layAlong, markTexels, type Camera, type LabelLook, type LabelSpots, type PathPiece } from '@flintwright/core';
+import {
+  Crowd,
+  layAlong,
+  markTexels,
+  type Camera,
+  type LabelLook,
+  type LabelSpots,
+  type PathPiece,
+} from '@flintwright/core';
 import { textFieldPerPixel, type TextAtlas, type TextRun, type TextStyle } from '../gl/atlas.js';
 import type { DrawnTile, TileStore } from '../load/store.js';
 
@@ -49,11 +57,21 @@ export class Labels {
   }
 
   /** Decides anew which labels stand. `reserved` are boxes on the screen that labels must leave free. */
-  place(stores: readonly { store: TileStore; drawn: readonly DrawnTile[] }[], camera: Camera, reserved: readonly (readonly [number, number, number, number])[]): void {
+  place(
+    stores: readonly { store: TileStore; drawn: readonly DrawnTile[] }[],
+    camera: Camera,
+    reserved: readonly (readonly [number, number, number, number])[],
+  ): void {
     const { zoom } = camera.view;
     const candidates = collect(stores, camera);
     const present = new Set<string>();
-    candidates.sort((a, b) => b.priority - a.priority || b.layer - a.layer || Number(this.shown.get(b.key)?.wanted ?? false) - Number(this.shown.get(a.key)?.wanted ?? false) || (a.key < b.key ? -1 : 1));
+    candidates.sort(
+      (a, b) =>
+        b.priority - a.priority ||
+        b.layer - a.layer ||
+        Number(this.shown.get(b.key)?.wanted ?? false) - Number(this.shown.get(a.key)?.wanted ?? false) ||
+        (a.key < b.key ? -1 : 1),
+    );
     const crowd = new Crowd();
     for (const box of reserved) crowd.take(...box);
     reserveMarks(stores, camera, crowd);
@@ -68,7 +86,10 @@ export class Labels {
       const size = sizeAt(candidate, zoom);
       const boxes = candidate.trace ? alongBoxes(candidate, run, size, camera) : [levelBox(candidate, run, size, x, y)];
       // A label that the edge of the map would cut is left out; it comes when there is room for all of it.
-      if (!boxes?.every(([l, t, r, b]) => l > -2 && t > -2 && r < width + 2 && b < height + 2 && crowd.isFree(l, t, r, b))) continue;
+      if (
+        !boxes?.every(([l, t, r, b]) => l > -2 && t > -2 && r < width + 2 && b < height + 2 && crowd.isFree(l, t, r, b))
+      )
+        continue;
       for (const box of boxes) crowd.take(...box);
       present.add(candidate.key);
       const before = this.shown.get(candidate.key);
@@ -125,7 +146,9 @@ export class Labels {
         const count = Math.max(1, Math.round((bw * 2) / 9));
         const pieces = layAlong(onScreen(candidate.trace, camera), bw * 2, count, 0.9);
         // Pieces reach half a pixel into each other, so that no gap opens on the outer side of a bend.
-        pieces?.forEach(({ x: px, y: py, turn }, k) => put(px, py, bw / count + 0.25, k / count - 0.125 / bw, (k + 1) / count + 0.125 / bw, turn));
+        pieces?.forEach(({ x: px, y: py, turn }, k) =>
+          put(px, py, bw / count + 0.25, k / count - 0.125 / bw, (k + 1) / count + 0.125 / bw, turn),
+        );
         continue;
       }
       const [cx, cy] = middle(look, run, size, x, y);
@@ -138,7 +161,11 @@ export class Labels {
 }
 
 /** Symbols keep the room they stand in free of labels. */
-function reserveMarks(stores: readonly { store: TileStore; drawn: readonly DrawnTile[] }[], camera: Camera, crowd: Crowd): void {
+function reserveMarks(
+  stores: readonly { store: TileStore; drawn: readonly DrawnTile[] }[],
+  camera: Camera,
+  crowd: Crowd,
+): void {
   const { zoom } = camera.view;
   const { width, height } = camera.size;
   let left = 3000;
@@ -153,7 +180,10 @@ function reserveMarks(stores: readonly { store: TileStore; drawn: readonly Drawn
         const floats = new Float32Array(mesh.marks);
         const words = new Uint32Array(mesh.marks);
         for (let k = from; k < from + length; k++) {
-          const [x, y, near] = camera.toPixel(entry.anchor[0] + floats[3 * k] + copy * camera.surface.wrap, entry.anchor[1] + floats[3 * k + 1]);
+          const [x, y, near] = camera.toPixel(
+            entry.anchor[0] + floats[3 * k] + copy * camera.surface.wrap,
+            entry.anchor[1] + floats[3 * k + 1],
+          );
           if (near <= 0 || x < -20 || y < -20 || x > width + 20 || y > height + 20) continue;
           // The mark is the last part of a row; its sizes stand in its third texel.
           const half = rows[(words[3 * k + 2] + layer.texels - markTexels + 2) * 4] * 0.42;
@@ -185,9 +215,20 @@ function collect(stores: readonly { store: TileStore; drawn: readonly DrawnTile[
           const x = entry.anchor[0] + spots.places[2 * k] + copy * wrap;
           const y = entry.anchor[1] + spots.places[2 * k + 1];
           const id = ids[spots.features[k]];
-          const where = Number.isNaN(id) ? `${Math.round(x / camera.metresPerPixel / 48)},${Math.round(y / camera.metresPerPixel / 48)}` : `${id},${copy}`;
+          const where = Number.isNaN(id)
+            ? `${Math.round(x / camera.metresPerPixel / 48)},${Math.round(y / camera.metresPerPixel / 48)}`
+            : `${id},${copy}`;
           const trace = traceOf(spots, k, entry.anchor, copy * wrap);
-          out.push({ key: `${layer.id}|${spots.texts[k]}|${trace ? `${where},${entry.key}` : where}`, place: [x, y], look, step, text: spots.texts[k], layer: layer.index, priority: look.priority, ...(trace ? { trace } : {}) });
+          out.push({
+            key: `${layer.id}|${spots.texts[k]}|${trace ? `${where},${entry.key}` : where}`,
+            place: [x, y],
+            look,
+            step,
+            text: spots.texts[k],
+            layer: layer.index,
+            priority: look.priority,
+            ...(trace ? { trace } : {}),
+          });
         }
       });
     }
@@ -195,7 +236,12 @@ function collect(stores: readonly { store: TileStore; drawn: readonly DrawnTile[
   return out;
 }
 
-function traceOf({ traces, traceStarts }: LabelSpots, index: number, anchor: readonly [number, number], shift: number): Float64Array | undefined {
+function traceOf(
+  { traces, traceStarts }: LabelSpots,
+  index: number,
+  anchor: readonly [number, number],
+  shift: number,
+): Float64Array | undefined {
   if (!traces || !traceStarts) return undefined;
   const [from, to] = [traceStarts[index], traceStarts[index + 1]];
   if (to - from < 2) return undefined;
@@ -228,17 +274,30 @@ function levelBox({ look }: Candidate, run: TextRun, size: number, x: number, y:
 /** Boxes along a line, one for each em or so; undefined where the text does not fit the line. */
 function alongBoxes({ trace }: Candidate, run: TextRun, size: number, camera: Camera): Box[] | undefined {
   const length = run.width * size + 12;
-  const pieces: PathPiece[] | undefined = layAlong(onScreen(trace!, camera), length, Math.max(2, Math.round(run.width)), 0.42);
+  const pieces: PathPiece[] | undefined = layAlong(
+    onScreen(trace!, camera),
+    length,
+    Math.max(2, Math.round(run.width)),
+    0.42,
+  );
   const half = size * 0.7;
   return pieces?.map(({ x, y }) => [x - half, y - half, x + half, y + half]);
 }
 
 const mixAt = ({ step }: Candidate, zoom: number) => Math.max(0, Math.min(1, (zoom - step[0]) / (step[1] - step[0])));
-const sizeAt = (candidate: Candidate, zoom: number) => candidate.look.size[0] + (candidate.look.size[1] - candidate.look.size[0]) * mixAt(candidate, zoom);
+const sizeAt = (candidate: Candidate, zoom: number) =>
+  candidate.look.size[0] + (candidate.look.size[1] - candidate.look.size[0]) * mixAt(candidate, zoom);
 
 function styleOf({ label }: LabelLook): TextStyle {
   const align = label.anchor === 'left' ? 'left' : label.anchor === 'right' ? 'right' : 'center';
-  return { font: label.font, weight: label.weight, style: label.style, spacing: label.spacing, wrap: label.wrap, align };
+  return {
+    font: label.font,
+    weight: label.weight,
+    style: label.style,
+    spacing: label.spacing,
+    wrap: label.wrap,
+    align,
+  };
 }
 
 /** The middle of a label's box for its anchor and offset. */

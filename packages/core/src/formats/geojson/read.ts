@@ -37,11 +37,14 @@ export function readGeoJson(source: string | object, options: ReadGeoJsonOptions
   return reader.builder.finish();
 }
 
+/** RFC 8142, section 2.1. */
+const recordSeparator = String.fromCharCode(0x1e);
+
 /** Reads newline-delimited GeoJSON (RFC 8142, with or without the record separator), one feature a line. */
 export function readGeoJsonLines(text: string, options: ReadGeoJsonOptions = {}): FeatureBlock {
   const reader = new GeoJsonReader(options);
   text.split('\n').forEach((line, i) => {
-    const record = line.replace(/^\u001e/, '').trim();
+    const record = (line.startsWith(recordSeparator) ? line.slice(1) : line).trim();
     if (record) reader.read(parse(record, `line ${i + 1}`), `line ${i + 1}`);
   });
   return reader.builder.finish();
@@ -52,7 +55,9 @@ function parse(text: string, at?: string): Json {
     return JSON.parse(text) as Json;
   } catch (error) {
     const start = text.trimStart().slice(0, 40);
-    const guess = start.startsWith('<') ? 'It begins like HTML or XML; the address may be wrong.' : 'It may be cut short; write or fetch it again.';
+    const guess = start.startsWith('<')
+      ? 'It begins like HTML or XML; the address may be wrong.'
+      : 'It may be cut short; write or fetch it again.';
     throw new Fault('geojson.json', `the text is not JSON: ${(error as Error).message}`, guess, at, error);
   }
 }
@@ -67,10 +72,12 @@ class GeoJsonReader {
   }
 
   read(json: Json, at = '$'): void {
-    if (typeof json !== 'object' || json === null) throw faulty(at, `a GeoJSON object is wanted, and ${describe(json)} came`);
+    if (typeof json !== 'object' || json === null)
+      throw faulty(at, `a GeoJSON object is wanted, and ${describe(json)} came`);
     if (json['type'] === 'FeatureCollection') {
       const features = json['features'];
-      if (!Array.isArray(features)) throw faulty(`${at}.features`, `an array of features is wanted, and ${describe(features)} came`);
+      if (!Array.isArray(features))
+        throw faulty(`${at}.features`, `an array of features is wanted, and ${describe(features)} came`);
       features.forEach((feature, i) => this.feature(feature as Json, `${at}.features[${i}]`));
     } else this.feature(json, at);
   }
@@ -80,9 +87,13 @@ class GeoJsonReader {
     if (type === 'Feature') {
       const geometry = json['geometry'] as Json | null | undefined;
       this.geometry(geometry ?? null, json, `${at}.geometry`);
-    } else if (type === 'GeometryCollection' || (typeof type === 'string' && type in kinds)) this.geometry(json, {}, at);
+    } else if (type === 'GeometryCollection' || (typeof type === 'string' && type in kinds))
+      this.geometry(json, {}, at);
     else {
-      throw faulty(`${at}.type`, `type ${JSON.stringify(type)} is none of FeatureCollection, Feature, GeometryCollection, ${Object.keys(kinds).join(', ')}`);
+      throw faulty(
+        `${at}.type`,
+        `type ${JSON.stringify(type)} is none of FeatureCollection, Feature, GeometryCollection, ${Object.keys(kinds).join(', ')}`,
+      );
     }
   }
 
@@ -90,7 +101,8 @@ class GeoJsonReader {
     const { builder } = this;
     if (geometry?.['type'] === 'GeometryCollection') {
       const members = geometry['geometries'];
-      if (!Array.isArray(members)) throw faulty(`${at}.geometries`, `an array is wanted, and ${describe(members)} came`);
+      if (!Array.isArray(members))
+        throw faulty(`${at}.geometries`, `an array is wanted, and ${describe(members)} came`);
       members.forEach((member, i) => this.geometry(member as Json, feature, `${at}.geometries[${i}]`));
       return;
     }

@@ -13,7 +13,11 @@ export interface GeoJsonFeature {
  *
  * @param place turns the block's coordinates into lon/lat in place; default keeps them as they are
  */
-export function featureToGeoJson(block: FeatureBlock, index: number, place: (xy: [number, number]) => void = () => {}): GeoJsonFeature {
+export function featureToGeoJson(
+  block: FeatureBlock,
+  index: number,
+  place: (xy: [number, number]) => void = () => {},
+): GeoJsonFeature {
   const kind = block.kinds[index];
   const ring = (r: number, close: boolean) => {
     const out: [number, number][] = [];
@@ -33,12 +37,20 @@ export function featureToGeoJson(block: FeatureBlock, index: number, place: (xy:
     else parts.push(kind === Kind.line ? ring(from, false) : ring(from, false)[0]);
   }
   const base = ['', 'Point', 'LineString', 'Polygon'][kind];
-  const geometry = kind === Kind.none ? null : parts.length === 1 ? { type: base, coordinates: parts[0] } : { type: `Multi${base}`, coordinates: parts };
+  const geometry =
+    kind === Kind.none
+      ? null
+      : parts.length === 1
+        ? { type: base, coordinates: parts[0] }
+        : { type: `Multi${base}`, coordinates: parts };
   const id = block.ids[index];
   return { type: 'Feature', ...(Number.isNaN(id) ? {} : { id }), geometry, properties: attributesOf(block, index) };
 }
 
 /** A whole block as a GeoJSON FeatureCollection. */
 export function writeGeoJson(block: FeatureBlock): { type: 'FeatureCollection'; features: GeoJsonFeature[] } {
-  return { type: 'FeatureCollection', features: Array.from({ length: block.count }, (_, i) => featureToGeoJson(block, i)) };
+  return {
+    type: 'FeatureCollection',
+    features: Array.from({ length: block.count }, (_, i) => featureToGeoJson(block, i)),
+  };
 }

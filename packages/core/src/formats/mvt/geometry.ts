@@ -1,4 +1,3 @@
-import { doubleArea } from '../../geometry/rings.js';
 import { Kind } from '../../features/block.js';
 
 /** Where decoded geometry goes; the arrays are large enough for the worst case of the bytes given. */
@@ -26,7 +25,13 @@ const closePath = 7;
  * wrong with it, if anything; the sink then stands as it stood before. Rings of no area are left out with a
  * fault only when they are the first of a feature (a hole without a polygon).
  */
-export function readGeometry(bytes: Uint8Array, from: number, end: number, kind: Kind, sink: GeometrySink): GeometryFault | undefined {
+export function readGeometry(
+  bytes: Uint8Array,
+  from: number,
+  end: number,
+  kind: Kind,
+  sink: GeometrySink,
+): GeometryFault | undefined {
   const { coords, ringStarts, partRings } = sink;
   let { vertices, rings, parts } = sink;
   let pos = from;
@@ -35,13 +40,16 @@ export function readGeometry(bytes: Uint8Array, from: number, end: number, kind:
   let ringFrom = vertices;
   let open = false;
   let outerSeen = false;
-  const wrong = (code: string, message: string): GeometryFault => ({ code, message, offset: pos });
+  // Twice the area of the open ring, gathered on the way (the surveyor's formula around the ring's first vertex).
+  let area = 0;
+  let startX = 0;
+  let startY = 0;
   while (pos < end) {
     let head = bytes[pos++];
     if (head > 127) {
       head &= 0x7f;
       for (let shift = 7; ; shift += 7) {
-        if (pos >= end || shift > 28) return wrong('mvt.geometry.truncated', 'the geometry ends inside a command');
+        if (pos >= end || shift > 28) return wrong(pos, 'mvt.geometry.truncated', 'the geometry ends inside a command');
         const byte = bytes[pos++];
         head |= (byte & 0x7f) << shift;
         if (byte < 128) break;
@@ -51,12 +59,12 @@ export function readGeometry(bytes: Uint8Array, from: number, end: number, kind:
     const command = head & 7;
     const repeat = head >>> 3;
     if (command === closePath) {
-      if (kind !== Kind.polygon) return wrong('mvt.geometry.close', 'ClosePath outside a polygon (4.3.3)');
-      if (repeat !== 1) return wrong('mvt.geometry.count', `ClosePath with count ${repeat} (4.3.3.3: 1)`);
-      if (!open) return wrong('mvt.geometry.close', 'ClosePath without an open ring');
-      if (vertices - ringFrom < 3) return wrong('mvt.geometry.ring', `a ring of ${vertices - ringFrom} vertices (4.3.4.4: at least 3)`);
+      if (kind !== Kind.polygon) return wrong(pos, 'mvt.geometry.close', 'ClosePath outside a polygon (4.3.3)');
+      if (repeat !== 1) return wrong(pos, 'mvt.geometry.count', `ClosePath with count ${repeat} (4.3.3.3: 1)`);
+      if (!open) return wrong(pos, 'mvt.geometry.close', 'ClosePath without an open ring');
+      if (vertices - ringFrom < 3)
+        return wrong(pos, 'mvt.geometry.ring', `a ring of ${vertices - ringFrom} vertices (4.3.4.4: at least 3)`);
       open = false;
-      const area = doubleArea(coords, ringFrom, vertices);
       if (area === 0) {
         vertices = ringFrom;
         continue;
@@ -64,25 +72,36 @@ export function readGeometry(bytes: Uint8Array, from: number, end: number, kind:
       if (area > 0) {
         partRings[parts++] = rings;
         outerSeen = true;
-      } else if (!outerSeen) return wrong('mvt.geometry.winding', 'the first ring is a hole (4.3.4.4: outer rings have positive area)');
+      } else if (!outerSeen)
+        return wrong(pos, 'mvt.geometry.winding', 'the first ring is a hole (4.3.4.4: outer rings have positive area)');
       ringStarts[rings++] = ringFrom;
       continue;
     }
-    if (command !== moveTo && command !== lineTo) return wrong('mvt.geometry.command', `command ${command} does not exist (4.3.1: 1, 2 and 7)`);
-    if (repeat === 0) return wrong('mvt.geometry.count', 'a command with count 0');
+    if (command !== moveTo && command !== lineTo)
+      return wrong(pos, 'mvt.geometry.command', `command ${command} does not exist (4.3.1: 1, 2 and 7)`);
+    if (repeat === 0) return wrong(pos, 'mvt.geometry.count', 'a command with count 0');
     if (command === moveTo) {
       if (kind !== Kind.point) {
-        if (repeat !== 1) return wrong('mvt.geometry.count', `MoveTo with count ${repeat} in a line or polygon (4.3.4: 1)`);
+        if (repeat !== 1)
+          return wrong(pos, 'mvt.geometry.count', `MoveTo with count ${repeat} in a line or polygon (4.3.4: 1)`);
         if (kind === Kind.line && open) {
-          if (vertices - ringFrom < 2) return wrong('mvt.geometry.line', 'a line of one vertex (4.3.4.3: at least 2)');
+          if (vertices - ringFrom < 2)
+            return wrong(pos, 'mvt.geometry.line', 'a line of one vertex (4.3.4.3: at least 2)');
           partRings[parts++] = rings;
           ringStarts[rings++] = ringFrom;
-        } else if (kind === Kind.polygon && open) return wrong('mvt.geometry.close', 'a ring that is not closed (4.3.4.4)');
+        } else if (kind === Kind.polygon && open)
+          return wrong(pos, 'mvt.geometry.close', 'a ring that is not closed (4.3.4.4)');
         ringFrom = vertices;
         open = true;
+        area = 0;
       }
-    } else if (!open) return wrong('mvt.geometry.start', 'LineTo before any MoveTo (4.3.4)');
-    if (repeat * 2 > end - pos) return wrong('mvt.geometry.truncated', `a command promises ${repeat} vertices and the geometry ends before them`);
+    } else if (!open) return wrong(pos, 'mvt.geometry.start', 'LineTo before any MoveTo (4.3.4)');
+    if (repeat * 2 > end - pos)
+      return wrong(
+        pos,
+        'mvt.geometry.truncated',
+        `a command promises ${repeat} vertices and the geometry ends before them`,
+      );
     for (let i = 0; i < repeat; i++) {
       // Two zigzag numbers; those below 128 take one byte each, the common case.
       let dx = bytes[pos++];
@@ -92,7 +111,8 @@ export function readGeometry(bytes: Uint8Array, from: number, end: number, kind:
           const byte = bytes[pos++];
           dx |= (byte & 0x7f) << shift;
           if (byte < 128) break;
-          if (shift > 28 || pos >= end) return wrong('mvt.geometry.truncated', 'the geometry ends inside a number');
+          if (shift > 28 || pos >= end)
+            return wrong(pos, 'mvt.geometry.truncated', 'the geometry ends inside a number');
         }
       }
       let dy = bytes[pos++];
@@ -102,15 +122,22 @@ export function readGeometry(bytes: Uint8Array, from: number, end: number, kind:
           const byte = bytes[pos++];
           dy |= (byte & 0x7f) << shift;
           if (byte < 128) break;
-          if (shift > 28 || pos >= end) return wrong('mvt.geometry.truncated', 'the geometry ends inside a number');
+          if (shift > 28 || pos >= end)
+            return wrong(pos, 'mvt.geometry.truncated', 'the geometry ends inside a number');
         }
       }
-      if (pos > end) return wrong('mvt.geometry.truncated', 'the geometry ends inside a number');
+      if (pos > end) return wrong(pos, 'mvt.geometry.truncated', 'the geometry ends inside a number');
+      const fromX = x;
+      const fromY = y;
       x += (dx >>> 1) ^ -(dx & 1);
       y += (dy >>> 1) ^ -(dy & 1);
       if (kind === Kind.point) {
         partRings[parts++] = rings;
         ringStarts[rings++] = vertices;
+      } else if (command === lineTo) area += (fromX - startX) * (y - startY) - (x - startX) * (fromY - startY);
+      else {
+        startX = x;
+        startY = y;
       }
       coords[2 * vertices] = x;
       coords[2 * vertices + 1] = y;
@@ -118,13 +145,18 @@ export function readGeometry(bytes: Uint8Array, from: number, end: number, kind:
     }
   }
   if (kind === Kind.line && open) {
-    if (vertices - ringFrom < 2) return wrong('mvt.geometry.line', 'a line of one vertex (4.3.4.3: at least 2)');
+    if (vertices - ringFrom < 2) return wrong(pos, 'mvt.geometry.line', 'a line of one vertex (4.3.4.3: at least 2)');
     partRings[parts++] = rings;
     ringStarts[rings++] = ringFrom;
-  } else if (kind === Kind.polygon && open) return wrong('mvt.geometry.close', 'the last ring is not closed (4.3.4.4)');
-  if (parts === sink.parts) return wrong('mvt.geometry.empty', 'the geometry has no parts');
+  } else if (kind === Kind.polygon && open)
+    return wrong(pos, 'mvt.geometry.close', 'the last ring is not closed (4.3.4.4)');
+  if (parts === sink.parts) return wrong(pos, 'mvt.geometry.empty', 'the geometry has no parts');
   sink.vertices = vertices;
   sink.rings = rings;
   sink.parts = parts;
   return undefined;
+}
+
+function wrong(offset: number, code: string, message: string): GeometryFault {
+  return { code, message, offset };
 }

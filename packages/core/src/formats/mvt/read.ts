@@ -1,7 +1,7 @@
 import { Fault } from '../../base/fault.js';
 import { Kind, type Column, type FeatureBlock, type Value } from '../../features/block.js';
 import { readGeometry, type GeometrySink } from './geometry.js';
-import { WireReader } from './wire.js';
+import { truncated, WireReader } from './wire.js';
 
 /** A place where a tile breaks its specification. */
 export interface Violation {
@@ -30,7 +30,13 @@ export interface ReadTileOptions {
 export function readTile(bytes: Uint8Array, options: ReadTileOptions = {}): FeatureBlock[] {
   const reader = new WireReader(bytes);
   const report = (code: string, message: string, offset: number) => {
-    if (!options.violations) throw new Fault(code, message, 'Have the tile written again by an encoder that keeps to the specification.', `byte ${offset}`);
+    if (!options.violations)
+      throw new Fault(
+        code,
+        message,
+        'Have the tile written again by an encoder that keeps to the specification.',
+        `byte ${offset}`,
+      );
     options.violations.push({ code, message, offset });
   };
   const blocks: FeatureBlock[] = [];
@@ -47,7 +53,8 @@ export function readTile(bytes: Uint8Array, options: ReadTileOptions = {}): Feat
     const block = readLayer(new WireReader(bytes, reader.pos, next), start, options.layers, report);
     reader.pos = next;
     if (!block) continue;
-    if (names.has(block.name)) report('mvt.layer.twice', `two layers are named "${block.name}" (4.1: names are unique)`, start);
+    if (names.has(block.name))
+      report('mvt.layer.twice', `two layers are named "${block.name}" (4.1: names are unique)`, start);
     else blocks.push(block);
     names.add(block.name);
   }
@@ -56,7 +63,12 @@ export function readTile(bytes: Uint8Array, options: ReadTileOptions = {}): Feat
 
 type Report = (code: string, message: string, offset: number) => void;
 
-function readLayer(reader: WireReader, start: number, wanted: readonly string[] | undefined, report: Report): FeatureBlock | undefined {
+function readLayer(
+  reader: WireReader,
+  start: number,
+  wanted: readonly string[] | undefined,
+  report: Report,
+): FeatureBlock | undefined {
   let name: string | undefined;
   let version: number | undefined;
   let extent = 4096;
@@ -101,9 +113,29 @@ function readLayer(reader: WireReader, start: number, wanted: readonly string[] 
   }
   if (name === undefined) return void report('mvt.layer.name', 'a layer has no name (4.1)', start);
   if (version === undefined) report('mvt.layer.version', `layer "${name}" has no version (4.1)`, start);
-  else if (version !== 1 && version !== 2) return void report('mvt.layer.version', `layer "${name}" is of version ${version}; 1 and 2 are known`, start);
+  else if (version !== 1 && version !== 2)
+    return void report('mvt.layer.version', `layer "${name}" is of version ${version}; 1 and 2 are known`, start);
   if (extent === 0) return void report('mvt.layer.extent', `layer "${name}" has extent 0 (4.1)`, start);
   return readFeatures(reader, name, extent, keys, values, features, geometryBytes, report);
+}
+
+let scratch: GeometrySink | undefined;
+
+/** Room for the geometry of a layer, used again from layer to layer: what is kept is copied out. */
+function scratchFor(bytes: number): GeometrySink {
+  if (!scratch || scratch.coords.length < bytes) {
+    const size = Math.max(bytes, 1 << 16);
+    scratch = {
+      coords: new Int32Array(size),
+      ringStarts: new Uint32Array((size >> 1) + 2),
+      partRings: new Uint32Array((size >> 1) + 2),
+      vertices: 0,
+      rings: 0,
+      parts: 0,
+    };
+  }
+  scratch.vertices = scratch.rings = scratch.parts = 0;
+  return scratch;
 }
 
 function readFeatures(
@@ -117,14 +149,7 @@ function readFeatures(
   report: Report,
 ): FeatureBlock {
   const total = features.length / 2;
-  const sink: GeometrySink = {
-    coords: new Int32Array(geometryBytes),
-    ringStarts: new Uint32Array((geometryBytes >> 1) + 2),
-    partRings: new Uint32Array((geometryBytes >> 1) + 2),
-    vertices: 0,
-    rings: 0,
-    parts: 0,
-  };
+  const sink = scratchFor(geometryBytes);
   const codes = new Uint32Array(total * keys.length);
   const kinds = new Uint8Array(total);
   const ids = new Float64Array(total);
@@ -132,29 +157,39 @@ function readFeatures(
   const { bytes } = reader;
   let count = 0;
   for (let f = 0; f < total; f++) {
+    const at = features[2 * f];
     const end = features[2 * f + 1];
-    reader.pos = features[2 * f];
-    reader.end = end;
-    const at = reader.pos;
+    let pos = at;
     let id = NaN;
     let kind: number = Kind.none;
     let geometryAt = -1;
     let geometryEnd = 0;
     let sound = true;
-    while (reader.pos < end) {
-      const field = reader.varint();
-      if (field === ((2 << 3) | 2)) {
-        const length = reader.length('tags');
-        const tagsEnd = reader.pos + length;
-        let pos = reader.pos;
-        while (pos < tagsEnd) {
+    reader.end = end;
+    while (pos < end) {
+      const field = bytes[pos++];
+      if (field === ((2 << 3) | 2) || field === ((4 << 3) | 2)) {
+        let length = bytes[pos++];
+        if (length > 127 || pos > end) {
+          reader.pos = pos - 1;
+          length = reader.varint();
+          pos = reader.pos;
+        }
+        const until = pos + length;
+        if (until > end) truncated(pos, field === 18 ? 'tags' : 'geometry');
+        if (field === ((4 << 3) | 2)) {
+          geometryAt = pos;
+          geometryEnd = pos = until;
+          continue;
+        }
+        while (pos < until) {
           let key = bytes[pos++];
           if (key > 127) {
             reader.pos = pos - 1;
             key = reader.varint();
             pos = reader.pos;
           }
-          if (pos >= tagsEnd) {
+          if (pos >= until) {
             report('mvt.tags.odd', `feature ${f} of layer "${name}" has a key without a value (4.4)`, at);
             sound = false;
             break;
@@ -166,20 +201,27 @@ function readFeatures(
             pos = reader.pos;
           }
           if (key >= keys.length || value >= values.length) {
-            report('mvt.tags.range', `feature ${f} of layer "${name}" points at key ${key} of ${keys.length} and value ${value} of ${values.length} (4.4)`, at);
+            report(
+              'mvt.tags.range',
+              `feature ${f} of layer "${name}" points at key ${key} of ${keys.length} and value ${value} of ${values.length} (4.4)`,
+              at,
+            );
             sound = false;
             break;
           }
           codes[key * total + count] = value + 1;
         }
-        reader.pos = tagsEnd;
-      } else if (field === ((4 << 3) | 2)) {
-        const length = reader.length('geometry');
-        geometryAt = reader.pos;
-        geometryEnd = reader.pos += length;
-      } else if (field === ((3 << 3) | 0)) kind = reader.varint();
-      else if (field === ((1 << 3) | 0)) id = reader.varint64();
-      else reader.skip(field & 7);
+        pos = until;
+      } else if (field === ((3 << 3) | 0) && bytes[pos] < 128 && pos < end) kind = bytes[pos++];
+      else {
+        // Ids, and whatever the reader does not know.
+        reader.pos = pos - 1;
+        const long = reader.varint();
+        if (long === ((1 << 3) | 0)) id = reader.varint64();
+        else if (long === ((3 << 3) | 0)) kind = reader.varint();
+        else reader.skip(long & 7);
+        pos = reader.pos;
+      }
     }
     featureParts[count] = sink.parts;
     if (sound && kind > Kind.polygon) {
@@ -207,7 +249,11 @@ function readFeatures(
   featureParts[count] = sink.parts;
   sink.partRings[sink.parts] = sink.rings;
   sink.ringStarts[sink.rings] = sink.vertices;
-  const columns: Column[] = keys.map((key, k) => ({ name: key, codes: codes.subarray(k * total, k * total + count), values }));
+  const columns: Column[] = keys.map((key, k) => ({
+    name: key,
+    codes: codes.subarray(k * total, k * total + count),
+    values,
+  }));
   return {
     name,
     space: 'tile',

@@ -34,11 +34,13 @@ export class WireReader {
   /** An unsigned number of up to 64 bits as a double; exact below 2^53. */
   varint64(): number {
     let value = 0;
+    let weight = 1;
     for (let i = 0; i < 10; i++) {
       if (this.pos >= this.end) truncated(this.pos, 'a number');
       const byte = this.bytes[this.pos++];
-      value += (byte & 0x7f) * 2 ** (7 * i);
+      value += (byte & 0x7f) * weight;
       if (byte < 0x80) return value;
+      weight *= 128;
     }
     truncated(this.pos, 'a number longer than 64 bits');
   }
@@ -105,7 +107,12 @@ export class WireReader {
       this.pos += length;
     } else if (wireType === 5) this.pos += 4;
     else {
-      throw new Fault('mvt.wire', `wire type ${wireType} does not exist`, 'The bytes are not a vector tile, or are still compressed.', `byte ${this.pos}`);
+      throw new Fault(
+        'mvt.wire',
+        `wire type ${wireType} does not exist`,
+        'The bytes are not a vector tile, or are still compressed.',
+        `byte ${this.pos}`,
+      );
     }
     if (this.pos > this.end) truncated(this.pos, 'a field');
   }

@@ -104,7 +104,8 @@ function writeValue(value: Value): WireWriter {
   else if (typeof value === 'boolean') {
     out.varint((7 << 3) | 0);
     out.varint(value ? 1 : 0);
-  } else if (Number.isSafeInteger(value)) {
+  } else if (Number.isInteger(value) && Math.abs(value as number) < 2 ** 52) {
+    // Beyond that the zigzag form would not be exact in a double.
     const whole = value as number;
     out.varint(((whole < 0 ? 6 : 5) << 3) | 0);
     out.varint(whole < 0 ? -whole * 2 - 1 : whole);

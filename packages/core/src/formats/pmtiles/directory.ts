@@ -14,7 +14,12 @@ export interface DirectoryEntry {
 export function readDirectory(bytes: Uint8Array): DirectoryEntry[] {
   const reader = new WireReader(bytes);
   const count = reader.varint64();
-  if (count > bytes.length) throw new Fault('archive.directory', `a directory of ${bytes.length} bytes claims ${count} entries`, 'The archive is damaged; write it again.');
+  if (count > bytes.length)
+    throw new Fault(
+      'archive.directory',
+      `a directory of ${bytes.length} bytes claims ${count} entries`,
+      'The archive is damaged; write it again.',
+    );
   const entries: DirectoryEntry[] = Array.from({ length: count }, () => ({ id: 0, offset: 0, length: 0, run: 0 }));
   let id = 0;
   for (const entry of entries) entry.id = id += reader.varint64();
@@ -22,7 +27,12 @@ export function readDirectory(bytes: Uint8Array): DirectoryEntry[] {
   for (const entry of entries) entry.length = reader.varint64();
   entries.forEach((entry, i) => {
     const stored = reader.varint64();
-    if (stored === 0 && i === 0) throw new Fault('archive.directory', 'the first entry of a directory has no offset', 'The archive is damaged; write it again.');
+    if (stored === 0 && i === 0)
+      throw new Fault(
+        'archive.directory',
+        'the first entry of a directory has no offset',
+        'The archive is damaged; write it again.',
+      );
     entry.offset = stored === 0 ? entries[i - 1].offset + entries[i - 1].length : stored - 1;
   });
   return entries;
@@ -42,7 +52,9 @@ export function writeDirectory(entries: readonly DirectoryEntry[]): Uint8Array {
   entries.forEach((entry, i) => varint(entry.id - (i ? entries[i - 1].id : 0)));
   entries.forEach((entry) => varint(entry.run));
   entries.forEach((entry) => varint(entry.length));
-  entries.forEach((entry, i) => varint(i && entry.offset === entries[i - 1].offset + entries[i - 1].length ? 0 : entry.offset + 1));
+  entries.forEach((entry, i) =>
+    varint(i && entry.offset === entries[i - 1].offset + entries[i - 1].length ? 0 : entry.offset + 1),
+  );
   return out.finish();
 }
 

@@ -35,15 +35,40 @@ export const compressionNames = ['unknown', 'none', 'gzip', 'brotli', 'zstd'] as
 export const tileTypeNames = ['unknown', 'mvt', 'png', 'jpeg', 'webp', 'avif'] as const;
 
 const magic = [0x50, 0x4d, 0x54, 0x69, 0x6c, 0x65, 0x73];
-const wide = ['rootOffset', 'rootLength', 'metadataOffset', 'metadataLength', 'leavesOffset', 'leavesLength', 'dataOffset', 'dataLength', 'addressedTiles', 'tileEntries', 'tileContents'] as const;
+const wide = [
+  'rootOffset',
+  'rootLength',
+  'metadataOffset',
+  'metadataLength',
+  'leavesOffset',
+  'leavesLength',
+  'dataOffset',
+  'dataLength',
+  'addressedTiles',
+  'tileEntries',
+  'tileContents',
+] as const;
 
 export function readHeader(bytes: Uint8Array): ArchiveHeader {
   const mend = 'Check the address: a PMTiles 3 archive begins with the letters PMTiles and the byte 3.';
   if (bytes.length < headerLength || magic.some((byte, i) => bytes[i] !== byte)) {
     const begin = String.fromCharCode(...bytes.subarray(0, 24)).replace(/[^\x20-\x7e]/g, '·');
-    throw new Fault('archive.magic', bytes.length < headerLength ? `the archive is ${bytes.length} bytes long and its header alone has ${headerLength}` : `the file begins with "${begin}"`, mend, 'byte 0');
+    throw new Fault(
+      'archive.magic',
+      bytes.length < headerLength
+        ? `the archive is ${bytes.length} bytes long and its header alone has ${headerLength}`
+        : `the file begins with "${begin}"`,
+      mend,
+      'byte 0',
+    );
   }
-  if (bytes[7] !== 3) throw new Fault('archive.version', `the archive is of version ${bytes[7]}, and version 3 is read`, 'Convert the archive to version 3.', 'byte 7');
+  if (bytes[7] !== 3)
+    throw new Fault(
+      'archive.version',
+      `the archive is of version ${bytes[7]}, and version 3 is read`,
+      'Convert the archive to version 3.',
+      'byte 7',
+    );
   const view = new DataView(bytes.buffer, bytes.byteOffset, headerLength);
   const degrees = (at: number) => view.getInt32(at, true) / 1e7;
   const header = {} as ArchiveHeader;
@@ -66,7 +91,17 @@ export function writeHeader(header: ArchiveHeader): Uint8Array {
   const view = new DataView(bytes.buffer);
   bytes.set([...magic, 3]);
   wide.forEach((name, i) => view.setBigUint64(8 + 8 * i, BigInt(header[name]), true));
-  bytes.set([header.clustered ? 1 : 0, header.internalCompression, header.tileCompression, header.tileType, header.minZoom, header.maxZoom], 96);
+  bytes.set(
+    [
+      header.clustered ? 1 : 0,
+      header.internalCompression,
+      header.tileCompression,
+      header.tileType,
+      header.minZoom,
+      header.maxZoom,
+    ],
+    96,
+  );
   header.bounds.forEach((d, i) => view.setInt32(102 + 4 * i, Math.round(d * 1e7), true));
   bytes[118] = header.centerZoom;
   header.center.forEach((d, i) => view.setInt32(119 + 4 * i, Math.round(d * 1e7), true));

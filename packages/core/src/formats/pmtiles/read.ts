@@ -22,7 +22,9 @@ export function bufferSource(bytes: Uint8Array): ByteSource {
 }
 
 /** A source over a `Blob` or `File`. */
-export function blobSource(blob: { slice(from: number, to: number): { arrayBuffer(): Promise<ArrayBuffer> } }): ByteSource {
+export function blobSource(blob: {
+  slice(from: number, to: number): { arrayBuffer(): Promise<ArrayBuffer> };
+}): ByteSource {
   return { read: async (offset, length) => new Uint8Array(await blob.slice(offset, offset + length).arrayBuffer()) };
 }
 
@@ -40,14 +42,23 @@ export class Archive {
   static async open(source: ByteSource, signal?: AbortSignalLike): Promise<Archive> {
     const first = await source.read(0, firstFetch, signal);
     const header = readHeader(first);
-    for (const [what, compression] of [['directories', header.internalCompression], ['tiles', header.tileCompression]] as const) {
+    for (const [what, compression] of [
+      ['directories', header.internalCompression],
+      ['tiles', header.tileCompression],
+    ] as const) {
       if (compression > 2) {
-        throw new Fault('archive.compression', `the ${what} are packed with ${compressionNames[compression] ?? `method ${compression}`}; none and gzip are read`, 'Write the archive again with gzip.');
+        throw new Fault(
+          'archive.compression',
+          `the ${what} are packed with ${compressionNames[compression] ?? `method ${compression}`}; none and gzip are read`,
+          'Write the archive again with gzip.',
+        );
       }
     }
     const { rootOffset, rootLength } = header;
     const inFirst = rootOffset >= headerLength && rootOffset + rootLength <= first.length;
-    const root = inFirst ? first.subarray(rootOffset, rootOffset + rootLength) : await exactly(source, rootOffset, rootLength, 'the root directory', signal);
+    const root = inFirst
+      ? first.subarray(rootOffset, rootOffset + rootLength)
+      : await exactly(source, rootOffset, rootLength, 'the root directory', signal);
     return new Archive(source, header, readDirectory(gunzip(root, `byte ${rootOffset}`)));
   }
 
@@ -55,11 +66,20 @@ export class Archive {
   async metadata(signal?: AbortSignalLike): Promise<Record<string, unknown>> {
     const { metadataOffset, metadataLength } = this.header;
     if (!metadataLength) return {};
-    const bytes = gunzip(await exactly(this.source, metadataOffset, metadataLength, 'the metadata', signal), `byte ${metadataOffset}`);
+    const bytes = gunzip(
+      await exactly(this.source, metadataOffset, metadataLength, 'the metadata', signal),
+      `byte ${metadataOffset}`,
+    );
     try {
       return JSON.parse(new TextDecoder().decode(bytes)) as Record<string, unknown>;
     } catch (error) {
-      throw new Fault('archive.metadata', `the metadata is not JSON: ${(error as Error).message}`, 'The archive is damaged; write it again.', `byte ${metadataOffset}`, error);
+      throw new Fault(
+        'archive.metadata',
+        `the metadata is not JSON: ${(error as Error).message}`,
+        'The archive is damaged; write it again.',
+        `byte ${metadataOffset}`,
+        error,
+      );
     }
   }
 
@@ -69,7 +89,12 @@ export class Archive {
     const id = hilbertId(z, x, y);
     let entry = findEntry(this.root, id);
     for (let depth = 0; entry?.run === 0; depth++) {
-      if (depth > 3) throw new Fault('archive.directory', 'leaf directories are nested more than four deep', 'The archive is damaged; write it again.');
+      if (depth > 3)
+        throw new Fault(
+          'archive.directory',
+          'leaf directories are nested more than four deep',
+          'The archive is damaged; write it again.',
+        );
       entry = findEntry(await this.leaf(entry, signal), id);
     }
     if (!entry) return undefined;
@@ -84,14 +109,17 @@ export class Archive {
         else yield* walk.call(this, await this.leaf(entry));
       }
     };
-    for await (const { id, run, offset, length } of walk.call(this, this.root)) yield { tile: tileOfHilbertId(id), run, offset, length };
+    for await (const { id, run, offset, length } of walk.call(this, this.root))
+      yield { tile: tileOfHilbertId(id), run, offset, length };
   }
 
   private leaf(entry: DirectoryEntry, signal?: AbortSignalLike): Promise<DirectoryEntry[]> {
     const known = this.leaves.get(entry.offset);
     if (known) return known;
     const offset = this.header.leavesOffset + entry.offset;
-    const loading = exactly(this.source, offset, entry.length, 'a leaf directory', signal).then((bytes) => readDirectory(gunzip(bytes, `byte ${offset}`)));
+    const loading = exactly(this.source, offset, entry.length, 'a leaf directory', signal).then((bytes) =>
+      readDirectory(gunzip(bytes, `byte ${offset}`)),
+    );
     loading.catch(() => this.leaves.delete(entry.offset));
     if (this.leaves.size >= 64) this.leaves.delete(this.leaves.keys().next().value!);
     this.leaves.set(entry.offset, loading);
@@ -99,10 +127,21 @@ export class Archive {
   }
 }
 
-async function exactly(source: ByteSource, offset: number, length: number, what: string, signal?: AbortSignalLike): Promise<Uint8Array> {
+async function exactly(
+  source: ByteSource,
+  offset: number,
+  length: number,
+  what: string,
+  signal?: AbortSignalLike,
+): Promise<Uint8Array> {
   const bytes = await source.read(offset, length, signal);
   if (bytes.length < length) {
-    throw new Fault('archive.truncated', `${what} has ${length} bytes and the archive ends after ${bytes.length} of them`, 'The archive was cut short; fetch or write it again.', `byte ${offset}`);
+    throw new Fault(
+      'archive.truncated',
+      `${what} has ${length} bytes and the archive ends after ${bytes.length} of them`,
+      'The archive was cut short; fetch or write it again.',
+      `byte ${offset}`,
+    );
   }
   return bytes;
 }

@@ -86,7 +86,11 @@ export class ArchiveWriter {
       center: details.center ?? [(west + east) / 2, (south + north) / 2],
       centerZoom: details.centerZoom ?? (ids.length ? this.zooms[0] : 0),
     };
-    return { header, pieces: [writeHeader(header), root, metadata, ...leaves, ...data], length: header.dataOffset + dataLength };
+    return {
+      header,
+      pieces: [writeHeader(header), root, metadata, ...leaves, ...data],
+      length: header.dataOffset + dataLength,
+    };
   }
 
   /** The bytes already held that equal these, or these. */

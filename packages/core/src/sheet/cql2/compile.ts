@@ -35,7 +35,12 @@ export function compileCql2(source: string | Expression): CompiledExpression {
   const properties = new Set<string>();
   const noted = { zoom: false };
   const binder = compileNode(expression, properties, noted);
-  return { text: typeof source === 'string' ? source : JSON.stringify(source), properties: [...properties], usesZoom: noted.zoom, bind: binder };
+  return {
+    text: typeof source === 'string' ? source : JSON.stringify(source),
+    properties: [...properties],
+    usesZoom: noted.zoom,
+    bind: binder,
+  };
 }
 
 function compileNode(node: Expression, properties: Set<string>, noted: { zoom: boolean }): Binder {
@@ -53,7 +58,9 @@ function compileNode(node: Expression, properties: Set<string>, noted: { zoom: b
   const inner = (arg: Expression | readonly Expression[]) => compileNode(arg as Expression, properties, noted);
   if (op === 'zoom') {
     noted.zoom = true;
-    return ({ zoom }) => () => zoom;
+    return ({ zoom }) =>
+      () =>
+        zoom;
   }
   if (op === 'and' || op === 'or') {
     const binders = args.map(inner);
@@ -86,10 +93,18 @@ function compileNode(node: Expression, properties: Set<string>, noted: { zoom: b
   if (!known) {
     const names = [...Object.keys(operators).filter((name) => /^[a-z]/.test(name)), 'zoom'];
     const near = nearestSpelling(op, names);
-    throw new Fault('cql2.function', `there is no function "${op}"`, near ? `Did you mean ${near}()?` : `Known functions: ${names.join(', ')}.`);
+    throw new Fault(
+      'cql2.function',
+      `there is no function "${op}"`,
+      near ? `Did you mean ${near}()?` : `Known functions: ${names.join(', ')}.`,
+    );
   }
   if (args.length < known.least || args.length > known.most) {
-    throw new Fault('cql2.function', `${op} takes ${known.least === known.most ? known.least : `${known.least} or more`} argument(s), and ${args.length} came`, 'Give it as many as it takes.');
+    throw new Fault(
+      'cql2.function',
+      `${op} takes ${known.least === known.most ? known.least : `${known.least} or more`} argument(s), and ${args.length} came`,
+      'Give it as many as it takes.',
+    );
   }
   const binders = args.map(inner);
   const { apply } = known;

@@ -10,16 +10,20 @@ function compare(a: Value, b: Value): number | undefined {
   return a! < b! ? -1 : a! > b! ? 1 : 0;
 }
 
-const ordered = (test: (order: number) => boolean): Operator => (a, b) => {
-  const order = compare(a, b);
-  return order === undefined ? undefined : test(order);
-};
+const ordered =
+  (test: (order: number) => boolean): Operator =>
+  (a, b) => {
+    const order = compare(a, b);
+    return order === undefined ? undefined : test(order);
+  };
 
-const arithmetic = (apply: (a: number, b: number) => number): Operator => (a, b) => {
-  if (typeof a !== 'number' || typeof b !== 'number') return undefined;
-  const result = apply(a, b);
-  return Number.isFinite(result) ? result : undefined;
-};
+const arithmetic =
+  (apply: (a: number, b: number) => number): Operator =>
+  (a, b) => {
+    if (typeof a !== 'number' || typeof b !== 'number') return undefined;
+    const result = apply(a, b);
+    return Number.isFinite(result) ? result : undefined;
+  };
 
 const differentTypes = (a: Value, b: Value) => !isNull(a) && !isNull(b) && typeof a !== typeof b;
 
@@ -87,6 +91,10 @@ export function formatValue(value: Value, pattern: string): string {
   const match = /^(\D*?)(0(?:,0)?(?:\.(0+))?)(.*)$/.exec(pattern);
   if (typeof value !== 'number' || !match) return String(value);
   const decimals = match[3]?.length ?? 0;
-  const text = new Intl.NumberFormat('en', { minimumFractionDigits: decimals, maximumFractionDigits: decimals, useGrouping: match[2].includes(',') }).format(value);
+  const text = new Intl.NumberFormat('en', {
+    minimumFractionDigits: decimals,
+    maximumFractionDigits: decimals,
+    useGrouping: match[2].includes(','),
+  }).format(value);
   return `${match[1]}${text}${match[4]}`;
 }

@@ -5,6 +5,12 @@ export interface Location {
 export class SyntaxError extends Error {
   readonly location: { readonly start: Location; readonly end: Location };
   readonly found: string | null;
-  readonly expected: readonly ({ readonly type: 'other'; readonly description: string } | { readonly type: 'literal'; readonly text: string } | { readonly type: 'class' | 'any' | 'end' })[] | null;
+  readonly expected:
+    | readonly (
+        | { readonly type: 'other'; readonly description: string }
+        | { readonly type: 'literal'; readonly text: string }
+        | { readonly type: 'class' | 'any' | 'end' }
+      )[]
+    | null;
 }
 export function parse(text: string): unknown;

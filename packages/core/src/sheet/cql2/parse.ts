@@ -22,10 +22,29 @@ export function parseCql2(text: string): Expression {
   } catch (error) {
     if (!(error instanceof GrammarError)) throw error;
     const { line, column } = error.location.start;
-    const wanted = [...new Set((error.expected ?? []).filter((e) => e.type !== 'end').map((e) => ('description' in e ? e.description : 'text' in e ? `"${e.text}"` : 'more')))]
-      .filter((what) => what !== 'white space');
+    const wanted = [
+      ...new Set(
+        (error.expected ?? [])
+          .filter((e) => e.type !== 'end')
+          .map((e) => ('description' in e ? e.description : 'text' in e ? `"${e.text}"` : 'more')),
+      ),
+    ].filter((what) => what !== 'white space');
     const came = error.found === null || error.found === undefined ? 'the expression ends' : `"${error.found}" stands`;
-    const mend = text.includes('==') ? 'Equality is written with one = in CQL2.' : text.includes('!=') ? 'Inequality is written <> in CQL2.' : text.includes('&&') ? 'Write AND.' : text.includes('||') ? 'Write OR.' : "Texts go in single quotes ('pier'), attribute names in none or in double quotes.";
-    throw new Fault('cql2.syntax', `in "${text}", ${came} where ${wanted.length ? wanted.join(' or ') : 'the end'} is expected`, mend, `${line}:${column}`, error);
+    const mend = text.includes('==')
+      ? 'Equality is written with one = in CQL2.'
+      : text.includes('!=')
+        ? 'Inequality is written <> in CQL2.'
+        : text.includes('&&')
+          ? 'Write AND.'
+          : text.includes('||')
+            ? 'Write OR.'
+            : "Texts go in single quotes ('pier'), attribute names in none or in double quotes.";
+    throw new Fault(
+      'cql2.syntax',
+      `in "${text}", ${came} where ${wanted.length ? wanted.join(' or ') : 'the end'} is expected`,
+      mend,
+      `${line}:${column}`,
+      error,
+    );
   }
 }
