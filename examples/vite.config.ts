@@ -16,7 +16,7 @@ export default defineConfig({
   build: {
     outDir: 'dist',
     emptyOutDir: true,
-    copyPublicDir: false,
+
     target: 'es2022',
     rolldownOptions: { input: { gallery: resolve(here, 'index.html'), ...pages } },
   },

@@ -34,14 +34,14 @@ const harbour = [
 ];
 for (const [name, query] of harbour) {
   await page.goto(`${base}/harbour/?${query}`);
-  await page.waitForFunction(() => window.map);
+  await page.waitForFunction(() => window.map?.settled);
   await page.evaluate(() => window.map.settled());
   await page.screenshot({ path: join(out, `${name}.png`) });
 }
 
 // A marker's popup, opened as a user would.
 await page.goto(`${base}/harbour/?zoom=13.2&lon=-31.11&lat=44.625`);
-await page.waitForFunction(() => window.map);
+await page.waitForFunction(() => window.map?.settled);
 await page.evaluate(() => window.map.settled());
 const tip = await page.evaluate(() => window.map.toPixel([-31.0851, 44.6315]));
 await page.mouse.click(tip[0], tip[1] - 16);

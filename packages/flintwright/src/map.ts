@@ -132,6 +132,8 @@ export class FlintMap extends EventTarget {
   private updating = false;
   private destroyed = false;
   private sheetLoading = 0;
+  /** Whether the person asks for less motion. */
+  private calm: boolean;
   private readonly base: string;
   private readonly waiting: (() => void)[] = [];
   /** CPU time of the last frame in milliseconds, and how many draw calls it made. */
@@ -143,6 +145,9 @@ export class FlintMap extends EventTarget {
   ) {
     super();
     this.base = document.baseURI;
+    const motion = matchMedia('(prefers-reduced-motion: reduce)');
+    this.calm = motion.matches;
+    this.off.push(listen(motion, 'change', () => (this.calm = motion.matches)));
     this.sprites = { ...builtInSprites, ...options.icons };
     this.spriteAt = new Map(spriteNames(options.icons ?? {}).map((name, i) => [name, i]));
     const sheet = typeof options.sheet === 'object' ? options.sheet : emptySheet;
@@ -399,9 +404,8 @@ export class FlintMap extends EventTarget {
   }
 
   private moveTo(view: View, options: MoveOptions): Promise<void> {
-    const calm = matchMedia('(prefers-reduced-motion: reduce)').matches;
     const { size } = this.state;
-    const over = calm || !size.width || !size.height || document.hidden ? 0 : (options.over ?? 0);
+    const over = this.calm || !size.width || !size.height || document.hidden ? 0 : (options.over ?? 0);
     return this.animator.start(this.state.view, view, this.surface, size, { ...options, over });
   }
 
@@ -570,7 +574,7 @@ export class FlintMap extends EventTarget {
         press: (point, event) => this.pressed(point, event),
         hover: (point) => this.pointed(point),
         wholeLevels: this.options.levels === 'whole',
-        reducedMotion: () => matchMedia('(prefers-reduced-motion: reduce)').matches,
+        reducedMotion: () => this.calm,
       }),
     );
   }
@@ -709,8 +713,7 @@ export class FlintMap extends EventTarget {
         this.placedAt = now;
         this.placeWanted = false;
       }
-      const calm = matchMedia('(prefers-reduced-motion: reduce)').matches;
-      renderer.drawBoxes(camera, renderer.texts.texture, labels.boxes(camera, ratio, elapsed, renderer.boxes, calm));
+      renderer.drawBoxes(camera, renderer.texts.texture, labels.boxes(camera, ratio, elapsed, renderer.boxes, this.calm));
       renderer.drawBoxes(camera, renderer.sprites.texture, this.markers.write(camera, ratio, renderer.boxes));
     }
     for (const popup of this.popups) popup.follow(camera);

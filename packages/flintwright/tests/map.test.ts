@@ -400,7 +400,7 @@ describe('a map of tiles', () => {
   test('the harbour: tiles, labels, picking through the base map, themes without new geometry, no faults', async () => {
     await page.setViewportSize({ width: 1000, height: 700 });
     await page.goto(`${base}/harbour/?zoom=14`);
-    await page.waitForFunction(() => 'map' in window);
+    await page.waitForFunction(() => typeof window.map?.settled === 'function');
     await settled();
     const labels = await page.evaluate(() => window.map.labelTexts);
     expect(labels).toEqual(expect.arrayContaining(['Hallow Quay', 'Brindle']));
