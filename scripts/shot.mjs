@@ -23,7 +23,9 @@ page.on('console', (message) => console.log(`[${message.type()}]`, message.text(
 page.on('pageerror', (error) => console.log('[error]', error.stack));
 await page.goto(address);
 await page.waitForFunction(() => window.map?.settled, null, { timeout: 15000 }).catch(() => page.waitForTimeout(6000));
-await page.evaluate(() => window.map?.settled && Promise.race([window.map.settled(), new Promise((r) => setTimeout(r, 20000))]));
+await page.evaluate(
+  () => window.map?.settled && Promise.race([window.map.settled(), new Promise((r) => setTimeout(r, 20000))]),
+);
 await page.waitForTimeout(150);
 console.log(
   await page.evaluate(

@@ -6,7 +6,7 @@ import { buildAfloat, buildBeds, buildSightings } from './afloat.js';
 import { areasAbove, mapField, sampleField, type Field } from './contour.js';
 import { polygon, type DemoFeature, type Line } from './frame.js';
 import { buildPlaces } from './places.js';
-import { buildRoads } from './roads.js';
+import { buildRoads, trunkCourses } from './roads.js';
 import { makeTerrain } from './terrain.js';
 import { sheetOf } from './sheets.js';
 import { buildTown, towns } from './towns.js';
@@ -18,7 +18,7 @@ const say = (text: string) =>
   process.stdout.write(`${((Date.now() - started) / 1000).toFixed(1).padStart(5)} s  ${text}\n`);
 
 const terrain = makeTerrain();
-const heights = sampleField([-52000, -27000, 22500, 27000], 34, terrain.height);
+const heights = sampleField([-52000, -27000, 22500, 27000], 37, terrain.height);
 say(`terrain of ${heights.columns} × ${heights.rows} heights`);
 
 const at = (field: Field, index: number) =>
@@ -84,7 +84,8 @@ const shelves = [
 const depth = [-20, -10, -5, -2].flatMap((level) => areas(heights, level, 20000, { above: level }));
 say('coast, shore, cover and depths');
 
-const townWork = towns.map((town, i) => buildTown(town, terrain, 900 + i));
+const trunks = trunkCourses();
+const townWork = towns.map((town, i) => buildTown(town, terrain, trunks, 900 + i));
 const afloat = buildAfloat(terrain);
 const { beds, yields } = buildBeds(terrain);
 const numbered = (features: DemoFeature[]) => features.map((feature, i) => ({ ...feature, id: i + 1 }));

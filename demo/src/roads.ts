@@ -2,70 +2,75 @@ import { curve, distance, line, type DemoFeature, type Line, type Metres } from 
 import type { Terrain } from './terrain.js';
 import { towns, villages } from './towns.js';
 
-/** Trunk roads and country roads. Trunk roads are laid by hand; country roads feel their way over dry land. */
+/** Trunk roads, laid by hand. */
+const trunk: readonly { readonly ref: string; readonly name: string; readonly path: readonly Metres[] }[] = [
+  {
+    ref: 'N1',
+    name: 'North Reach Road',
+    path: [
+      [-37500, 4200],
+      [-30500, 6800],
+      [-23000, 5200],
+      [-16500, 4600],
+      [-12600, 4300],
+      [-9700, 3900],
+      [-6900, 3000],
+      [-4300, 2080],
+      [-2400, 1220],
+      [-900, 800],
+      [-250, 760],
+      [480, 1080],
+      [1500, 2150],
+      [2900, 2950],
+      [4600, 3750],
+      [5600, 3900],
+      [7100, 4500],
+      [8700, 6100],
+    ],
+  },
+  {
+    ref: 'S1',
+    name: 'South Reach Road',
+    path: [
+      [-34500, -6200],
+      [-29500, -8800],
+      [-22500, -7600],
+      [-16500, -4400],
+      [-13200, -3000],
+      [-10900, -2600],
+      [-8700, -2250],
+      [-6700, -1900],
+      [-4700, -1850],
+      [-3350, -1800],
+      [-2000, -2150],
+      [-400, -2050],
+      [700, -1560],
+      [1680, -1330],
+      [2750, -1690],
+      [3900, -2650],
+      [5400, -3900],
+      [7200, -4600],
+      [7900, -5900],
+    ],
+  },
+  {
+    ref: 'X4',
+    name: 'Head Road',
+    path: [
+      [-16500, 4600],
+      [-17300, 2500],
+      [-17200, 500],
+      [-17000, -1800],
+      [-16500, -4400],
+    ],
+  },
+];
+
+/** Courses of the trunk roads, in metres. */
+export const trunkCourses = (): Line[] => trunk.map(({ path }) => curve(path, 40));
+
+/** Trunk roads and country roads; country roads feel their way over dry land. */
 export function buildRoads(terrain: Terrain): DemoFeature[] {
-  const trunk: readonly { readonly ref: string; readonly name: string; readonly path: readonly Metres[] }[] = [
-    {
-      ref: 'N1',
-      name: 'North Reach Road',
-      path: [
-        [-37500, 4200],
-        [-30500, 6800],
-        [-23000, 5200],
-        [-16500, 4600],
-        [-12600, 4300],
-        [-9700, 3900],
-        [-6900, 3000],
-        [-4300, 2080],
-        [-2400, 1220],
-        [-900, 800],
-        [-250, 760],
-        [480, 1080],
-        [1500, 2150],
-        [2900, 2950],
-        [4600, 3750],
-        [5600, 3900],
-        [7100, 4500],
-        [8700, 6100],
-      ],
-    },
-    {
-      ref: 'S1',
-      name: 'South Reach Road',
-      path: [
-        [-34500, -6200],
-        [-29500, -8800],
-        [-22500, -7600],
-        [-16500, -4400],
-        [-13200, -3000],
-        [-10900, -2600],
-        [-8700, -2250],
-        [-6700, -1900],
-        [-4700, -1850],
-        [-3350, -1800],
-        [-2000, -2150],
-        [-400, -2050],
-        [700, -1560],
-        [1680, -1330],
-        [2750, -1690],
-        [3900, -2650],
-        [5400, -3900],
-        [7200, -4600],
-        [7900, -5900],
-      ],
-    },
-    {
-      ref: 'X4',
-      name: 'Head Road',
-      path: [
-        [-16500, 4600],
-        [-17300, 2500],
-        [-17200, 500],
-        [-17000, -1800],
-        [-16500, -4400],
-      ],
-    },
-  ];
   const out: DemoFeature[] = trunk.map(({ ref, name, path }) => line(curve(path, 40), { class: 'trunk', ref, name }));
   const country: readonly (readonly Metres[])[] = [
     [

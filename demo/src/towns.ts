@@ -1,4 +1,4 @@
-import { distance, line, point, polygon, type DemoFeature, type Line, type Metres } from './frame.js';
+import { distance, line, nearestOn, point, polygon, type DemoFeature, type Line, type Metres } from './frame.js';
 import { fractal, noiseFrom } from './noise.js';
 import { randomFrom, type Random } from './random.js';
 import type { Terrain } from './terrain.js';
@@ -82,7 +82,7 @@ interface Node {
 const bendNoise = fractal(noiseFrom(31), 2);
 
 /** Streets on a bent grid, blocks between them, and houses along the sides of the blocks. */
-export function buildTown(town: Town, terrain: Terrain, seed: number): TownWork {
+export function buildTown(town: Town, terrain: Terrain, trunks: readonly Line[], seed: number): TownWork {
   const random = randomFrom(seed);
   const work: TownWork = { streets: [], buildings: [], addresses: [], parks: [] };
   const gap = 88;
@@ -186,7 +186,9 @@ export function buildTown(town: Town, terrain: Terrain, seed: number): TownWork 
         !broken.has(edgeKey(i, j, false)),
       ];
       const wide = [j === 0, i + 1 === 0, j + 1 === 0, i === 0];
-      fillBlock(corners, sideNames as string[], open, wide, middle, random, work);
+      fillBlock(corners, sideNames as string[], open, wide, middle, random, work, (at) =>
+        trunks.every((trunk) => nearestOn(trunk, at).away > 19),
+      );
     }
   }
   return work;
@@ -235,6 +237,7 @@ function fillBlock(
   middle: number,
   random: Random,
   work: TownWork,
+  free: (at: Metres) => boolean,
 ): void {
   const dense = middle < 0.32;
   const back = dense ? 6.6 : random.between(7.5, 9.5);
@@ -255,7 +258,11 @@ function fillBlock(
       if (along + width > end) break;
       const depth = random.between(8, dense ? 13 : 11);
       const jitter = dense ? 0 : random.between(0, 3);
-      if (random() > middle * 0.26) {
+      const standsAt: Metres = [
+        a[0] + dx * (along + width / 2) + nx * (setback + depth / 2),
+        a[1] + dy * (along + width / 2) + ny * (setback + depth / 2),
+      ];
+      if (random() > middle * 0.26 && free(standsAt)) {
         const at = (s: number, t: number): Metres => [
           a[0] + dx * (along + s) + nx * (setback + jitter + t),
           a[1] + dy * (along + s) + ny * (setback + jitter + t),

@@ -91,7 +91,6 @@ export function attachGestures(host: GestureHost): () => void {
     if (event.button > 2 || event.target !== element) return;
     endCoasting();
     element.setPointerCapture(event.pointerId);
-    element.focus({ preventScroll: true });
     const [x, y] = at(event);
     fingers.set(event.pointerId, { x, y, startX: x, startY: y });
     if (fingers.size === 1) {

@@ -713,7 +713,11 @@ export class FlintMap extends EventTarget {
         this.placedAt = now;
         this.placeWanted = false;
       }
-      renderer.drawBoxes(camera, renderer.texts.texture, labels.boxes(camera, ratio, elapsed, renderer.boxes, this.calm));
+      renderer.drawBoxes(
+        camera,
+        renderer.texts.texture,
+        labels.boxes(camera, ratio, elapsed, renderer.boxes, this.calm),
+      );
       renderer.drawBoxes(camera, renderer.sprites.texture, this.markers.write(camera, ratio, renderer.boxes));
     }
     for (const popup of this.popups) popup.follow(camera);

@@ -5,7 +5,6 @@ const css = `
 .flint-canvas { position: absolute; inset: 0; width: 100%; height: 100%; display: block; touch-action: none; outline: none; cursor: grab; user-select: none; }
 .flint-canvas:active { cursor: grabbing; }
 .flint-canvas[data-over] { cursor: pointer; }
-.flint-canvas:focus-visible { box-shadow: inset 0 0 0 3px var(--flint-amber); }
 .flint-focus { position: absolute; inset: 0; pointer-events: none; }
 .flint-canvas:focus-visible + .flint-focus { box-shadow: inset 0 0 0 3px var(--flint-amber); }
 .flint-over { position: absolute; inset: 0; overflow: hidden; pointer-events: none; }
