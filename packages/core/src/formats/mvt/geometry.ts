@@ -93,7 +93,6 @@ export function readGeometry(
           return wrong(pos, 'mvt.geometry.close', 'a ring that is not closed (4.3.4.4)');
         ringFrom = vertices;
         open = true;
-        area = 0;
       }
     } else if (!open) return wrong(pos, 'mvt.geometry.start', 'LineTo before any MoveTo (4.3.4)');
     if (repeat * 2 > end - pos)
@@ -102,47 +101,58 @@ export function readGeometry(
         'mvt.geometry.truncated',
         `a command promises ${repeat} vertices and the geometry ends before them`,
       );
-    for (let i = 0; i < repeat; i++) {
+    let at = 2 * vertices;
+    const until = at + 2 * repeat;
+    // Both ends of the edge being read, from the ring's first vertex.
+    let u = x - startX;
+    let v = y - startY;
+    while (at < until) {
       // Two zigzag numbers; those below 128 take one byte each, the common case.
       let dx = bytes[pos++];
       if (dx > 127) {
-        dx &= 0x7f;
-        for (let shift = 7; ; shift += 7) {
-          const byte = bytes[pos++];
-          dx |= (byte & 0x7f) << shift;
-          if (byte < 128) break;
+        let byte = bytes[pos++];
+        dx = (dx & 0x7f) | ((byte & 0x7f) << 7);
+        for (let shift = 14; byte > 127; shift += 7) {
           if (shift > 28 || pos >= end)
             return wrong(pos, 'mvt.geometry.truncated', 'the geometry ends inside a number');
+          byte = bytes[pos++];
+          dx |= (byte & 0x7f) << shift;
         }
       }
       let dy = bytes[pos++];
       if (dy > 127) {
-        dy &= 0x7f;
-        for (let shift = 7; ; shift += 7) {
-          const byte = bytes[pos++];
-          dy |= (byte & 0x7f) << shift;
-          if (byte < 128) break;
+        let byte = bytes[pos++];
+        dy = (dy & 0x7f) | ((byte & 0x7f) << 7);
+        for (let shift = 14; byte > 127; shift += 7) {
           if (shift > 28 || pos >= end)
             return wrong(pos, 'mvt.geometry.truncated', 'the geometry ends inside a number');
+          byte = bytes[pos++];
+          dy |= (byte & 0x7f) << shift;
         }
       }
-      if (pos > end) return wrong(pos, 'mvt.geometry.truncated', 'the geometry ends inside a number');
-      const fromX = x;
-      const fromY = y;
-      x += (dx >>> 1) ^ -(dx & 1);
-      y += (dy >>> 1) ^ -(dy & 1);
-      if (kind === Kind.point) {
-        partRings[parts++] = rings;
-        ringStarts[rings++] = vertices;
-      } else if (command === lineTo) area += (fromX - startX) * (y - startY) - (x - startX) * (fromY - startY);
-      else {
-        startX = x;
-        startY = y;
-      }
-      coords[2 * vertices] = x;
-      coords[2 * vertices + 1] = y;
-      vertices++;
+      dx = (dx >>> 1) ^ -(dx & 1);
+      dy = (dy >>> 1) ^ -(dy & 1);
+      area += u * dy - v * dx;
+      u += dx;
+      v += dy;
+      x += dx;
+      y += dy;
+      coords[at] = x;
+      coords[at + 1] = y;
+      at += 2;
     }
+    if (pos > end) return wrong(pos, 'mvt.geometry.truncated', 'the geometry ends inside a number');
+    if (kind === Kind.point) {
+      for (let i = 0; i < repeat; i++) {
+        partRings[parts++] = rings;
+        ringStarts[rings++] = vertices + i;
+      }
+    } else if (command === moveTo) {
+      startX = x;
+      startY = y;
+      area = 0;
+    }
+    vertices += repeat;
   }
   if (kind === Kind.line && open) {
     if (vertices - ringFrom < 2) return wrong(pos, 'mvt.geometry.line', 'a line of one vertex (4.3.4.3: at least 2)');

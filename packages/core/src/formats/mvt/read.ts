@@ -212,6 +212,17 @@ function readFeatures(
           codes[key * total + count] = value + 1;
         }
         pos = until;
+      } else if (
+        field === ((1 << 3) | 0) &&
+        pos + 3 < end &&
+        (bytes[pos] < 128 || bytes[pos + 1] < 128 || bytes[pos + 2] < 128)
+      ) {
+        let byte = bytes[pos++];
+        id = byte & 0x7f;
+        for (let shift = 7; byte > 127; shift += 7) {
+          byte = bytes[pos++];
+          id |= (byte & 0x7f) << shift;
+        }
       } else if (field === ((3 << 3) | 0) && bytes[pos] < 128 && pos < end) kind = bytes[pos++];
       else {
         // Ids, and whatever the reader does not know.
