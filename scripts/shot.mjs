@@ -1,23 +1,10 @@
 // Takes a picture of a page: node scripts/shot.mjs ADDRESS OUT.png [WIDTHxHEIGHT]
 import { chromium } from 'playwright-core';
+import { chromiumOptions } from './browser.mjs';
 
 const [address, out, size = '1280x800'] = process.argv.slice(2);
 const [width, height] = size.split('x').map(Number);
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-    '--use-angle=swiftshader',
-    '--enable-unsafe-swiftshader',
-    '--ignore-gpu-blocklist',
-  ],
-});
+const browser = await chromium.launch(chromiumOptions);
 const page = await browser.newPage({ viewport: { width, height } });
 page.on('console', (message) => console.log(`[${message.type()}]`, message.text()));
 page.on('pageerror', (error) => console.log('[error]', error.stack));

@@ -6,7 +6,7 @@ import { buildAfloat, buildBeds, buildSightings } from './afloat.js';
 import { areasAbove, mapField, sampleField, type Field } from './contour.js';
 import { polygon, type DemoFeature, type Line } from './frame.js';
 import { buildPlaces } from './places.js';
-import { buildRoads, trunkCourses } from './roads.js';
+import { buildRoads, roadCourses } from './roads.js';
 import { makeTerrain } from './terrain.js';
 import { sheetOf } from './sheets.js';
 import { buildTown, towns } from './towns.js';
@@ -84,8 +84,8 @@ const shelves = [
 const depth = [-20, -10, -5, -2].flatMap((level) => areas(heights, level, 20000, { above: level }));
 say('coast, shore, cover and depths');
 
-const trunks = trunkCourses();
-const townWork = towns.map((town, i) => buildTown(town, terrain, trunks, 900 + i));
+const courses = roadCourses();
+const townWork = towns.map((town, i) => buildTown(town, terrain, courses, 900 + i));
 const afloat = buildAfloat(terrain);
 const { beds, yields } = buildBeds(terrain);
 const numbered = (features: DemoFeature[]) => features.map((feature, i) => ({ ...feature, id: i + 1 }));

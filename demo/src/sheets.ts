@@ -225,14 +225,14 @@ const layers: SheetLayer[] = [
   {
     id: 'buildings',
     of: 'reach/buildings',
-    zoom: [13.6, 25],
+    zoom: [14, 25],
     fill: {
       color: '@building',
       opacity: {
         by: 'zoom',
         ramp: [
-          [13.6, 0.25],
-          [14.6, 1],
+          [14, 0.2],
+          [14.8, 1],
         ],
       },
     },

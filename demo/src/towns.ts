@@ -82,7 +82,11 @@ interface Node {
 const bendNoise = fractal(noiseFrom(31), 2);
 
 /** Streets on a bent grid, blocks between them, and houses along the sides of the blocks. */
-export function buildTown(town: Town, terrain: Terrain, trunks: readonly Line[], seed: number): TownWork {
+export function buildTown(town: Town, terrain: Terrain, courses: readonly Line[], seed: number): TownWork {
+  // Only the pieces of road that come near the town matter.
+  const roads = courses
+    .map((course) => course.filter((at) => distance(at, town.at) < town.radius * 1.6))
+    .filter((course) => course.length > 1);
   const random = randomFrom(seed);
   const work: TownWork = { streets: [], buildings: [], addresses: [], parks: [] };
   const gap = 88;
@@ -187,7 +191,7 @@ export function buildTown(town: Town, terrain: Terrain, trunks: readonly Line[],
       ];
       const wide = [j === 0, i + 1 === 0, j + 1 === 0, i === 0];
       fillBlock(corners, sideNames as string[], open, wide, middle, random, work, (at) =>
-        trunks.every((trunk) => nearestOn(trunk, at).away > 19),
+        roads.every((road) => nearestOn(road, at).away > 18),
       );
     }
   }

@@ -133,7 +133,7 @@ export class FlintMap extends EventTarget {
   private destroyed = false;
   private sheetLoading = 0;
   /** Whether the person asks for less motion. */
-  private calm: boolean;
+  private calm = false;
   private readonly base: string;
   private readonly waiting: (() => void)[] = [];
   /** CPU time of the last frame in milliseconds, and how many draw calls it made. */
@@ -145,9 +145,6 @@ export class FlintMap extends EventTarget {
   ) {
     super();
     this.base = document.baseURI;
-    const motion = matchMedia('(prefers-reduced-motion: reduce)');
-    this.calm = motion.matches;
-    this.off.push(listen(motion, 'change', () => (this.calm = motion.matches)));
     this.sprites = { ...builtInSprites, ...options.icons };
     this.spriteAt = new Map(spriteNames(options.icons ?? {}).map((name, i) => [name, i]));
     const sheet = typeof options.sheet === 'object' ? options.sheet : emptySheet;
@@ -544,7 +541,10 @@ export class FlintMap extends EventTarget {
     sizes.observe(this.host);
     count('listeners', 1);
     const { canvas } = this;
+    const motion = matchMedia('(prefers-reduced-motion: reduce)');
+    this.calm = motion.matches;
     this.off.push(
+      listen(motion, 'change', () => (this.calm = motion.matches)),
       () => {
         sizes.disconnect();
         count('listeners', -1);

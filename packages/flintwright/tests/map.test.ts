@@ -307,6 +307,10 @@ describe('a map of features', () => {
     await page.mouse.up();
     await settled();
     expect((await page.evaluate(() => window.map.pick([400, 280])))[0]?.properties).toMatchObject({ kind: 'red' });
+    expect([await pixel(400, 280), await pixel(500, 280)]).toEqual([
+      [255, 0, 0],
+      [255, 255, 255],
+    ]);
     const hovered = await under();
     await page.mouse.wheel(0, -256);
     await page.waitForFunction(() => window.map.view.zoom > 5.799);
@@ -329,6 +333,62 @@ describe('a map of features', () => {
     await page.mouse.move(450, 200, { steps: 5 });
     await page.mouse.up({ button: 'right' });
     expect(await view()).toMatchObject({ bearing: expect.closeTo(20, 0), tilt: expect.closeTo(35, 0) });
+  });
+
+  test('two fingers zoom, turn and tilt; whole levels rest at whole levels', async () => {
+    await open(squares(), { center: [0, 0], zoom: 5 }, { levels: 'whole' });
+    await settled();
+    const client = await page.context().newCDPSession(page);
+    const touch = (type: 'touchStart' | 'touchMove' | 'touchEnd', ...points: [number, number][]) =>
+      client.send('Input.dispatchTouchEvent', { type, touchPoints: points.map(([x, y], id) => ({ x, y, id })) });
+    const slide = async (from: [number, number][], to: [number, number][]) => {
+      await touch('touchStart', ...from);
+      for (let t = 1; t <= 8; t++) {
+        await touch(
+          'touchMove',
+          ...from.map(([x, y], i): [number, number] => [x + ((to[i][0] - x) * t) / 8, y + ((to[i][1] - y) * t) / 8]),
+        );
+      }
+    };
+    await slide(
+      [
+        [350, 300],
+        [450, 300],
+      ],
+      [
+        [260, 300],
+        [540, 300],
+      ],
+    );
+    const spread = await view();
+    expect(spread.zoom).toBeGreaterThan(6.2);
+    await touch('touchEnd');
+    await page.waitForFunction(() => window.map.view.zoom === 6 || window.map.view.zoom === 7);
+    await slide(
+      [
+        [300, 300],
+        [500, 300],
+      ],
+      [
+        [330, 230],
+        [470, 370],
+      ],
+    );
+    expect(Math.abs((await view()).bearing)).toBeGreaterThan(25);
+    await touch('touchEnd');
+    await page.evaluate(() => window.map.home({ over: 0 }));
+    await slide(
+      [
+        [350, 300],
+        [450, 300],
+      ],
+      [
+        [350, 200],
+        [450, 200],
+      ],
+    );
+    expect((await view()).tilt).toBeGreaterThan(20);
+    await touch('touchEnd');
   });
 
   test('move, frame and home keep their promises; a signal stops a movement', async () => {
@@ -567,6 +627,8 @@ describe('bad input', () => {
       const flat = hear(createMap(host, { sheet }));
       await new Promise((resolve) => setTimeout(resolve, 50));
       host.hidden = false;
+      // The page tells the map of its new size with the next frames.
+      await new Promise((resolve) => setTimeout(resolve, 150));
       await flat.settled();
       const appeared = flat.pick([300, 200]).length >= 0 && flat.lastFrame.calls > 0;
       flat.destroy();
@@ -588,7 +650,7 @@ describe('bad input', () => {
       late.destroy();
       await new Promise((resolve) => setTimeout(resolve, 100));
       const { geometryUploads: _uploads, ...counts } = window.flintwright.liveCounts();
-      return { heard, appeared, codes, left: Object.values(counts).filter((n) => n !== 0) };
+      return { heard, appeared, codes, left: Object.entries(counts).filter(([, n]) => n !== 0) };
     }, squares());
     expect(seen).toEqual({
       heard: ['gl.missing', 'host.size'],
