@@ -11,11 +11,9 @@ import {
   readGeoJson,
   readPlace,
   readSheet,
-  tilesInView,
   withSchemeColours,
   type CompiledSheet,
   type Ease,
-  type FeatureBlock,
   type Pad,
   type Place,
   type Sheet,
@@ -33,8 +31,7 @@ import { Renderer } from './gl/renderer.js';
 import { assembled, Layers, partsOf, rebased, type SheetParts } from './layers.js';
 import { WorkerPool } from './load/pool.js';
 import { fetchJson, type RequestHook } from './load/request.js';
-import { openSource } from './load/source.js';
-import { featureKeys, TileStore, type DrawnTile } from './load/store.js';
+import { Sources } from './load/sources.js';
 import { dropElement, makeElement, place } from './parts/element.js';
 import { Markers } from './parts/markers.js';
 import { Notice } from './parts/notice.js';
@@ -42,6 +39,7 @@ import { Popup, type PopupOptions } from './parts/popup.js';
 import { dress } from './parts/style.js';
 import { pickAt, type PickedFeature, type PickOptions } from './pick.js';
 import { builtInSprites } from './sprites.js';
+import { FeatureStates } from './states.js';
 import { Labels } from './text/labels.js';
 
 export interface MapOptions {
@@ -113,13 +111,11 @@ export class FlintMap extends EventTarget {
   private renderer: Renderer | undefined;
   private labels: Labels | undefined;
   private readonly pool: WorkerPool;
-  private readonly stores = new Map<string, TileStore>();
-  private readonly opening = new Map<string, { readonly controller: AbortController; readonly data: object }>();
-  private drawn = new Map<string, readonly DrawnTile[]>();
+  private readonly sources: Sources;
   private readonly animator: Animator;
   private readonly off: (() => void)[] = [];
   private readonly popups = new Set<Popup>();
-  private readonly flags = new Map<string, Map<string, ReadonlySet<string>>>();
+  private readonly states = new FeatureStates();
   private hovered: PickedFeature | undefined;
   private readonly sprites: Readonly<Record<string, string>>;
   private readonly spriteAt: ReadonlyMap<string, number>;
@@ -193,6 +189,24 @@ export class FlintMap extends EventTarget {
       () => this.again(),
     );
     this.pool = new WorkerPool(Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1)), options.worker);
+    this.sources = new Sources({
+      pool: this.pool,
+      base: this.base,
+      hook: options.request,
+      files: options.files ?? {},
+      host: {
+        pool: this.pool,
+        device: () => this.renderer?.device,
+        sprite: (icon) => this.spriteAt.get(icon) ?? 0,
+        stateOf: (data, from, block) => this.states.of(this.state.sheet, data, from, block),
+        fault: (fault) => this.fault(fault),
+        changed: () => this.again(true),
+      },
+      opened: () => {
+        this.showCredits();
+        this.again(true);
+      },
+    });
     this.makeRenderer();
     this.watch();
     this.applySheet();
@@ -278,8 +292,14 @@ export class FlintMap extends EventTarget {
   /** The features at a pixel, topmost first. */
   pick(point: readonly [number, number], options: PickOptions = {}): PickedFeature[] {
     this.alive();
-    return pickAt(point, options, this.camera, this.state.sheet.layers, this.stores, this.drawn, (data) =>
-      this.idName(data),
+    return pickAt(
+      point,
+      options,
+      this.camera,
+      this.state.sheet.layers,
+      this.sources.stores,
+      this.sources.drawn,
+      (data) => this.idName(data),
     );
   }
 
@@ -290,24 +310,9 @@ export class FlintMap extends EventTarget {
    */
   flag(feature: Pick<PickedFeature, 'data' | 'from' | 'key'>, state: string, on = true): void {
     this.alive();
+    if (!this.states.set(feature, state, on)) return;
     const { data, from, key } = feature;
-    if (key === undefined)
-      throw new Fault(
-        'flag.key',
-        'nothing tells this feature apart from others',
-        `Give the features ids, or name an attribute in data.${data}.id of the sheet.`,
-      );
-    const group = `${data}/${from}`;
-    const held = this.flags.get(group) ?? new Map<string, ReadonlySet<string>>();
-    const before = held.get(key) ?? new Set<string>();
-    if (before.has(state) === on) return;
-    const after = new Set(before);
-    if (on) after.add(state);
-    else after.delete(state);
-    if (after.size) held.set(key, after);
-    else held.delete(key);
-    this.flags.set(group, held);
-    this.stores.get(data)?.restate(from, new Set([key]), this.idName(data));
+    this.sources.stores.get(data)?.restate(from, new Set([key!]), this.idName(data));
     this.again();
   }
 
@@ -343,10 +348,7 @@ export class FlintMap extends EventTarget {
     this.animator.stop();
     for (const stop of this.off) stop();
     for (const popup of [...this.popups]) popup.close();
-    for (const { controller } of this.opening.values())
-      controller.abort(new Fault('map.destroyed', 'the map was destroyed', settleTimeoutNote));
-    for (const store of this.stores.values()) store.destroy();
-    this.stores.clear();
+    this.sources.destroy();
     this.pool.destroy();
     this.notice.clear();
     this.renderer?.destroy();
@@ -450,77 +452,8 @@ export class FlintMap extends EventTarget {
   private applySheet(): void {
     const { sheet } = this.state;
     this.pool.setSheet(withoutFeatures(withSchemeColours(sheet.sheet)), [...this.spriteAt.keys()]);
-    const entries = sheet.sheet.data ?? {};
-    for (const [name, { controller, data: held }] of this.opening) {
-      if (entries[name] === held) continue;
-      controller.abort(new Fault('request.unwanted', 'the data is no longer wanted', settleTimeoutNote));
-      this.opening.delete(name);
-      this.stores.get(name)?.destroy();
-      this.stores.delete(name);
-      this.drawn.delete(name);
-      this.pool.forget(name);
-    }
-    for (const name of Object.keys(entries)) {
-      if (this.opening.has(name)) this.stores.get(name)?.setLayers(sheet.layers);
-      else if (sheet.layers.some((layer) => layer.data === name)) void this.open(name);
-    }
+    this.sources.apply(sheet);
     this.again(true);
-  }
-
-  private async open(name: string): Promise<void> {
-    const data = this.state.sheet.sheet.data![name];
-    const controller = new AbortController();
-    const entry = { controller, data };
-    this.opening.set(name, entry);
-    const { signal } = controller;
-    try {
-      const source = await openSource({
-        name,
-        data,
-        base: this.base,
-        hook: this.options.request,
-        pool: this.pool,
-        signal,
-        files: this.options.files ?? {},
-      });
-      if (this.destroyed || this.opening.get(name) !== entry) return;
-      const store = new TileStore(name, source, {
-        pool: this.pool,
-        device: () => this.renderer?.device,
-        sprite: (icon) => this.spriteAt.get(icon) ?? 0,
-        stateOf: (of, from, block) => this.stateOf(of, from, block),
-        fault: (fault) => this.fault(fault),
-        changed: () => this.again(true),
-      });
-      this.stores.set(name, store);
-      store.setLayers(this.state.sheet.layers);
-      this.showCredits();
-    } catch (error) {
-      if (!signal.aborted && !this.destroyed)
-        this.fault(asFault(error, 'data.open', 'Check the data.', `data "${name}"`));
-    } finally {
-      this.opened.add(name);
-      if (!this.destroyed) this.again(true);
-    }
-  }
-
-  private readonly opened = new Set<string>();
-
-  private stateOf(data: string, from: string, block: FeatureBlock): ((feature: number) => string) | undefined {
-    const held = this.flags.get(`${data}/${from}`);
-    if (!held?.size) return undefined;
-    const keyOf = featureKeys(block, this.idName(data));
-    const order = [
-      ...new Set(
-        this.state.sheet.layers.flatMap((layer) =>
-          layer.data === data && layer.from === from ? layer.stateNames : [],
-        ),
-      ),
-    ];
-    return (feature) => {
-      const states = held.get(keyOf(feature) ?? '');
-      return states ? order.filter((name) => states.has(name)).join('+') : '';
-    };
   }
 
   private idName(data: string): string | undefined {
@@ -553,13 +486,13 @@ export class FlintMap extends EventTarget {
       listen(canvas, 'webglcontextlost', (event: Event) => {
         event.preventDefault();
         if (this.destroyed) return;
-        for (const store of this.stores.values()) store.dropBuffers();
+        for (const store of this.sources.stores.values()) store.dropBuffers();
         this.renderer?.destroy();
         this.renderer = this.labels = undefined;
       }),
       listen(canvas, 'webglcontextrestored', () => {
         this.makeRenderer();
-        if (this.renderer) for (const store of this.stores.values()) store.rebuild(this.renderer.device);
+        if (this.renderer) for (const store of this.sources.stores.values()) store.rebuild(this.renderer.device);
         this.again(true);
       }),
       attachGestures({
@@ -641,8 +574,8 @@ export class FlintMap extends EventTarget {
     if (typeof target === 'string') {
       const layer = this.layers.require(target);
       const data = layer.of.split('/')[0];
-      await this.until(() => this.opened.has(data));
-      const bounds = this.stores.get(data)?.source.bounds;
+      await this.until(() => this.sources.isOpened(data));
+      const bounds = this.sources.stores.get(data)?.source.bounds;
       if (!bounds)
         throw new Fault(
           'frame.bounds',
@@ -661,7 +594,7 @@ export class FlintMap extends EventTarget {
   }
 
   private showCredits(): void {
-    const credits = [...new Set([...this.stores.values()].map((store) => store.source.credit).filter(Boolean))];
+    const { credits } = this.sources;
     this.credit.textContent = credits.join(' · ');
     this.credit.hidden = !credits.length;
   }
@@ -678,10 +611,7 @@ export class FlintMap extends EventTarget {
   }
 
   private get isLoading(): boolean {
-    if (this.sheetLoading) return true;
-    for (const name of this.opening.keys()) if (!this.stores.has(name) && !this.opened.has(name)) return true;
-    for (const store of this.stores.values()) if (store.loading) return true;
-    return false;
+    return this.sheetLoading > 0 || this.sources.loading;
   }
 
   private get isSettled(): boolean {
@@ -699,17 +629,11 @@ export class FlintMap extends EventTarget {
     if (size.width && size.height && renderer && labels) {
       const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
       if (this.canvas.width !== width || this.canvas.height !== height) Object.assign(this.canvas, { width, height });
-      for (const [name, store] of this.stores) {
-        store.want(tilesInView(camera, 512, store.source.zooms), view.zoom);
-        const drawn = store.drawn();
-        for (const { entry } of drawn) store.follow(entry, view.zoom);
-        this.drawn.set(name, drawn);
-      }
-      renderer.drawGround({ camera, sheet, ratio, stores: this.stores, drawn: this.drawn });
+      this.sources.follow(camera);
+      renderer.drawGround({ camera, sheet, ratio, stores: this.sources.stores, drawn: this.sources.drawn });
       const now = performance.now();
       if (now - this.placedAt > 90 || this.placeWanted) {
-        const lists = [...this.stores].map(([name, store]) => ({ store, drawn: this.drawn.get(name) ?? [] }));
-        labels.place(lists, camera, this.markers.boxes(camera));
+        labels.place(this.sources.lists, camera, this.markers.boxes(camera));
         this.placedAt = now;
         this.placeWanted = false;
       }

@@ -482,10 +482,21 @@ describe('a map of tiles', () => {
     });
     expect(bed.first).toMatchObject({ layer: 'beds', properties: { code: bed.code } });
     const ground = await pixel(30, 690);
+    // Another theme over the same data is appearance alone: no index buffer is filled again.
+    await page.evaluate(() => {
+      const gl = document.querySelector('canvas')!.getContext('webgl2')!;
+      const fill = gl.bufferData.bind(gl) as (...args: unknown[]) => void;
+      document.body.dataset['fills'] = '0';
+      gl.bufferData = ((target: number, ...rest: unknown[]) => {
+        if (target === gl.ELEMENT_ARRAY_BUFFER) document.body.dataset['fills'] = 'some';
+        fill(target, ...rest);
+      }) as never;
+    });
     await page.locator('input[value=slate]').check();
     await page.waitForFunction(() => window.map.sheet.title?.includes('Slate'));
     await settled();
     expect((await pixel(30, 690))[0]).toBeLessThan(ground[0] / 2);
+    expect(await page.evaluate(() => document.body.dataset['fills'])).toBe('0');
     expect(await page.locator('.flint-notice').count()).toBe(0);
     expect(await page.locator('.flint-credit').innerText()).toContain('Made-up data');
   });

@@ -1,0 +1,115 @@
+import { asFault, Fault, tilesInView, type Camera, type CompiledSheet, type SheetData } from '@flintwright/core';
+import type { WorkerPool } from './pool.js';
+import type { RequestHook } from './request.js';
+import { openSource } from './source.js';
+import { TileStore, type DrawnTile, type StoreHost } from './store.js';
+
+export interface SourcesOptions {
+  readonly pool: WorkerPool;
+  /** Address that others are relative to. */
+  readonly base: string;
+  readonly hook: RequestHook | undefined;
+  readonly files: Readonly<Record<string, Blob>>;
+  readonly host: StoreHost;
+  /** A source has been opened, or could not be. */
+  opened(): void;
+}
+
+interface Opening {
+  readonly data: SheetData;
+  readonly controller: AbortController;
+  done: boolean;
+}
+
+/** The data of a map: each entry of the sheet that a layer draws is opened, kept while its description stays, and let go. */
+export class Sources {
+  readonly stores = new Map<string, TileStore>();
+  /** What was drawn last, by data entry. */
+  readonly drawn = new Map<string, readonly DrawnTile[]>();
+  private readonly entries = new Map<string, Opening>();
+  private sheet: CompiledSheet | undefined;
+
+  constructor(private readonly options: SourcesOptions) {}
+
+  /** Opens, keeps and closes what a sheet asks for. */
+  apply(sheet: CompiledSheet): void {
+    this.sheet = sheet;
+    const wanted = sheet.sheet.data ?? {};
+    for (const [name, { data }] of this.entries) {
+      if (!wanted[name] || !sameData(wanted[name], data)) this.close(name, 'the data is no longer wanted');
+    }
+    for (const name of Object.keys(wanted)) {
+      if (this.entries.has(name)) this.stores.get(name)?.setLayers(sheet.layers);
+      else if (sheet.layers.some((layer) => layer.data === name)) void this.open(name, wanted[name]);
+    }
+  }
+
+  private async open(name: string, data: SheetData): Promise<void> {
+    const { pool, base, hook, files, host } = this.options;
+    const entry: Opening = { data, controller: new AbortController(), done: false };
+    this.entries.set(name, entry);
+    const { signal } = entry.controller;
+    try {
+      const source = await openSource({ name, data, base, hook, pool, signal, files });
+      if (this.entries.get(name) !== entry) return;
+      const store = new TileStore(name, source, host);
+      this.stores.set(name, store);
+      store.setLayers(this.sheet!.layers);
+    } catch (error) {
+      if (!signal.aborted) host.fault(asFault(error, 'data.open', 'Check the data.', `data "${name}"`), name);
+    } finally {
+      entry.done = true;
+      if (!signal.aborted) this.options.opened();
+    }
+  }
+
+  private close(name: string, why: string): void {
+    this.entries.get(name)?.controller.abort(new Fault('request.unwanted', why, 'Nothing is to be done.'));
+    this.entries.delete(name);
+    this.stores.get(name)?.destroy();
+    this.stores.delete(name);
+    this.drawn.delete(name);
+    this.options.pool.forget(name);
+  }
+
+  /** Whether opening the entry has come to an end, well or not. */
+  isOpened(name: string): boolean {
+    return this.entries.get(name)?.done ?? false;
+  }
+
+  get loading(): boolean {
+    for (const { done } of this.entries.values()) if (!done) return true;
+    for (const store of this.stores.values()) if (store.loading) return true;
+    return false;
+  }
+
+  /** Whom to credit, each once. */
+  get credits(): string[] {
+    return [...new Set([...this.stores.values()].map((store) => store.source.credit ?? ''))].filter(Boolean);
+  }
+
+  /** Asks for the tiles that a view needs and settles what is drawn of those that are there. */
+  follow(camera: Camera): void {
+    for (const [name, store] of this.stores) {
+      store.want(tilesInView(camera, 512, store.source.zooms), camera.view.zoom);
+      const drawn = store.drawn();
+      for (const { entry } of drawn) store.follow(entry, camera.view.zoom);
+      this.drawn.set(name, drawn);
+    }
+  }
+
+  /** Stores with what is drawn of them, for the labels. */
+  get lists(): { store: TileStore; drawn: readonly DrawnTile[] }[] {
+    return [...this.stores].map(([name, store]) => ({ store, drawn: this.drawn.get(name) ?? [] }));
+  }
+
+  destroy(): void {
+    for (const name of [...this.entries.keys()]) this.close(name, 'the map was destroyed');
+  }
+}
+
+/** Whether two descriptions lead to the same features. */
+function sameData(a: SheetData, b: SheetData): boolean {
+  const zooms = (data: SheetData) => data.zooms?.join();
+  return a.tiles === b.tiles && a.features === b.features && a.id === b.id && zooms(a) === zooms(b);
+}
