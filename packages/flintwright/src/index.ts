@@ -1,6 +1,7 @@
-export { createMap, FlintMap, type FrameOptions, type FrameTarget, type MapOptions, type PressDetail } from './map.js';
+export { createMap, FlintMap, type FrameOptions, type FrameTarget, type MapOptions } from './map.js';
 export type { AddedLayer, AddOptions, Layers } from './layers.js';
 export type { MoveOptions } from './animate.js';
+export type { PressDetail } from './parts/pointing.js';
 export type { Marker, MarkerOptions, Markers } from './parts/markers.js';
 export type { Popup, PopupOptions } from './parts/popup.js';
 export type { PickedFeature, PickOptions } from './pick.js';

@@ -3,7 +3,6 @@ import {
   Camera,
   changeView,
   checkSheet,
-  compileCql2,
   defaultLimits,
   Fault,
   frameView,
@@ -31,10 +30,12 @@ import { Renderer } from './gl/renderer.js';
 import { assembled, Layers, partsOf, rebased, type SheetParts } from './layers.js';
 import { WorkerPool } from './load/pool.js';
 import { fetchJson, type RequestHook } from './load/request.js';
+import { withoutFeatures, withWholeAddresses } from './load/sheet.js';
 import { Sources } from './load/sources.js';
 import { dropElement, makeElement, place } from './parts/element.js';
 import { Markers } from './parts/markers.js';
 import { Notice } from './parts/notice.js';
+import { Pointing } from './parts/pointing.js';
 import { Popup, type PopupOptions } from './parts/popup.js';
 import { dress } from './parts/style.js';
 import { pickAt, type PickedFeature, type PickOptions } from './pick.js';
@@ -77,14 +78,6 @@ export interface FrameOptions extends MoveOptions {
   readonly zoom?: number;
 }
 
-/** `press` events: where, and what is there. */
-export interface PressDetail {
-  readonly point: readonly [number, number];
-  readonly place: readonly [number, number] | undefined;
-  readonly features: readonly PickedFeature[];
-  readonly original: Event;
-}
-
 interface MapState {
   readonly view: View;
   readonly size: Size;
@@ -116,7 +109,6 @@ export class FlintMap extends EventTarget {
   private readonly off: (() => void)[] = [];
   private readonly popups = new Set<Popup>();
   private readonly states = new FeatureStates();
-  private hovered: PickedFeature | undefined;
   private readonly sprites: Readonly<Record<string, string>>;
   private readonly spriteAt: ReadonlyMap<string, number>;
   private camera_: Camera | undefined;
@@ -431,11 +423,7 @@ export class FlintMap extends EventTarget {
         for (const fault of faults) this.fault(fault);
         return;
       }
-      // Addresses in a sheet are relative to the sheet.
-      const data = Object.fromEntries(
-        Object.entries(sheet.data ?? {}).map(([name, entry]) => [name, absolute(entry, url)]),
-      );
-      this.setSheet({ ...sheet, data });
+      this.setSheet(withWholeAddresses(sheet, url));
       if (first) {
         this.start = changeView(this.start, { ...sheet.view, ...this.options.view }, this.limits);
         this.update({ view: this.start });
@@ -474,6 +462,20 @@ export class FlintMap extends EventTarget {
     sizes.observe(this.host);
     count('listeners', 1);
     const { canvas } = this;
+    const pointing = new Pointing({
+      canvas,
+      layers: () => this.state.sheet.layers,
+      zoom: () => this.state.view.zoom,
+      toPlace: (point) => this.toPlace(point),
+      pick: (point, options) => this.pick(point, options),
+      markerAt: ([x, y]) => this.markers.find(this.camera, x, y),
+      flag: (feature, state, on) => this.flag(feature, state, on),
+      closePopups: () => {
+        for (const popup of [...this.popups]) popup.close();
+      },
+      popup: (options) => void this.popup(options),
+      pressed: (detail) => this.emit('press', detail),
+    });
     const motion = matchMedia('(prefers-reduced-motion: reduce)');
     this.calm = motion.matches;
     this.off.push(
@@ -504,8 +506,8 @@ export class FlintMap extends EventTarget {
         },
         glide: (change, over) => void this.move(change, { over, ease: 'out' }),
         home: () => void this.home(),
-        press: (point, event) => this.pressed(point, event),
-        hover: (point) => this.pointed(point),
+        press: (point, event) => pointing.press(point, event),
+        hover: (point) => pointing.point(point),
         wholeLevels: this.options.levels === 'whole',
         reducedMotion: () => this.calm,
       }),
@@ -517,56 +519,6 @@ export class FlintMap extends EventTarget {
     const ratio = window.devicePixelRatio || 1;
     const { size } = this.state;
     this.update({ ratio, size: size.width === width && size.height === height ? size : { width, height } });
-  }
-
-  private pressed(point: [number, number], original: Event): void {
-    const marker = this.markers.find(this.camera, point[0], point[1]);
-    for (const popup of [...this.popups]) popup.close();
-    if (marker?.options.popup) {
-      this.popup({ rise: (marker.options.size ?? 36) * 0.98, ...marker.options.popup, at: marker.at });
-      return;
-    }
-    const features = this.pick(point);
-    const place = this.toPlace(point);
-    if (!this.emit('press', { point, place, features, original } satisfies PressDetail) || !place) return;
-    const first = features.find((feature) => this.layers.find(feature.layer)?.popup);
-    if (first) this.featurePopup(first, place);
-  }
-
-  /** The popup that the sheet gives a feature's layer. */
-  private featurePopup(feature: PickedFeature, at: readonly [number, number]): void {
-    const { title, lines } = this.layers.find(feature.layer)!.popup!;
-    const block = readGeoJson(feature);
-    const say = (text: string) => String(compileCql2(text).bind({ block, zoom: this.state.view.zoom })(0) ?? '–');
-    const where = feature.geometry?.type === 'Point' ? (feature.geometry.coordinates as [number, number]) : at;
-    this.popup({
-      at: where,
-      ...(title === undefined ? {} : { title: say(title) }),
-      lines: Object.fromEntries(Object.entries(lines ?? {}).map(([name, text]) => [name, say(text)])),
-    });
-  }
-
-  /** Sets and clears hover where the sheet has it. */
-  private pointed(point: readonly [number, number] | undefined): void {
-    const { layers } = this.state.sheet;
-    const hovering = layers.filter((layer) => layer.stateNames.includes('hover')).map((layer) => layer.id);
-    const pressable = layers.filter((layer) => layer.source.popup).map((layer) => layer.id);
-    const found =
-      point && (hovering.length || pressable.length) ? this.pick(point, { layers: [...hovering, ...pressable] }) : [];
-    const over = found.find((feature) => hovering.includes(feature.layer) && feature.key !== undefined);
-    const same =
-      over &&
-      this.hovered &&
-      over.key === this.hovered.key &&
-      over.data === this.hovered.data &&
-      over.from === this.hovered.from;
-    if (!same) {
-      if (this.hovered) this.flag(this.hovered, 'hover', false);
-      this.hovered = over;
-      if (over) this.flag(over, 'hover', true);
-    }
-    const onMarker = point && this.markers.size > 0 && this.markers.find(this.camera, point[0], point[1]);
-    this.canvas.toggleAttribute('data-over', found.length > 0 || Boolean(onMarker));
   }
 
   private async placesOf(target: FrameTarget): Promise<[number, number][]> {
@@ -674,29 +626,6 @@ export class FlintMap extends EventTarget {
     const shown = this.emit('fault', fault);
     if (shown && this.options.notices !== false) this.notice.show(fault);
   }
-}
-
-function absolute<T extends { readonly tiles?: string; readonly features?: string | object }>(
-  entry: T,
-  base: string,
-): T {
-  const full = (address: string) => new URL(address, base).href.replaceAll('%7B', '{').replaceAll('%7D', '}');
-  return {
-    ...entry,
-    ...(typeof entry.tiles === 'string' ? { tiles: full(entry.tiles) } : {}),
-    ...(typeof entry.features === 'string' ? { features: full(entry.features) } : {}),
-  };
-}
-
-/** The sheet as workers need it: features given in place travel once, on their own. */
-function withoutFeatures(sheet: Sheet): Sheet {
-  const data = Object.fromEntries(
-    Object.entries(sheet.data ?? {}).map(([name, entry]) => [
-      name,
-      typeof entry.features === 'object' ? { ...entry, features: '' } : entry,
-    ]),
-  );
-  return { ...sheet, data };
 }
 
 const corners = ([west, south, east, north]: readonly [number, number, number, number]): [number, number][] => [

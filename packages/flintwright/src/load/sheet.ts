@@ -1,0 +1,24 @@
+import type { Sheet } from '@flintwright/core';
+
+/** A fetched sheet with the addresses of its data made whole: they are relative to the sheet. */
+export function withWholeAddresses(sheet: Sheet, base: string): Sheet {
+  const whole = (address: string) => new URL(address, base).href.replaceAll('%7B', '{').replaceAll('%7D', '}');
+  const entries = Object.entries(sheet.data ?? {}).map(([name, entry]) => [
+    name,
+    {
+      ...entry,
+      ...(typeof entry.tiles === 'string' ? { tiles: whole(entry.tiles) } : {}),
+      ...(typeof entry.features === 'string' ? { features: whole(entry.features) } : {}),
+    },
+  ]);
+  return { ...sheet, data: Object.fromEntries(entries) as NonNullable<Sheet['data']> };
+}
+
+/** The sheet as workers need it: features given in place travel once, on their own. */
+export function withoutFeatures(sheet: Sheet): Sheet {
+  const entries = Object.entries(sheet.data ?? {}).map(([name, entry]) => [
+    name,
+    typeof entry.features === 'object' ? { ...entry, features: '' } : entry,
+  ]);
+  return { ...sheet, data: Object.fromEntries(entries) as NonNullable<Sheet['data']> };
+}

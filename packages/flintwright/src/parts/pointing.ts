@@ -1,0 +1,91 @@
+import { compileCql2, readGeoJson, type CompiledLayer, type Place } from '@flintwright/core';
+import type { PickedFeature, PickOptions } from '../pick.js';
+import type { Marker } from './markers.js';
+import type { PopupOptions } from './popup.js';
+
+type Point = readonly [number, number];
+
+/** `press` events: where, and what is there. */
+export interface PressDetail {
+  readonly point: Point;
+  readonly place: Point | undefined;
+  readonly features: readonly PickedFeature[];
+  readonly original: Event;
+}
+
+/** What pointing may ask of the map. */
+export interface PointingHost {
+  readonly canvas: HTMLCanvasElement;
+  layers(): readonly CompiledLayer[];
+  zoom(): number;
+  toPlace(point: Point): [number, number] | undefined;
+  pick(point: Point, options?: PickOptions): PickedFeature[];
+  markerAt(point: Point): Marker | undefined;
+  flag(feature: PickedFeature, state: string, on: boolean): void;
+  closePopups(): void;
+  popup(options: PopupOptions): void;
+  /** Tells the application of a press; false when it wants nothing more done. */
+  pressed(detail: PressDetail): boolean;
+}
+
+/** What follows when people point at the map: hover comes and goes, presses open popups. */
+export class Pointing {
+  private hovered: PickedFeature | undefined;
+
+  constructor(private readonly host: PointingHost) {}
+
+  press(point: Point, original: Event): void {
+    const { host } = this;
+    const marker = host.markerAt(point);
+    host.closePopups();
+    if (marker?.options.popup) {
+      host.popup({ rise: (marker.options.size ?? 36) * 0.98, ...marker.options.popup, at: marker.at });
+      return;
+    }
+    const features = host.pick(point);
+    const place = host.toPlace(point);
+    if (!host.pressed({ point, place, features, original }) || !place) return;
+    for (const feature of features) {
+      const layer = host.layers().find(({ id }) => id === feature.layer);
+      if (!layer?.source.popup) continue;
+      this.featurePopup(feature, layer.source.popup, place);
+      return;
+    }
+  }
+
+  /** The popup that the sheet gives a feature's layer. */
+  private featurePopup(
+    feature: PickedFeature,
+    { title, lines }: NonNullable<CompiledLayer['source']['popup']>,
+    place: Place,
+  ): void {
+    const block = readGeoJson(feature);
+    const say = (text: string) => String(compileCql2(text).bind({ block, zoom: this.host.zoom() })(0) ?? '–');
+    const { geometry } = feature;
+    this.host.popup({
+      at: geometry?.type === 'Point' ? (geometry.coordinates as [number, number]) : place,
+      ...(title === undefined ? {} : { title: say(title) }),
+      lines: Object.fromEntries(Object.entries(lines ?? {}).map(([name, text]) => [name, say(text)])),
+    });
+  }
+
+  /** Sets and clears hover where the sheet has it. */
+  point(point: Point | undefined): void {
+    const { host, hovered } = this;
+    const layers = host.layers();
+    const hovering = layers.filter((layer) => layer.stateNames.includes('hover')).map(({ id }) => id);
+    const pressable = layers.filter((layer) => layer.source.popup).map(({ id }) => id);
+    const wanted = [...hovering, ...pressable];
+    const found = point && wanted.length ? host.pick(point, { layers: wanted }) : [];
+    const over = found.find((feature) => hovering.includes(feature.layer) && feature.key !== undefined);
+    if (!sameFeature(over, hovered)) {
+      if (hovered) host.flag(hovered, 'hover', false);
+      this.hovered = over;
+      if (over) host.flag(over, 'hover', true);
+    }
+    host.canvas.toggleAttribute('data-over', found.length > 0 || (point && host.markerAt(point)) !== undefined);
+  }
+}
+
+const sameFeature = (a: PickedFeature | undefined, b: PickedFeature | undefined) =>
+  a?.key === b?.key && a?.data === b?.data && a?.from === b?.from;
