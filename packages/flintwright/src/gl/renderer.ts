@@ -7,7 +7,7 @@ import {
   type CompiledSheet,
 } from '@flintwright/core';
 import { boxFloats } from '../text/labels.js';
-import type { DrawnTile, TileStore } from '../load/store.js';
+import { preparedIndex, type DrawnTile, type TileStore } from '../load/store.js';
 import { SpriteAtlas, TextAtlas } from './atlas.js';
 import { Device, type Program } from './device.js';
 import { areaShader, boxShader, lineShader, markShader, maskShader } from './shaders.js';
@@ -172,9 +172,7 @@ export class Renderer {
       else gl.disable(gl.STENCIL_TEST);
       tiles.forEach((tile, i) => {
         const { entry } = tile;
-        const index = entry.prepared!.layers.findIndex(
-          (prepared) => prepared.layer === layer.id && prepared.signature === layer.signature,
-        );
+        const index = preparedIndex(entry, layer);
         if (index < 0 || !has(tile, index)) return;
         if (clipped) gl.stencilFunc(gl.EQUAL, (i % 255) + 1, 0xff);
         gl.bindTexture(gl.TEXTURE_2D, entry.buffers!.rows);

@@ -36,6 +36,8 @@ export interface TileEntry {
   /** Zoom step of each prepared layer's rows. */
   steps: ZoomStep[];
   looks: ({ step: ZoomStep; looks: (LabelLook | undefined)[] } | undefined)[];
+  /** Which prepared layer belongs to a layer of the sheet, as asked so far; −1 for none. */
+  indices: WeakMap<CompiledLayer, number>;
   used: number;
   failedAt: number;
   controller?: AbortController;
@@ -64,6 +66,7 @@ const loadingAtOnce = 8;
 export class TileStore {
   readonly entries = new Map<number, TileEntry>();
   private layers: readonly CompiledLayer[] = [];
+  private layerById = new Map<string, CompiledLayer>();
   private signature = '';
   private version = 0;
   private frame = 0;
@@ -81,6 +84,7 @@ export class TileStore {
   /** Takes over the layers of a sheet. Geometry is made again only where the layers' signatures differ. */
   setLayers(layers: readonly CompiledLayer[]): void {
     this.layers = layers.filter((layer) => layer.data === this.name);
+    this.layerById = new Map(this.layers.map((layer) => [layer.id, layer]));
     const signature = this.layers
       .map((layer) => `${layer.id}\u0000${layer.signature}`)
       .sort()
@@ -140,6 +144,7 @@ export class TileStore {
       version: -1,
       steps: [],
       looks: [],
+      indices: new WeakMap(),
       used: this.frame,
       failedAt: 0,
     };
@@ -182,6 +187,7 @@ export class TileStore {
       entry.version = answer.version < this.host.pool.version ? -1 : version;
       entry.steps = entry.prepared.layers.map((layer) => layer.step);
       entry.looks = [];
+      entry.indices = new WeakMap();
       entry.buffers?.destroy();
       delete entry.buffers;
       if (device) entry.buffers = new TileBuffers(device, entry.prepared);
@@ -271,7 +277,7 @@ export class TileStore {
 
   /** The layer of the present sheet that a prepared layer belongs to. */
   layerOf(prepared: PreparedLayer): CompiledLayer | undefined {
-    return this.layers.find((layer) => layer.id === prepared.layer);
+    return this.layerById.get(prepared.layer);
   }
 
   /** Brings appearance rows to the present zoom, where a layer follows it. */
@@ -399,6 +405,16 @@ export class TileStore {
     }
     this.entries.clear();
   }
+}
+
+/** The prepared layer of a tile that draws a layer of the sheet; −1 when the tile was prepared for another sheet, or has none. */
+export function preparedIndex({ indices, prepared }: TileEntry, layer: CompiledLayer): number {
+  let index = indices.get(layer);
+  if (index === undefined) {
+    index = prepared!.layers.findIndex(({ layer: id, signature }) => id === layer.id && signature === layer.signature);
+    indices.set(layer, index);
+  }
+  return index;
 }
 
 /** What tells features of a block apart: the attribute named by the data entry, or the id; undefined for neither. */
