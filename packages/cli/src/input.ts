@@ -6,6 +6,8 @@ import {
   isGzip,
   readGeoJson,
   readGeoJsonLines,
+  blockOfTable,
+  readTable,
   type ByteSource,
   type FeatureBlock,
 } from '@flintwright/core';
@@ -66,11 +68,15 @@ function isLines(path: string, text: string): boolean {
   }
 }
 
-/** Reads GeoJSON or newline-delimited GeoJSON, packed with gzip or not, as one block. */
+/** Whether a file is a table by its ending. */
+export const isTable = (path: string) => /\.(csv|tsv)(\.gz)?$/i.test(path);
+
+/** Reads a table, GeoJSON or newline-delimited GeoJSON, packed with gzip or not, as one block. */
 export async function readFeatures(path: string, name = layerName(path)): Promise<FeatureBlock> {
   const bytes = await readBytes(path);
   const text = new TextDecoder().decode(isGzip(bytes) ? gunzip(bytes, path) : bytes);
   try {
+    if (isTable(path)) return blockOfTable(readTable(text), name);
     return isLines(path, text) ? readGeoJsonLines(text, { name }) : readGeoJson(text, { name });
   } catch (error) {
     if (error instanceof Fault)

@@ -37,7 +37,13 @@ export { Portrayer, selectFeatures, stepOf, type LabelLook, type ZoomStep } from
 export { findColour, type Rgba } from './sheet/colour.js';
 export { findScheme, schemeNames, withSchemeColours } from './sheet/schemes.js';
 export { compileCql2, type CompiledExpression, type Scope } from './sheet/cql2/compile.js';
-export { parseCql2, type Expression } from './sheet/cql2/parse.js';
+export { parseCql2, readCql2Json, type Expression } from './sheet/cql2/parse.js';
+export { writeCql2 } from './sheet/cql2/write.js';
+export { withGeometryAnswers } from './sheet/cql2/compile.js';
+export { shapeOf, shapeOfGeometry } from './features/shape.js';
+export { relate } from './geometry/relate.js';
+export type { Shape, Spot } from './geometry/shape.js';
+export { areaOf, geodesicLength, lengthOf } from './crs/measure.js';
 export { formatValue } from './sheet/cql2/functions.js';
 export { gap, MeshBuilder, type MeshRange, type TileMesh } from './mesh/tile-mesh.js';
 export {
@@ -49,6 +55,8 @@ export {
 } from './layout/prepare.js';
 export { Crowd } from './layout/crowd.js';
 export type { LabelSpots } from './layout/spots.js';
+export { joinTable, type JoinReport } from './features/join.js';
+export { blockOfTable, readTable, type Table } from './formats/table/read.js';
 export { featureNear } from './features/pick.js';
 export { distanceField } from './layout/distance-field.js';
 export { layAlong, type PathPiece } from './layout/path-text.js';

@@ -1,10 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import {
   checkSheet,
-  compileCql2,
   findColour,
   findScheme,
-  formatValue,
   Portrayer,
   readGeoJson,
   readSheet,
@@ -18,7 +16,7 @@ const people = readGeoJson({
   type: 'FeatureCollection',
   features: [
     { name: 'Ama', age: 30, home: null },
-    { name: 'Béa', age: 41.5, home: 'Brindle', trade: "sail's" },
+    { name: 'Béa', age: 41.5, home: 'Brindle' },
     { name: 'cyn', home: 'Hallow Quay', ok: true },
   ].map((properties, i) => ({
     type: 'Feature',
@@ -36,72 +34,6 @@ const people = readGeoJson({
       ],
     },
   })),
-});
-
-describe('CQL2', () => {
-  // Three answers, one a feature; null stands for unknown.
-  const rows: [string, unknown[]][] = [
-    ["name = 'Ama'", [true, false, false]],
-    ['age >= 41.5', [false, true, null]],
-    ['age <> 30', [false, true, null]],
-    ['home IS NULL AND age < 31', [true, false, false]],
-    ['home is not null', [false, true, true]],
-    ["name LIKE 'B_a' OR name LIKE 'c%'", [false, true, true]],
-    ["name NOT LIKE '%m%'", [false, true, true]],
-    ['age BETWEEN 29 AND 31', [true, false, null]],
-    ['age NOT BETWEEN 29 AND 31', [false, true, null]],
-    ["home IN ('Brindle', 'Sallowmere')", [null, true, false]],
-    ["NOT (home IN ('Brindle'))", [null, false, true]],
-    ['ok', [null, null, true]],
-    ["age > 40 OR name = 'cyn'", [false, true, true]],
-    ['age > 40 AND home IS NULL', [false, false, false]],
-    ["CASEI(name) = casei('CYN')", [false, false, true]],
-    ["ACCENTI(name) = 'Bea'", [false, true, false]],
-    ["trade = 'sail''s'", [null, true, null]],
-    ['age * 2 + 1 = 61', [true, false, null]],
-    ['age div 7 = 4', [true, false, null]],
-    ['age % 7 = 2', [true, false, null]],
-    ['2 ^ 3 ^ 2 = 512', [true, true, true]],
-    ['-age < 0', [true, true, null]],
-    ['age = name', [false, false, null]],
-    ['"age" = 30', [true, false, null]],
-    ['zoom() > 10', [true, true, true]],
-    ["coalesce(home, 'none')", ['none', 'Brindle', 'Hallow Quay']],
-    ["concat(name, ' of ', home)", ['Ama of ', 'Béa of Brindle', 'cyn of Hallow Quay']],
-    ["format(age, '0.0 years')", ['30.0 years', '41.5 years', null]],
-  ];
-  test.each(rows)('%s', (text, wanted) => {
-    const evaluate = compileCql2(text).bind({ block: people, zoom: 11 });
-    expect([0, 1, 2].map((f) => evaluate(f) ?? null)).toEqual(wanted);
-  });
-
-  test.each([
-    ['name == 3', '1:7', 'one ='],
-    ["name = 'a", '1:8', 'quotes'],
-    ['(a = 1', '1:7', 'quotes'],
-    ['a IN ()', '1:7', 'quotes'],
-    ['a = 1 AND', '1:10', 'quotes'],
-    ['a !=\n 2', '1:3', '<>'],
-    ['BETWEEN 1 AND 2', '1:1', 'quotes'],
-  ])('%s is refused with its place', (text, at, mend) => {
-    expect(() => compileCql2(text)).toThrow(
-      expect.objectContaining({ code: 'cql2.syntax', at, mend: expect.stringContaining(mend) }) as Error,
-    );
-  });
-
-  test('unknown functions are named with the nearest known one', () => {
-    expect(() => compileCql2('concatt(a)')).toThrow(
-      expect.objectContaining({ code: 'cql2.function', mend: 'Did you mean concat()?' }) as Error,
-    );
-  });
-
-  test('patterns of numbers', () => {
-    expect([formatValue(1234.567, '0,0.00 m'), formatValue(5, '0 %'), formatValue('x', '0')]).toEqual([
-      '1,234.57 m',
-      '5 %',
-      'x',
-    ]);
-  });
 });
 
 const sheet = (...layers: object[]) => ({

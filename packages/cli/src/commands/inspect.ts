@@ -11,15 +11,18 @@ import {
   tileTypeNames,
   valueAt,
   type FeatureBlock,
+  type TileAddress,
   type Violation,
 } from '@flintwright/core';
 import { Command } from 'commander';
-import { fileSource, readBytes, readFeatures } from '../input.js';
+import { fileSource, isTable, readBytes, readFeatures } from '../input.js';
+import { compileFilter, sayFilter, tryFilter, type FilterReport } from './filter.js';
 import { bytesText, CallFault, degrees, paint, table, type Done, type Terminal } from '../terminal.js';
 
 interface InspectOptions {
   readonly json?: boolean;
   readonly tile?: string;
+  readonly where?: string;
 }
 
 export interface FieldReport {
@@ -41,10 +44,11 @@ export interface LayerReport {
 
 export function inspectCommand(out: Terminal, done: Done): Command {
   return new Command('inspect')
-    .description('Say what is in a tile archive, a single tile or a GeoJSON file')
-    .argument('<file>', 'a .pmtiles archive, a .mvt or .pbf tile, or GeoJSON')
+    .description('Say what is in a tile archive, a single tile, a GeoJSON file or a table')
+    .argument('<file>', 'a .pmtiles archive, a .mvt or .pbf tile, GeoJSON, or CSV')
     .option('--tile <z/x/y>', 'look into one tile of an archive')
-    .option('--json', 'print the answer as JSON')
+    .option('--where <cql2>', 'try a filter: how many features match')
+    .option('--json', 'print the answer as JSON, with --where also which features match')
     .action(async (file: string, options: InspectOptions) => done(await inspect(file, options, out)));
 }
 
@@ -73,12 +77,23 @@ async function inspect(file: string, options: InspectOptions, out: Terminal): Pr
   }
   const block = await readFeatures(file);
   const report = reportOf(block);
-  if (options.json) out.say(JSON.stringify({ file, bytes: source.size, format: 'GeoJSON', ...report }, null, 2));
+  const tried = filtered([block], options);
+  const format = isTable(file) ? 'CSV' : 'GeoJSON';
+  if (options.json)
+    out.say(JSON.stringify({ file, bytes: source.size, format, ...report, ...(tried && { where: tried }) }, null, 2));
   else {
-    out.say(`${paint.bold(file)}  GeoJSON, ${bytesText(source.size)}`);
+    out.say(`${paint.bold(file)}  ${format}, ${bytesText(source.size)}`);
     printLayers([report], out);
+    if (tried) sayFilter(options.where!, tried, out);
   }
   return 0;
+}
+
+/** What the filter of the call lets through, layer by layer; undefined when there is none. */
+function filtered(blocks: readonly FeatureBlock[], { where }: InspectOptions): FilterReport[] | undefined {
+  if (where === undefined) return undefined;
+  const filter = compileFilter(where);
+  return blocks.map((block) => tryFilter(block, filter));
 }
 
 async function inspectArchive(
@@ -106,7 +121,7 @@ async function inspectArchive(
         `It covers zoom ${header.minZoom} to ${header.maxZoom} within ${degrees(header.bounds)}; the place may simply be empty.`,
         file,
       );
-    return printTile(`${file} ${options.tile}`, gunzip(bytes, options.tile), bytes.length, options, out);
+    return printTile(`${file} ${options.tile}`, gunzip(bytes, options.tile), bytes.length, options, out, address);
   }
   const metadata = await archive.metadata();
   const levels = new Map<number, { tiles: number; bytes: number; largest: number }>();
@@ -120,6 +135,7 @@ async function inspectArchive(
   }
   const sizes = [...levels].sort(([a], [b]) => a - b).map(([zoom, level]) => ({ zoom, ...level }));
   const deepest = await sampleLayers(archive);
+  const tried = deepest && filtered(deepest.blocks, options);
   if (options.json) {
     out.say(
       JSON.stringify(
@@ -137,7 +153,11 @@ async function inspectArchive(
           clustered: header.clustered,
           metadata,
           levels: sizes,
-          sample: deepest,
+          sample: deepest && {
+            tile: deepest.tile,
+            layers: deepest.blocks.map(reportOf),
+            ...(tried && { where: tried }),
+          },
         },
         null,
         2,
@@ -171,7 +191,8 @@ async function inspectArchive(
   if (deepest) {
     out.say('');
     out.say(paint.dim(`layers as in the fullest tile, ${deepest.tile}`));
-    printLayers(deepest.layers, out);
+    printLayers(deepest.blocks.map(reportOf), out);
+    if (tried) sayFilter(`${options.where!}  ${paint.dim(`(tried on tile ${deepest.tile})`)}`, tried, out);
   }
   return 0;
 }
@@ -179,14 +200,15 @@ async function inspectArchive(
 const bar = (part: number, whole: number) => paint.yellow('▇'.repeat(Math.max(1, Math.round((part / whole) * 24))));
 
 /** The layers of the largest tile of the archive. */
-async function sampleLayers(archive: Archive): Promise<{ tile: string; layers: LayerReport[] } | undefined> {
+async function sampleLayers(archive: Archive): Promise<{ tile: string; blocks: FeatureBlock[] } | undefined> {
   if (archive.header.tileType !== 1) return undefined;
   let best: { z: number; x: number; y: number } | undefined;
   let most = 0;
   for await (const { tile, length } of archive.entries()) if (length > most) [most, best] = [length, tile];
   const bytes = best && (await archive.tile(best));
   if (!best || !bytes) return undefined;
-  return { tile: `${best.z}/${best.x}/${best.y}`, layers: readTile(gunzip(bytes), { violations: [] }).map(reportOf) };
+  const blocks = readTile(gunzip(bytes), { violations: [] }).map((block) => ({ ...block, tile: best }));
+  return { tile: `${best.z}/${best.x}/${best.y}`, blocks };
 }
 
 function printTile(
@@ -195,9 +217,12 @@ function printTile(
   packed: number | undefined,
   options: InspectOptions,
   out: Terminal,
+  tile?: TileAddress,
 ): number {
   const violations: Violation[] = [];
-  const layers = readTile(bytes, { violations }).map(reportOf);
+  const blocks = readTile(bytes, { violations }).map((block) => (tile ? { ...block, tile } : block));
+  const layers = blocks.map(reportOf);
+  const tried = filtered(blocks, options);
   if (options.json)
     out.say(
       JSON.stringify(
@@ -208,6 +233,7 @@ function printTile(
           ...(packed === undefined ? {} : { packed }),
           layers,
           violations,
+          ...(tried && { where: tried }),
         },
         null,
         2,
@@ -218,6 +244,7 @@ function printTile(
       `${paint.bold(name)}  vector tile, ${bytesText(bytes.length)}${packed === undefined ? '' : ` (${bytesText(packed)} packed)`}`,
     );
     printLayers(layers, out);
+    if (tried) sayFilter(options.where!, tried, out);
     for (const { message, offset } of violations)
       out.warn(`${paint.red('✗')} ${message} ${paint.dim(`(byte ${offset})`)}`);
   }
@@ -262,7 +289,7 @@ export function reportOf(block: FeatureBlock): LayerReport {
 function printLayers(layers: readonly LayerReport[], out: Terminal): void {
   for (const { layer, features, kinds, vertices, extent, bounds, fields } of layers) {
     const shapes = Object.entries(kinds)
-      .map(([kind, n]) => `${n.toLocaleString('en')} ${kind}${n === 1 ? '' : 's'}`)
+      .map(([kind, n]) => `${n.toLocaleString('en')} ${kind === 'none' ? 'row' : kind}${n === 1 ? '' : 's'}`)
       .join(', ');
     out.say('');
     out.say(

@@ -1,4 +1,5 @@
 import { Fault } from '../base/fault.js';
+import type { TileAddress } from '../grid/address.js';
 
 /** What an attribute may hold. `null` and `undefined` both mean that a feature has no value. */
 export type Value = string | number | boolean | null | undefined;
@@ -35,6 +36,8 @@ export interface FeatureBlock {
   readonly space: Space;
   /** Tile units across one tile; 0 outside tile space. */
   readonly extent: number;
+  /** The tile whose units the coordinates are in, where that is known. */
+  readonly tile?: TileAddress;
   readonly count: number;
   readonly kinds: Uint8Array;
   /** Numeric ids, NaN where a feature has none. */
@@ -45,7 +48,12 @@ export interface FeatureBlock {
   /** x, y (or lon, lat) by turns. */
   readonly coords: Float64Array | Int32Array;
   readonly columns: readonly Column[];
+  /** For lines cut from longer ones: how far along the whole line each vertex lies, 0 to 1. */
+  readonly along?: Float32Array;
 }
+
+/** Attributes whose names begin so are the library's own and are shown to nobody. */
+export const hiddenMark = '\u0000';
 
 /** The column of that name, or undefined. */
 export function findColumn(block: FeatureBlock, name: string): Column | undefined {
@@ -64,7 +72,9 @@ export function valueAt(column: Column, index: number): Value {
 
 /** All attributes of feature `index` as a plain object. */
 export function attributesOf(block: FeatureBlock, index: number): Record<string, Value> {
-  const entries = block.columns.map((column) => [column.name, valueAt(column, index)] as const);
+  const entries = block.columns
+    .filter(({ name }) => !name.startsWith(hiddenMark))
+    .map((column) => [column.name, valueAt(column, index)] as const);
   return Object.fromEntries(entries.filter(([, value]) => value !== undefined));
 }
 
@@ -113,6 +123,7 @@ export function buffersOf(block: FeatureBlock): ArrayBuffer[] {
     block.coords,
   ];
   for (const column of block.columns) arrays.push('codes' in column ? column.codes : column.numbers);
+  if (block.along) arrays.push(block.along);
   return [...new Set(arrays.map((array) => array.buffer as ArrayBuffer))];
 }
 

@@ -3,6 +3,7 @@ import { nearestSpelling } from '../base/spelling.js';
 import type { Value } from '../features/block.js';
 import { colourMix, findColour, type Rgba } from './colour.js';
 import { compileCql2, type CompiledExpression, type Scope } from './cql2/compile.js';
+import type { Expression } from './cql2/parse.js';
 import type { SheetScale, SheetValue } from './types.js';
 
 /** A value of the sheet made ready: a constant, or something to be worked out for a feature and a zoom. */
@@ -123,7 +124,11 @@ export function compileValue<T>(
 }
 
 /** Compiles CQL2 text; a fault is reported with the JSON path, and nothing comes back. */
-export function compileExpression(text: string, path: string, report: Report): CompiledExpression | undefined {
+export function compileExpression(
+  text: string | Expression,
+  path: string,
+  report: Report,
+): CompiledExpression | undefined {
   try {
     return compileCql2(text);
   } catch (error) {

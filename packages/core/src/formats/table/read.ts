@@ -1,0 +1,103 @@
+import Papa from 'papaparse';
+import { Fault } from '../../base/fault.js';
+import { BlockBuilder } from '../../features/builder.js';
+import { Kind, type FeatureBlock, type Value } from '../../features/block.js';
+
+/** Rows of a table under the names of its columns. */
+export interface Table {
+  readonly names: readonly string[];
+  readonly rows: readonly Readonly<Record<string, Value>>[];
+}
+
+/**
+ * Reads a table: CSV text (RFC 4180, the first line names the columns; comma, semicolon or tab), JSON text of a list of
+ * objects, or such a list. In CSV a column whose filled cells are all numbers becomes numbers, unless one has a leading zero as
+ * in `007`; empty cells are missing values; `true` and `false` stay texts.
+ *
+ * @throws Fault `table.*` with the line at fault
+ */
+export function readTable(source: string | readonly object[], at?: string): Table {
+  if (typeof source !== 'string') return fromRows(source, at);
+  const start = source.trimStart();
+  if (start.startsWith('[')) {
+    let rows: unknown;
+    try {
+      rows = JSON.parse(source);
+    } catch (error) {
+      throw new Fault('table.json', `the table is not JSON: ${(error as Error).message}`, 'Mend the text.', at, error);
+    }
+    return fromRows(rows as object[], at);
+  }
+  if (!start) throw new Fault('table.empty', 'the table is empty', 'Its first line names the columns.', at);
+  if (start.startsWith('<'))
+    throw new Fault('table.form', 'the table begins like HTML or XML', 'Check the address; CSV or JSON is wanted.', at);
+  const { data, errors } = Papa.parse<string[]>(source.replace(/^\uFEFF/, ''), {
+    skipEmptyLines: 'greedy',
+    delimitersToGuess: [',', ';', '\t', '|'],
+  });
+  const quotes = errors.find(({ type }) => type === 'Quotes');
+  if (quotes)
+    throw new Fault(
+      'table.quotes',
+      `the table has an unclosed quote: ${quotes.message}`,
+      'Double the quotes within a quoted cell, and close it.',
+      place(at, (quotes.row ?? 0) + 1),
+    );
+  const [names, ...cells] = data;
+  names.forEach((name, i) => {
+    if (names.indexOf(name) !== i)
+      throw new Fault('table.twice', `two columns are called "${name}"`, 'Rename one of them.', place(at, 1));
+  });
+  cells.forEach((row, i) => {
+    if (row.length > names.length)
+      throw new Fault(
+        'table.cells',
+        `a row has ${row.length} cells, and there are ${names.length} columns`,
+        'Put cells with a separator in them into double quotes.',
+        place(at, i + 2),
+      );
+  });
+  const numeric = names.map((_, c) => {
+    const filled = cells.map((row) => row[c]?.trim() ?? '').filter(Boolean);
+    return (
+      filled.length > 0 &&
+      filled.every((cell) => /^[-+]?(0|[1-9]\d*)?(\.\d+)?([eE][-+]?\d+)?$/.test(cell) && /\d/.test(cell))
+    );
+  });
+  return {
+    names,
+    rows: cells.map((row) =>
+      Object.fromEntries(
+        names.flatMap((name, c) => {
+          const cell = row[c]?.trim() ?? '';
+          return cell === '' ? [] : [[name, numeric[c] ? Number(cell) : cell]];
+        }),
+      ),
+    ),
+  };
+}
+
+const place = (at: string | undefined, line: number) => `${at ? `${at}, ` : ''}line ${line}`;
+
+function fromRows(rows: readonly object[], at?: string): Table {
+  if (!Array.isArray(rows) || rows.some((row) => typeof row !== 'object' || row === null))
+    throw new Fault('table.form', 'the table is no list of objects', 'Write [{ "code": "A1", "tonnes": 12 }, …].', at);
+  const names = new Set(rows.flatMap((row) => Object.keys(row as object)));
+  const plain = (value: unknown): Value =>
+    typeof value === 'object' && value !== null ? JSON.stringify(value) : (value as Value);
+  return {
+    names: [...names],
+    rows: rows.map((row) => Object.fromEntries(Object.entries(row as object).map(([k, v]) => [k, plain(v)]))),
+  };
+}
+
+/** A table as features without geometry. */
+export function blockOfTable({ rows }: Table, name: string): FeatureBlock {
+  const builder = new BlockBuilder(name, 'lonlat');
+  for (const row of rows) {
+    builder.begin();
+    for (const [key, value] of Object.entries(row)) builder.set(key, value);
+    builder.end(Kind.none);
+  }
+  return builder.finish();
+}
