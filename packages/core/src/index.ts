@@ -26,14 +26,21 @@ export { frameView, type Pad } from './view/frame.js';
 export type * from './sheet/types.js';
 export { checkSheet, readSheet, SheetFault } from './sheet/validate.js';
 export {
+  blockTexels,
   compileSheet,
   fillTexels,
+  heatTexels,
   markTexels,
+  patternTexels,
   strokeTexels,
   type CompiledLayer,
   type CompiledSheet,
 } from './sheet/compile.js';
 export { Portrayer, selectFeatures, stepOf, type LabelLook, type ZoomStep } from './sheet/portray.js';
+export { rampWidth } from './sheet/ramp.js';
+export { classBreaks } from './sheet/classify.js';
+export { classesKey, withFoundClasses } from './sheet/resolve.js';
+export type { ClassesWanted } from './sheet/value.js';
 export { findColour, type Rgba } from './sheet/colour.js';
 export { findScheme, schemeNames, withSchemeColours } from './sheet/schemes.js';
 export { compileCql2, type CompiledExpression, type Scope } from './sheet/cql2/compile.js';

@@ -101,7 +101,7 @@ describe('sheets', () => {
       'scheme',
       sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', classes: { breaks: [3], scheme: 'Bluse' } } } }),
       'sheet.scheme',
-      '$.layers[0].fill.color.classes',
+      '$.layers[0].fill.color.classes.scheme',
       '"Blues"',
     ],
     [

@@ -1,5 +1,6 @@
 export { createMap, FlintMap, type FrameOptions, type FrameTarget, type MapOptions } from './map.js';
 export type { AddedLayer, AddOptions, Layers } from './layers.js';
+export type { JoinReport } from '@flintwright/core';
 export type { MoveOptions } from './animate.js';
 export type { PressDetail } from './parts/pointing.js';
 export type { Marker, MarkerOptions, Markers } from './parts/markers.js';

@@ -3,6 +3,7 @@ import {
   Camera,
   changeView,
   checkSheet,
+  classesKey,
   defaultLimits,
   Fault,
   frameView,
@@ -10,9 +11,12 @@ import {
   readGeoJson,
   readPlace,
   readSheet,
+  withFoundClasses,
   withSchemeColours,
+  type ClassesWanted,
   type CompiledSheet,
   type Ease,
+  type JoinReport,
   type Pad,
   type Place,
   type Sheet,
@@ -37,6 +41,7 @@ import { Markers } from './parts/markers.js';
 import { Notice } from './parts/notice.js';
 import { Pointing } from './parts/pointing.js';
 import { Popup, type PopupOptions } from './parts/popup.js';
+import { Selection } from './parts/selection.js';
 import { dress } from './parts/style.js';
 import { pickAt, type PickedFeature, type PickOptions } from './pick.js';
 import { builtInSprites } from './sprites.js';
@@ -109,6 +114,12 @@ export class FlintMap extends EventTarget {
   private readonly off: (() => void)[] = [];
   private readonly popups = new Set<Popup>();
   private readonly states = new FeatureStates();
+  private readonly selected: Selection;
+  private pointing: Pointing | undefined;
+  /** Class limits found in the data, for scales that leave them to it. */
+  private readonly classes = new Map<string, readonly number[]>();
+  private fadeOver = 0;
+  private fadeHeld = 0;
   private readonly sprites: Readonly<Record<string, string>>;
   private readonly spriteAt: ReadonlyMap<string, number>;
   private camera_: Camera | undefined;
@@ -176,6 +187,11 @@ export class FlintMap extends EventTarget {
       (name) => this.spriteAt.get(name),
       () => this.again(true),
     );
+    this.selected = new Selection({
+      layers: () => this.state.sheet.layers,
+      flag: (feature, state, on) => this.flag(feature, state, on),
+      changed: (features) => this.emit('selectionchange', features),
+    });
     this.animator = new Animator(
       (view) => this.update({ view }),
       () => this.again(),
@@ -198,6 +214,7 @@ export class FlintMap extends EventTarget {
         this.showCredits();
         this.again(true);
       },
+      found: (data, wanted, breaks) => this.foundClasses(data, wanted, breaks),
     });
     this.makeRenderer();
     this.watch();
@@ -270,13 +287,27 @@ export class FlintMap extends EventTarget {
 
   /**
    * Puts another sheet in force. The view stays, and so do layers added at run time; geometry is kept wherever only
-   * appearance differs.
+   * appearance differs. What was on the map fades into what comes.
    *
+   * @param options `over`: milliseconds of the fade; default 300, and 0 for people who ask for less motion
    * @throws SheetFault; the present sheet then stays
    */
-  setSheet(sheet: Sheet): void {
+  setSheet(sheet: Sheet, { over = 300 }: { readonly over?: number } = {}): void {
     this.alive();
-    this.setParts(rebased(this.state.parts, sheet));
+    const parts = rebased(this.state.parts, sheet);
+    this.compiled(parts);
+    if (over > 0 && !this.calm && this.renderer && this.state.size.width && !document.hidden) {
+      this.paint(0);
+      this.renderer.fade.keep();
+      this.fadeOver = over;
+      this.fadeHeld = 0;
+    }
+    this.setParts(parts);
+  }
+
+  /** How the join of a data entry to its table went; undefined before it is loaded, and where there is none. */
+  joinReport(data: string): JoinReport | undefined {
+    return this.sources.stores.get(data)?.source.join;
   }
 
   // --- what is there ------------------------------------------------------------------------------
@@ -306,6 +337,17 @@ export class FlintMap extends EventTarget {
     const { data, from, key } = feature;
     this.sources.stores.get(data)?.restate(from, new Set([key!]), this.idName(data));
     this.again();
+  }
+
+  /** The selected features, in the order of selection. */
+  get selection(): readonly PickedFeature[] {
+    return this.selected.features;
+  }
+
+  /** Selects some features in place of those selected before; none clears the selection. */
+  select(features: readonly PickedFeature[] = []): void {
+    this.alive();
+    this.selected.set(features);
   }
 
   /** Opens a popup. */
@@ -401,9 +443,28 @@ export class FlintMap extends EventTarget {
   }
 
   private setParts(parts: SheetParts): void {
-    const sheet = readSheet(assembled(parts));
-    this.update({ parts, sheet });
+    this.update({ parts, sheet: this.compiled(parts) });
     this.applySheet();
+  }
+
+  private compiled(parts: SheetParts): CompiledSheet {
+    return readSheet(withFoundClasses(assembled(parts), this.classes));
+  }
+
+  private foundClasses(data: string, wanted: readonly ClassesWanted[], breaks: readonly (readonly number[])[]): void {
+    wanted.forEach((classes, i) => {
+      if (breaks[i].length) this.classes.set(classesKey(data, classes), breaks[i]);
+      else
+        this.fault(
+          new Fault(
+            'classes.none',
+            `${classes.by} gives no numbers for the features of "${data}", so there are no classes`,
+            'Check the attribute; numbers in quotes are texts.',
+            `data "${data}"`,
+          ),
+        );
+    });
+    this.setParts(this.state.parts);
   }
 
   private async loadSheet(address: string, first: boolean): Promise<void> {
@@ -441,6 +502,7 @@ export class FlintMap extends EventTarget {
     const { sheet } = this.state;
     this.pool.setSheet(withoutFeatures(withSchemeColours(sheet.sheet)), [...this.spriteAt.keys()]);
     this.sources.apply(sheet);
+    queueMicrotask(() => this.destroyed || this.pointing?.again());
     this.again(true);
   }
 
@@ -462,7 +524,7 @@ export class FlintMap extends EventTarget {
     sizes.observe(this.host);
     count('listeners', 1);
     const { canvas } = this;
-    const pointing = new Pointing({
+    const pointing = (this.pointing = new Pointing({
       canvas,
       layers: () => this.state.sheet.layers,
       zoom: () => this.state.view.zoom,
@@ -475,7 +537,9 @@ export class FlintMap extends EventTarget {
       },
       popup: (options) => void this.popup(options),
       pressed: (detail) => this.emit('press', detail),
-    });
+      select: (features) => this.selected.press(features),
+      keyless: (layer) => this.keyless(layer.id, layer.data),
+    }));
     const motion = matchMedia('(prefers-reduced-motion: reduce)');
     this.calm = motion.matches;
     this.off.push(
@@ -489,12 +553,16 @@ export class FlintMap extends EventTarget {
         event.preventDefault();
         if (this.destroyed) return;
         for (const store of this.sources.stores.values()) store.dropBuffers();
+        for (const store of this.sources.pictures.values()) store.dropTextures();
         this.renderer?.destroy();
         this.renderer = this.labels = undefined;
       }),
       listen(canvas, 'webglcontextrestored', () => {
         this.makeRenderer();
-        if (this.renderer) for (const store of this.sources.stores.values()) store.rebuild(this.renderer.device);
+        if (this.renderer) {
+          for (const store of this.sources.stores.values()) store.rebuild(this.renderer.device);
+          for (const store of this.sources.pictures.values()) store.rebuild();
+        }
         this.again(true);
       }),
       attachGestures({
@@ -574,33 +642,19 @@ export class FlintMap extends EventTarget {
     const began = performance.now();
     this.animator.step(time);
     if (this.destroyed) return;
-    const { size, ratio, sheet, view } = this.state;
+    const { view } = this.state;
     const { renderer, labels, camera } = this;
     const elapsed = Math.min(100, Math.max(0, time - this.frameTime));
     this.frameTime = time;
-    if (size.width && size.height && renderer && labels) {
-      const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
-      if (this.canvas.width !== width || this.canvas.height !== height) Object.assign(this.canvas, { width, height });
-      this.sources.follow(camera);
-      renderer.drawGround({ camera, sheet, ratio, stores: this.sources.stores, drawn: this.sources.drawn });
-      const now = performance.now();
-      if (now - this.placedAt > 90 || this.placeWanted) {
-        labels.place(this.sources.lists, camera, this.markers.boxes(camera));
-        this.placedAt = now;
-        this.placeWanted = false;
-      }
-      renderer.drawBoxes(
-        camera,
-        renderer.texts.texture,
-        labels.boxes(camera, ratio, elapsed, renderer.boxes, this.calm),
-      );
-      renderer.drawBoxes(camera, renderer.sprites.texture, this.markers.write(camera, ratio, renderer.boxes));
-    }
+    const moved = camera.view !== this.lastPlaced;
+    this.paint(elapsed, moved);
     for (const popup of this.popups) popup.follow(camera);
     this.lastFrame.cpu = performance.now() - began;
     this.lastFrame.calls = renderer?.calls ?? 0;
-    const moving = this.animator.active || labels?.fading === true || camera.view !== this.lastPlaced;
+    const moving =
+      this.animator.active || labels?.fading === true || moved || renderer?.heat.moving === true || this.fading;
     this.lastPlaced = camera.view;
+    if (moved) this.pointing?.again();
     if (moving) {
       this.again();
       // Labels are placed once more when a movement has ended.
@@ -613,6 +667,60 @@ export class FlintMap extends EventTarget {
   }
 
   private lastPlaced: View | undefined;
+
+  private get fading(): boolean {
+    return (this.renderer?.fade.opacity ?? 0) > 0;
+  }
+
+  /** Draws one frame, with what fades moved on by `elapsed` milliseconds. */
+  private paint(elapsed: number, moved = false): void {
+    const { size, ratio, sheet } = this.state;
+    const { renderer, labels, camera, sources } = this;
+    if (!size.width || !size.height || !renderer || !labels) return;
+    const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
+    if (this.canvas.width !== width || this.canvas.height !== height) Object.assign(this.canvas, { width, height });
+    sources.follow(camera);
+    renderer.drawGround({
+      camera,
+      sheet,
+      ratio,
+      stores: sources.stores,
+      drawn: sources.drawn,
+      pictures: sources.drawnPictures,
+      still: this.calm,
+    });
+    const now = performance.now();
+    if (now - this.placedAt > 90 || this.placeWanted) {
+      labels.place(sources.lists, camera, this.markers.boxes(camera));
+      this.placedAt = now;
+      this.placeWanted = false;
+    }
+    const { texts, icons } = labels.boxes(camera, ratio, elapsed, renderer.boxes, renderer.iconBoxes, this.calm);
+    renderer.drawBoxes(camera, 'texts', renderer.boxes, texts);
+    renderer.drawBoxes(camera, 'sprites', renderer.iconBoxes, icons);
+    renderer.drawBoxes(camera, 'sprites', renderer.boxes, this.markers.write(camera, ratio, renderer.boxes));
+    if (this.fading) {
+      // What is still on its way is waited for, but not for long; a map that moves lets go of the old picture at once.
+      this.fadeHeld += elapsed;
+      const held = this.isLoading && this.fadeHeld < 1500;
+      if (!held || moved) renderer.fade.opacity -= elapsed / (moved ? 80 : this.fadeOver);
+      renderer.fade.draw();
+    }
+  }
+
+  private readonly toldKeyless = new Set<string>();
+
+  private keyless(layer: string, data: string): void {
+    if (this.toldKeyless.has(layer)) return;
+    this.toldKeyless.add(layer);
+    this.fault(
+      new Fault(
+        'hover.key',
+        `hover cannot show on layer "${layer}": nothing tells its features apart`,
+        `Give the features ids when the tiles are cut, or name an attribute in data.${data}.id of the sheet.`,
+      ),
+    );
+  }
 
   private emit(type: string, detail: unknown): boolean {
     return this.dispatchEvent(new CustomEvent(type, { detail, cancelable: true }));

@@ -1,4 +1,11 @@
-import { featureNear, featureToGeoJson, type Camera, type CompiledLayer, type GeoJsonFeature } from '@flintwright/core';
+import {
+  featureNear,
+  featureToGeoJson,
+  strokeTexels,
+  type Camera,
+  type CompiledLayer,
+  type GeoJsonFeature,
+} from '@flintwright/core';
 import { featureKeys, type DrawnTile, type TileStore } from './load/store.js';
 
 /** A feature found on the map. */
@@ -93,22 +100,22 @@ export function pickAt(
 
 /** How far from its geometry a feature answers, in pixels; negative when it is not drawn at all. */
 function reachOf(layer: CompiledLayer, rows: Float32Array, at: number, kind: number, within: number): number {
-  let drawnAtAll = layer.texels === 0;
+  const { parts } = layer;
+  const shown = (texel: number) => rows[at + 4 * texel + 3] > 0 || rows[at + 4 * texel + 7] > 0;
+  let drawnAtAll = layer.texels === 0 || layer.hasLabel;
   let reach = kind === 3 ? 0 : within;
-  let offset = at;
-  if (layer.hasFill) {
-    if (rows[offset + 3] > 0 || rows[offset + 7] > 0) drawnAtAll = true;
-    offset += 8;
-  }
-  for (let pass = 0; pass < layer.strokePasses; pass++, offset += 16) {
-    if (!(rows[offset + 3] > 0 || rows[offset + 7] > 0)) continue;
+  if (layer.hasFill && (shown(0) || (layer.hasPattern && rows[at + 15] > 0))) drawnAtAll = true;
+  for (let pass = 0; pass < layer.strokePasses; pass++) {
+    const texel = parts.stroke + pass * strokeTexels;
+    if (!shown(texel)) continue;
     drawnAtAll = true;
-    if (kind !== 1) reach = Math.max(reach, Math.min(40, rows[offset + 8] / 2) + (kind === 2 ? within : 0));
+    if (kind !== 1) reach = Math.max(reach, Math.min(40, rows[at + 4 * texel + 8] / 2) + (kind === 2 ? within : 0));
   }
-  if (layer.hasMark && kind === 1 && (rows[offset + 3] > 0 || rows[offset + 15] > 0)) {
+  const rim = at + 4 * parts.mark + 15;
+  if (layer.hasMark && kind === 1 && (shown(parts.mark) || rows[rim] > 0)) {
     drawnAtAll = true;
-    reach = Math.max(reach, rows[offset + 8] / 2 + within);
+    reach = Math.max(reach, rows[at + 4 * parts.mark + 8] / 2 + within);
   }
-  if (layer.hasLabel) drawnAtAll = true;
+  if (layer.hasBlock && shown(parts.block)) drawnAtAll = true;
   return drawnAtAll ? reach : -1;
 }

@@ -2,15 +2,23 @@ import {
   asFault,
   boundsOfAll,
   buffersOfPrepared,
+  classBreaks,
+  compileCql2,
   compileSheet,
   Fault,
   gunzip,
+  hiddenMark,
+  joinTable,
   prepareTile,
   readGeoJson,
+  readTable,
   readTile,
   TileCutter,
+  withGeometryAnswers,
+  type ClassesWanted,
   type CompiledSheet,
   type FeatureBlock,
+  type JoinReport,
   type Violation,
 } from '@flintwright/core';
 import type { FromWorker, ToWorker } from './load/messages.js';
@@ -21,12 +29,53 @@ const scope = globalThis as unknown as {
   postMessage(message: FromWorker, transfer?: Transferable[]): void;
 };
 
+/** Features held in memory, as they came, and what cuts tiles of them for the sheet in force. */
+interface Held {
+  readonly block: FeatureBlock;
+  readonly maxZoom: number;
+  whole: FeatureBlock;
+  measured: boolean;
+  cutter: TileCutter;
+}
+
 let sheet: CompiledSheet | undefined;
 let version = 0;
 let sprites = new Map<string, number>();
-const cutters = new Map<string, TileCutter>();
+const held = new Map<string, Held>();
 
 const spriteNumber = (name: string) => sprites.get(name) ?? 0;
+const layersOf = (data: string) => sheet?.layers.filter((layer) => layer.data === data) ?? [];
+
+/** Brings features up to what the sheet asks of them: answers about whole geometries, and measures along lines. */
+function fit(data: string, before: Omit<Held, 'cutter'> & { cutter?: TileCutter }): Held {
+  const layers = layersOf(data);
+  const whole = withGeometryAnswers(
+    before.whole,
+    layers.flatMap((layer) => layer.expressions),
+  );
+  const measured = before.measured || layers.some((layer) => layer.hasGradient);
+  const { cutter } = before;
+  const kept = cutter && whole === before.whole && measured === before.measured ? cutter : undefined;
+  return { ...before, whole, measured, cutter: kept ?? new TileCutter(whole, before.maxZoom, { measured }) };
+}
+
+/** Class limits of some features, as scales of the sheet want them. */
+function classesOf(block: FeatureBlock, wanted: readonly ClassesWanted[]): number[][] {
+  return wanted.map(({ by, method, count }) => {
+    const evaluate = compileCql2(by).bind({ block, zoom: 0 });
+    const numbers = Array.from({ length: block.count }, (_, f) => evaluate(f)).filter((v) => typeof v === 'number');
+    return classBreaks(numbers, method, count);
+  });
+}
+
+/** The features of a message, numbered and joined to their table. */
+function readFeatures({ data, source, idName, join }: Extract<ToWorker, { kind: 'features' }>) {
+  const read = readGeoJson(source, { name: data, ...(idName === undefined ? {} : { id: idName }) });
+  const numbers = Float64Array.from({ length: read.count }, (_, f) => f);
+  const block: FeatureBlock = { ...read, columns: [...read.columns, { name: `${hiddenMark}row`, numbers }] };
+  if (!join) return { block };
+  return joinTable(block, readTable(join.table, join.at), join.match, `the join of "${data}"`);
+}
 
 function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[] } | undefined {
   switch (message.kind) {
@@ -35,18 +84,25 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
       sheet = compileSheet(message.sheet, () => {});
       version = message.version;
       sprites = new Map(message.sprites.map((name, i) => [name, i]));
+      for (const [data, features] of held) held.set(data, fit(data, features));
       return undefined;
     case 'forget':
-      cutters.delete(message.data);
+      held.delete(message.data);
       return undefined;
     case 'features': {
-      const block = readGeoJson(message.source, {
-        name: message.data,
-        ...(message.idName === undefined ? {} : { id: message.idName }),
-      });
-      cutters.set(message.data, new TileCutter(block, message.maxZoom));
+      const { block, report } = readFeatures(message) as { block: FeatureBlock; report?: JoinReport };
+      held.set(message.data, fit(message.data, { block, whole: block, maxZoom: message.maxZoom, measured: false }));
+      const bounds = block.coords.length ? boundsOfAll(block) : undefined;
       return {
-        reply: { id: message.id, ok: true, version, bounds: block.coords.length ? boundsOfAll(block) : undefined },
+        reply: { id: message.id, ok: true, version, bounds, ...(report ? { join: report } : {}) },
+        transfer: [],
+      };
+    }
+    case 'classes': {
+      const features = held.get(message.data);
+      if (!features) throw missing(message.data);
+      return {
+        reply: { id: message.id, ok: true, version, breaks: classesOf(features.block, message.wanted) },
         transfer: [],
       };
     }
@@ -56,12 +112,12 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
       let blocks: FeatureBlock[];
       if (message.bytes) blocks = readTile(gunzip(message.bytes), { violations });
       else {
-        const cutter = cutters.get(data);
-        if (!cutter) throw new Fault('worker.data', `the worker holds no features "${data}"`, 'Add the data again.');
-        const block = cutter.tile(tile);
+        const features = held.get(data);
+        if (!features) throw missing(data);
+        const block = features.cutter.tile(tile);
         blocks = block ? [block] : [];
       }
-      const layers = sheet?.layers.filter((layer) => layer.data === data) ?? [];
+      const layers = layersOf(data);
       const names = blocks.map((block) => block.name);
       const wanted = new Set(layers.map((layer) => layer.from));
       // Blocks that no layer draws stay behind.
@@ -79,6 +135,9 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
     }
   }
 }
+
+const missing = (data: string) =>
+  new Fault('worker.data', `the worker holds no features "${data}"`, 'Add the data again.');
 
 scope.onmessage = ({ data }) => {
   try {

@@ -18,6 +18,8 @@ export interface PreparedLayer {
   readonly texel: number;
   readonly range: MeshRange;
   readonly spots?: LabelSpots;
+  /** Greatest sum of weights in a sixteenth by a sixteenth of the tile, for heat. */
+  readonly peak?: number;
   /** Zoom step for which the rows were worked out. */
   readonly step: ZoomStep;
 }
@@ -56,12 +58,13 @@ export function placementOf(
  */
 export function prepareTile(
   tile: TileAddress,
-  blocks: readonly FeatureBlock[],
+  source: readonly FeatureBlock[],
   layers: readonly CompiledLayer[],
   zoom: number,
   sprites: (name: string) => number,
   shown: ZoomStep = [0, 25],
 ): PreparedTile {
+  const blocks = source.map((block) => ({ ...block, tile }));
   const builder = new MeshBuilder(placementOf(tile, 4096));
   const prepared: PreparedLayer[] = [];
   const rows: Float32Array[] = [];
@@ -78,7 +81,9 @@ export function prepareTile(
     const range = builder.at(place).add(source, features, texel, layer.texels, {
       fill: layer.hasFill,
       stroke: layer.strokePasses > 0,
-      mark: layer.hasMark,
+      mark: layer.hasMark || layer.heat !== undefined,
+      shares: layer.hasGradient,
+      block: layer.hasBlock,
     });
     const portrayed = new Portrayer(layer, source, step, sprites).rows(features);
     prepared.push({
@@ -89,6 +94,7 @@ export function prepareTile(
       texel,
       range,
       step,
+      ...(layer.heat ? { peak: heatPeak(source, features, portrayed, layer) } : {}),
       ...(layer.hasLabel ? { spots: labelSpots(layer, source, features, place) } : {}),
     });
     rows.push(portrayed);
@@ -103,6 +109,23 @@ export function prepareTile(
   return { mesh: builder.finish(), rows: all, layers: prepared, blocks };
 }
 
+/** The greatest sum of weights in any cell of a grid of 16 by 16 laid over the tile. */
+function heatPeak(block: FeatureBlock, features: Uint32Array, rows: Float32Array, layer: CompiledLayer): number {
+  const cells = new Float64Array(256);
+  const { coords, extent, featureParts, partRings, ringStarts } = block;
+  for (let i = 0; i < features.length; i++) {
+    const weight = rows[(i * layer.texels + layer.parts.heat) * 4];
+    const from = ringStarts[partRings[featureParts[features[i]]]];
+    const to = ringStarts[partRings[featureParts[features[i] + 1]]];
+    for (let v = from; v < to; v++) {
+      const column = Math.floor((coords[2 * v] / extent) * 16);
+      const row = Math.floor((coords[2 * v + 1] / extent) * 16);
+      if (column >= 0 && row >= 0 && column < 16 && row < 16) cells[16 * row + column] += weight;
+    }
+  }
+  return Math.max(...cells);
+}
+
 /** The buffers of a prepared tile that may be transferred to another thread. */
 export function buffersOfPrepared({ mesh, rows, layers, blocks }: PreparedTile): ArrayBuffer[] {
   const out = new Set<ArrayBuffer>([
@@ -110,6 +133,8 @@ export function buffersOfPrepared({ mesh, rows, layers, blocks }: PreparedTile):
     mesh.indices.buffer as ArrayBuffer,
     mesh.lines,
     mesh.marks,
+    mesh.blocks,
+    mesh.blockIndices.buffer as ArrayBuffer,
     rows.buffer as ArrayBuffer,
   ]);
   for (const { features, spots } of layers) {

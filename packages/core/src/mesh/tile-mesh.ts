@@ -12,13 +12,18 @@ export const gap = 0xffffffff;
  * - Areas: 12 bytes a vertex (float x, float y, uint texel), three indices a triangle.
  * - Lines: 16 bytes a vertex (float x, float y, float distance along, uint texel). Each run of four neighbours is one
  *   segment with the vertices before and after it; runs that begin with a {@link gap} draw nothing.
- * - Marks: 12 bytes a point, as areas.
+ *   In layers with gradients the third number is the share of the whole line's length in place of the distance.
+ * - Marks: 12 bytes a point, as areas; also the points of heat.
+ * - Blocks: 20 bytes a vertex (float x, float y, float x and y of the wall's outward normal, or 0 and 0 on the roof, uint
+ *   2 × texel, plus 1 at the top), three indices a triangle.
  */
 export interface TileMesh {
   readonly areas: ArrayBuffer;
   readonly indices: Uint32Array;
   readonly lines: ArrayBuffer;
   readonly marks: ArrayBuffer;
+  readonly blocks: ArrayBuffer;
+  readonly blockIndices: Uint32Array;
 }
 
 /** A stretch of a tile's buffers: counted in indices, in line vertices, and in points. */
@@ -26,6 +31,7 @@ export interface MeshRange {
   readonly areas: readonly [number, number];
   readonly lines: readonly [number, number];
   readonly marks: readonly [number, number];
+  readonly blocks: readonly [number, number];
 }
 
 /** Where tile units lie on the surface: metres from the anchor are `units * scale + offset` (y turned up). */
@@ -39,6 +45,9 @@ export interface MeshWants {
   readonly fill: boolean;
   readonly stroke: boolean;
   readonly mark: boolean;
+  /** Whether line vertices carry shares of the length, for gradients. */
+  readonly shares?: boolean;
+  readonly block?: boolean;
 }
 
 class Bytes {
@@ -80,6 +89,8 @@ export class MeshBuilder {
   private readonly lines = new Bytes(4);
   private readonly marks = new Bytes(3);
   private readonly indices = new Growing((n) => new Uint32Array(n), 4096);
+  private readonly blocks = new Bytes(5);
+  private readonly blockIndices = new Growing((n) => new Uint32Array(n), 64);
   private ring: number[] = [];
   private holes: number[] = [];
 
@@ -99,22 +110,25 @@ export class MeshBuilder {
    * @param texels texels in one row
    */
   add(block: FeatureBlock, features: ArrayLike<number>, texel: number, texels: number, wants: MeshWants): MeshRange {
-    const from = [this.indices.length, this.lines.count, this.marks.count];
+    const from = [this.indices.length, this.lines.count, this.marks.count, this.blockIndices.length];
+    const shares = wants.shares ?? false;
     for (let i = 0; i < features.length; i++) {
       const feature = features[i];
       const kind = block.kinds[feature];
       const row = texel + i * texels;
       if (kind === Kind.polygon) {
         if (wants.fill) this.area(block, feature, row);
-        if (wants.stroke) this.outline(block, feature, row, true);
+        if (wants.stroke) this.outline(block, feature, row, true, shares);
+        if (wants.block) this.raise(block, feature, row);
       } else if (kind === Kind.line) {
-        if (wants.stroke) this.outline(block, feature, row, false);
+        if (wants.stroke) this.outline(block, feature, row, false, shares);
       } else if (kind === Kind.point && wants.mark) this.points(block, feature, row);
     }
     return {
       areas: [from[0], this.indices.length - from[0]],
       lines: [from[1], this.lines.count - from[1]],
       marks: [from[2], this.marks.count - from[2]],
+      blocks: [from[3], this.blockIndices.length - from[3]],
     };
   }
 
@@ -124,6 +138,8 @@ export class MeshBuilder {
       indices: this.indices.finish(),
       lines: this.lines.finish(),
       marks: this.marks.finish(),
+      blocks: this.blocks.finish(),
+      blockIndices: this.blockIndices.finish(),
     };
   }
 
@@ -168,8 +184,8 @@ export class MeshBuilder {
     }
   }
 
-  private outline(block: FeatureBlock, feature: number, row: number, closed: boolean): void {
-    const { coords, ringStarts } = block;
+  private outline(block: FeatureBlock, feature: number, row: number, closed: boolean, shares: boolean): void {
+    const { coords, ringStarts, along } = block;
     const { scale, offsetX, offsetY } = this.place;
     const firstRing = block.partRings[block.featureParts[feature]];
     const endRing = block.partRings[block.featureParts[feature + 1]];
@@ -185,13 +201,65 @@ export class MeshBuilder {
         const index = start + (closed ? (k + count) % count : Math.max(0, Math.min(count - 1, k)));
         const x = coords[2 * index] * scale + offsetX;
         const y = offsetY - coords[2 * index + 1] * scale;
-        if (k > 0) distance += Math.sqrt((x - floats[w - 4]) ** 2 + (y - floats[w - 3]) ** 2);
+        if (shares && along && !closed) distance = along[index];
+        else if (k > 0) distance += Math.sqrt((x - floats[w - 4]) ** 2 + (y - floats[w - 3]) ** 2);
         floats[w] = x;
         floats[w + 1] = y;
         floats[w + 2] = distance;
         // The last three vertices of a line cannot begin a segment.
         words[w + 3] = k > total - 5 ? gap : row;
         w += 4;
+      }
+      if (shares && (closed || !along) && distance > 0)
+        for (let k = 0, v = w - 4 * total; k < total; k++, v += 4)
+          floats[v + 2] = Math.min(1, floats[v + 2] / distance);
+    }
+  }
+
+  /** Walls and roof of a polygon; walls along the border of the tile, where a neighbour goes on, are left out. */
+  private raise(block: FeatureBlock, feature: number, row: number): void {
+    const { coords, partRings, ringStarts, extent } = block;
+    const { scale, offsetX, offsetY } = this.place;
+    const put = (index: number, nx: number, ny: number, top: number) => {
+      const w = this.blocks.room(1);
+      const { floats, words } = this.blocks;
+      floats[w] = coords[2 * index] * scale + offsetX;
+      floats[w + 1] = offsetY - coords[2 * index + 1] * scale;
+      floats[w + 2] = nx;
+      floats[w + 3] = ny;
+      words[w + 4] = 2 * row + top;
+    };
+    const join = (...corners: number[]) => {
+      const data = this.blockIndices.reserve(corners.length);
+      for (const corner of corners) data[this.blockIndices.length++] = corner;
+    };
+    for (let part = block.featureParts[feature]; part < block.featureParts[feature + 1]; part++) {
+      const [firstRing, endRing] = [partRings[part], partRings[part + 1]];
+      const start = ringStarts[firstRing];
+      const end = ringStarts[endRing];
+      const roof = this.blocks.count;
+      for (let v = start; v < end; v++) put(v, 0, 0, 1);
+      const flat = Array.from({ length: 2 * (end - start) }, (_, k) => coords[2 * start + k]);
+      const holes = Array.from({ length: endRing - firstRing - 1 }, (_, k) => ringStarts[firstRing + 1 + k] - start);
+      join(...earcut(flat, holes.length ? holes : undefined).map((corner) => roof + corner));
+      for (let r = firstRing; r < endRing; r++) {
+        const [from, to] = [ringStarts[r], ringStarts[r + 1]];
+        for (let v = from; v < to; v++) {
+          const next = v + 1 < to ? v + 1 : from;
+          const [ax, ay, bx, by] = [coords[2 * v], coords[2 * v + 1], coords[2 * next], coords[2 * next + 1]];
+          const outside = (p: number, q: number) => p === q && (p < 0 || p > extent);
+          if (extent && (outside(ax, bx) || outside(ay, by))) continue;
+          const length = Math.hypot(bx - ax, by - ay);
+          if (!length) continue;
+          // Outer rings run clockwise on the screen, so the outside lies to the left of the way (y down).
+          const [nx, ny] = [(by - ay) / length, (bx - ax) / length];
+          const wall = this.blocks.count;
+          put(v, nx, ny, 0);
+          put(next, nx, ny, 0);
+          put(v, nx, ny, 1);
+          put(next, nx, ny, 1);
+          join(wall, wall + 1, wall + 2, wall + 2, wall + 1, wall + 3);
+        }
       }
     }
   }

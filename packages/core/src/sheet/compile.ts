@@ -1,74 +1,32 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import {
+  compileHeat,
+  compileImage,
+  compileSymbols,
+  drawsNothing,
+  mergeSymbols,
+  pickSymbols,
+  valuesOf,
+  type CompiledHeat,
+  type CompiledImage,
+  type CompiledSymbols,
+  type SymbolTools,
+} from './symbols.js';
+import {
   colourKind,
-  compileExpression,
+  compileFilter,
   compileValue,
-  lengthKind,
-  numberKind,
-  shareKind,
-  textKind,
+  type ClassesWanted,
   type CompiledValue,
   type Report,
   type Schemes,
 } from './value.js';
 import type { Rgba } from './colour.js';
 import type { CompiledExpression } from './cql2/compile.js';
-import type { Sheet, SheetHalo, SheetLabel, SheetLayer, SheetRule, SheetStroke, SheetSymbols } from './types.js';
+import type { PartialSymbols, Sheet, SheetData, SheetLayer, SheetRule } from './types.js';
 
-export interface CompiledFill {
-  readonly color: CompiledValue<Rgba>;
-  readonly opacity: CompiledValue<number>;
-}
-
-export interface CompiledStroke {
-  readonly color: CompiledValue<Rgba>;
-  readonly width: CompiledValue<number>;
-  readonly opacity: CompiledValue<number>;
-  readonly offset: CompiledValue<number>;
-  readonly dash: readonly number[];
-  /** 0 butt, 1 round, 2 square. */
-  readonly cap: number;
-  /** 0 miter, 1 round, 2 bevel. */
-  readonly join: number;
-}
-
-export interface CompiledMark {
-  readonly sprite: CompiledValue<string>;
-  readonly size: CompiledValue<number>;
-  readonly color: CompiledValue<Rgba>;
-  readonly opacity: CompiledValue<number>;
-  readonly outline: CompiledValue<Rgba>;
-  readonly outlineWidth: number;
-  readonly turn: CompiledValue<number>;
-}
-
-export interface CompiledLabel {
-  readonly text: CompiledValue<string>;
-  readonly size: CompiledValue<number>;
-  readonly color: CompiledValue<Rgba>;
-  readonly opacity: CompiledValue<number>;
-  readonly halo: CompiledValue<Rgba>;
-  readonly haloWidth: number;
-  readonly priority: CompiledValue<number>;
-  readonly font: string;
-  readonly weight: number;
-  readonly style: 'normal' | 'italic';
-  readonly spacing: number;
-  readonly upper: boolean;
-  readonly offset: readonly [number, number];
-  readonly anchor: NonNullable<SheetLabel['anchor']>;
-  readonly wrap: number;
-  readonly along: boolean;
-}
-
-/** What a rule draws; each part is there only when the sheet asks for it. */
-export interface CompiledSymbols {
-  readonly fill?: CompiledFill;
-  readonly strokes: readonly CompiledStroke[];
-  readonly mark?: CompiledMark;
-  readonly label?: CompiledLabel;
-}
+export type * from './symbols.js';
 
 export interface CompiledRule {
   readonly where?: CompiledExpression;
@@ -91,17 +49,34 @@ export interface CompiledLayer {
   readonly visible: boolean;
   readonly opacity: number;
   readonly rules: readonly CompiledRule[];
+  /** How pictures are drawn, where the layer's data are pictures. */
+  readonly image?: CompiledImage;
+  readonly heat?: CompiledHeat;
   readonly hasFill: boolean;
+  /** Whether fills may carry a hatch or icons. */
+  readonly hasPattern: boolean;
   readonly strokePasses: number;
+  /** Whether strokes are coloured along the line, so that vertices carry shares of its length in place of distances. */
+  readonly hasGradient: boolean;
+  /** Whether strokes may carry gradients or marks. */
+  readonly hasFancyStroke: boolean;
   readonly hasMark: boolean;
   readonly hasLabel: boolean;
-  /** RGBA texels in one appearance row: 2 for a fill, 4 for each stroke, 5 for a mark. */
+  readonly hasBlock: boolean;
+  /** RGBA texels in one appearance row. */
   readonly texels: number;
+  /** Texel of the row at which each part begins. */
+  readonly parts: { readonly stroke: number; readonly mark: number; readonly heat: number; readonly block: number };
   /** Attributes that decide the appearance. */
   readonly properties: readonly string[];
   /** Zoom levels between which appearance runs smoothly, in rising order. */
   readonly breaks: readonly number[];
   readonly usesZoom: boolean;
+  readonly usesGeometry: boolean;
+  /** All expressions of filters and values. */
+  readonly expressions: readonly CompiledExpression[];
+  /** Class limits that are still to be found in the data. */
+  readonly wanted: readonly ClassesWanted[];
   readonly stateNames: readonly string[];
   /** Equal for layers whose geometry is the same whatever their appearance. */
   readonly signature: string;
@@ -112,11 +87,17 @@ export interface CompiledSheet {
   readonly sheet: Sheet;
   readonly layers: readonly CompiledLayer[];
   readonly background: CompiledValue<Rgba>;
+  /** Colours of gradients and heat: 256 RGBA bytes each, multiplied by alpha, by the numbers that strokes and heats name. */
+  readonly ramps: readonly Uint8Array[];
 }
 
+/** Texels of each part of an appearance row. */
 export const fillTexels = 2;
+export const patternTexels = 2;
 export const strokeTexels = 4;
 export const markTexels = 5;
+export const heatTexels = 1;
+export const blockTexels = 3;
 
 const always: readonly [number, number] = [0, 25];
 
@@ -140,6 +121,20 @@ export function compileSheet(sheet: Sheet, report: Report, schemes?: Schemes): C
       );
   }
   const seen = new Set<string>();
+  const ramps: Uint8Array[] = [];
+  const rampNumbers = new Map<string, number>();
+  const tools = {
+    colours,
+    names,
+    report,
+    scheme: schemeFinder(schemes, report),
+    // Ramps are known by what the sheet says, so that whoever compiles it gives them the same numbers.
+    ramp: (key: string, bake: () => Uint8Array) => {
+      let number = rampNumbers.get(key);
+      if (number === undefined) rampNumbers.set(key, (number = ramps.push(bake()) - 1));
+      return number;
+    },
+  };
   const layers = sheet.layers.map((layer, index) => {
     const path = `$.layers[${index}]`;
     if (seen.has(layer.id))
@@ -152,9 +147,12 @@ export function compileSheet(sheet: Sheet, report: Report, schemes?: Schemes): C
         ),
       );
     seen.add(layer.id);
-    return compileLayer(sheet, layer, index, path, { colours, names, report, schemes });
+    return compileLayer(sheet, layer, index, path, { ...tools, wanted: () => {} });
   });
-  const background = compileValue(sheet.background, colours, [0, 0, 0, 0] as Rgba, '$.background', report, names);
+  const background = compileValue(sheet.background, colours, [0, 0, 0, 0] as Rgba, '$.background', {
+    ...tools,
+    wanted: () => {},
+  });
   if (background.properties.length)
     report(
       new Fault(
@@ -164,106 +162,214 @@ export function compileSheet(sheet: Sheet, report: Report, schemes?: Schemes): C
         '$.background',
       ),
     );
-  return { sheet, layers, background };
+  return { sheet, layers, background, ramps };
 }
 
-interface Tools {
-  readonly colours: ReturnType<typeof colourKind>;
-  readonly names: readonly string[];
-  readonly report: Report;
-  readonly schemes: Schemes | undefined;
+/** Finds the colours of a scheme and reports a missing one; without schemes all goes unsaid. */
+function schemeFinder(schemes: Schemes | undefined, report: Report): SymbolTools['scheme'] {
+  return (name, count, at) => {
+    const colours = schemes?.find(name, count);
+    if (!colours && schemes) {
+      const near = nearestSpelling(name, schemes.names);
+      report(
+        new Fault(
+          'sheet.scheme',
+          `there is no scheme "${name}"`,
+          near ? `Did you mean "${near}"?` : `Schemes: ${schemes.names.join(', ')}.`,
+          at,
+        ),
+      );
+    }
+    return colours;
+  };
 }
 
-function compileLayer(sheet: Sheet, layer: SheetLayer, index: number, path: string, tools: Tools): CompiledLayer {
-  const { report } = tools;
-  const slash = layer.of.indexOf('/');
-  const data = slash < 0 ? layer.of : layer.of.slice(0, slash);
+/** Checks that a layer fits the data it draws. */
+function checkData(
+  data: SheetData | undefined,
+  name: string,
+  layer: SheetLayer,
+  path: string,
+  sheet: Sheet,
+  report: Report,
+): void {
   const known = Object.keys(sheet.data ?? {});
-  if (!known.includes(data)) {
-    const near = nearestSpelling(data, known);
+  if (!data) {
+    const near = nearestSpelling(name, known);
     report(
       new Fault(
         'sheet.data',
-        `there is no data called "${data}"`,
+        `there is no data called "${name}"`,
         near ? `Did you mean "${near}"?` : `The sheet's data: ${known.join(', ') || 'none'}.`,
         `${path}.of`,
       ),
     );
-  } else if (slash < 0 && sheet.data![data].tiles !== undefined) {
+    return;
+  }
+  if (data.tiles !== undefined && !layer.of.includes('/'))
     report(
       new Fault(
         'sheet.of',
-        `"${data}" holds tiles, which have layers, and "of" names none`,
-        `Write "${data}/…" with the name of a layer; flintwright inspect lists them.`,
+        `"${name}" holds tiles, which have layers, and "of" names none`,
+        `Write "${name}/…" with the name of a layer; flintwright inspect lists them.`,
         `${path}.of`,
       ),
     );
-  }
+  if ((data.images !== undefined) !== (layer.image !== undefined))
+    report(
+      new Fault(
+        'sheet.image',
+        data.images === undefined
+          ? `layer "${layer.id}" has an image, and "${name}" holds no pictures`
+          : `"${name}" holds pictures, and layer "${layer.id}" has no image`,
+        data.images === undefined
+          ? 'Give the data "images", or draw its features with fill, stroke, mark or label.'
+          : 'Write "image": {} in the layer.',
+        path,
+      ),
+    );
+}
+
+function compileLayer(
+  sheet: Sheet,
+  layer: SheetLayer,
+  index: number,
+  path: string,
+  shared: SymbolTools,
+): CompiledLayer {
+  const { report } = shared;
+  const slash = layer.of.indexOf('/');
+  const name = slash < 0 ? layer.of : layer.of.slice(0, slash);
+  const data = sheet.data?.[name];
+  checkData(data, name, layer, path, sheet, report);
+  const wanted: ClassesWanted[] = [];
+  const tools: SymbolTools = {
+    ...shared,
+    wanted: (classes, at) => {
+      wanted.push(classes);
+      if (data?.tiles !== undefined)
+        report(
+          new Fault(
+            'sheet.classes.tiles',
+            `class limits cannot be found in tiles, which never are there all at once`,
+            'Give the limits as "breaks"; flintwright inspect shows the range of each attribute.',
+            `${at}.classes`,
+          ),
+        );
+    },
+  };
   const rawRules: readonly SheetRule[] = layer.rules ?? [{ otherwise: true }];
-  const stateNames = Object.keys(layer.states ?? {});
+  const states =
+    layer.select && !layer.states?.['selected'] ? { ...layer.states, selected: chosen(layer) } : layer.states;
+  const stateNames = Object.keys(states ?? {});
   const rules = rawRules.map((rule, i) =>
-    compileRule(layer, rule, i, layer.rules ? `${path}.rules[${i}]` : path, path, tools),
+    compileRule(
+      { ...layer, ...(states ? { states } : {}) },
+      rule,
+      i,
+      layer.rules ? `${path}.rules[${i}]` : path,
+      path,
+      tools,
+    ),
   );
-  const where = layer.where === undefined ? undefined : compileExpression(layer.where, `${path}.where`, report);
+  const where = layer.where === undefined ? undefined : compileFilter(layer.where, `${path}.where`, report);
   const all = rules.flatMap((rule) => [rule.symbols, ...stateNames.map((state) => rule.inStates(state))]);
-  if (all.every((s) => !s.fill && !s.strokes.length && !s.mark && !s.label)) {
+  const image = layer.image ? compileImage(layer.image, `${path}.image`, tools) : undefined;
+  const heat = layer.heat ? compileHeat(layer.heat, `${path}.heat`, tools) : undefined;
+  if (!image && !heat && all.every(drawsNothing)) {
     report(
       new Fault(
         'sheet.layer.empty',
         `layer "${layer.id}" says nothing to draw`,
-        'Give it a fill, a stroke, a mark or a label.',
+        'Give it a fill, a stroke, a mark, a label, a heat or a block.',
         path,
       ),
     );
   }
-  const values = all.flatMap(valuesOf);
+  if (data?.tiles !== undefined && all.some(({ strokes }) => strokes.some((s) => s.gradient !== undefined)))
+    report(
+      new Fault(
+        'sheet.gradient.tiles',
+        'a gradient runs along whole lines, and tiles hold only pieces of them',
+        'Give the lines as "features".',
+        path,
+      ),
+    );
+  const values = [...all.flatMap(valuesOf), ...(heat ? [heat.weight, heat.radius] : [])];
+  const filters = [where, ...rules.map((rule) => rule.where)].filter((filter) => filter !== undefined);
+  const expressions = [...filters, ...values.flatMap((value) => value.expressions)];
   const usesZoom =
     values.some((v) => v.usesZoom) ||
-    rules.some((rule) => rule.where?.usesZoom) ||
-    where?.usesZoom === true ||
+    filters.some((filter) => filter.usesZoom) ||
     rules.some((rule) => rule.zoom !== always);
   const hasFill = all.some((s) => s.fill);
+  const hasPattern = all.some((s) => s.fill?.pattern);
   const hasMark = all.some((s) => s.mark);
+  const hasLabel = all.some((s) => s.label);
+  const hasBlock = all.some((s) => s.block);
+  const strokes = all.flatMap((s) => s.strokes);
+  const hasGradient = strokes.some((s) => s.gradient !== undefined);
+  if (hasGradient && strokes.some((s) => s.dash.length || s.marks))
+    report(
+      new Fault(
+        'sheet.stroke',
+        'a layer has a gradient along its lines beside dashes or marks',
+        'Give the one and the other layers of their own.',
+        path,
+      ),
+    );
   const strokePasses = Math.max(0, ...all.map((s) => s.strokes.length));
+  const stroke = hasFill ? fillTexels + (hasPattern ? patternTexels : 0) : 0;
+  const mark = stroke + strokePasses * strokeTexels;
+  const heatAt = mark + (hasMark ? markTexels : 0);
+  const block = heatAt + (heat ? heatTexels : 0);
   const wholes = Array.from({ length: 26 }, (_, i) => i);
   return {
     id: layer.id,
     title: layer.title ?? layer.id,
     index,
-    data,
+    data: name,
     from: slash < 0 ? '' : layer.of.slice(slash + 1),
     ...(where ? { where } : {}),
     zoom: layer.zoom ?? always,
     visible: layer.visible ?? true,
     opacity: layer.opacity ?? 1,
     rules,
+    ...(image ? { image } : {}),
+    ...(heat ? { heat } : {}),
     hasFill,
+    hasPattern,
     strokePasses,
+    hasGradient,
+    hasFancyStroke: hasGradient || strokes.some((s) => s.marks),
     hasMark,
-    hasLabel: all.some((s) => s.label),
-    texels: (hasFill ? fillTexels : 0) + strokePasses * strokeTexels + (hasMark ? markTexels : 0),
-    properties: [
-      ...new Set([
-        ...values.flatMap((v) => v.properties),
-        ...rules.flatMap((rule) => rule.where?.properties ?? []),
-        ...(where?.properties ?? []),
-      ]),
-    ],
+    hasLabel,
+    hasBlock,
+    texels: block + (hasBlock ? blockTexels : 0),
+    parts: { stroke, mark, heat: heatAt, block },
+    properties: [...new Set(expressions.flatMap((e) => e.properties))],
     breaks: usesZoom ? [...new Set([...wholes, ...rules.flatMap((rule) => rule.zoom)])].sort((a, b) => a - b) : [0, 25],
     usesZoom,
+    usesGeometry: expressions.some((e) => e.usesGeometry),
+    expressions,
+    wanted,
     stateNames,
     signature: JSON.stringify([
       layer.of,
       layer.where,
       rawRules.map((rule) => [rule.where, rule.otherwise]),
-      hasFill,
-      strokePasses,
-      hasMark,
-      all.some((s) => s.label),
+      [hasFill, hasPattern, strokePasses, hasGradient, hasMark, heat !== undefined, hasBlock, hasLabel],
+      expressions.filter((e) => e.usesGeometry).map((e) => e.text),
       all.map((s) => s.label?.text && [rawText(layer), s.label.upper, s.label.along]),
     ]),
     source: layer,
   };
+}
+
+/** How selected features stand out where the sheet allows selection and does not say how it looks. */
+function chosen({ mark, rules }: SheetLayer): PartialSymbols {
+  const marked = mark !== undefined || rules?.some((rule) => rule.mark);
+  return marked ? { mark: { outline: { color: '#d98a2b', width: 3 } } } : { stroke: { color: '#d98a2b', width: 3 } };
 }
 
 const rawText = (layer: SheetLayer) => [layer.label?.text, ...(layer.rules ?? []).map((rule) => rule.label?.text)];
@@ -274,7 +380,7 @@ function compileRule(
   index: number,
   path: string,
   layerPath: string,
-  tools: Tools,
+  tools: SymbolTools,
 ): CompiledRule {
   const { report } = tools;
   const { where: text, zoom, otherwise, title, ...own } = rule;
@@ -291,11 +397,10 @@ function compileRule(
         `${path}.zoom`,
       ),
     );
-  const shared: SheetSymbols = pickSymbols(layer);
-  const base = mergeSymbols(shared, own);
+  const base = mergeSymbols(pickSymbols(layer), pickSymbols(own));
   const symbols = compileSymbols(base, path, tools);
   const made = new Map<string, CompiledSymbols>();
-  const where = text === undefined ? undefined : compileExpression(text, `${path}.where`, report);
+  const where = text === undefined ? undefined : compileFilter(text, `${path}.where`, report);
   return {
     ...(where ? { where } : {}),
     zoom: zoom ?? always,
@@ -310,136 +415,4 @@ function compileRule(
       return found;
     },
   };
-}
-
-const pickSymbols = ({ fill, stroke, mark, label }: SheetSymbols): SheetSymbols => ({
-  ...(fill === undefined ? {} : { fill }),
-  ...(stroke === undefined ? {} : { stroke }),
-  ...(mark === undefined ? {} : { mark }),
-  ...(label === undefined ? {} : { label }),
-});
-
-/** The symbols of `base` with those of `over` laid over them, key by key; one stroke over a list changes its topmost. */
-function mergeSymbols(base: SheetSymbols, over: SheetSymbols): SheetSymbols {
-  const out: { -readonly [K in keyof SheetSymbols]: SheetSymbols[K] } = { ...base };
-  if (over.fill !== undefined) out.fill = { ...fillObject(base.fill), ...fillObject(over.fill) };
-  if (over.mark) out.mark = { ...base.mark, ...over.mark };
-  if (over.label) out.label = { ...base.label, ...over.label };
-  if (Array.isArray(over.stroke)) out.stroke = over.stroke;
-  else if (over.stroke !== undefined) {
-    const below = strokeList(base.stroke);
-    const top = { ...below[below.length - 1], ...strokeList(over.stroke)[0] };
-    out.stroke = [...below.slice(0, -1), top];
-  }
-  return out;
-}
-
-const fillObject = (fill: SheetSymbols['fill']) => (typeof fill === 'string' ? { color: fill } : (fill ?? {}));
-
-function strokeList(stroke: SheetSymbols['stroke']): readonly SheetStroke[] {
-  if (stroke === undefined) return [];
-  if (typeof stroke === 'string') return [{ color: stroke }];
-  return Array.isArray(stroke) ? (stroke as readonly SheetStroke[]) : [stroke as SheetStroke];
-}
-
-function compileSymbols(
-  symbols: SheetSymbols,
-  path: string,
-  { colours, names, report, schemes }: Tools,
-): CompiledSymbols {
-  const colour = (raw: unknown, fallback: string, at: string) =>
-    compileValue(raw as never, colours, colours.read(fallback)!, at, report, names, schemes);
-  const share = (raw: unknown, at: string) => compileValue(raw as never, shareKind, 1, at, report);
-  const number = (raw: unknown, fallback: number, at: string) =>
-    compileValue(raw as never, numberKind(fallback), fallback, at, report);
-  const halo = (raw: SheetHalo | undefined, at: string) => colour(raw?.color, 'transparent', `${at}.color`);
-  const fill = symbols.fill === undefined ? undefined : fillObject(symbols.fill);
-  const strokes = strokeList(symbols.stroke).map((stroke, i): CompiledStroke => {
-    const at = Array.isArray(symbols.stroke) ? `${path}.stroke[${i}]` : `${path}.stroke`;
-    return {
-      color: colour(stroke.color, '#444444', `${at}.color`),
-      width: compileValue(stroke.width as never, lengthKind(1), 1, `${at}.width`, report),
-      opacity: share(stroke.opacity, `${at}.opacity`),
-      offset: number(stroke.offset, 0, `${at}.offset`),
-      dash: stroke.dash ?? [],
-      cap: ['butt', 'round', 'square'].indexOf(stroke.cap ?? 'round'),
-      join: ['miter', 'round', 'bevel'].indexOf(stroke.join ?? 'round'),
-    };
-  });
-  const { mark, label } = symbols;
-  return {
-    ...(fill
-      ? {
-          fill: {
-            color: colour(fill.color, '#888888', `${path}.fill${typeof symbols.fill === 'string' ? '' : '.color'}`),
-            opacity: share(fill.opacity, `${path}.fill.opacity`),
-          },
-        }
-      : {}),
-    strokes,
-    ...(mark
-      ? {
-          mark: {
-            sprite: compileValue(
-              (mark.icon ?? mark.shape) as never,
-              textKind,
-              'circle',
-              `${path}.mark.${mark.icon === undefined ? 'shape' : 'icon'}`,
-              report,
-            ),
-            size: number(mark.size, 8, `${path}.mark.size`),
-            color: colour(mark.color, '#444444', `${path}.mark.color`),
-            opacity: share(mark.opacity, `${path}.mark.opacity`),
-            outline: halo(mark.outline, `${path}.mark.outline`),
-            outlineWidth: mark.outline ? (mark.outline.width ?? 1) : 0,
-            turn: number(mark.turn, 0, `${path}.mark.turn`),
-          },
-        }
-      : {}),
-    ...(label ? { label: compileLabel(label, path, { colour, share, number, halo, report }) } : {}),
-  };
-}
-
-interface LabelTools {
-  colour(raw: unknown, fallback: string, at: string): CompiledValue<Rgba>;
-  share(raw: unknown, at: string): CompiledValue<number>;
-  number(raw: unknown, fallback: number, at: string): CompiledValue<number>;
-  halo(raw: SheetHalo | undefined, at: string): CompiledValue<Rgba>;
-  readonly report: Report;
-}
-
-function compileLabel(
-  label: SheetLabel,
-  path: string,
-  { colour, share, number, halo, report }: LabelTools,
-): CompiledLabel {
-  const text = typeof label.text === 'string' ? { is: label.text } : label.text;
-  const asText = { ...textKind, read: (raw: unknown) => (raw === undefined || raw === null ? undefined : String(raw)) };
-  return {
-    text: compileValue(text as never, asText, '', `${path}.label.text`, report),
-    size: number(label.size, 13, `${path}.label.size`),
-    color: colour(label.color, '#22303a', `${path}.label.color`),
-    opacity: share(label.opacity, `${path}.label.opacity`),
-    halo: halo(label.halo, `${path}.label.halo`),
-    haloWidth: label.halo ? (label.halo.width ?? 1) : 0,
-    priority: number(label.priority, 0, `${path}.label.priority`),
-    font: label.font ?? 'system-ui, "Noto Sans", sans-serif',
-    weight: label.weight ?? 500,
-    style: label.style ?? 'normal',
-    spacing: label.spacing ?? 0,
-    upper: label.upper ?? false,
-    offset: label.offset ?? [0, 0],
-    anchor: label.anchor ?? 'center',
-    wrap: label.along ? 1e3 : (label.wrap ?? 9),
-    along: label.along ?? false,
-  };
-}
-
-function valuesOf({ fill, strokes, mark, label }: CompiledSymbols): CompiledValue<unknown>[] {
-  return [
-    ...(fill ? [fill.color, fill.opacity] : []),
-    ...strokes.flatMap((s) => [s.color, s.width, s.opacity, s.offset]),
-    ...(mark ? [mark.sprite, mark.size, mark.color, mark.opacity, mark.outline, mark.turn] : []),
-    ...(label ? [label.text, label.size, label.color, label.opacity, label.halo, label.priority] : []),
-  ];
 }

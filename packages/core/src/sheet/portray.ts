@@ -2,11 +2,13 @@ import type { FeatureBlock } from '../features/block.js';
 import { findColumn } from '../features/block.js';
 import type { Rgba } from './colour.js';
 import {
-  fillTexels,
   strokeTexels,
   type CompiledLabel,
   type CompiledLayer,
+  type CompiledMark,
+  type CompiledPattern,
   type CompiledRule,
+  type CompiledStroke,
   type CompiledSymbols,
 } from './compile.js';
 import type { CompiledValue } from './value.js';
@@ -33,9 +35,9 @@ export function selectFeatures(layer: CompiledLayer, block: FeatureBlock): Uint3
   const filters = open ? [] : layer.rules.map((rule) => rule.where!.bind(scope));
   const kinds = [
     false,
-    layer.hasMark || layer.hasLabel,
+    layer.hasMark || layer.hasLabel || layer.heat !== undefined,
     layer.strokePasses > 0 || layer.hasLabel,
-    layer.hasFill || layer.strokePasses > 0 || layer.hasLabel,
+    layer.hasFill || layer.strokePasses > 0 || layer.hasLabel || layer.hasBlock,
   ];
   const out = new Uint32Array(block.count);
   let count = 0;
@@ -55,16 +57,30 @@ export interface LabelLook {
   readonly color: readonly [Rgba, Rgba];
   readonly halo: Rgba;
   readonly priority: number;
-  readonly visible: boolean;
+  /** A symbol before the text: number of its sprite, colour, size and distance from the text in CSS pixels. */
+  readonly icon?: {
+    readonly sprite: number;
+    readonly color: Rgba;
+    readonly size: number | undefined;
+    readonly gap: number;
+  };
 }
 
 type Bound<T> = (feature: number) => T;
+type Write = (feature: number, out: Float32Array, at: number) => void;
+
+function writeColour(out: Float32Array, at: number, [r, g, b, a]: Rgba, share: number): void {
+  out[at] = r * share;
+  out[at + 1] = g * share;
+  out[at + 2] = b * share;
+  out[at + 3] = a * share;
+}
 
 interface BoundRule {
   readonly rule: CompiledRule;
   readonly passes: Bound<boolean>;
-  readonly states: Map<string, (feature: number, out: Float32Array, at: number) => void>;
-  look?: Bound<LabelLook> | null;
+  readonly states: Map<string, Write>;
+  readonly looks: Map<string, Bound<LabelLook> | null>;
 }
 
 /**
@@ -92,7 +108,12 @@ export class Portrayer {
       .filter((rule) => middle >= rule.zoom[0] && middle < rule.zoom[1])
       .map((rule) => {
         const where = rule.where?.bind(scope);
-        return { rule, passes: where ? (f: number) => where(f) === true : () => true, states: new Map() };
+        return {
+          rule,
+          passes: where ? (f: number) => where(f) === true : () => true,
+          states: new Map(),
+          looks: new Map(),
+        };
       });
     this.classes = classifier(layer, block);
   }
@@ -129,12 +150,20 @@ export class Portrayer {
     return out;
   }
 
-  /** How the label of a feature looks, or undefined when no rule gives it one. */
-  label(feature: number): LabelLook | undefined {
+  /**
+   * How the label of a feature looks, or undefined when no rule gives it one.
+   *
+   * @param state names of the feature's states joined by `+`
+   */
+  label(feature: number, state = ''): LabelLook | undefined {
     const rule = this.ruleOf(feature);
     if (!rule) return undefined;
-    if (rule.look === undefined) rule.look = rule.rule.symbols.label ? this.bindLook(rule.rule.symbols.label) : null;
-    return rule.look?.(feature);
+    let look = rule.looks.get(state);
+    if (look === undefined) {
+      const { label } = state ? rule.rule.inStates(state) : rule.rule.symbols;
+      rule.looks.set(state, (look = label ? this.bindLook(label) : null));
+    }
+    return look?.(feature);
   }
 
   private ruleOf(feature: number): BoundRule | undefined {
@@ -159,76 +188,114 @@ export class Portrayer {
     return [first, value.usesZoom ? value.bind({ block: this.block, zoom: high }) : first];
   }
 
-  private bindSymbols({
-    fill,
-    strokes,
-    mark,
-  }: CompiledSymbols): (feature: number, out: Float32Array, at: number) => void {
-    const writers: ((feature: number, out: Float32Array, at: number) => void)[] = [];
-    let texel = 0;
-    const tint = (color: CompiledValue<Rgba>, opacity: CompiledValue<number>, offset: number) => {
-      const colors = this.ends(color);
-      const shares = this.ends(opacity);
-      for (const end of [0, 1]) {
-        const [colour, share] = [colors[end], shares[end]];
-        writers.push((feature, out, at) => {
-          const [r, g, b, a] = colour(feature);
-          const s = share(feature);
-          const o = at + (offset + end) * 4;
-          out[o] = r * s;
-          out[o + 1] = g * s;
-          out[o + 2] = b * s;
-          out[o + 3] = a * s;
-        });
-      }
-    };
-    if (this.layer.hasFill) {
-      if (fill) tint(fill.color, fill.opacity, 0);
-      texel += fillTexels;
+  private bindSymbols(symbols: CompiledSymbols): Write {
+    const { fill, strokes, mark, block } = symbols;
+    const { heat, parts } = this.layer;
+    const writers: Write[] = [];
+    if (fill) {
+      writers.push(...this.tint(fill.color, fill.opacity, 0));
+      if (fill.pattern) writers.push(...this.pattern(fill.pattern, fill.opacity, 2));
     }
-    strokes.forEach((stroke, pass) => {
-      const from = texel + pass * strokeTexels;
-      tint(stroke.color, stroke.opacity, from);
-      const widths = this.ends(stroke.width);
-      const offset = this.ends(stroke.offset)[0];
-      const [d0 = 0, d1 = 0, d2 = 0, d3 = 0] = stroke.dash;
+    strokes.forEach((stroke, pass) => writers.push(...this.stroke(stroke, parts.stroke + pass * strokeTexels)));
+    if (mark) writers.push(...this.mark(mark, parts.mark));
+    if (heat) {
+      const [weights, radii] = [this.ends(heat.weight), this.ends(heat.radius)];
+      const from = parts.heat * 4;
       writers.push((feature, out, at) => {
-        const o = at + (from + 2) * 4;
-        const [a, b] = [widths[0](feature), widths[1](feature)];
-        out[o] = Math.abs(a);
-        out[o + 1] = Math.abs(b);
-        out[o + 2] = offset(feature);
-        out[o + 3] = stroke.cap + 4 * stroke.join + (a < 0 || b < 0 ? 16 : 0);
-        out[o + 4] = d0;
-        out[o + 5] = d1;
-        out[o + 6] = d2;
-        out[o + 7] = d3;
+        out[at + from] = weights[0](feature);
+        out[at + from + 1] = weights[1](feature);
+        out[at + from + 2] = radii[0](feature);
+        out[at + from + 3] = radii[1](feature);
       });
-    });
-    texel += this.layer.strokePasses * strokeTexels;
-    if (this.layer.hasMark && mark) {
-      tint(mark.color, mark.opacity, texel);
-      const sizes = this.ends(mark.size);
-      const turn = this.ends(mark.turn)[0];
-      const sprite = this.ends(mark.sprite)[0];
-      const outline = this.ends(mark.outline)[0];
-      const share = this.ends(mark.opacity)[0];
-      const from = texel + 2;
-      writers.push((feature, out, at) => {
-        const o = at + from * 4;
-        out[o] = sizes[0](feature);
-        out[o + 1] = sizes[1](feature);
-        out[o + 2] = (turn(feature) * Math.PI) / 180;
-        out[o + 3] = this.sprites(sprite(feature));
-        const rim = outline(feature);
-        const s = share(feature);
-        for (let k = 0; k < 4; k++) out[o + 4 + k] = rim[k] * s;
-        out[o + 8] = mark.outlineWidth;
+    }
+    if (block) {
+      const [tops, bottoms] = [this.ends(block.height), this.ends(block.base)];
+      const from = (parts.block + 2) * 4;
+      writers.push(...this.tint(block.color, undefined, parts.block), (feature, out, at) => {
+        out[at + from] = tops[0](feature);
+        out[at + from + 1] = tops[1](feature);
+        out[at + from + 2] = bottoms[0](feature);
+        out[at + from + 3] = bottoms[1](feature);
       });
     }
     return (feature, out, at) => {
       for (const write of writers) write(feature, out, at);
     };
+  }
+
+  /** Colour at both ends of the step, from a texel of the row on. */
+  private tint(color: CompiledValue<Rgba>, opacity: CompiledValue<number> | undefined, texel: number): Write[] {
+    const colors = this.ends(color);
+    const shares = opacity ? this.ends(opacity) : undefined;
+    return [0, 1].map((end): Write => {
+      const colour = colors[end];
+      const share = shares?.[end] ?? (() => 1);
+      return (feature, out, at) => writeColour(out, at + (texel + end) * 4, colour(feature), share(feature));
+    });
+  }
+
+  private pattern(pattern: CompiledPattern, opacity: CompiledValue<number>, texel: number): Write[] {
+    const color = this.ends(pattern.color)[0];
+    const share = this.ends(opacity)[0];
+    const sprite = this.ends(pattern.sprite)[0];
+    const kind = ['', 'hatch', 'cross', 'icon'].indexOf(pattern.kind);
+    return [
+      (feature, out, at) => {
+        const o = at + texel * 4;
+        out[o] = kind + (kind === 3 ? 4 * this.sprites(sprite(feature)) : 0);
+        out[o + 1] = kind === 3 ? pattern.turn : (pattern.turn * Math.PI) / 180;
+        out[o + 2] = pattern.gap;
+        out[o + 3] = pattern.size;
+        writeColour(out, o + 4, color(feature), share(feature));
+      },
+    ];
+  }
+
+  private stroke(stroke: CompiledStroke, texel: number): Write[] {
+    const widths = this.ends(stroke.width);
+    const offset = this.ends(stroke.offset)[0];
+    const [d0 = 0, d1 = 0, d2 = 0, d3 = 0] = stroke.dash;
+    const { gradient, marks } = stroke;
+    const kind = gradient !== undefined ? 1 : marks ? 2 : 0;
+    const style = stroke.cap + 4 * stroke.join + 32 * kind;
+    const detail =
+      gradient !== undefined
+        ? [gradient, 0, 0, 0]
+        : marks
+          ? [this.sprites(marks.sprite), marks.gap, 0, 0]
+          : [d0, d1, d2, d3];
+    return [
+      ...this.tint(stroke.color, stroke.opacity, texel),
+      (feature, out, at) => {
+        const o = at + (texel + 2) * 4;
+        const [a, b] = [widths[0](feature), widths[1](feature)];
+        out[o] = Math.abs(a);
+        out[o + 1] = Math.abs(b);
+        out[o + 2] = offset(feature);
+        out[o + 3] = style + (a < 0 || b < 0 ? 16 : 0);
+        out.set(detail, o + 4);
+      },
+    ];
+  }
+
+  private mark(mark: CompiledMark, texel: number): Write[] {
+    const sizes = this.ends(mark.size);
+    const turn = this.ends(mark.turn)[0];
+    const sprite = this.ends(mark.sprite)[0];
+    const outline = this.ends(mark.outline)[0];
+    const share = this.ends(mark.opacity)[0];
+    return [
+      ...this.tint(mark.color, mark.opacity, texel),
+      (feature, out, at) => {
+        const o = at + (texel + 2) * 4;
+        out[o] = sizes[0](feature);
+        out[o + 1] = sizes[1](feature);
+        out[o + 2] = (turn(feature) * Math.PI) / 180;
+        out[o + 3] = this.sprites(sprite(feature));
+        writeColour(out, o + 4, outline(feature), share(feature));
+        out[o + 8] = mark.outlineWidth;
+      },
+    ];
   }
 
   private bindLook(label: CompiledLabel): Bound<LabelLook> {
@@ -237,6 +304,8 @@ export class Portrayer {
     const share = this.ends(label.opacity);
     const halo = this.ends(label.halo)[0];
     const priority = this.ends(label.priority)[0];
+    const iconSprite = label.icon && this.ends(label.icon.sprite)[0];
+    const iconColour = label.icon && this.ends(label.icon.color)[0];
     const faded = ([r, g, b, a]: Rgba, s: number): Rgba => [r * s, g * s, b * s, a * s];
     return (feature) => ({
       label,
@@ -244,7 +313,16 @@ export class Portrayer {
       color: [faded(color[0](feature), share[0](feature)), faded(color[1](feature), share[1](feature))],
       halo: faded(halo(feature), share[0](feature)),
       priority: priority(feature),
-      visible: true,
+      ...(label.icon
+        ? {
+            icon: {
+              sprite: this.sprites(iconSprite!(feature)),
+              color: faded(iconColour!(feature), share[0](feature)),
+              size: label.icon.size,
+              gap: label.icon.gap,
+            },
+          }
+        : {}),
     });
   }
 }
@@ -257,6 +335,7 @@ interface Classes {
 
 /** The classes of a block's features, or undefined when there are too many to be worth it. */
 function classifier(layer: CompiledLayer, block: FeatureBlock): Classes | undefined {
+  if (layer.usesGeometry) return undefined;
   let size = 1;
   const columns: { codes: Uint32Array; factor: number }[] = [];
   for (const name of layer.properties) {

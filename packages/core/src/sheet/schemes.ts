@@ -29,9 +29,13 @@ export function withSchemeColours(sheet: Sheet): Sheet {
   const walk = (node: unknown): unknown => {
     if (Array.isArray(node)) return node.map(walk);
     if (typeof node !== 'object' || node === null) return node;
-    const { scheme, breaks, values } = node as { scheme?: unknown; breaks?: unknown; values?: unknown };
+    const { scheme, breaks, values, kinds, ...rest } = node as Record<string, unknown>;
     if (typeof scheme === 'string' && Array.isArray(breaks) && values === undefined)
       return { breaks, values: findScheme(scheme, breaks.length + 1) };
+    if (typeof scheme === 'string' && Array.isArray(kinds)) {
+      const colours = findScheme(scheme, kinds.length) ?? [];
+      return { ...rest, kinds: Object.fromEntries(kinds.map((kind, i) => [String(kind), colours[i]])) };
+    }
     return Object.fromEntries(Object.entries(node).map(([key, value]) => [key, walk(value)]));
   };
   return { ...sheet, layers: walk(sheet.layers) as Sheet['layers'] };

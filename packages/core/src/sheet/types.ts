@@ -1,3 +1,5 @@
+import type { Expression } from './cql2/parse.js';
+
 /** The sheet, version 1: the types that go with `sheet.schema.json`, which states units and defaults. */
 export interface Sheet {
   readonly $schema?: string;
@@ -13,9 +15,18 @@ export interface Sheet {
 export interface SheetData {
   readonly tiles?: string;
   readonly features?: string | object;
+  readonly images?: string;
+  readonly grid?: 'WebMercatorQuad';
+  readonly pixels?: 256 | 512;
+  readonly join?: SheetJoin;
   readonly id?: string;
   readonly zooms?: readonly [number, number];
   readonly credit?: string;
+}
+
+export interface SheetJoin {
+  readonly table: string | readonly object[];
+  readonly match: readonly [string, string];
 }
 
 export interface SheetView {
@@ -31,18 +42,56 @@ export interface SheetScale<T> {
   readonly by: string;
   readonly ramp?: readonly (readonly [number, T])[];
   readonly ease?: number;
-  readonly space?: 'lab' | 'rgb' | 'hcl';
-  readonly classes?: { readonly breaks: readonly number[]; readonly scheme?: string; readonly values?: readonly T[] };
-  readonly kinds?: Readonly<Record<string, T>>;
+  readonly space?: ColourSpace;
+  readonly classes?: SheetClasses<T>;
+  readonly kinds?: Readonly<Record<string, T>> | readonly string[];
+  readonly scheme?: string;
   readonly other?: T;
+  readonly title?: string;
+  readonly unit?: string;
+  readonly names?: Readonly<Record<string, string>>;
 }
+
+export interface SheetClasses<T> {
+  readonly breaks?: readonly number[];
+  readonly method?: ClassMethod;
+  readonly count?: number;
+  readonly scheme?: string;
+  readonly values?: readonly T[];
+}
+
+/** How class limits are found: of equal width, of equal number, or by natural breaks. */
+export type ClassMethod = 'equal' | 'quantile' | 'natural';
+
+export type ColourSpace = 'lab' | 'rgb' | 'hcl';
 
 export type SheetValue<T> = T | SheetScale<T> | { readonly is: string };
 
 export interface SheetFill {
   readonly color?: SheetValue<string>;
   readonly opacity?: SheetValue<number>;
+  readonly hatch?: SheetHatch;
+  readonly pattern?: SheetPattern;
 }
+
+export interface SheetHatch {
+  readonly color?: SheetValue<string>;
+  readonly angle?: number;
+  readonly gap?: number;
+  readonly width?: number;
+  readonly cross?: boolean;
+}
+
+export interface SheetPattern {
+  readonly icon: SheetValue<string>;
+  readonly color?: SheetValue<string>;
+  readonly size?: number;
+  readonly gap?: number;
+  readonly stagger?: boolean;
+}
+
+/** Colours over a stretch from 0 to 1. */
+export type SheetRamp = readonly (readonly [number, string])[];
 
 export interface SheetStroke {
   readonly color?: SheetValue<string>;
@@ -52,6 +101,8 @@ export interface SheetStroke {
   readonly dash?: readonly number[];
   readonly cap?: 'butt' | 'round' | 'square';
   readonly join?: 'miter' | 'round' | 'bevel';
+  readonly gradient?: { readonly ramp: SheetRamp; readonly space?: ColourSpace };
+  readonly marks?: { readonly icon: string; readonly gap?: number };
 }
 
 export interface SheetHalo {
@@ -81,10 +132,43 @@ export interface SheetLabel {
   readonly spacing?: number;
   readonly upper?: boolean;
   readonly offset?: readonly [number, number];
-  readonly anchor?: 'center' | 'left' | 'right' | 'top' | 'bottom';
+  readonly anchor?: SheetAnchor | readonly SheetAnchor[];
+  readonly align?: 'left' | 'center' | 'right';
+  readonly icon?: {
+    readonly name: SheetValue<string>;
+    readonly size?: number;
+    readonly color?: SheetValue<string>;
+    readonly gap?: number;
+  };
   readonly wrap?: number;
   readonly along?: boolean;
   readonly priority?: SheetValue<number>;
+}
+
+export type SheetAnchor =
+  'center' | 'left' | 'right' | 'top' | 'bottom' | 'top-left' | 'top-right' | 'bottom-left' | 'bottom-right';
+
+export interface SheetImage {
+  readonly opacity?: SheetValue<number>;
+  readonly saturation?: number;
+  readonly contrast?: number;
+  readonly tint?: { readonly color: SheetValue<string>; readonly share?: number };
+}
+
+export interface SheetHeat {
+  readonly weight?: SheetValue<number>;
+  readonly radius?: SheetValue<number | string>;
+  readonly opacity?: SheetValue<number>;
+  readonly ramp?: SheetRamp;
+  readonly scheme?: string;
+  readonly most?: number;
+}
+
+export interface SheetBlock {
+  readonly color?: SheetValue<string>;
+  readonly opacity?: SheetValue<number>;
+  readonly height: SheetValue<number>;
+  readonly base?: SheetValue<number>;
 }
 
 export interface SheetSymbols {
@@ -92,10 +176,17 @@ export interface SheetSymbols {
   readonly stroke?: string | SheetStroke | readonly SheetStroke[];
   readonly mark?: SheetMark;
   readonly label?: SheetLabel;
+  readonly block?: SheetBlock;
 }
 
-export interface SheetRule extends SheetSymbols {
-  readonly where?: string;
+/** Symbols of which a state or a rule says only what differs. */
+export interface PartialSymbols extends Omit<SheetSymbols, 'label' | 'block'> {
+  readonly label?: Partial<SheetLabel>;
+  readonly block?: Partial<SheetBlock>;
+}
+
+export interface SheetRule extends PartialSymbols {
+  readonly where?: string | Expression;
   readonly zoom?: readonly [number, number];
   readonly otherwise?: true;
   readonly title?: string;
@@ -105,11 +196,15 @@ export interface SheetLayer extends SheetSymbols {
   readonly id: string;
   readonly title?: string;
   readonly of: string;
-  readonly where?: string;
+  readonly where?: string | Expression;
   readonly zoom?: readonly [number, number];
   readonly visible?: boolean;
   readonly opacity?: number;
   readonly rules?: readonly SheetRule[];
-  readonly states?: Readonly<Record<string, SheetSymbols>>;
+  readonly states?: Readonly<Record<string, PartialSymbols>>;
+  readonly image?: SheetImage;
+  readonly heat?: SheetHeat;
+  readonly select?: 'one' | 'several';
+  readonly legend?: boolean;
   readonly popup?: { readonly title?: string; readonly lines?: Readonly<Record<string, string>> };
 }

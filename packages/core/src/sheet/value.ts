@@ -4,7 +4,7 @@ import type { Value } from '../features/block.js';
 import { colourMix, findColour, type Rgba } from './colour.js';
 import { compileCql2, type CompiledExpression, type Scope } from './cql2/compile.js';
 import type { Expression } from './cql2/parse.js';
-import type { SheetScale, SheetValue } from './types.js';
+import type { ClassMethod, ColourSpace, SheetScale, SheetValue } from './types.js';
 
 /** A value of the sheet made ready: a constant, or something to be worked out for a feature and a zoom. */
 export interface CompiledValue<T> {
@@ -12,6 +12,9 @@ export interface CompiledValue<T> {
   readonly constant?: T;
   readonly properties: readonly string[];
   readonly usesZoom: boolean;
+  readonly usesGeometry: boolean;
+  /** The expressions in it. */
+  readonly expressions: readonly CompiledExpression[];
   bind(scope: Scope): (feature: number) => T;
 }
 
@@ -19,10 +22,12 @@ export interface CompiledValue<T> {
 export interface ValueKind<T> {
   /** Reads a constant; undefined when it is no value of this kind. */
   read(raw: unknown): T | undefined;
-  mix?(from: unknown, to: unknown, space: 'lab' | 'rgb' | 'hcl'): (t: number) => T;
+  mix?(from: unknown, to: unknown, space: ColourSpace): (t: number) => T;
   /** What a scale gives for a feature that it says nothing about. */
   readonly other: T;
   readonly wanted: string;
+  /** Whether its constants may be names of the palette. */
+  readonly colours?: true;
 }
 
 /** The colour schemes that a compiler may draw on. */
@@ -33,6 +38,24 @@ export interface Schemes {
 
 /** Receives the faults found on the way, with the JSON path of the part at fault. */
 export type Report = (fault: Fault) => void;
+
+/** Class limits that are to be found in the data. */
+export interface ClassesWanted {
+  readonly by: string;
+  readonly method: ClassMethod;
+  readonly count: number;
+}
+
+/** What a compiler of values works with. */
+export interface Context {
+  readonly report: Report;
+  /** Names in the palette, for spelling. */
+  readonly names: readonly string[];
+  /** Colours of a scheme; a missing scheme is reported. */
+  scheme(name: string, count: number, at: string): readonly string[] | undefined;
+  /** Told of class limits that are to be found in the data. */
+  wanted(classes: ClassesWanted, at: string): void;
+}
 
 export const numberKind = (other: number): ValueKind<number> => ({
   read: (raw) => (typeof raw === 'number' ? raw : undefined),
@@ -75,9 +98,12 @@ export const textKind: ValueKind<string> = {
 /** Shown where a scale has no colour for a feature: grey, so that what is missing can be seen. */
 export const missingColour = '#98a1a5';
 
-export function colourKind(palette: Readonly<Record<string, string>>): ValueKind<Rgba> {
+export function colourKind(
+  palette: Readonly<Record<string, string>>,
+): ValueKind<Rgba> & { resolve(raw: unknown): unknown } {
   const resolve = (raw: unknown) => (typeof raw === 'string' && raw.startsWith('@') ? palette[raw.slice(1)] : raw);
   return {
+    resolve,
     read: (raw) => {
       const text = resolve(raw);
       return typeof text === 'string' ? findColour(text) : undefined;
@@ -86,42 +112,43 @@ export function colourKind(palette: Readonly<Record<string, string>>): ValueKind
       const mixed = colourMix(String(resolve(from)), String(resolve(to)), space);
       return (t) => findColour(mixed(t))!;
     },
+    colours: true,
     other: findColour(missingColour)!,
     wanted: 'a CSS colour such as "#d98a2b", "rgb(34 48 58)" or "teal", or "@name" from the palette',
   };
 }
 
-/** Compiles one value of the sheet; what is wrong with it goes to `report`, and `fallback` takes its place. */
+/** Compiles one value of the sheet; what is wrong with it is reported, and `fallback` takes its place. */
 export function compileValue<T>(
   raw: SheetValue<unknown> | undefined,
   kind: ValueKind<T>,
   fallback: T,
   path: string,
-  report: Report,
-  names?: readonly string[],
-  schemes?: Schemes,
+  context: Context,
 ): CompiledValue<T> {
-  const constant = (value: T): CompiledValue<T> => ({
-    constant: value,
-    properties: [],
-    usesZoom: false,
-    bind: () => () => value,
-  });
+  const constant = (value: T): CompiledValue<T> => ({ constant: value, ...still, bind: () => () => value });
   if (raw === undefined) return constant(fallback);
   if (typeof raw === 'object' && raw !== null) {
     if ('is' in raw) {
-      const expression = compileExpression(String(raw.is), `${path}.is`, report);
-      return expression
-        ? { properties: expression.properties, usesZoom: expression.usesZoom, bind: bindRead(expression, kind) }
-        : constant(fallback);
+      const expression = compileExpression(String(raw.is), `${path}.is`, context.report);
+      return expression ? { ...marksOf(expression), bind: bindRead(expression, kind) } : constant(fallback);
     }
-    return compileScale(raw as SheetScale<unknown>, kind, path, report, names, schemes) ?? constant(fallback);
+    return compileScale(raw as SheetScale<unknown>, kind, path, context) ?? constant(fallback);
   }
   const value = kind.read(raw);
   if (value !== undefined) return constant(value);
-  report(unreadable(raw, kind.wanted, path, names));
+  context.report(unreadable(raw, kind.wanted, path, kind.colours ? context.names : undefined));
   return constant(fallback);
 }
+
+const still = { properties: [], usesZoom: false, usesGeometry: false, expressions: [] } as const;
+
+const marksOf = (expression: CompiledExpression) => ({
+  properties: expression.properties,
+  usesZoom: expression.usesZoom,
+  usesGeometry: expression.usesGeometry,
+  expressions: [expression],
+});
 
 /** Compiles CQL2 text; a fault is reported with the JSON path, and nothing comes back. */
 export function compileExpression(
@@ -136,6 +163,21 @@ export function compileExpression(
     report(new Fault(error.code, error.message, error.mend, error.at ? `${path} (${error.at})` : path, error));
     return undefined;
   }
+}
+
+/** Compiles a filter; one that can never be true, because it gives no truth at all, is reported. */
+export function compileFilter(raw: string | Expression, path: string, report: Report): CompiledExpression | undefined {
+  const filter = compileExpression(raw, path, report);
+  if (!filter || filter.sort === 'boolean' || filter.sort === 'any') return filter;
+  report(
+    new Fault(
+      'cql2.filter',
+      `the filter ${filter.text} gives a ${filter.sort}, and nothing would ever pass it`,
+      "Compare it with something, as in kind = 'pier'.",
+      path,
+    ),
+  );
+  return undefined;
 }
 
 function unreadable(raw: unknown, wanted: string, path: string, names?: readonly string[]): Fault {
@@ -171,10 +213,9 @@ function compileScale<T>(
   scale: SheetScale<unknown>,
   kind: ValueKind<T>,
   path: string,
-  report: Report,
-  names?: readonly string[],
-  schemes?: Schemes,
+  context: Context,
 ): CompiledValue<T> | undefined {
+  const { report } = context;
   const forms = (['ramp', 'classes', 'kinds'] as const).filter((form) => scale[form] !== undefined);
   if (forms.length !== 1) {
     report(
@@ -189,14 +230,14 @@ function compileScale<T>(
   }
   const read = (raw: unknown, at: string): T => {
     const value = kind.read(raw);
-    if (value === undefined) report(unreadable(raw, kind.wanted, at, names));
+    if (value === undefined) report(unreadable(raw, kind.wanted, at, kind.colours ? context.names : undefined));
     return value ?? kind.other;
   };
   const other = scale.other === undefined ? kind.other : read(scale.other, `${path}.other`);
-  const place = scalePlacement(scale, kind, other, path, read, report, schemes);
+  const place = scalePlacement(scale, kind, other, path, read, context);
   if (scale.by === 'zoom') {
     return {
-      properties: [],
+      ...still,
       usesZoom: true,
       bind: ({ zoom }) =>
         (
@@ -208,8 +249,7 @@ function compileScale<T>(
   const by = compileExpression(scale.by, `${path}.by`, report);
   if (!by) return undefined;
   return {
-    properties: by.properties,
-    usesZoom: by.usesZoom,
+    ...marksOf(by),
     bind: (scope) => {
       const evaluate = by.bind(scope);
       return (feature) => place(evaluate(feature));
@@ -217,69 +257,36 @@ function compileScale<T>(
   };
 }
 
+type Read<T> = (raw: unknown, at: string) => T;
+
+function rising(numbers: readonly number[], at: string, report: Report): void {
+  const fall = numbers.findIndex((n, i) => i > 0 && !(n > numbers[i - 1]));
+  if (fall > 0)
+    report(
+      new Fault(
+        'sheet.order',
+        `${numbers[fall]} stands after ${numbers[fall - 1]}`,
+        'Put the numbers in rising order.',
+        `${at}[${fall}]`,
+      ),
+    );
+}
+
 function scalePlacement<T>(
   scale: SheetScale<unknown>,
   kind: ValueKind<T>,
   other: T,
   path: string,
-  read: (raw: unknown, at: string) => T,
-  report: Report,
-  schemes?: Schemes,
+  read: Read<T>,
+  context: Context,
 ): (value: Value) => T {
-  if (scale.kinds) {
-    const table = new Map(Object.entries(scale.kinds).map(([key, raw]) => [key, read(raw, `${path}.kinds.${key}`)]));
-    return (value) => (value === undefined || value === null ? other : (table.get(String(value)) ?? other));
-  }
-  const rising = (numbers: readonly number[], at: string) => {
-    const fall = numbers.findIndex((n, i) => i > 0 && !(n > numbers[i - 1]));
-    if (fall > 0)
-      report(
-        new Fault(
-          'sheet.order',
-          `${numbers[fall]} stands after ${numbers[fall - 1]}`,
-          'Put the numbers in rising order.',
-          `${at}[${fall}]`,
-        ),
-      );
-  };
-  if (scale.classes) {
-    const { breaks, scheme, values } = scale.classes;
-    rising(breaks, `${path}.classes.breaks`);
-    const raws = values ?? (scheme === undefined ? undefined : schemes?.find(scheme, breaks.length + 1));
-    if (!raws) {
-      const near = scheme === undefined ? undefined : nearestSpelling(scheme, schemes?.names ?? []);
-      report(
-        new Fault(
-          'sheet.scheme',
-          scheme === undefined ? 'classes have neither a scheme nor values' : `there is no scheme "${scheme}"`,
-          near ? `Did you mean "${near}"?` : `Schemes: ${schemes?.names.join(', ')}.`,
-          `${path}.classes`,
-        ),
-      );
-      return () => other;
-    }
-    if (raws.length !== breaks.length + 1) {
-      report(
-        new Fault(
-          'sheet.classes',
-          `${breaks.length} breaks make ${breaks.length + 1} classes, and ${raws.length} values came`,
-          'Give one value a class.',
-          `${path}.classes.values`,
-        ),
-      );
-    }
-    const list = raws.map((raw, i) => read(raw, `${path}.classes.values[${i}]`));
-    return (value) => {
-      if (typeof value !== 'number') return other;
-      let at = 0;
-      while (at < breaks.length && value >= breaks[at]) at++;
-      return list[at] ?? other;
-    };
-  }
+  if (scale.kinds) return kindsPlacement(scale, other, path, read, context);
+  if (scale.classes) return classesPlacement(scale, other, path, read, context);
   const stops = scale.ramp!;
   rising(
     stops.map(([at]) => at),
     `${path}.ramp`,
+    context.report,
   );
   const solid = stops.map(([, raw], i) => read(raw, `${path}.ramp[${i}][1]`));
   const mixes = kind.mix
@@ -300,5 +307,96 @@ function scalePlacement<T>(
       return mixes[i - 1]?.(t ** (scale.ease ?? 1)) ?? solid[i - 1];
     }
     return solid[solid.length - 1];
+  };
+}
+
+function kindsPlacement<T>(
+  scale: SheetScale<unknown>,
+  other: T,
+  path: string,
+  read: Read<T>,
+  context: Context,
+): (value: Value) => T {
+  const { kinds, scheme } = scale;
+  let entries: [string, unknown][];
+  if (Array.isArray(kinds)) {
+    const list = kinds as readonly unknown[];
+    const colours =
+      scheme === undefined
+        ? (context.report(
+            new Fault(
+              'sheet.scheme',
+              'a list of kinds needs a scheme',
+              'Add "scheme", or give each kind its value.',
+              path,
+            ),
+          ),
+          undefined)
+        : context.scheme(scheme, list.length, `${path}.scheme`);
+    entries = colours ? list.map((key, i) => [String(key), colours[i]]) : [];
+  } else entries = Object.entries(kinds as Readonly<Record<string, unknown>>);
+  const table = new Map(entries.map(([key, raw]) => [key, read(raw, `${path}.kinds.${key}`)]));
+  return (value) => (value === undefined || value === null ? other : (table.get(String(value)) ?? other));
+}
+
+function classesPlacement<T>(
+  { by, classes }: SheetScale<unknown>,
+  other: T,
+  path: string,
+  read: Read<T>,
+  context: Context,
+): (value: Value) => T {
+  const { breaks, method, scheme, values } = classes!;
+  const { report } = context;
+  const count = breaks ? breaks.length + 1 : (classes!.count ?? 5);
+  if ((breaks === undefined) === (method === undefined)) {
+    const what = breaks ? 'both breaks and a method' : 'neither breaks nor a method';
+    report(
+      new Fault(
+        'sheet.classes',
+        `classes have ${what}`,
+        'Give limits as breaks, or a method to find them.',
+        `${path}.classes`,
+      ),
+    );
+    return () => other;
+  }
+  if (breaks) rising(breaks, `${path}.classes.breaks`, report);
+  const raws = values ?? (scheme === undefined ? undefined : context.scheme(scheme, count, `${path}.classes.scheme`));
+  if (!raws) {
+    if (scheme === undefined)
+      report(
+        new Fault(
+          'sheet.scheme',
+          'classes have neither a scheme nor values',
+          'Name a scheme, or give one value a class.',
+          `${path}.classes`,
+        ),
+      );
+    return () => other;
+  }
+  if (raws.length !== count) {
+    report(
+      new Fault(
+        'sheet.classes',
+        breaks
+          ? `${breaks.length} breaks make ${count} classes, and ${raws.length} values came`
+          : `there are to be ${count} classes, and ${raws.length} values came`,
+        'Give one value a class.',
+        `${path}.classes.values`,
+      ),
+    );
+  }
+  const list = raws.map((raw, i) => read(raw, `${path}.classes.values[${i}]`));
+  if (!breaks) {
+    // Until the limits are found in the data, nothing is in a class.
+    context.wanted({ by, method: method!, count }, path);
+    return () => other;
+  }
+  return (value) => {
+    if (typeof value !== 'number') return other;
+    let at = 0;
+    while (at < breaks.length && value >= breaks[at]) at++;
+    return list[at] ?? other;
   };
 }

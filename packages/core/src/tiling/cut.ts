@@ -19,10 +19,16 @@ export interface Cut {
   readonly ringStarts: Uint32Array;
   readonly coords: Float64Array;
   readonly marks: Float64Array;
+  /** How far along its whole line each vertex lies, 0 to 1, where that is asked for. */
+  readonly along?: Float64Array;
 }
 
-/** Places a lon/lat block in the square world and marks the significance of every vertex. */
-export function cutFromBlock(block: FeatureBlock): Cut {
+/**
+ * Places a lon/lat block in the square world and marks the significance of every vertex.
+ *
+ * @param measured whether vertices of lines are to say how far along the line they lie
+ */
+export function cutFromBlock(block: FeatureBlock, measured = false): Cut {
   const coords = new Float64Array(block.coords.length);
   for (let i = 0; i < coords.length; i += 2) {
     coords[i] = 0.5 + mercatorX(block.coords[i]) / (2 * webMercatorHalf);
@@ -30,6 +36,7 @@ export function cutFromBlock(block: FeatureBlock): Cut {
   }
   const marks = new Float64Array(coords.length / 2);
   const boxes = new Float64Array(4 * block.count);
+  const along = measured ? new Float64Array(marks.length) : undefined;
   for (let f = 0; f < block.count; f++) {
     const kind = block.kinds[f];
     const ringFrom = block.partRings[block.featureParts[f]];
@@ -39,6 +46,7 @@ export function cutFromBlock(block: FeatureBlock): Cut {
       const to = block.ringStarts[r + 1];
       if (kind === Kind.point) marks.fill(Infinity, from, to);
       else markSignificance(coords, from, to, kind === Kind.polygon, marks);
+      if (along && kind === Kind.line) measure(coords, from, to, along);
     }
     setBox(boxes, f, coords, block.ringStarts[ringFrom], block.ringStarts[ringTo]);
   }
@@ -53,7 +61,15 @@ export function cutFromBlock(block: FeatureBlock): Cut {
     ringStarts,
     coords,
     marks,
+    ...(along ? { along } : {}),
   };
+}
+
+function measure(coords: Float64Array, from: number, to: number, along: Float64Array): void {
+  for (let i = from + 1; i < to; i++)
+    along[i] = along[i - 1] + Math.hypot(coords[2 * i] - coords[2 * i - 2], coords[2 * i + 1] - coords[2 * i - 1]);
+  const whole = along[to - 1] || 1;
+  for (let i = from; i < to; i++) along[i] /= whole;
 }
 
 function setBox(boxes: Float64Array, f: number, coords: Float64Array, from: number, to: number): void {
@@ -87,7 +103,7 @@ export function clip(cut: Cut, axis: 0 | 1, low: number, high: number): Cut {
   // Most cuts of a deep pyramid are all in or all out, and need no copy.
   if (inside === cut.count) return cut;
   if (outside === cut.count) return nothing;
-  const out = new CutWriter();
+  const out = new CutWriter(cut.along !== undefined);
   for (let f = 0; f < cut.count; f++) {
     const min = cut.boxes[4 * f + axis];
     const max = cut.boxes[4 * f + 2 + axis];
@@ -120,7 +136,7 @@ export function shifted(cut: Cut, shift: number): Cut {
 export function joined(cuts: readonly Cut[]): Cut {
   const solid = cuts.filter((cut) => cut.count > 0);
   if (solid.length === 1) return solid[0];
-  const out = new CutWriter();
+  const out = new CutWriter(solid.some((cut) => cut.along !== undefined));
   for (const cut of solid) for (let f = 0; f < cut.count; f++) out.copy(cut, f);
   return out.finish();
 }
@@ -134,6 +150,9 @@ class CutWriter {
   private readonly ringStarts = growingCounts(16);
   private readonly coords = growingDoubles(128);
   private readonly marks = growingDoubles(64);
+  private readonly along = growingDoubles(64);
+
+  constructor(private readonly measured: boolean) {}
 
   copy(cut: Cut, f: number): void {
     const partFrom = cut.featureParts[f];
@@ -151,6 +170,7 @@ class CutWriter {
     this.coords.length += 2 * (to - from);
     this.marks.reserve(to - from).set(cut.marks.subarray(from, to), this.marks.length);
     this.marks.length += to - from;
+    if (this.measured) for (let v = from; v < to; v++) this.along.push(cut.along?.[v] ?? 0);
     this.boxes.reserve(4).set(cut.boxes.subarray(4 * f, 4 * f + 4), this.boxes.length);
     this.boxes.length += 4;
     this.rows.push(cut.rows[f]);
@@ -175,7 +195,7 @@ class CutWriter {
           if (v < low || v > high) continue;
           this.partRings.push(this.ringStarts.length);
           this.ringStarts.push(this.marks.length);
-          this.vertex(cut.coords[2 * from], cut.coords[2 * from + 1], Infinity);
+          this.vertex(cut.coords[2 * from], cut.coords[2 * from + 1], Infinity, 0);
         }
       }
       if (kind === Kind.polygon && this.ringStarts.length > partStart) this.partRings.push(partStart);
@@ -189,11 +209,12 @@ class CutWriter {
     setBox(this.boxes.data, this.rows.length - 1, this.coords.data, vertexFrom, this.marks.length);
   }
 
-  private vertex(x: number, y: number, mark: number): void {
+  private vertex(x: number, y: number, mark: number, along: number): void {
     const data = this.coords.reserve(2);
     data[this.coords.length++] = x;
     data[this.coords.length++] = y;
     this.marks.push(mark);
+    if (this.measured) this.along.push(along);
   }
 
   /** The point where the edge from vertex `i` to vertex `j` meets `bound`. */
@@ -201,8 +222,9 @@ class CutWriter {
     const a = cut.coords[2 * i + axis];
     const t = (bound - a) / (cut.coords[2 * j + axis] - a);
     const other = cut.coords[2 * i + 1 - axis] + t * (cut.coords[2 * j + 1 - axis] - cut.coords[2 * i + 1 - axis]);
-    if (axis === 0) this.vertex(bound, other, Infinity);
-    else this.vertex(other, bound, Infinity);
+    const along = cut.along ? cut.along[i] + t * (cut.along[j] - cut.along[i]) : 0;
+    if (axis === 0) this.vertex(bound, other, Infinity, along);
+    else this.vertex(other, bound, Infinity, along);
   }
 
   private ring(cut: Cut, from: number, to: number, axis: 0 | 1, low: number, high: number): boolean {
@@ -221,13 +243,14 @@ class CutWriter {
         if (a < high) this.crossing(cut, i, j, axis, high);
       } else if (b < low) {
         if (a > low) this.crossing(cut, i, j, axis, low);
-      } else this.vertex(coords[2 * j], coords[2 * j + 1], cut.marks[j]);
+      } else this.vertex(coords[2 * j], coords[2 * j + 1], cut.marks[j], cut.along?.[j] ?? 0);
       i = j;
       a = b;
     }
     if (this.marks.length - start < 3) {
       this.coords.length -= 2 * (this.marks.length - start);
       this.marks.length = start;
+      if (this.measured) this.along.length = start;
       return false;
     }
     this.ringStarts.push(start);
@@ -245,7 +268,7 @@ class CutWriter {
     let a = coords[2 * from + axis];
     if (a >= low && a <= high) {
       begin();
-      this.vertex(coords[2 * from], coords[2 * from + 1], Infinity);
+      this.vertex(coords[2 * from], coords[2 * from + 1], Infinity, cut.along?.[from] ?? 0);
     }
     for (let i = from, j = from + 1; j < to; i = j++) {
       const b = coords[2 * j + axis];
@@ -265,7 +288,8 @@ class CutWriter {
       } else if (b < low && a >= low && open) {
         this.crossing(cut, i, j, axis, low);
         open = false;
-      } else if (b >= low && b <= high) this.vertex(coords[2 * j], coords[2 * j + 1], cut.marks[j]);
+      } else if (b >= low && b <= high)
+        this.vertex(coords[2 * j], coords[2 * j + 1], cut.marks[j], cut.along?.[j] ?? 0);
       a = b;
     }
   }
@@ -284,6 +308,7 @@ class CutWriter {
       ringStarts: this.ringStarts.finish(),
       coords: this.coords.finish(),
       marks: this.marks.finish(),
+      ...(this.measured ? { along: this.along.finish() } : {}),
     };
   }
 }

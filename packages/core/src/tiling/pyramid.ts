@@ -15,6 +15,8 @@ export interface TilingOptions {
   readonly tolerance?: number;
   /** Whether points that share a pixel with an earlier one are dropped above the deepest level; default true. */
   readonly thin?: boolean;
+  /** Whether vertices of lines are to say how far along the whole line they lie; default false. */
+  readonly measured?: boolean;
 }
 
 interface Settings {
@@ -23,6 +25,7 @@ interface Settings {
   readonly pixel: number;
   readonly tolerance: number;
   readonly thin: boolean;
+  readonly measured: boolean;
 }
 
 function settings(options: TilingOptions): Settings {
@@ -34,12 +37,13 @@ function settings(options: TilingOptions): Settings {
     pixel,
     tolerance: (options.tolerance ?? 0.4) * pixel,
     thin: options.thin ?? true,
+    measured: options.measured ?? false,
   };
 }
 
 /** A block laid into the square world, with what lies beyond the antimeridian brought round. */
-function world(block: FeatureBlock, { extent, buffer }: Settings): Cut {
-  const cut = cutFromBlock(block);
+function world(block: FeatureBlock, { extent, buffer, measured }: Settings): Cut {
+  const cut = cutFromBlock(block, measured);
   const rim = buffer / extent;
   const inside = cut.boxes.every((v, i) => (i % 2 ? true : v >= 0 && v <= 1));
   if (inside) return cut;

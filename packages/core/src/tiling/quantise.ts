@@ -36,6 +36,7 @@ export function quantise(
   const featureParts = growingCounts(cut.count + 1);
   const rows = growingCounts(cut.count + 1);
   const taken = new Set<number>();
+  const along = cut.along ? new Float32Array(cut.marks.length) : undefined;
 
   const run = (from: number, to: number): number => {
     const start = coords.length;
@@ -48,6 +49,7 @@ export function quantise(
       const qx = Math.round(cut.coords[2 * i] * scale - offsetX);
       const qy = Math.round(cut.coords[2 * i + 1] * scale - offsetY);
       if (qx === px && qy === py) continue;
+      if (along) along[n / 2] = cut.along![i];
       data[n++] = px = qx;
       data[n++] = py = qy;
     }
@@ -134,6 +136,7 @@ export function quantise(
     ringStarts: ringStarts.finish(),
     coords: Int32Array.from(coords.data.subarray(0, coords.length)),
     columns: source.columns.map((column) => gather(column, kept)),
+    ...(along ? { along: along.slice(0, coords.length / 2) } : {}),
   };
 }
 

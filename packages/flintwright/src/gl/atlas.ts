@@ -15,17 +15,6 @@ function canvas(width: number, height: number): CanvasRenderingContext2D {
   return element.getContext('2d', { willReadFrequently: true })!;
 }
 
-function fieldTexture(device: Device, width: number, height: number): WebGLTexture {
-  const { gl } = device;
-  const texture = device.texture();
-  gl.texStorage2D(gl.TEXTURE_2D, 1, gl.R8, width, height);
-  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR);
-  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.LINEAR);
-  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE);
-  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE);
-  return texture;
-}
-
 /** Shapes and icons as distance fields in a grid of cells. */
 export class SpriteAtlas {
   readonly texture: WebGLTexture;
@@ -35,7 +24,7 @@ export class SpriteAtlas {
     paths: Readonly<Record<string, string>>,
   ) {
     const { gl } = device;
-    this.texture = fieldTexture(device, cell * cells, cell * cells);
+    this.texture = device.smoothTexture(gl.R8, cell * cells, cell * cells);
     const context = canvas(cell, cell);
     Object.values(paths).forEach((path, i) => {
       context.clearRect(0, 0, cell, cell);
@@ -104,6 +93,13 @@ export interface TextRun {
   box?: readonly [number, number];
 }
 
+/** Where a line may break: after spaces and hyphens, and after a Chinese or Japanese character that no closing mark follows. */
+const breaks =
+  /(?<=[ \u200b-])|(?<=[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}])(?![\p{Pe}\p{Pf}、。，．・ー])/u;
+/** Characters that decide that a text runs from right to left, and those that may bring colours of their own. */
+const rightToLeft = /^[^\p{L}]*[\p{Script=Hebrew}\p{Script=Arabic}\p{Script=Syriac}\p{Script=Thaana}\p{Script=Nko}]/u;
+const colourful = /\p{Extended_Pictographic}|\p{Regional_Indicator}/u;
+
 /** Pixels to an em in the atlas. */
 const em = 32;
 const textSpread = 8;
@@ -124,7 +120,7 @@ export class TextAtlas {
   age = 0;
 
   constructor(private readonly device: Device) {
-    this.texture = fieldTexture(device, side, side);
+    this.texture = device.smoothTexture(device.gl.RGBA8, side, side);
     this.painter = canvas(1024, 256);
   }
 
@@ -139,14 +135,14 @@ export class TextAtlas {
     const lines: string[] = [];
     for (const paragraph of text.split('\n')) {
       let line = '';
-      for (const word of paragraph.split(' ')) {
-        const longer = line ? `${line} ${word}` : word;
-        if (line && measure(longer) > style.wrap) {
-          lines.push(line);
-          line = word;
+      for (const piece of paragraph.split(breaks)) {
+        const longer = line + piece;
+        if (line && measure(longer.trimEnd()) > style.wrap) {
+          lines.push(line.trimEnd());
+          line = piece;
         } else line = longer;
       }
-      lines.push(line);
+      lines.push(line.trimEnd());
     }
     run = { lines, width: Math.max(...lines.map(measure)), height: lines.length * lineHeight, key };
     this.runs.set(key, run);
@@ -156,8 +152,7 @@ export class TextAtlas {
   /** Draws a run into the atlas, if it is not there yet. */
   draw(run: TextRun, style: TextStyle): void {
     if (run.uv) return;
-    const { painter, device } = this;
-    const { gl } = device;
+    const { gl } = this.device;
     const width = Math.min(1024, Math.ceil(run.width * em) + 2 * textSpread + 4);
     const height = Math.min(256, Math.ceil(run.height * em) + 2 * textSpread);
     if (this.shelf.x + width > side) this.shelf = { x: 0, y: this.shelf.y + this.shelf.height, height: 0 };
@@ -169,36 +164,46 @@ export class TextAtlas {
       this.shelf = { x: 0, y: 0, height: 0 };
       this.age++;
     }
-    painter.clearRect(0, 0, width, height);
-    this.set(painter, style);
-    painter.textAlign = 'left';
-    painter.textBaseline = 'alphabetic';
-    painter.fillStyle = '#000';
-    run.lines.forEach((line, i) => {
-      const free = width - 2 * textSpread - painter.measureText(line).width;
-      const x = textSpread + (style.align === 'left' ? 0 : style.align === 'right' ? free : free / 2);
-      painter.fillText(line, x, textSpread + (i * lineHeight + 0.9) * em);
-    });
-    const { data } = painter.getImageData(0, 0, width, height);
+    const black = this.paint(run, style, width, height, '#000');
+    // Glyphs that bring their own colours look the same whatever the ink.
+    const white = run.lines.some((line) => colourful.test(line))
+      ? this.paint(run, style, width, height, '#fff')
+      : undefined;
     const coverage = new Uint8Array(width * height);
-    for (let i = 0; i < coverage.length; i++) coverage[i] = data[4 * i + 3];
+    for (let i = 0; i < coverage.length; i++) coverage[i] = black[4 * i + 3];
+    const field = distanceField(coverage, width, height, textSpread);
+    const texels = new Uint8Array(4 * width * height);
+    for (let i = 0; i < field.length; i++) {
+      texels[4 * i + 3] = field[i];
+      if (!white || !coverage[i]) continue;
+      const inked = white[4 * i] - black[4 * i] + white[4 * i + 1] - black[4 * i + 1] > 200;
+      // Nought means "no colour of its own", so black becomes nearly black.
+      if (!inked) for (let c = 0; c < 3; c++) texels[4 * i + c] = Math.max(8, black[4 * i + c]);
+    }
     const { x, y } = this.shelf;
     gl.bindTexture(gl.TEXTURE_2D, this.texture);
-    gl.texSubImage2D(
-      gl.TEXTURE_2D,
-      0,
-      x,
-      y,
-      width,
-      height,
-      gl.RED,
-      gl.UNSIGNED_BYTE,
-      distanceField(coverage, width, height, textSpread),
-    );
+    gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, width, height, gl.RGBA, gl.UNSIGNED_BYTE, texels);
     this.shelf.x += width;
     this.shelf.height = Math.max(this.shelf.height, height);
     run.uv = [x / side, y / side, (x + width) / side, (y + height) / side];
     run.box = [width / em, height / em];
+  }
+
+  /** Draws the lines of a run in some ink and gives back the pixels. */
+  private paint(run: TextRun, style: TextStyle, width: number, height: number, ink: string): Uint8ClampedArray {
+    const { painter } = this;
+    painter.clearRect(0, 0, width, height);
+    this.set(painter, style);
+    painter.textAlign = 'left';
+    painter.textBaseline = 'alphabetic';
+    painter.fillStyle = ink;
+    run.lines.forEach((line, i) => {
+      painter.direction = rightToLeft.test(line) ? 'rtl' : 'ltr';
+      const free = width - 2 * textSpread - painter.measureText(line).width;
+      const x = textSpread + (style.align === 'left' ? 0 : style.align === 'right' ? free : free / 2);
+      painter.fillText(line, x, textSpread + (i * lineHeight + 0.9) * em);
+    });
+    return painter.getImageData(0, 0, width, height).data;
   }
 
   private set(context: CanvasRenderingContext2D, { weight, style, font, spacing }: TextStyle): void {

@@ -20,7 +20,7 @@ export class Device {
       alpha: false,
       antialias: true,
       stencil: true,
-      depth: false,
+      depth: true,
       premultipliedAlpha: true,
       preserveDrawingBuffer: false,
     });
@@ -111,6 +111,41 @@ export class Device {
     count('textures', 1);
     gl.bindTexture(gl.TEXTURE_2D, texture);
     return texture;
+  }
+
+  /** A texture of its own size, stretched smoothly and held at its edges. */
+  smoothTexture(format: number, width: number, height: number): WebGLTexture {
+    const { gl } = this;
+    const texture = this.texture();
+    gl.texStorage2D(gl.TEXTURE_2D, 1, format, width, height);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.LINEAR);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE);
+    return texture;
+  }
+
+  /** Binds a texture to a unit; unit 0 is active afterwards. */
+  bind(unit: number, texture: WebGLTexture): void {
+    const { gl } = this;
+    gl.activeTexture(gl.TEXTURE0 + unit);
+    gl.bindTexture(gl.TEXTURE_2D, texture);
+    if (unit) gl.activeTexture(gl.TEXTURE0);
+  }
+
+  framebuffer(texture: WebGLTexture): WebGLFramebuffer {
+    const { gl } = this;
+    const buffer = gl.createFramebuffer();
+    count('buffers', 1);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, buffer);
+    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, texture, 0);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+    return buffer;
+  }
+
+  dropFramebuffer(buffer: WebGLFramebuffer): void {
+    this.gl.deleteFramebuffer(buffer);
+    count('buffers', -1);
   }
 
   dropTexture(texture: WebGLTexture): void {

@@ -8,6 +8,7 @@ export class TileBuffers {
   /** For each layer of the tile: how to draw its lines and marks. */
   readonly lines: (WebGLVertexArrayObject | undefined)[];
   readonly marks: (WebGLVertexArrayObject | undefined)[];
+  readonly blocks: WebGLVertexArrayObject | undefined;
   readonly rows: WebGLTexture;
   private readonly buffers: WebGLBuffer[] = [];
 
@@ -30,6 +31,18 @@ export class TileBuffers {
       gl.enableVertexAttribArray(1);
       gl.vertexAttribIPointer(1, 1, gl.UNSIGNED_INT, 12, 8);
       keep(device.buffer(gl.ELEMENT_ARRAY_BUFFER, mesh.indices, gl.STATIC_DRAW));
+      gl.bindVertexArray(null);
+    }
+    if (mesh.blockIndices.length) {
+      this.blocks = device.vertexArray();
+      keep(device.buffer(gl.ARRAY_BUFFER, mesh.blocks, gl.STATIC_DRAW));
+      gl.enableVertexAttribArray(0);
+      gl.vertexAttribPointer(0, 2, gl.FLOAT, false, 20, 0);
+      gl.enableVertexAttribArray(1);
+      gl.vertexAttribPointer(1, 2, gl.FLOAT, false, 20, 8);
+      gl.enableVertexAttribArray(2);
+      gl.vertexAttribIPointer(2, 1, gl.UNSIGNED_INT, 20, 16);
+      keep(device.buffer(gl.ELEMENT_ARRAY_BUFFER, mesh.blockIndices, gl.STATIC_DRAW));
       gl.bindVertexArray(null);
     }
     const lines = mesh.lines.byteLength ? keep(device.buffer(gl.ARRAY_BUFFER, mesh.lines, gl.STATIC_DRAW)) : undefined;
@@ -105,7 +118,8 @@ export class TileBuffers {
 
   destroy(): void {
     const { device } = this;
-    for (const array of [this.areas, ...this.lines, ...this.marks]) if (array) device.dropVertexArray(array);
+    for (const array of [this.areas, this.blocks, ...this.lines, ...this.marks])
+      if (array) device.dropVertexArray(array);
     for (const buffer of this.buffers) device.dropBuffer(buffer);
     device.dropTexture(this.rows);
   }

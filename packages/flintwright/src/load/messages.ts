@@ -1,4 +1,11 @@
-import type { FaultLike, PreparedTile, Sheet, TileAddress } from '@flintwright/core';
+import type { ClassesWanted, FaultLike, JoinReport, PreparedTile, Sheet, TileAddress } from '@flintwright/core';
+
+/** A table on its way to the features it is joined to; `at` is where it came from. */
+export interface TableJoin {
+  readonly table: string | readonly object[];
+  readonly match: readonly [string, string];
+  readonly at?: string;
+}
 
 /** What the map says to a worker. */
 export type ToWorker =
@@ -10,6 +17,13 @@ export type ToWorker =
       readonly source: string | object;
       readonly idName?: string;
       readonly maxZoom: number;
+      readonly join?: TableJoin;
+    }
+  | {
+      readonly kind: 'classes';
+      readonly id: number;
+      readonly data: string;
+      readonly wanted: readonly ClassesWanted[];
     }
   | { readonly kind: 'forget'; readonly data: string }
   | {
@@ -32,5 +46,7 @@ export type FromWorker =
       readonly names?: readonly string[];
       readonly bounds?: readonly [number, number, number, number] | undefined;
       readonly notes?: readonly FaultLike[];
+      readonly join?: JoinReport;
+      readonly breaks?: readonly (readonly number[])[];
     }
   | { readonly id: number; readonly ok: false; readonly fault: FaultLike };

@@ -1,6 +1,6 @@
-import { Fault, faultFrom, type Sheet } from '@flintwright/core';
+import { Fault, faultFrom, type ClassesWanted, type Sheet } from '@flintwright/core';
 import { count } from '../counts.js';
-import type { FromWorker, ToWorker } from './messages.js';
+import type { FromWorker, TableJoin, ToWorker } from './messages.js';
 import { workerText } from './worker-text.generated.js';
 
 type Answer = Extract<FromWorker, { ok: true }>;
@@ -49,7 +49,11 @@ export class WorkerPool {
       worker.postMessage({ kind: 'sheet', version: this.version, sheet, sprites } satisfies ToWorker);
   }
 
-  addFeatures(data: string, source: string | object, idName: string | undefined, maxZoom: number): Promise<Answer> {
+  addFeatures(
+    data: string,
+    source: string | object,
+    { idName, maxZoom, join }: { idName: string | undefined; maxZoom: number; join: TableJoin | undefined },
+  ): Promise<Answer> {
     const seat = this.homes.get(data) ?? this.idlest();
     this.homes.set(data, seat);
     return this.ask(seat, (id) => ({
@@ -59,7 +63,14 @@ export class WorkerPool {
       source,
       maxZoom,
       ...(idName === undefined ? {} : { idName }),
+      ...(join === undefined ? {} : { join }),
     }));
+  }
+
+  /** Has class limits found in features that were added. */
+  async findClasses(data: string, wanted: readonly ClassesWanted[]): Promise<readonly (readonly number[])[]> {
+    const seat = this.homes.get(data) ?? this.seats[0];
+    return (await this.ask(seat, (id) => ({ kind: 'classes', id, data, wanted }))).breaks!;
   }
 
   forget(data: string): void {

@@ -9,14 +9,16 @@ export function withWholeAddresses(sheet: Sheet, base: string): Sheet {
       ...entry,
       ...(typeof entry.tiles === 'string' ? { tiles: whole(entry.tiles) } : {}),
       ...(typeof entry.features === 'string' ? { features: whole(entry.features) } : {}),
+      ...(typeof entry.images === 'string' ? { images: whole(entry.images) } : {}),
+      ...(typeof entry.join?.table === 'string' ? { join: { ...entry.join, table: whole(entry.join.table) } } : {}),
     },
   ]);
   return { ...sheet, data: Object.fromEntries(entries) as NonNullable<Sheet['data']> };
 }
 
-/** The sheet as workers need it: features given in place travel once, on their own. */
+/** The sheet as workers need it: features and tables given in place travel once, on their own. */
 export function withoutFeatures(sheet: Sheet): Sheet {
-  const entries = Object.entries(sheet.data ?? {}).map(([name, entry]) => [
+  const entries = Object.entries(sheet.data ?? {}).map(([name, { join: _, ...entry }]) => [
     name,
     typeof entry.features === 'object' ? { ...entry, features: '' } : entry,
   ]);

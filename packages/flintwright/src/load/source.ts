@@ -5,6 +5,7 @@ import {
   isGzip,
   blobSource,
   type ByteSource,
+  type JoinReport,
   type SheetData,
   type TileAddress,
 } from '@flintwright/core';
@@ -19,6 +20,8 @@ export interface TileSource {
   readonly bounds: readonly [number, number, number, number] | undefined;
   /** Layer names that the source says it has; undefined where it does not say. */
   readonly layers: readonly string[] | undefined;
+  /** How the join to a table went, where there is one. */
+  readonly join?: JoinReport;
   /** The bytes of a tile; undefined when there is none; `cut` when the worker cuts it from features it holds. */
   fetch(tile: TileAddress, signal: AbortSignal): Promise<Uint8Array | undefined | 'cut'>;
 }
@@ -127,24 +130,54 @@ function templateSource(
   };
 }
 
-async function openFeatures({ data, name, pool, hook, base, signal }: OpenOptions): Promise<TileSource> {
-  let source = data.features!;
-  if (typeof source === 'string') {
-    const address = new URL(source, base).href;
-    const bytes = (await fetchBytes(address, { signal, what: `the features "${name}"` }, hook))!;
-    if (isGzip(bytes))
-      throw new Fault(
-        'features.gzip',
-        `the features "${name}" are still packed with gzip`,
-        'Serve them with Content-Encoding: gzip, or unpacked.',
-        address,
-      );
-    source = new TextDecoder().decode(bytes);
-  }
+async function openFeatures(options: OpenOptions): Promise<TileSource> {
+  const { data, name, pool } = options;
+  const { join } = data;
+  const [source, table] = await Promise.all([
+    textOrValue(data.features!, `the features "${name}"`, options),
+    join && textOrValue(join.table, `the table of "${name}"`, options),
+  ]);
   try {
-    const { bounds } = await pool.addFeatures(name, source, data.id, whole[1]);
-    return { zooms: whole, credit: data.credit, bounds, layers: undefined, fetch: () => Promise.resolve('cut') };
+    const { bounds, join: report } = await pool.addFeatures(name, source, {
+      idName: data.id,
+      maxZoom: whole[1],
+      join:
+        join && table !== undefined
+          ? {
+              table: table as string | readonly object[],
+              match: join.match,
+              ...(typeof join.table === 'string' ? { at: join.table } : {}),
+            }
+          : undefined,
+    });
+    return {
+      zooms: whole,
+      credit: data.credit,
+      bounds,
+      layers: undefined,
+      ...(report ? { join: report } : {}),
+      fetch: () => Promise.resolve('cut'),
+    };
   } catch (error) {
     throw asFault(error, 'features.read', 'Check the features.');
   }
+}
+
+/** What stands at an address, as text; anything but an address comes back as it is. */
+async function textOrValue<T extends object>(
+  value: string | T,
+  what: string,
+  { base, hook, signal }: OpenOptions,
+): Promise<string | T> {
+  if (typeof value !== 'string') return value;
+  const address = new URL(value, base).href;
+  const bytes = (await fetchBytes(address, { signal, what }, hook))!;
+  if (isGzip(bytes))
+    throw new Fault(
+      'features.gzip',
+      `${what} came still packed with gzip`,
+      'Serve it with Content-Encoding: gzip, or unpacked.',
+      address,
+    );
+  return new TextDecoder().decode(bytes);
 }

@@ -8,6 +8,7 @@ import {
   stepOf,
   valueAt,
   findColumn,
+  hiddenMark,
   type CompiledLayer,
   type FeatureBlock,
   type LabelLook,
@@ -18,6 +19,7 @@ import {
   type ZoomStep,
 } from '@flintwright/core';
 import type { Device } from '../gl/device.js';
+import { covering } from './cover.js';
 import { TileBuffers } from '../gl/tile-buffers.js';
 import type { WorkerPool } from './pool.js';
 import type { TileSource } from './source.js';
@@ -223,43 +225,19 @@ export class TileStore {
     return [z <= first ? 0 : z, z >= last ? 25 : z + 4];
   }
 
-  /**
-   * What to draw: each wanted tile, or else its nearest loaded ancestor, or else what is loaded below it. Coarse
-   * tiles come first, so that finer ones are laid over them.
-   */
+  /** What to draw, coarse tiles first; see {@link covering}. */
   drawn(): DrawnTile[] {
-    const out = new Map<string, DrawnTile>();
-    const put = (entry: TileEntry, copy: number) => {
-      entry.used = this.frame;
-      out.set(`${entry.key}/${copy}`, { entry, copy });
-    };
-    for (const { z, x, y, copy } of this.wanted) {
-      const entry = this.entries.get(addressKey(z, x, y));
-      if (entry?.buffers) {
-        put(entry, copy);
-        continue;
-      }
-      if (entry?.state === 'empty') continue;
-      let found = false;
-      for (let up = 1; up <= z && !found; up++) {
-        const ancestor = this.entries.get(addressKey(z - up, x >> up, y >> up));
-        if (!ancestor?.buffers) continue;
-        put(ancestor, copy);
-        found = true;
-      }
-      this.below(z, x, y, 3, (child) => put(child, copy));
-    }
+    const at = (z: number, x: number, y: number) => this.entries.get(addressKey(z, x, y));
+    const out = covering<TileEntry>(this.wanted, {
+      find: (z, x, y) => {
+        const entry = at(z, x, y);
+        return entry?.buffers ? entry : undefined;
+      },
+      isEmpty: (z, x, y) => at(z, x, y)?.state === 'empty',
+    });
+    for (const { entry } of out) entry.used = this.frame;
     this.trim();
-    return [...out.values()].sort((a, b) => a.entry.tile.z - b.entry.tile.z);
-  }
-
-  private below(z: number, x: number, y: number, depth: number, found: (entry: TileEntry) => void): void {
-    for (let k = 0; k < 4; k++) {
-      const [cx, cy] = [2 * x + (k & 1), 2 * y + (k >> 1)];
-      const child = this.entries.get(addressKey(z + 1, cx, cy));
-      if (child?.buffers) found(child);
-      else if (depth > 1) this.below(z + 1, cx, cy, depth - 1, found);
-    }
+    return out;
   }
 
   /** Lets go of the tiles unused for longest, beyond three times what the view needs. */
@@ -302,10 +280,12 @@ export class TileStore {
     if (known && (!layer.usesZoom || (zoom >= known.step[0] && zoom < known.step[1]))) return known;
     const step = stepOf(layer, zoom);
     const prepared = entry.prepared!.layers[index];
-    const portrayer = new Portrayer(layer, entry.prepared!.blocks[prepared.block], step, this.host.sprite);
+    const block = entry.prepared!.blocks[prepared.block];
+    const portrayer = new Portrayer(layer, block, step, this.host.sprite);
+    const stateOf = layer.stateNames.length ? this.host.stateOf(this.name, layer.from, block) : undefined;
     return (entry.looks[index] = {
       step,
-      looks: Array.from(prepared.spots!.features, (feature) => portrayer.label(feature)),
+      looks: Array.from(prepared.spots!.features, (feature) => portrayer.label(feature, stateOf?.(feature))),
     });
   }
 
@@ -350,6 +330,7 @@ export class TileStore {
         if (!layer || layer.from !== from || !layer.stateNames.length || layer.signature !== prepared.signature) return;
         const block = entry.prepared!.blocks[prepared.block];
         const keyOf = featureKeys(block, idName);
+        if (layer.hasLabel) entry.looks[i] = undefined;
         const portrayer = new Portrayer(layer, block, entry.steps[i], this.host.sprite);
         const stateOf = this.host.stateOf(this.name, layer.from, block);
         for (let row = 0; row < prepared.features.length; row++) {
@@ -417,14 +398,17 @@ export function preparedIndex({ indices, prepared }: TileEntry, layer: CompiledL
   return index;
 }
 
-/** What tells features of a block apart: the attribute named by the data entry, or the id; undefined for neither. */
+/** Hidden attribute in which features held in memory are numbered, for those that nothing else tells apart. */
+export const rowName = `${hiddenMark}row`;
+
+/** What tells features of a block apart: the attribute named by the data entry, the id, or the row; undefined for none. */
 export function featureKeys(block: FeatureBlock, idName: string | undefined): (feature: number) => string | undefined {
   const column = idName === undefined ? undefined : findColumn(block, idName);
-  if (column) {
-    return (feature) => {
-      const value = valueAt(column, feature);
-      return value === undefined ? undefined : String(value);
-    };
-  }
-  return (feature) => (Number.isNaN(block.ids[feature]) ? undefined : String(block.ids[feature]));
+  const rows = findColumn(block, rowName);
+  return (feature) => {
+    const value = column && valueAt(column, feature);
+    if (value !== undefined && value !== null) return String(value);
+    if (!column && !Number.isNaN(block.ids[feature])) return String(block.ids[feature]);
+    return rows && `#${String(valueAt(rows, feature))}`;
+  };
 }

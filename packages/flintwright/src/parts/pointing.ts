@@ -2,6 +2,7 @@ import { compileCql2, readGeoJson, type CompiledLayer, type Place } from '@flint
 import type { PickedFeature, PickOptions } from '../pick.js';
 import type { Marker } from './markers.js';
 import type { PopupOptions } from './popup.js';
+import { isSame } from './selection.js';
 
 type Point = readonly [number, number];
 
@@ -26,11 +27,15 @@ export interface PointingHost {
   popup(options: PopupOptions): void;
   /** Tells the application of a press; false when it wants nothing more done. */
   pressed(detail: PressDetail): boolean;
+  select(features: readonly PickedFeature[]): void;
+  /** Says once that hover cannot show on a layer, because nothing tells its features apart. */
+  keyless(layer: CompiledLayer): void;
 }
 
 /** What follows when people point at the map: hover comes and goes, presses open popups. */
 export class Pointing {
   private hovered: PickedFeature | undefined;
+  private last: Point | undefined;
 
   constructor(private readonly host: PointingHost) {}
 
@@ -45,6 +50,7 @@ export class Pointing {
     const features = host.pick(point);
     const place = host.toPlace(point);
     if (!host.pressed({ point, place, features, original }) || !place) return;
+    host.select(features);
     for (const feature of features) {
       const layer = host.layers().find(({ id }) => id === feature.layer);
       if (!layer?.source.popup) continue;
@@ -71,21 +77,26 @@ export class Pointing {
 
   /** Sets and clears hover where the sheet has it. */
   point(point: Point | undefined): void {
+    this.last = point;
     const { host, hovered } = this;
     const layers = host.layers();
     const hovering = layers.filter((layer) => layer.stateNames.includes('hover')).map(({ id }) => id);
     const pressable = layers.filter((layer) => layer.source.popup).map(({ id }) => id);
     const wanted = [...hovering, ...pressable];
     const found = point && wanted.length ? host.pick(point, { layers: wanted }) : [];
-    const over = found.find((feature) => hovering.includes(feature.layer) && feature.key !== undefined);
-    if (!sameFeature(over, hovered)) {
+    const first = found.find((feature) => hovering.includes(feature.layer));
+    if (first && first.key === undefined) host.keyless(layers.find(({ id }) => id === first.layer)!);
+    const over = first?.key === undefined ? undefined : first;
+    if (!over || !hovered ? over !== hovered : !isSame(over, hovered)) {
       if (hovered) host.flag(hovered, 'hover', false);
       this.hovered = over;
       if (over) host.flag(over, 'hover', true);
     }
     host.canvas.toggleAttribute('data-over', found.length > 0 || (point && host.markerAt(point)) !== undefined);
   }
-}
 
-const sameFeature = (a: PickedFeature | undefined, b: PickedFeature | undefined) =>
-  a?.key === b?.key && a?.data === b?.data && a?.from === b?.from;
+  /** Looks again where the pointer stands, after the map has moved or changed beneath it. */
+  again(): void {
+    if (this.last || this.hovered) this.point(this.last);
+  }
+}

@@ -1,32 +1,36 @@
 import {
   Crowd,
   layAlong,
-  markTexels,
   type Camera,
   type LabelLook,
   type LabelSpots,
   type PathPiece,
+  type SheetAnchor,
 } from '@flintwright/core';
-import { textFieldPerPixel, type TextAtlas, type TextRun, type TextStyle } from '../gl/atlas.js';
+import { spriteBox, textFieldPerPixel, type TextAtlas, type TextRun, type TextStyle } from '../gl/atlas.js';
 import type { DrawnTile, TileStore } from '../load/store.js';
 
 /** Floats of one box instance; see the box shader. */
 export const boxFloats = 20;
 
 interface Candidate {
-  readonly key: string;
+  /** What the label belongs to: layer, text, and id where there is one. Only one label a name is shown. */
+  readonly name: string;
   readonly place: readonly [number, number];
   readonly look: LabelLook;
   readonly step: readonly [number, number];
   readonly text: string;
   readonly layer: number;
   readonly priority: number;
+  /** Whether there may be several of the name, because nothing tells the features apart. */
+  readonly many: boolean;
   /** Surface x, y of the line that the label follows. */
   readonly trace?: Float64Array;
 }
 
 interface Shown {
   candidate: Candidate;
+  anchor: SheetAnchor;
   run: TextRun;
   style: TextStyle;
   opacity: number;
@@ -34,26 +38,26 @@ interface Shown {
 }
 
 const fadeTime = 220;
+/** A label found again within this many pixels of where it stood is the same one. */
+const same = 28;
 
 /**
- * The labels of the map. They are placed over all tiles at once, the important ones first and those already shown
- * before newcomers of the same rank, and fade in and out instead of jumping.
+ * The labels of the map. They are placed over all tiles at once, the important ones first and those already shown before
+ * newcomers of the same rank. Whatever comes, goes, or stands elsewhere than before fades.
  */
 export class Labels {
-  private readonly shown = new Map<string, Shown>();
-  private age = -1;
+  private shown: Shown[] = [];
 
   constructor(private readonly atlas: TextAtlas) {}
 
   /** Whether a label is still fading. */
   get fading(): boolean {
-    for (const { wanted, opacity } of this.shown.values()) if (wanted ? opacity < 1 : opacity > 0) return true;
-    return false;
+    return this.shown.some(({ wanted, opacity }) => (wanted ? opacity < 1 : opacity > 0));
   }
 
-  /** Keys of the labels that are shown, for tests and for reading out. */
+  /** Texts of the labels that are shown, for tests and for reading out. */
   get texts(): string[] {
-    return [...this.shown.values()].filter((label) => label.wanted).map((label) => label.candidate.text);
+    return this.shown.filter(({ wanted }) => wanted).map(({ candidate }) => candidate.text);
   }
 
   /** Decides anew which labels stand. `reserved` are boxes on the screen that labels must leave free. */
@@ -63,57 +67,79 @@ export class Labels {
     reserved: readonly (readonly [number, number, number, number])[],
   ): void {
     const { zoom } = camera.view;
-    const candidates = collect(stores, camera);
-    const present = new Set<string>();
+    const { width, height } = camera.size;
+    const before = new Map<string, Shown[]>();
+    for (const label of this.shown) {
+      const list = before.get(label.candidate.name);
+      if (list) list.push(label);
+      else before.set(label.candidate.name, [label]);
+    }
+    const candidates = collect(stores, camera).flatMap((candidate) => {
+      const [x, y, near] = camera.toPixel(candidate.place[0], candidate.place[1]);
+      if (near <= 0.25 || x < -80 || y < -40 || x > width + 80 || y > height + 40) return [];
+      return [{ candidate, x, y, stood: stoodBefore(before.get(candidate.name), x, y, camera) }];
+    });
     candidates.sort(
       (a, b) =>
-        b.priority - a.priority ||
-        b.layer - a.layer ||
-        Number(this.shown.get(b.key)?.wanted ?? false) - Number(this.shown.get(a.key)?.wanted ?? false) ||
-        (a.key < b.key ? -1 : 1),
+        b.candidate.priority - a.candidate.priority ||
+        b.candidate.layer - a.candidate.layer ||
+        Number(b.stood?.wanted ?? false) - Number(a.stood?.wanted ?? false) ||
+        (a.candidate.name < b.candidate.name ? -1 : a.candidate.name > b.candidate.name ? 1 : 0),
     );
     const crowd = new Crowd();
     for (const box of reserved) crowd.take(...box);
     reserveMarks(stores, camera, crowd);
-    const { width, height } = camera.size;
-    for (const label of this.shown.values()) label.wanted = false;
-    for (const candidate of candidates) {
-      if (present.has(candidate.key)) continue;
-      const [x, y, near] = camera.toPixel(candidate.place[0], candidate.place[1]);
-      if (near <= 0.25 || x < -80 || y < -40 || x > width + 80 || y > height + 40) continue;
-      const style = styleOf(candidate.look);
-      const run = this.atlas.run(candidate.text, style);
-      const size = sizeAt(candidate, zoom);
-      const boxes = candidate.trace ? alongBoxes(candidate, run, size, camera) : [levelBox(candidate, run, size, x, y)];
+    for (const label of this.shown) label.wanted = false;
+    const named = new Map<string, [number, number][]>();
+    const isFree = ([l, t, r, b]: Box) =>
       // A label that the edge of the map would cut is left out; it comes when there is room for all of it.
-      if (
-        !boxes?.every(([l, t, r, b]) => l > -2 && t > -2 && r < width + 2 && b < height + 2 && crowd.isFree(l, t, r, b))
-      )
-        continue;
-      for (const box of boxes) crowd.take(...box);
-      present.add(candidate.key);
-      const before = this.shown.get(candidate.key);
-      if (before) Object.assign(before, { candidate, run, style, wanted: true });
-      else this.shown.set(candidate.key, { candidate, run, style, opacity: 0, wanted: true });
+      l > -2 && t > -2 && r < width + 2 && b < height + 2 && crowd.isFree(l, t, r, b);
+    for (const { candidate, x, y, stood } of candidates) {
+      const twins = named.get(candidate.name);
+      if (twins && (!candidate.many || twins.some(([tx, ty]) => Math.hypot(tx - x, ty - y) < same))) continue;
+      const size = sizeAt(candidate, zoom);
+      // Where it stood is tried first, so that labels stay on their side as long as they can.
+      const { anchors } = candidate.look.label;
+      const order = stood && anchors.includes(stood.anchor) ? [stood.anchor, ...anchors] : anchors;
+      for (const anchor of order) {
+        const style = styleOf(candidate.look, anchor);
+        const run = this.atlas.run(candidate.text, style);
+        const boxes = candidate.trace
+          ? alongBoxes(candidate, run, size, camera)
+          : [levelBox(candidate.look, anchor, run, size, x, y)];
+        if (!boxes?.every(isFree)) continue;
+        for (const box of boxes) crowd.take(...box);
+        if (twins) twins.push([x, y]);
+        else named.set(candidate.name, [[x, y]]);
+        if (stood && stood.anchor === anchor && !stood.wanted)
+          Object.assign(stood, { candidate, run, style, wanted: true });
+        else this.shown.push({ candidate, anchor, run, style, opacity: 0, wanted: true });
+        break;
+      }
     }
   }
 
-  /** Moves fades on by `elapsed` milliseconds and writes the boxes to draw into `out`; returns how many. */
-  boxes(camera: Camera, ratio: number, elapsed: number, out: Float32Array, still: boolean): number {
-    let n = 0;
+  /**
+   * Moves fades on by `elapsed` milliseconds and writes the boxes to draw: texts into `out`, symbols beside them into `icons`.
+   * Returns how many of each.
+   */
+  boxes(
+    camera: Camera,
+    ratio: number,
+    elapsed: number,
+    out: Float32Array,
+    icons: Float32Array,
+    still: boolean,
+  ): { texts: number; icons: number } {
+    const texts = new BoxList(out);
+    const symbols = new BoxList(icons);
     const { zoom } = camera.view;
     const step = still ? 1 : elapsed / fadeTime;
-    const draw = [...this.shown];
-    if (this.atlas.age !== this.age) this.age = this.atlas.age;
-    for (const [key, label] of draw) {
+    for (const label of this.shown)
       label.opacity = Math.max(0, Math.min(1, label.opacity + (label.wanted ? step : -step)));
-      if (label.opacity === 0 && !label.wanted) {
-        this.shown.delete(key);
-        continue;
-      }
-      if ((n + 1) * boxFloats > out.length) continue;
-      this.atlas.draw(label.run, label.style);
-      const { candidate, run } = label;
+    this.shown = this.shown.filter(({ opacity, wanted }) => wanted || opacity > 0);
+    for (const { candidate, anchor, run, style, opacity } of this.shown) {
+      this.atlas.draw(run, style);
       const { look } = candidate;
       const [x, y, near] = camera.toPixel(candidate.place[0], candidate.place[1]);
       if (near <= 0) continue;
@@ -122,26 +148,15 @@ export class Labels {
       const [bw, bh] = [(run.box![0] * size) / 2, (run.box![1] * size) / 2];
       const [u0, v0, u1, v1] = run.uv!;
       const field = textFieldPerPixel(size);
-      const put = (px: number, py: number, halfWidth: number, left: number, right: number, turn: number) => {
-        if ((n + 1) * boxFloats > out.length) return;
-        const o = n++ * boxFloats;
-        out[o] = px;
-        out[o + 1] = py;
-        out[o + 2] = halfWidth;
-        out[o + 3] = bh;
-        out[o + 4] = u0 + (u1 - u0) * left;
-        out[o + 5] = v0;
-        out[o + 6] = u0 + (u1 - u0) * right;
-        out[o + 7] = v1;
-        for (let k = 0; k < 4; k++) {
-          out[o + 8 + k] = (look.color[0][k] + (look.color[1][k] - look.color[0][k]) * t) * label.opacity;
-          out[o + 12 + k] = look.halo[k] * label.opacity;
-        }
-        out[o + 16] = Math.min(0.46, look.label.haloWidth * field);
-        out[o + 17] = field / ratio;
-        out[o + 18] = turn;
-        out[o + 19] = 0;
-      };
+      const color = look.color[0].map((from, k) => (from + (look.color[1][k] - from) * t) * opacity);
+      const halo = look.halo.map((v) => v * opacity);
+      const rim = Math.min(0.46, look.label.haloWidth * field);
+      const put = (px: number, py: number, halfWidth: number, left: number, right: number, turn: number) =>
+        texts.put([px, py, halfWidth, bh], [u0 + (u1 - u0) * left, v0, u0 + (u1 - u0) * right, v1], color, halo, [
+          rim,
+          field / ratio,
+          turn,
+        ]);
       if (candidate.trace) {
         const count = Math.max(1, Math.round((bw * 2) / 9));
         const pieces = layAlong(onScreen(candidate.trace, camera), bw * 2, count, 0.9);
@@ -151,13 +166,66 @@ export class Labels {
         );
         continue;
       }
-      const [cx, cy] = middle(look, run, size, x, y);
+      const room = iconRoom(look, size);
+      const [cx, cy] = middle(look, anchor, run, size, x, y);
       // Upright text on whole device pixels is crisp.
-      const snapped = [Math.round((cx - bw) * ratio) / ratio + bw, Math.round((cy - bh) * ratio) / ratio + bh];
-      put(snapped[0], snapped[1], bw, 0, 1, 0);
+      const snap = (v: number) => Math.round(v * ratio) / ratio;
+      put(snap(cx + room / 2 - bw) + bw, snap(cy - bh) + bh, bw, 0, 1, 0);
+      if (!look.icon) continue;
+      const side = look.icon.size ?? size;
+      const { uv, cellPerSize, fieldPerPixel } = spriteBox(look.icon.sprite);
+      const half = (side * cellPerSize) / 2;
+      symbols.put(
+        [snap(cx - (run.width * size) / 2 - room / 2 + side / 2), snap(cy), half, half],
+        uv,
+        look.icon.color.map((v) => v * opacity),
+        halo,
+        [(look.label.haloWidth * fieldPerPixel) / side, fieldPerPixel / side / ratio, 0],
+      );
     }
-    return n;
+    return { texts: texts.count, icons: symbols.count };
   }
+}
+
+/** Writes boxes for the box shader one after the other, as many as there is room for. */
+class BoxList {
+  count = 0;
+
+  constructor(private readonly out: Float32Array) {}
+
+  put(
+    box: readonly number[],
+    uv: readonly number[],
+    color: readonly number[],
+    halo: readonly number[],
+    [rim, pixel, turn]: readonly [number, number, number],
+  ): void {
+    const { out } = this;
+    const o = this.count * boxFloats;
+    if (o + boxFloats > out.length) return;
+    this.count++;
+    out.set(box, o);
+    out.set(uv, o + 4);
+    out.set(color, o + 8);
+    out.set(halo, o + 12);
+    out[o + 16] = rim;
+    out[o + 17] = pixel;
+    out[o + 18] = turn;
+    out[o + 19] = 0;
+  }
+}
+
+/** The label of a name that stood nearest to a pixel, if near enough to be the same. */
+function stoodBefore(labels: readonly Shown[] | undefined, x: number, y: number, camera: Camera): Shown | undefined {
+  let best: Shown | undefined;
+  let nearest = same;
+  for (const label of labels ?? []) {
+    const [px, py] = camera.toPixel(label.candidate.place[0], label.candidate.place[1]);
+    // One that is on its way out serves only where none stands.
+    const away = Math.hypot(px - x, py - y) + (label.wanted ? 0 : 8);
+    if (away < nearest) [best, nearest] = [label, away];
+  }
+  return best;
 }
 
 /** Symbols keep the room they stand in free of labels. */
@@ -176,7 +244,8 @@ function reserveMarks(
         const [from, length] = prepared.range.marks;
         if (!length) continue;
         const layer = store.layerOf(prepared);
-        if (!layer?.visible || zoom < layer.zoom[0] || zoom >= layer.zoom[1] || (left -= length) < 0) continue;
+        if (!layer?.visible || !layer.hasMark || zoom < layer.zoom[0] || zoom >= layer.zoom[1] || (left -= length) < 0)
+          continue;
         const floats = new Float32Array(mesh.marks);
         const words = new Uint32Array(mesh.marks);
         for (let k = from; k < from + length; k++) {
@@ -185,8 +254,8 @@ function reserveMarks(
             entry.anchor[1] + floats[3 * k + 1],
           );
           if (near <= 0 || x < -20 || y < -20 || x > width + 20 || y > height + 20) continue;
-          // The mark is the last part of a row; its sizes stand in its third texel.
-          const half = rows[(words[3 * k + 2] + layer.texels - markTexels + 2) * 4] * 0.42;
+          // Sizes stand in the third texel of the mark.
+          const half = rows[(words[3 * k + 2] + layer.parts.mark + 2) * 4] * 0.42;
           if (half > 0) crowd.take(x - half, y - half, x + half, y + half);
         }
       }
@@ -215,12 +284,11 @@ function collect(stores: readonly { store: TileStore; drawn: readonly DrawnTile[
           const x = entry.anchor[0] + spots.places[2 * k] + copy * wrap;
           const y = entry.anchor[1] + spots.places[2 * k + 1];
           const id = ids[spots.features[k]];
-          const where = Number.isNaN(id)
-            ? `${Math.round(x / camera.metresPerPixel / 48)},${Math.round(y / camera.metresPerPixel / 48)}`
-            : `${id},${copy}`;
           const trace = traceOf(spots, k, entry.anchor, copy * wrap);
+          const many = Number.isNaN(id) || trace !== undefined;
           out.push({
-            key: `${layer.id}|${spots.texts[k]}|${trace ? `${where},${entry.key}` : where}`,
+            name: `${layer.id}|${spots.texts[k]}|${many ? '' : `${id},${copy}`}`,
+            many,
             place: [x, y],
             look,
             step,
@@ -265,11 +333,15 @@ function onScreen(trace: Float64Array, camera: Camera): Float64Array {
 
 type Box = [number, number, number, number];
 
-function levelBox({ look }: Candidate, run: TextRun, size: number, x: number, y: number): Box {
-  const [cx, cy] = middle(look, run, size, x, y);
-  const [w, h] = [(run.width * size) / 2 + 3, (run.height * size) / 2 + 1];
+function levelBox(look: LabelLook, anchor: SheetAnchor, run: TextRun, size: number, x: number, y: number): Box {
+  const [cx, cy] = middle(look, anchor, run, size, x, y);
+  const w = (run.width * size + iconRoom(look, size)) / 2 + 3;
+  const h = Math.max(run.height * size, look.icon ? (look.icon.size ?? size) : 0) / 2 + 1;
   return [cx - w, cy - h, cx + w, cy + h];
 }
+
+/** Pixels that the symbol of a label takes beside the text. */
+const iconRoom = ({ icon }: LabelLook, size: number) => (icon ? (icon.size ?? size) + icon.gap : 0);
 
 /** Boxes along a line, one for each em or so; undefined where the text does not fit the line. */
 function alongBoxes({ trace }: Candidate, run: TextRun, size: number, camera: Camera): Box[] | undefined {
@@ -288,21 +360,38 @@ const mixAt = ({ step }: Candidate, zoom: number) => Math.max(0, Math.min(1, (zo
 const sizeAt = (candidate: Candidate, zoom: number) =>
   candidate.look.size[0] + (candidate.look.size[1] - candidate.look.size[0]) * mixAt(candidate, zoom);
 
-function styleOf({ label }: LabelLook): TextStyle {
-  const align = label.anchor === 'left' ? 'left' : label.anchor === 'right' ? 'right' : 'center';
-  return {
-    font: label.font,
-    weight: label.weight,
-    style: label.style,
-    spacing: label.spacing,
-    wrap: label.wrap,
-    align,
-  };
+/** −1, 0 or 1: where the anchor lies on the label, from left to right and from top to bottom. */
+const sideways = (anchor: SheetAnchor) => (anchor.endsWith('left') ? -1 : anchor.endsWith('right') ? 1 : 0);
+const upright = (anchor: SheetAnchor) => (anchor.startsWith('top') ? -1 : anchor.startsWith('bottom') ? 1 : 0);
+
+function styleOf({ label }: LabelLook, anchor: SheetAnchor): TextStyle {
+  const align = label.align ?? (['left', 'center', 'right'] as const)[sideways(anchor) + 1];
+  const { font, weight, style, spacing, wrap } = label;
+  return { font, weight, style, spacing, wrap, align };
 }
 
-/** The middle of a label's box for its anchor and offset. */
-function middle({ label }: LabelLook, run: TextRun, size: number, x: number, y: number): [number, number] {
-  const dx = label.anchor === 'left' ? run.width / 2 : label.anchor === 'right' ? -run.width / 2 : 0;
-  const dy = label.anchor === 'top' ? run.height / 2 : label.anchor === 'bottom' ? -run.height / 2 : 0;
-  return [x + (label.offset[0] + dx) * size, y + (label.offset[1] + dy) * size];
+/**
+ * The middle of a label's box for its anchor and offset. A label whose place has a choice of sides keeps the distance that
+ * its offset gives on every one of them.
+ */
+function middle(
+  look: LabelLook,
+  anchor: SheetAnchor,
+  run: TextRun,
+  size: number,
+  x: number,
+  y: number,
+): [number, number] {
+  const { label } = look;
+  const [sx, sy] = [sideways(anchor), upright(anchor)];
+  const dx = (-sx * (run.width * size + iconRoom(look, size))) / 2;
+  const dy = (-sy * run.height * size) / 2;
+  if (label.anchors.length === 1) return [x + label.offset[0] * size + dx, y + label.offset[1] * size + dy];
+  const [away, down] = label.offset.map(Math.abs);
+  // Corners lie nearer in both directions.
+  const slant = sx && sy ? Math.SQRT1_2 : 1;
+  return [
+    x - sx * Math.max(away, sy ? 0 : down) * size * slant + dx,
+    y - sy * Math.max(down, sx ? 0 : away) * size * slant + dy,
+  ];
 }

@@ -1,48 +1,12 @@
-/** Reads texel `t` of an appearance texture that is 1024 texels wide. */
-const rowTexel = `
-uniform highp sampler2D u_rows;
-vec4 texel(int t) { return texelFetch(u_rows, ivec2(t & 1023, t >> 10), 0); }`;
-
-export const maskShader = {
-  vertex: `#version 300 es
-layout(location=0) in vec4 a_clip;
-void main() { gl_Position = a_clip; }`,
-  fragment: `#version 300 es
-precision lowp float;
-out vec4 o_color;
-void main() { o_color = vec4(0.0); }`,
-};
-
-export const areaShader = {
-  vertex: `#version 300 es
-precision highp float;
-precision highp int;
-layout(location=0) in vec3 a_place;
-layout(location=1) in uint a_texel;
-uniform mat4 u_matrix;
-uniform float u_mix;
-uniform float u_opacity;
-${rowTexel}
-flat out vec4 v_color;
-void main() {
-  int t = int(a_texel);
-  v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
-  gl_Position = v_color.a > 0.0 ? u_matrix * vec4(a_place, 1.0) : vec4(2.0, 2.0, 2.0, 1.0);
-}`,
-  fragment: `#version 300 es
-precision mediump float;
-flat in vec4 v_color;
-out vec4 o_color;
-void main() { o_color = v_color; }`,
-};
+import { rowTexel } from './rows.js';
 
 /**
  * One instance is one segment with its neighbours. The vertex shader lays a box around the stroke; the fragment
  * shader measures the distance to its edge. Where two segments meet, each draws up to the line that halves the
  * angle between them, so that a clear stroke is never laid twice.
  */
-export const lineShader = {
-  vertex: `#version 300 es
+const lineVertex = (define: string) => `#version 300 es
+${define}
 precision highp float;
 precision highp int;
 layout(location=0) in vec2 a_before;
@@ -67,6 +31,11 @@ flat out vec4 v_turns;      // side of the inner angle at both ends; 2 more wher
 flat out vec4 v_shape;      // length, half width, cap, join
 out vec3 v_place;           // along, across, CSS pixels in one device pixel
 out float v_run;
+#ifdef FANCY
+out float v_share;
+flat out int v_kind;
+flat out vec4 v_detail;
+#endif
 vec2 across(vec2 d) { return vec2(-d.y, d.x); }
 void main() {
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
@@ -75,7 +44,7 @@ void main() {
   vec4 widths = texel(t + 2);
   v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
   int style = int(widths.w + 0.5);
-  float width = mix(widths.x, widths.y, u_mix) * (style >= 16 ? u_ground : 1.0);
+  float width = mix(widths.x, widths.y, u_mix) * ((style & 16) != 0 ? u_ground : 1.0);
   if (v_color.a <= 0.0 || width <= 0.0) return;
   int cap = style & 3;
   int join = (style >> 2) & 3;
@@ -116,6 +85,11 @@ void main() {
   v_turns = vec4(turnA, joinA ? (cutA ? 1.0 : 2.0) : 0.0, turnB, joinB ? (cutB ? 1.0 : 2.0) : 0.0);
   v_shape = vec4(len, hw, float(cap), float(join));
   v_dash = texel(t + 3) * u_dashScale;
+#ifdef FANCY
+  v_kind = style >> 5;
+  v_detail = texel(t + 3);
+  if (v_kind != 0) v_dash = vec4(0.0);
+#endif
   vec4 mid = u_matrix * vec4((a_from.xy + a_to.xy) * 0.5, 0.0, 1.0);
   float device = max(mid.w, u_distance * 0.1) / (u_distance * u_ratio);
   float feather = device * 1.5;
@@ -129,8 +103,13 @@ void main() {
   gl_Position = u_matrix * vec4(p, 0.0, 1.0);
   v_place = vec3(along, off, gl_Position.w / (u_distance * u_ratio));
   v_run = a_from.z * u_scale + along;
-}`,
-  fragment: `#version 300 es
+#ifdef FANCY
+  v_share = mix(a_from.z, a_to.z, clamp(along / len, 0.0, 1.0));
+#endif
+}`;
+
+const lineFragment = (define: string) => `#version 300 es
+${define}
 precision highp float;
 flat in vec4 v_color;
 flat in vec4 v_dash;
@@ -139,7 +118,34 @@ flat in vec4 v_turns;
 flat in vec4 v_shape;
 in vec3 v_place;
 in float v_run;
+uniform float u_next;        // share of the next zoom level's dashes
+#ifdef FANCY
+in float v_share;
+flat in int v_kind;
+flat in vec4 v_detail;
+uniform float u_dashScale;
+uniform sampler2D u_ramps;
+uniform sampler2D u_atlas;
+// A symbol at every gap, its top ahead.
+float symbol(float gap, float size, float across) {
+  float at = (mod(v_run, gap) - gap * 0.5) / (size * 64.0 / 44.0);
+  vec2 uv = vec2(-across / (size * 64.0 / 44.0), -at) + 0.5;
+  if (uv.x < 0.0 || uv.y < 0.0 || uv.x > 1.0 || uv.y > 1.0) return 0.0;
+  float sprite = v_detail.x;
+  float field = textureLod(u_atlas, (vec2(mod(sprite, 16.0), floor(sprite / 16.0)) + uv) / 16.0, 0.0).r - 0.502;
+  return clamp(field / (v_place.z * 44.0 / size / 20.0) + 0.5, 0.0, 1.0);
+}
+#endif
 out vec4 o_color;
+// Distance outside the dashes.
+float dashes(vec4 dash, float across, float hw) {
+  float period = dash.x + dash.y + dash.z + dash.w;
+  float at = mod(v_run, period);
+  float first = min(max(-at, at - dash.x), period - at);
+  float second = dash.z > 0.0 ? max(dash.x + dash.y - at, at - dash.x - dash.y - dash.z) : 1e3;
+  float away = min(first, second);
+  return v_shape.z == 1.0 ? length(vec2(max(away, 0.0), across)) - hw : away;
+}
 // Distance outside the stroke near one end; p is measured outwards from that end.
 float ending(vec2 p, float hw, vec2 bisector, float turn, float joined, bool atEnd) {
   float side = abs(p.y) - hw;
@@ -170,124 +176,28 @@ void main() {
   float head = ending(vec2(-p.x, p.y), hw, vec2(v_joins.x, -v_joins.y), v_turns.x, v_turns.y, false);
   float tail = ending(vec2(p.x - len, p.y), hw, v_joins.zw, v_turns.z, v_turns.w, true);
   outside = max(head, tail);
-  float period = v_dash.x + v_dash.y + v_dash.z + v_dash.w;
-  if (period > 0.0) {
-    float at = mod(v_run, period);
-    float first = max(-at, at - v_dash.x);
-    first = min(first, period - at);
-    float second = v_dash.z > 0.0 ? max(v_dash.x + v_dash.y - at, at - v_dash.x - v_dash.y - v_dash.z) : 1e3;
-    float gap_ = min(first, second);
-    outside = v_shape.z == 1.0 ? max(outside, length(vec2(max(gap_, 0.0), p.y)) - hw) : max(outside, gap_);
-  }
   float cover = clamp(0.5 - outside / v_place.z, 0.0, 1.0);
-  if (cover <= 0.0) discard;
-  o_color = v_color * cover;
-}`,
-};
-
-/** Symbols at points, upright on the screen, from the sprite atlas. */
-export const markShader = {
-  vertex: `#version 300 es
-precision highp float;
-precision highp int;
-layout(location=0) in vec3 a_place;
-layout(location=1) in uint a_texel;
-uniform mat4 u_matrix;
-uniform float u_mix;
-uniform float u_opacity;
-uniform float u_ratio;
-uniform vec2 u_viewport;    // CSS pixels
-uniform int u_pass;
-${rowTexel}
-flat out vec4 v_color;
-flat out vec4 v_rim;
-flat out vec3 v_field;      // rim width and one device pixel, both in field units; sprite
-out vec2 v_at;
-const float cells = 16.0;
-void main() {
-  int t = int(a_texel) + u_pass;
-  vec4 form = texel(t + 2);
-  float size = mix(form.x, form.y, u_mix);
-  v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
-  v_rim = texel(t + 3) * u_opacity;
-  float rim = texel(t + 4).x;
-  if (size <= 0.0 || (v_color.a <= 0.0 && v_rim.a <= 0.0)) {
-    gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
-    return;
+  if (v_dash.x + v_dash.y > 0.0) {
+    // Dashes grow with the ground up to the next whole level, whose own are mixed in before it is reached.
+    float now = clamp(0.5 - max(outside, dashes(v_dash, p.y, hw)) / v_place.z, 0.0, 1.0);
+    float next = u_next > 0.0 ? clamp(0.5 - max(outside, dashes(v_dash * 0.5, p.y, hw)) / v_place.z, 0.0, 1.0) : now;
+    cover = mix(now, next, u_next);
   }
-  // 24 units of the drawing are 44 of the 64 pixels of a cell; the field runs over 10 pixels either way.
-  float cell = size * 64.0 / 44.0;
-  float fieldPerPixel = 44.0 / size / 20.0;
-  v_field = vec3(rim * fieldPerPixel, fieldPerPixel / u_ratio, 0.0);
-  vec2 corner = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1));
-  float c = cos(form.z);
-  float s = sin(form.z);
-  vec2 off = (corner - 0.5) * cell;
-  off = vec2(off.x * c - off.y * s, off.x * s + off.y * c);
-  vec4 at = u_matrix * vec4(a_place, 1.0);
-  // Whole device pixels keep upright symbols crisp.
-  vec2 pixel = (at.xy / at.w * 0.5 + 0.5) * u_viewport * u_ratio;
-  pixel = floor(pixel + 0.5) / (u_viewport * u_ratio) * 2.0 - 1.0;
-  gl_Position = vec4(pixel + vec2(off.x, -off.y) * 2.0 / u_viewport, 0.0, 1.0);
-  float sprite = floor(form.w + 0.5);
-  v_at = (vec2(mod(sprite, cells), floor(sprite / cells)) + corner) / cells;
-}`,
-  fragment: `#version 300 es
-precision highp float;
-flat in vec4 v_color;
-flat in vec4 v_rim;
-flat in vec3 v_field;
-in vec2 v_at;
-uniform sampler2D u_atlas;
-out vec4 o_color;
-void main() {
-  float field = texture(u_atlas, v_at).r - 0.502;
-  float body = clamp(field / v_field.y + 0.5, 0.0, 1.0);
-  float whole = clamp((field + v_field.x) / v_field.y + 0.5, 0.0, 1.0);
-  o_color = v_color * body + v_rim * (v_field.x > 0.0 ? whole * (1.0 - body) : 0.0);
-  if (o_color.a <= 0.0) discard;
-}`,
-};
+  vec4 color = v_color;
+#ifdef FANCY
+  if (v_kind == 1) color = textureLod(u_ramps, vec2(clamp(v_share, 0.002, 0.998), (v_detail.x + 0.5) / 64.0), 0.0) * v_color.a;
+  if (v_kind == 2) {
+    float gap = v_detail.y * u_dashScale;
+    cover = min(cover, mix(symbol(gap, hw * 2.0, p.y), u_next > 0.0 ? symbol(gap * 0.5, hw * 2.0, p.y) : 0.0, u_next));
+  }
+#endif
+  if (cover <= 0.0) discard;
+  o_color = color * cover;
+}`;
 
-/** Boxes of a distance-field atlas in screen space: labels, and the parts of markers. */
-export const boxShader = {
-  vertex: `#version 300 es
-precision highp float;
-layout(location=0) in vec4 a_box;     // middle x, y, half width, half height in CSS pixels
-layout(location=1) in vec4 a_uv;      // left, top, right, bottom
-layout(location=2) in vec4 a_color;
-layout(location=3) in vec4 a_halo;
-layout(location=4) in vec4 a_field;   // halo width and one device pixel in field units, turn, softness
-uniform vec2 u_viewport;
-out vec2 v_at;
-flat out vec4 v_color;
-flat out vec4 v_halo;
-flat out vec4 v_field;
-void main() {
-  vec2 corner = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1));
-  vec2 off = (corner * 2.0 - 1.0) * a_box.zw;
-  float c = cos(a_field.z);
-  float s = sin(a_field.z);
-  vec2 at = a_box.xy + vec2(off.x * c - off.y * s, off.x * s + off.y * c);
-  gl_Position = vec4(at.x / u_viewport.x * 2.0 - 1.0, 1.0 - at.y / u_viewport.y * 2.0, 0.0, 1.0);
-  v_at = mix(a_uv.xy, a_uv.zw, corner);
-  v_color = a_color;
-  v_halo = a_halo;
-  v_field = a_field;
-}`,
-  fragment: `#version 300 es
-precision highp float;
-in vec2 v_at;
-flat in vec4 v_color;
-flat in vec4 v_halo;
-flat in vec4 v_field;
-uniform sampler2D u_atlas;
-out vec4 o_color;
-void main() {
-  float field = texture(u_atlas, v_at).r - 0.502;
-  float body = clamp(field / v_field.y + 0.5, 0.0, 1.0);
-  float whole = v_field.x > 0.0 ? clamp((field + v_field.x) / (v_field.y * 1.4) + 0.5, 0.0, 1.0) : 0.0;
-  o_color = v_color * body + v_halo * whole * (1.0 - body);
-  if (o_color.a <= 0.0) discard;
-}`,
-};
+const shader = (define: string) => ({ vertex: lineVertex(define), fragment: lineFragment(define) });
+
+export const lineShader = shader('');
+
+/** Lines that may carry a gradient or marks; dearer, so only layers that need it use it. */
+export const fancyLineShader = shader('#define FANCY');

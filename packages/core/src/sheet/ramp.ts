@@ -1,0 +1,34 @@
+import { colourMix, type Rgba } from './colour.js';
+import type { ColourSpace, SheetRamp } from './types.js';
+
+/** Pixels in a baked ramp. */
+export const rampWidth = 256;
+
+/** Colours by name or as written, ready for mixing. */
+export interface RampColours {
+  read(raw: unknown): Rgba | undefined;
+  resolve(raw: unknown): unknown;
+}
+
+/** A ramp as {@link rampWidth} RGBA bytes, colours multiplied by their alpha. Stops that are no colours are left out. */
+export function bakeRamp(ramp: SheetRamp, colours: RampColours, space: ColourSpace): Uint8Array {
+  const stops = ramp.filter(([, raw]) => colours.read(raw) !== undefined);
+  const out = new Uint8Array(rampWidth * 4);
+  if (!stops.length) return out;
+  const mixes = stops
+    .slice(1)
+    .map(([, raw], i) => colourMix(String(colours.resolve(stops[i][1])), String(colours.resolve(raw)), space));
+  for (let k = 0; k < rampWidth; k++) {
+    const at = k / (rampWidth - 1);
+    let i = 1;
+    while (i < stops.length && at > stops[i][0]) i++;
+    const colour =
+      at <= stops[0][0]
+        ? colours.read(stops[0][1])!
+        : i >= stops.length
+          ? colours.read(stops[stops.length - 1][1])!
+          : colours.read(mixes[i - 1]((at - stops[i - 1][0]) / (stops[i][0] - stops[i - 1][0])))!;
+    for (let c = 0; c < 4; c++) out[4 * k + c] = Math.round(colour[c] * 255);
+  }
+  return out;
+}

@@ -1,0 +1,416 @@
+import { Fault } from '../base/fault.js';
+import type { Rgba } from './colour.js';
+import { bakeRamp } from './ramp.js';
+import {
+  colourKind,
+  compileValue,
+  lengthKind,
+  numberKind,
+  shareKind,
+  textKind,
+  type CompiledValue,
+  type Context,
+} from './value.js';
+import type {
+  ColourSpace,
+  PartialSymbols,
+  SheetAnchor,
+  SheetFill,
+  SheetHalo,
+  SheetHeat,
+  SheetImage,
+  SheetLabel,
+  SheetRamp,
+  SheetStroke,
+} from './types.js';
+
+export interface CompiledFill {
+  readonly color: CompiledValue<Rgba>;
+  readonly opacity: CompiledValue<number>;
+  /** Lines or icons over the fill: what kind, and its measures in CSS pixels. */
+  readonly pattern?: CompiledPattern;
+}
+
+export interface CompiledPattern {
+  readonly kind: 'hatch' | 'cross' | 'icon';
+  readonly color: CompiledValue<Rgba>;
+  /** Name of the icon; not used by hatches. */
+  readonly sprite: CompiledValue<string>;
+  /** Degrees for a hatch, 1 for a staggered icon pattern. */
+  readonly turn: number;
+  readonly gap: number;
+  /** Width of the lines, or size of the icons. */
+  readonly size: number;
+}
+
+export interface CompiledStroke {
+  readonly color: CompiledValue<Rgba>;
+  readonly width: CompiledValue<number>;
+  readonly opacity: CompiledValue<number>;
+  readonly offset: CompiledValue<number>;
+  readonly dash: readonly number[];
+  /** 0 butt, 1 round, 2 square. */
+  readonly cap: number;
+  /** 0 miter, 1 round, 2 bevel. */
+  readonly join: number;
+  /** Number of the ramp of the sheet that colours the line from beginning to end. */
+  readonly gradient?: number;
+  readonly marks?: { readonly sprite: string; readonly gap: number };
+}
+
+export interface CompiledMark {
+  readonly sprite: CompiledValue<string>;
+  readonly size: CompiledValue<number>;
+  readonly color: CompiledValue<Rgba>;
+  readonly opacity: CompiledValue<number>;
+  readonly outline: CompiledValue<Rgba>;
+  readonly outlineWidth: number;
+  readonly turn: CompiledValue<number>;
+}
+
+export interface CompiledLabel {
+  readonly text: CompiledValue<string>;
+  readonly size: CompiledValue<number>;
+  readonly color: CompiledValue<Rgba>;
+  readonly opacity: CompiledValue<number>;
+  readonly halo: CompiledValue<Rgba>;
+  readonly haloWidth: number;
+  readonly priority: CompiledValue<number>;
+  readonly font: string;
+  readonly weight: number;
+  readonly style: 'normal' | 'italic';
+  readonly spacing: number;
+  readonly upper: boolean;
+  readonly offset: readonly [number, number];
+  /** Tried in turn. */
+  readonly anchors: readonly SheetAnchor[];
+  readonly align?: 'left' | 'center' | 'right';
+  readonly wrap: number;
+  readonly along: boolean;
+  readonly icon?: {
+    readonly sprite: CompiledValue<string>;
+    readonly color: CompiledValue<Rgba>;
+    readonly size?: number;
+    readonly gap: number;
+  };
+}
+
+export interface CompiledBlock {
+  readonly color: CompiledValue<Rgba>;
+  readonly opacity: CompiledValue<number>;
+  readonly height: CompiledValue<number>;
+  readonly base: CompiledValue<number>;
+}
+
+export interface CompiledHeat {
+  readonly weight: CompiledValue<number>;
+  readonly radius: CompiledValue<number>;
+  readonly opacity: CompiledValue<number>;
+  readonly ramp: number;
+  readonly most?: number;
+}
+
+export interface CompiledImage {
+  readonly opacity: CompiledValue<number>;
+  readonly saturation: number;
+  readonly contrast: number;
+  readonly tint: CompiledValue<Rgba>;
+  readonly tintShare: number;
+}
+
+/** What a rule draws; each part is there only when the sheet asks for it. */
+export interface CompiledSymbols {
+  readonly fill?: CompiledFill;
+  readonly strokes: readonly CompiledStroke[];
+  readonly mark?: CompiledMark;
+  readonly label?: CompiledLabel;
+  readonly block?: CompiledBlock;
+}
+
+/** What a compiler of symbols works with. */
+export interface SymbolTools extends Context {
+  readonly colours: ReturnType<typeof colourKind>;
+  /** Keeps a ramp, made when it is new, and gives its number in the sheet. */
+  ramp(key: string, bake: () => Uint8Array): number;
+}
+
+const keys = ['fill', 'stroke', 'mark', 'label', 'block'] as const;
+
+export const pickSymbols = (from: PartialSymbols): PartialSymbols =>
+  Object.fromEntries(keys.flatMap((key) => (from[key] === undefined ? [] : [[key, from[key]]])));
+
+/** The symbols of `base` with those of `over` laid over them, key by key; one stroke over a list changes its topmost. */
+export function mergeSymbols(base: PartialSymbols, over: PartialSymbols): PartialSymbols {
+  const out: { -readonly [K in keyof PartialSymbols]: PartialSymbols[K] } = { ...base };
+  if (over.fill !== undefined) out.fill = { ...fillObject(base.fill), ...fillObject(over.fill) };
+  if (over.mark) out.mark = { ...base.mark, ...over.mark };
+  if (over.label) out.label = { ...base.label, ...over.label };
+  if (over.block) out.block = { ...base.block, ...over.block };
+  if (Array.isArray(over.stroke)) out.stroke = over.stroke;
+  else if (over.stroke !== undefined) {
+    const below = strokeList(base.stroke);
+    const top = { ...below[below.length - 1], ...strokeList(over.stroke)[0] };
+    out.stroke = [...below.slice(0, -1), top];
+  }
+  return out;
+}
+
+const fillObject = (fill: PartialSymbols['fill']): SheetFill =>
+  typeof fill === 'string' ? { color: fill } : (fill ?? {});
+
+function strokeList(stroke: PartialSymbols['stroke']): readonly SheetStroke[] {
+  if (stroke === undefined) return [];
+  if (typeof stroke === 'string') return [{ color: stroke }];
+  return Array.isArray(stroke) ? (stroke as readonly SheetStroke[]) : [stroke as SheetStroke];
+}
+
+/** Compiles symbols; faults go to the report of `tools` with their JSON paths. */
+export function compileSymbols(symbols: PartialSymbols, path: string, tools: SymbolTools): CompiledSymbols {
+  const make = new Values(tools);
+  const { mark, label, block } = symbols;
+  return {
+    ...(symbols.fill === undefined
+      ? {}
+      : { fill: compileFill(fillObject(symbols.fill), `${path}.fill`, typeof symbols.fill === 'string', make) }),
+    strokes: strokeList(symbols.stroke).map((stroke, i) =>
+      compileStroke(stroke, Array.isArray(symbols.stroke) ? `${path}.stroke[${i}]` : `${path}.stroke`, make, tools),
+    ),
+    ...(mark
+      ? {
+          mark: {
+            sprite: make.text(
+              mark.icon ?? mark.shape,
+              'circle',
+              `${path}.mark.${mark.icon === undefined ? 'shape' : 'icon'}`,
+            ),
+            size: make.number(mark.size, 8, `${path}.mark.size`),
+            color: make.colour(mark.color, '#444444', `${path}.mark.color`),
+            opacity: make.share(mark.opacity, `${path}.mark.opacity`),
+            outline: make.halo(mark.outline, `${path}.mark.outline`),
+            outlineWidth: mark.outline ? (mark.outline.width ?? 1) : 0,
+            turn: make.number(mark.turn, 0, `${path}.mark.turn`),
+          },
+        }
+      : {}),
+    ...(label ? { label: compileLabel(label, `${path}.label`, make, tools) } : {}),
+    ...(block
+      ? {
+          block: {
+            color: make.colour(block.color, '#b9b6aa', `${path}.block.color`),
+            opacity: make.shareByZoom(block.opacity, 1, `${path}.block.opacity`),
+            height: make.number(block.height, 0, `${path}.block.height`),
+            base: make.number(block.base, 0, `${path}.block.base`),
+          },
+        }
+      : {}),
+  };
+}
+
+/** The kinds of values that symbols are made of. */
+class Values {
+  constructor(private readonly tools: SymbolTools) {}
+
+  colour(raw: unknown, fallback: string, at: string): CompiledValue<Rgba> {
+    const { colours } = this.tools;
+    return compileValue(raw as never, colours, colours.read(fallback)!, at, this.tools);
+  }
+
+  share(raw: unknown, at: string, fallback = 1): CompiledValue<number> {
+    return compileValue(raw as never, shareKind, fallback, at, this.tools);
+  }
+
+  shareByZoom(raw: unknown, fallback: number, at: string): CompiledValue<number> {
+    const value = this.share(raw, at, fallback);
+    if (value.properties.length || value.usesGeometry)
+      this.tools.report(
+        new Fault('sheet.opacity', 'this opacity is one for all features', 'Use a number, or a scale by zoom.', at),
+      );
+    return value;
+  }
+
+  number(raw: unknown, fallback: number, at: string): CompiledValue<number> {
+    return compileValue(raw as never, numberKind(fallback), fallback, at, this.tools);
+  }
+
+  length(raw: unknown, fallback: number, at: string): CompiledValue<number> {
+    return compileValue(raw as never, lengthKind(fallback), fallback, at, this.tools);
+  }
+
+  text(raw: unknown, fallback: string, at: string): CompiledValue<string> {
+    return compileValue(raw as never, textKind, fallback, at, this.tools);
+  }
+
+  halo(raw: SheetHalo | undefined, at: string): CompiledValue<Rgba> {
+    return this.colour(raw?.color, 'transparent', `${at}.color`);
+  }
+}
+
+function compileFill(fill: SheetFill, path: string, short: boolean, make: Values): CompiledFill {
+  const { hatch, pattern } = fill;
+  // A hatch or a pattern alone stands on clear ground.
+  const ground = hatch || pattern ? 'transparent' : '#888888';
+  const none = make.text(undefined, 'square', path);
+  return {
+    color: make.colour(fill.color, ground, short ? path : `${path}.color`),
+    opacity: make.share(fill.opacity, `${path}.opacity`),
+    ...(hatch
+      ? {
+          pattern: {
+            kind: hatch.cross ? 'cross' : 'hatch',
+            color: make.colour(hatch.color ?? fill.color, '#888888', `${path}.hatch.color`),
+            sprite: none,
+            turn: hatch.angle ?? 45,
+            gap: hatch.gap ?? 8,
+            size: hatch.width ?? 1.5,
+          },
+        }
+      : pattern
+        ? {
+            pattern: {
+              kind: 'icon',
+              color: make.colour(pattern.color, '#444444', `${path}.pattern.color`),
+              sprite: make.text(pattern.icon, 'square', `${path}.pattern.icon`),
+              turn: (pattern.stagger ?? true) ? 1 : 0,
+              gap: pattern.gap ?? 24,
+              size: pattern.size ?? 12,
+            },
+          }
+        : {}),
+  };
+}
+
+function compileStroke(stroke: SheetStroke, at: string, make: Values, tools: SymbolTools): CompiledStroke {
+  const special = (['dash', 'gradient', 'marks'] as const).filter((key) => stroke[key] !== undefined);
+  if (special.length > 1)
+    tools.report(
+      new Fault(
+        'sheet.stroke',
+        `a stroke has ${special.join(' and ')}`,
+        'Keep one of them, and lay the other over it as a second stroke of a list.',
+        at,
+      ),
+    );
+  return {
+    color: make.colour(stroke.color, '#444444', `${at}.color`),
+    width: make.length(stroke.width, stroke.marks ? 10 : 1, `${at}.width`),
+    opacity: make.share(stroke.opacity, `${at}.opacity`),
+    offset: make.number(stroke.offset, 0, `${at}.offset`),
+    dash: stroke.dash ?? [],
+    cap: ['butt', 'round', 'square'].indexOf(stroke.cap ?? 'round'),
+    join: ['miter', 'round', 'bevel'].indexOf(stroke.join ?? 'round'),
+    ...(stroke.gradient
+      ? { gradient: rampOf(stroke.gradient.ramp, stroke.gradient.space, `${at}.gradient.ramp`, tools) }
+      : {}),
+    ...(stroke.marks ? { marks: { sprite: stroke.marks.icon, gap: stroke.marks.gap ?? 40 } } : {}),
+  };
+}
+
+function rampOf(
+  ramp: SheetRamp,
+  space: ColourSpace | undefined,
+  at: string,
+  tools: SymbolTools,
+  key = JSON.stringify([ramp, space]),
+): number {
+  ramp.forEach(([where, raw], i) => {
+    if (typeof where !== 'number' || where < 0 || where > 1 || (i > 0 && !(where > ramp[i - 1][0])))
+      tools.report(
+        new Fault(
+          'sheet.order',
+          `${String(where)} came in a ramp from 0 to 1`,
+          'Put shares in rising order.',
+          `${at}[${i}][0]`,
+        ),
+      );
+    compileValue(raw as never, tools.colours, [0, 0, 0, 0] as Rgba, `${at}[${i}][1]`, tools);
+  });
+  return tools.ramp(key, () => bakeRamp(ramp, tools.colours, space ?? 'lab'));
+}
+
+function compileLabel(label: Partial<SheetLabel>, path: string, make: Values, tools: SymbolTools): CompiledLabel {
+  if (label.text === undefined)
+    tools.report(new Fault('sheet.missing', 'the key "text" is missing', 'Say what the label says.', path));
+  const text = typeof label.text === 'string' ? { is: label.text } : (label.text ?? '');
+  const asText = { ...textKind, read: (raw: unknown) => (raw === undefined || raw === null ? undefined : String(raw)) };
+  const { anchor = 'center', icon } = label;
+  return {
+    text: compileValue(text as never, asText, '', `${path}.text`, tools),
+    size: make.number(label.size, 13, `${path}.size`),
+    color: make.colour(label.color, '#22303a', `${path}.color`),
+    opacity: make.share(label.opacity, `${path}.opacity`),
+    halo: make.halo(label.halo, `${path}.halo`),
+    haloWidth: label.halo ? (label.halo.width ?? 1) : 0,
+    priority: make.number(label.priority, 0, `${path}.priority`),
+    font: label.font ?? 'system-ui, "Noto Sans", sans-serif',
+    weight: label.weight ?? 500,
+    style: label.style ?? 'normal',
+    spacing: label.spacing ?? 0,
+    upper: label.upper ?? false,
+    offset: label.offset ?? [0, 0],
+    anchors: Array.isArray(anchor) ? (anchor as readonly SheetAnchor[]) : [anchor as SheetAnchor],
+    ...(label.align ? { align: label.align } : {}),
+    wrap: label.along ? 1e3 : (label.wrap ?? 9),
+    along: label.along ?? false,
+    ...(icon
+      ? {
+          icon: {
+            sprite: make.text(icon.name, 'circle', `${path}.icon.name`),
+            color: make.colour(icon.color ?? label.color, '#22303a', `${path}.icon.color`),
+            ...(icon.size === undefined ? {} : { size: icon.size }),
+            gap: icon.gap ?? 4,
+          },
+        }
+      : {}),
+  };
+}
+
+export function compileImage(image: SheetImage, path: string, tools: SymbolTools): CompiledImage {
+  const make = new Values(tools);
+  return {
+    opacity: make.shareByZoom(image.opacity, 1, `${path}.opacity`),
+    saturation: image.saturation ?? 1,
+    contrast: image.contrast ?? 1,
+    tint: make.colour(image.tint?.color, 'transparent', `${path}.tint.color`),
+    tintShare: image.tint ? (image.tint.share ?? 0.5) : 0,
+  };
+}
+
+export function compileHeat(heat: SheetHeat, path: string, tools: SymbolTools): CompiledHeat {
+  const make = new Values(tools);
+  let { ramp } = heat;
+  if (ramp && heat.scheme !== undefined)
+    tools.report(new Fault('sheet.heat', 'the heat has a ramp and a scheme', 'Keep one of them.', path));
+  if (!ramp) {
+    const colours = tools.scheme(heat.scheme ?? 'YlOrBr', 7, `${path}.scheme`) ?? ['#fff', '#000'];
+    // The palest colour begins clear, so that nothing is shown where nothing is.
+    ramp = [
+      [0, fadedOut(colours[0])],
+      ...colours.map((c, i): [number, string] => [0.08 + (0.92 * i) / (colours.length - 1), c]),
+    ];
+  }
+  return {
+    weight: make.number(heat.weight, 1, `${path}.weight`),
+    radius: make.length(heat.radius, 24, `${path}.radius`),
+    opacity: make.shareByZoom(heat.opacity, 0.85, `${path}.opacity`),
+    ramp: rampOf(ramp, 'lab', `${path}.ramp`, tools, JSON.stringify([heat.ramp, heat.scheme])),
+    ...(heat.most === undefined ? {} : { most: heat.most }),
+  };
+}
+
+const fadedOut = (colour: string) =>
+  /^#[0-9a-f]{6}$/i.test(colour) ? `${colour}00` : colour.replace(/^rgb\((.*)\)$/, 'rgba($1, 0)');
+
+/** All values of some symbols that may differ from feature to feature or with the zoom. */
+export function valuesOf({ fill, strokes, mark, label, block }: CompiledSymbols): CompiledValue<unknown>[] {
+  return [
+    ...(fill ? [fill.color, fill.opacity, ...(fill.pattern ? [fill.pattern.color, fill.pattern.sprite] : [])] : []),
+    ...strokes.flatMap((s) => [s.color, s.width, s.opacity, s.offset]),
+    ...(mark ? [mark.sprite, mark.size, mark.color, mark.opacity, mark.outline, mark.turn] : []),
+    ...(label ? [label.text, label.size, label.color, label.opacity, label.halo, label.priority] : []),
+    ...(label?.icon ? [label.icon.sprite, label.icon.color] : []),
+    ...(block ? [block.color, block.height, block.base, block.opacity] : []),
+  ];
+}
+
+export const drawsNothing = ({ fill, strokes, mark, label, block }: CompiledSymbols): boolean =>
+  !fill && !strokes.length && !mark && !label && !block;

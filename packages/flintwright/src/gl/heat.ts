@@ -1,0 +1,143 @@
+import type { Camera, CompiledLayer } from '@flintwright/core';
+import { preparedIndex, type DrawnTile } from '../load/store.js';
+import type { Device, Program } from './device.js';
+import { Ramps } from './ramps.js';
+import { heatColourShader, heatShader } from './shaders/index.js';
+
+/** Canvas pixels in one pixel of the sums, either way: heat is soft. */
+const coarse = 2;
+/** Share of the weights in a circle that its middle receives when they are spread evenly (the mean of the bell). */
+const evenly = 0.211;
+/** Few points are not to look like many: the ramp never ends at less than this sum within a circle. */
+const leastSum = 12;
+
+/** Draws heat: adds the points up in a texture of floats, then colours the sums. */
+export class Heat {
+  private readonly sum: Program;
+  private readonly colour: Program;
+  private readonly empty: WebGLVertexArrayObject;
+  private target: { texture: WebGLTexture; buffer: WebGLFramebuffer; width: number; height: number } | undefined;
+  private readonly floats: boolean;
+  /** Weight in a square metre of the surface at which each layer's ramp ends; follows the view smoothly. */
+  private readonly levels = new Map<string, number>();
+  /** Whether a level is still on its way. */
+  moving = false;
+
+  constructor(private readonly device: Device) {
+    this.sum = device.program(heatShader);
+    this.colour = device.program(heatColourShader);
+    this.empty = device.vertexArray();
+    device.gl.bindVertexArray(null);
+    this.floats = device.gl.getExtension('EXT_color_buffer_float') !== null;
+  }
+
+  draw(
+    layer: CompiledLayer,
+    tiles: readonly DrawnTile[],
+    matrices: ReadonlyMap<DrawnTile, Float32Array>,
+    camera: Camera,
+    ramps: Ramps,
+    still: boolean,
+  ): number {
+    const { device, sum, colour } = this;
+    const { gl } = device;
+    const heat = layer.heat!;
+    const { zoom } = camera.view;
+    const { drawingBufferWidth: width, drawingBufferHeight: height } = gl;
+    const scale = 1 / camera.metresPerPixel;
+    const ground = scale * camera.surface.stretch(camera.view.center[1]);
+    const target = this.sized(Math.ceil(width / coarse), Math.ceil(height / coarse));
+    const full = heat.most ?? this.level(layer, tiles, camera, ground, still);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, target.buffer);
+    gl.viewport(0, 0, target.width, target.height);
+    gl.disable(gl.STENCIL_TEST);
+    gl.clearColor(0, 0, 0, 0);
+    gl.clear(gl.COLOR_BUFFER_BIT);
+    gl.blendFunc(gl.ONE, gl.ONE);
+    gl.useProgram(sum.program);
+    gl.uniform1i(sum.at('u_rows'), 0);
+    gl.uniform1f(sum.at('u_ground'), ground);
+    gl.uniform2f(sum.at('u_viewport'), camera.size.width, camera.size.height);
+    gl.uniform1f(sum.at('u_scale'), 1 / (full * evenly));
+    gl.uniform1i(sum.at('u_pass'), layer.parts.heat);
+    let calls = 0;
+    for (const tile of tiles) {
+      const { entry } = tile;
+      const index = preparedIndex(entry, layer);
+      const array = entry.buffers!.marks[index];
+      if (index < 0 || !array) continue;
+      const [low, high] = entry.steps[index];
+      device.bind(0, entry.buffers!.rows);
+      gl.bindVertexArray(array);
+      gl.uniformMatrix4fv(sum.at('u_matrix'), false, matrices.get(tile)!);
+      gl.uniform1f(sum.at('u_mix'), Math.max(0, Math.min(1, (zoom - low) / (high - low))));
+      gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared!.layers[index].range.marks[1]);
+      calls++;
+    }
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+    gl.viewport(0, 0, width, height);
+    gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
+    gl.useProgram(colour.program);
+    gl.bindVertexArray(this.empty);
+    device.bind(1, ramps.texture);
+    device.bind(0, target.texture);
+    gl.uniform1i(colour.at('u_sums'), 0);
+    gl.uniform1i(colour.at('u_ramps'), 1);
+    gl.uniform1f(colour.at('u_row'), Ramps.at(heat.ramp));
+    gl.uniform1f(colour.at('u_opacity'), layer.opacity * heat.opacity.bind({ block: undefined as never, zoom })(0));
+    gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4);
+    return calls + 1;
+  }
+
+  /** Sum of weights within a circle at which the ramp ends: that of the densest place in view, followed smoothly. */
+  private level(
+    layer: CompiledLayer,
+    tiles: readonly DrawnTile[],
+    camera: Camera,
+    ground: number,
+    still: boolean,
+  ): number {
+    let densest = 0;
+    let radius = 0;
+    for (const { entry } of tiles) {
+      const index = preparedIndex(entry, layer);
+      if (index < 0) continue;
+      const { peak = 0, texel } = entry.prepared!.layers[index];
+      const cell = camera.surface.wrap / 2 ** entry.tile.z / 16;
+      densest = Math.max(densest, peak / (cell * cell));
+      const written = entry.prepared!.rows[(texel + layer.parts.heat) * 4 + 2];
+      radius = Math.max(radius, written < 0 ? -written * ground : written);
+    }
+    const known = this.levels.get(layer.id);
+    let next = densest;
+    if (known && densest && !still) {
+      // A third of the way each frame, in even ratios.
+      next = Math.abs(Math.log(densest / known)) < 0.02 ? densest : known * (densest / known) ** 0.3;
+      if (next !== densest) this.moving = true;
+    }
+    this.levels.set(layer.id, next);
+    return Math.max(leastSum, next * Math.PI * (radius * camera.metresPerPixel) ** 2);
+  }
+
+  private sized(width: number, height: number) {
+    if (this.target?.width === width && this.target.height === height) return this.target;
+    this.drop();
+    const { device } = this;
+    const texture = device.smoothTexture(this.floats ? device.gl.R16F : device.gl.RGBA8, width, height);
+    return (this.target = { texture, buffer: device.framebuffer(texture), width, height });
+  }
+
+  private drop(): void {
+    if (!this.target) return;
+    this.device.dropFramebuffer(this.target.buffer);
+    this.device.dropTexture(this.target.texture);
+    this.target = undefined;
+  }
+
+  destroy(): void {
+    this.drop();
+    this.device.dropProgram(this.sum);
+    this.device.dropProgram(this.colour);
+    this.device.dropVertexArray(this.empty);
+  }
+}

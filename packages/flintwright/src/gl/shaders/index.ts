@@ -1,0 +1,7 @@
+export * from './area.js';
+export * from './block.js';
+export * from './heat.js';
+export * from './image.js';
+export * from './line.js';
+export * from './mask.js';
+export * from './symbol.js';

@@ -1,0 +1,123 @@
+import { rowTexel } from './rows.js';
+
+/** Symbols at points, upright on the screen, from the sprite atlas. */
+export const markShader = {
+  vertex: `#version 300 es
+precision highp float;
+precision highp int;
+layout(location=0) in vec3 a_place;
+layout(location=1) in uint a_texel;
+uniform mat4 u_matrix;
+uniform float u_mix;
+uniform float u_opacity;
+uniform float u_ratio;
+uniform vec2 u_viewport;    // CSS pixels
+uniform int u_pass;
+${rowTexel}
+flat out vec4 v_color;
+flat out vec4 v_rim;
+flat out vec3 v_field;      // rim width and one device pixel, both in field units; sprite
+out vec2 v_at;
+const float cells = 16.0;
+void main() {
+  int t = int(a_texel) + u_pass;
+  vec4 form = texel(t + 2);
+  float size = mix(form.x, form.y, u_mix);
+  v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
+  v_rim = texel(t + 3) * u_opacity;
+  float rim = texel(t + 4).x;
+  if (size <= 0.0 || (v_color.a <= 0.0 && v_rim.a <= 0.0)) {
+    gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
+    return;
+  }
+  // 24 units of the drawing are 44 of the 64 pixels of a cell; the field runs over 10 pixels either way.
+  float cell = size * 64.0 / 44.0;
+  float fieldPerPixel = 44.0 / size / 20.0;
+  v_field = vec3(rim * fieldPerPixel, fieldPerPixel / u_ratio, 0.0);
+  vec2 corner = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1));
+  float c = cos(form.z);
+  float s = sin(form.z);
+  vec2 off = (corner - 0.5) * cell;
+  off = vec2(off.x * c - off.y * s, off.x * s + off.y * c);
+  vec4 at = u_matrix * vec4(a_place, 1.0);
+  // Whole device pixels keep upright symbols crisp.
+  vec2 pixel = (at.xy / at.w * 0.5 + 0.5) * u_viewport * u_ratio;
+  pixel = floor(pixel + 0.5) / (u_viewport * u_ratio) * 2.0 - 1.0;
+  gl_Position = vec4(pixel + vec2(off.x, -off.y) * 2.0 / u_viewport, 0.0, 1.0);
+  float sprite = floor(form.w + 0.5);
+  v_at = (vec2(mod(sprite, cells), floor(sprite / cells)) + corner) / cells;
+}`,
+  fragment: `#version 300 es
+precision highp float;
+flat in vec4 v_color;
+flat in vec4 v_rim;
+flat in vec3 v_field;
+in vec2 v_at;
+uniform sampler2D u_atlas;
+out vec4 o_color;
+void main() {
+  float field = texture(u_atlas, v_at).r - 0.502;
+  float body = clamp(field / v_field.y + 0.5, 0.0, 1.0);
+  float whole = clamp((field + v_field.x) / v_field.y + 0.5, 0.0, 1.0);
+  o_color = v_color * body + v_rim * (v_field.x > 0.0 ? whole * (1.0 - body) : 0.0);
+  if (o_color.a <= 0.0) discard;
+}`,
+};
+
+/** Boxes of a distance-field atlas in screen space: labels, and the parts of markers. */
+const boxVertex = `#version 300 es
+precision highp float;
+layout(location=0) in vec4 a_box;     // middle x, y, half width, half height in CSS pixels
+layout(location=1) in vec4 a_uv;      // left, top, right, bottom
+layout(location=2) in vec4 a_color;
+layout(location=3) in vec4 a_halo;
+layout(location=4) in vec4 a_field;   // halo width and one device pixel in field units, turn, softness
+uniform vec2 u_viewport;
+out vec2 v_at;
+flat out vec4 v_color;
+flat out vec4 v_halo;
+flat out vec4 v_field;
+void main() {
+  vec2 corner = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1));
+  vec2 off = (corner * 2.0 - 1.0) * a_box.zw;
+  float c = cos(a_field.z);
+  float s = sin(a_field.z);
+  vec2 at = a_box.xy + vec2(off.x * c - off.y * s, off.x * s + off.y * c);
+  gl_Position = vec4(at.x / u_viewport.x * 2.0 - 1.0, 1.0 - at.y / u_viewport.y * 2.0, 0.0, 1.0);
+  v_at = mix(a_uv.xy, a_uv.zw, corner);
+  v_color = a_color;
+  v_halo = a_halo;
+  v_field = a_field;
+}`;
+
+const boxFragment = (define: string) => `#version 300 es
+${define}
+precision highp float;
+in vec2 v_at;
+flat in vec4 v_color;
+flat in vec4 v_halo;
+flat in vec4 v_field;
+uniform sampler2D u_atlas;
+out vec4 o_color;
+void main() {
+#ifdef COLOURED
+  // Where a glyph has colours of its own (emoji), the picture holds them beside the field.
+  vec4 texel = texture(u_atlas, v_at);
+  float field = texel.a - 0.502;
+  float own = clamp(max(texel.r, max(texel.g, texel.b)) * 40.0, 0.0, 1.0);
+  vec4 color = mix(v_color, vec4(texel.rgb, 1.0) * v_color.a, own);
+#else
+  float field = texture(u_atlas, v_at).r - 0.502;
+  vec4 color = v_color;
+#endif
+  float body = clamp(field / v_field.y + 0.5, 0.0, 1.0);
+  float whole = v_field.x > 0.0 ? clamp((field + v_field.x) / (v_field.y * 1.4) + 0.5, 0.0, 1.0) : 0.0;
+  o_color = color * body + v_halo * whole * (1.0 - body);
+  if (o_color.a <= 0.0) discard;
+}`;
+
+/** Boxes from the sprite atlas. */
+export const boxShader = { vertex: boxVertex, fragment: boxFragment('') };
+
+/** Boxes from the text atlas, whose texels hold the field and the colours of glyphs that bring their own. */
+export const textShader = { vertex: boxVertex, fragment: boxFragment('#define COLOURED') };

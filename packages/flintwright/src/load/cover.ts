@@ -1,0 +1,45 @@
+import type { TileAddress } from '@flintwright/core';
+
+/** How a set of tiles is looked up while one settles what to draw. */
+export interface Shelf<E> {
+  /** What can be drawn of a tile. */
+  find(z: number, x: number, y: number): E | undefined;
+  /** Whether a tile is known to hold nothing. */
+  isEmpty(z: number, x: number, y: number): boolean;
+}
+
+/**
+ * What to draw for the tiles that are wanted: each of them, or else its nearest loaded ancestor and what is loaded below it.
+ * Each entry comes once a copy of the world, coarse ones first, so that finer ones are laid over them.
+ */
+export function covering<E extends { readonly key: number; readonly tile: TileAddress }>(
+  wanted: readonly (TileAddress & { readonly copy: number })[],
+  shelf: Shelf<E>,
+): { readonly entry: E; readonly copy: number }[] {
+  const out = new Map<string, { entry: E; copy: number }>();
+  const put = (entry: E, copy: number) => out.set(`${entry.key}/${copy}`, { entry, copy });
+  const below = (z: number, x: number, y: number, depth: number, copy: number): void => {
+    for (let k = 0; k < 4; k++) {
+      const [cx, cy] = [2 * x + (k & 1), 2 * y + (k >> 1)];
+      const child = shelf.find(z + 1, cx, cy);
+      if (child) put(child, copy);
+      else if (depth > 1) below(z + 1, cx, cy, depth - 1, copy);
+    }
+  };
+  for (const { z, x, y, copy } of wanted) {
+    const entry = shelf.find(z, x, y);
+    if (entry) {
+      put(entry, copy);
+      continue;
+    }
+    if (shelf.isEmpty(z, x, y)) continue;
+    for (let up = 1; up <= z; up++) {
+      const ancestor = shelf.find(z - up, x >> up, y >> up);
+      if (!ancestor) continue;
+      put(ancestor, copy);
+      break;
+    }
+    below(z, x, y, 3, copy);
+  }
+  return [...out.values()].sort((a, b) => a.entry.tile.z - b.entry.tile.z);
+}

@@ -1,0 +1,169 @@
+import { addressKey, asFault, Fault, type TileAddress, type TileInView } from '@flintwright/core';
+import type { Device } from '../gl/device.js';
+import { covering } from './cover.js';
+import { fetchBytes, type RequestHook } from './request.js';
+
+export interface PictureEntry {
+  readonly tile: TileAddress;
+  readonly key: number;
+  state: 'loading' | 'ready' | 'empty' | 'failed';
+  bitmap?: ImageBitmap;
+  texture?: WebGLTexture;
+  used: number;
+  failedAt: number;
+  readonly controller: AbortController;
+}
+
+export interface DrawnPicture {
+  readonly entry: PictureEntry;
+  readonly copy: number;
+}
+
+export interface PicturesOptions {
+  readonly name: string;
+  /** With {z}, {x} and {y}. */
+  readonly address: string;
+  readonly zooms: readonly [number, number];
+  readonly credit: string | undefined;
+  readonly hook: RequestHook | undefined;
+  device(): Device | undefined;
+  fault(fault: Fault): void;
+  changed(): void;
+}
+
+const loadingAtOnce = 8;
+
+/** Picture tiles of one data entry: asked for, kept, handed out for drawing, and let go. */
+export class PictureStore {
+  private readonly entries = new Map<number, PictureEntry>();
+  private wanted: readonly TileInView[] = [];
+  private frame = 0;
+  private destroyed = false;
+
+  constructor(readonly options: PicturesOptions) {}
+
+  get loading(): boolean {
+    return this.wanted.some(({ z, x, y }) => (this.entries.get(addressKey(z, x, y))?.state ?? 'loading') === 'loading');
+  }
+
+  want(tiles: readonly TileInView[]): void {
+    this.frame++;
+    this.wanted = tiles;
+    const keys = new Set(tiles.map(({ z, x, y }) => addressKey(z, x, y)));
+    for (const [key, { state, controller }] of this.entries) {
+      if (state !== 'loading' || keys.has(key)) continue;
+      controller.abort(new Fault('request.unwanted', 'the picture is no longer wanted', 'Nothing is to be done.'));
+      this.entries.delete(key);
+    }
+    this.pump();
+  }
+
+  private pump(): void {
+    let under = [...this.entries.values()].filter(({ state }) => state === 'loading').length;
+    for (const { z, x, y } of this.wanted) {
+      if (under >= loadingAtOnce || this.destroyed) return;
+      const key = addressKey(z, x, y);
+      const known = this.entries.get(key);
+      if (known && !(known.state === 'failed' && performance.now() - known.failedAt > 30000)) continue;
+      under++;
+      void this.load({ z, x, y }, key);
+    }
+  }
+
+  private async load(tile: TileAddress, key: number): Promise<void> {
+    const { name, address, hook } = this.options;
+    const controller = new AbortController();
+    const entry: PictureEntry = { tile, key, state: 'loading', used: this.frame, failedAt: 0, controller };
+    this.entries.set(key, entry);
+    const where = `picture ${tile.z}/${tile.x}/${tile.y} of "${name}"`;
+    try {
+      const url = address
+        .replaceAll('{z}', String(tile.z))
+        .replaceAll('{x}', String(tile.x))
+        .replaceAll('{y}', String(tile.y));
+      const bytes = await fetchBytes(url, { signal: controller.signal, what: where }, hook, true);
+      if (bytes?.length) {
+        const bitmap = await createImageBitmap(new Blob([bytes as Uint8Array<ArrayBuffer>]), {
+          premultiplyAlpha: 'premultiply',
+        });
+        if (this.destroyed || this.entries.get(key) !== entry) {
+          bitmap.close();
+          return;
+        }
+        entry.bitmap = bitmap;
+        entry.state = 'ready';
+        this.upload(entry);
+      } else entry.state = 'empty';
+    } catch (error) {
+      if (controller.signal.aborted || this.destroyed) return;
+      entry.state = 'failed';
+      entry.failedAt = performance.now();
+      this.options.fault(
+        asFault(error, 'picture.failed', 'Check that the address gives PNG, JPEG or WebP pictures.', where),
+      );
+    } finally {
+      if (!this.destroyed) {
+        this.pump();
+        this.options.changed();
+      }
+    }
+  }
+
+  private upload(entry: PictureEntry): void {
+    const device = this.options.device();
+    if (!device || !entry.bitmap) return;
+    const { gl } = device;
+    entry.texture = device.smoothTexture(gl.RGBA8, entry.bitmap.width, entry.bitmap.height);
+    gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, gl.RGBA, gl.UNSIGNED_BYTE, entry.bitmap);
+  }
+
+  drawn(): DrawnPicture[] {
+    const at = (z: number, x: number, y: number) => this.entries.get(addressKey(z, x, y));
+    const out = covering<PictureEntry>(this.wanted, {
+      find: (z, x, y) => {
+        const entry = at(z, x, y);
+        return entry?.texture ? entry : undefined;
+      },
+      isEmpty: (z, x, y) => at(z, x, y)?.state === 'empty',
+    });
+    for (const { entry } of out) entry.used = this.frame;
+    this.trim();
+    return out;
+  }
+
+  private trim(): void {
+    const most = Math.max(64, 3 * this.wanted.length);
+    if (this.entries.size <= most) return;
+    const idle = [...this.entries.values()]
+      .filter(({ used, state }) => used < this.frame && state !== 'loading')
+      .sort((a, b) => a.used - b.used);
+    for (const entry of idle.slice(0, this.entries.size - most)) this.drop(entry);
+  }
+
+  private drop(entry: PictureEntry): void {
+    if (entry.texture) this.options.device()?.dropTexture(entry.texture);
+    entry.bitmap?.close();
+    this.entries.delete(entry.key);
+  }
+
+  /** Fills the GPU again after its context was lost. */
+  rebuild(): void {
+    for (const entry of this.entries.values()) this.upload(entry);
+  }
+
+  /** Forgets GPU objects that went with a lost context. */
+  dropTextures(): void {
+    for (const entry of this.entries.values()) {
+      if (entry.texture) this.options.device()?.dropTexture(entry.texture);
+      delete entry.texture;
+    }
+  }
+
+  destroy(): void {
+    this.destroyed = true;
+    for (const entry of [...this.entries.values()]) {
+      entry.controller.abort(new Fault('map.destroyed', 'the map was destroyed', 'Nothing is to be done.'));
+      this.drop(entry);
+    }
+  }
+}
