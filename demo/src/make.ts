@@ -5,10 +5,12 @@ import { ArchiveWriter, boundsOfBlocks, gzip, pyramid, readGeoJson, vectorLayers
 import { buildAfloat, buildBeds, buildSightings } from './afloat.js';
 import { areasAbove, mapField, sampleField, type Field } from './contour.js';
 import { polygon, type DemoFeature, type Line } from './frame.js';
+import { reliefTiles } from './pictures.js';
 import { buildPlaces } from './places.js';
 import { buildRoads, roadCourses } from './roads.js';
 import { makeTerrain } from './terrain.js';
 import { sheetOf } from './sheets.js';
+import { symbolSheets } from './symbols.js';
 import { buildTown, towns } from './towns.js';
 
 const here = dirname(fileURLToPath(import.meta.url));
@@ -141,4 +143,15 @@ say(`${writer.size} tiles, ${(archive.length / 1e6).toFixed(1)} MB, in demo/data
 
 for (const theme of ['chalk', 'slate', 'tide'] as const)
   writeFileSync(join(out, `${theme}.sheet.json`), JSON.stringify(sheetOf(theme, 'reach.pmtiles'), null, 2));
-say('sheets Chalk, Slate and Tide');
+mkdirSync(join(out, 'symbols'), { recursive: true });
+for (const [name, sheet] of Object.entries(symbolSheets()))
+  writeFileSync(join(out, 'symbols', `${name}.sheet.json`), JSON.stringify(sheet, null, 2));
+say('sheets Chalk, Slate and Tide, and one for each symbol');
+
+let pictures = 0;
+for (const { z, x, y, bytes } of reliefTiles(heights, [8, 12])) {
+  mkdirSync(join(out, 'relief', String(z), String(x)), { recursive: true });
+  writeFileSync(join(out, 'relief', String(z), String(x), `${y}.png`), bytes);
+  pictures++;
+}
+say(`${pictures} pictures of the relief`);

@@ -157,7 +157,7 @@ const street = (cls: string, from: number, strokes: SheetStroke[]): SheetLayer =
 });
 
 /** The base map of the Reach: the same layers for every theme. */
-const layers: SheetLayer[] = [
+export const layers: SheetLayer[] = [
   {
     id: 'depth',
     of: 'reach/depth',

@@ -169,7 +169,7 @@ export function makeTerrain(): Terrain {
 
   /** Metres from the nearest bank, negative in the water. */
   const bank = coarse(70, (x: number, y: number): number => {
-    let best = Infinity;
+    let best = 1e5;
     if (x > -16500) {
       const near = nearestOn(channel, [x, y]);
       best = near.away - halfWidth(channel[Math.min(channel.length - 1, Math.round(near.index))][0]);

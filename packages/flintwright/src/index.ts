@@ -3,6 +3,7 @@ export type { AddedLayer, AddOptions, Layers } from './layers.js';
 export type { JoinReport } from '@flintwright/core';
 export type { MoveOptions } from './animate.js';
 export type { PressDetail } from './parts/pointing.js';
+export type { Legend, LegendOptions } from './parts/legend.js';
 export type { Marker, MarkerOptions, Markers } from './parts/markers.js';
 export type { Popup, PopupOptions } from './parts/popup.js';
 export type { PickedFeature, PickOptions } from './pick.js';
@@ -13,6 +14,9 @@ export {
   Fault,
   SheetFault,
   checkSheet,
+  type LegendEntry,
+  type LegendItem,
+  type Swatch,
   type Pad,
   type Place,
   type Sheet,

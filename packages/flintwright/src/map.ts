@@ -37,6 +37,7 @@ import { fetchJson, type RequestHook } from './load/request.js';
 import { withoutFeatures, withWholeAddresses } from './load/sheet.js';
 import { Sources } from './load/sources.js';
 import { dropElement, makeElement, place } from './parts/element.js';
+import { Legend, type LegendOptions } from './parts/legend.js';
 import { Markers } from './parts/markers.js';
 import { Notice } from './parts/notice.js';
 import { Pointing } from './parts/pointing.js';
@@ -113,6 +114,7 @@ export class FlintMap extends EventTarget {
   private readonly animator: Animator;
   private readonly off: (() => void)[] = [];
   private readonly popups = new Set<Popup>();
+  private readonly legends = new Set<Legend>();
   private readonly states = new FeatureStates();
   private readonly selected: Selection;
   private pointing: Pointing | undefined;
@@ -359,6 +361,15 @@ export class FlintMap extends EventTarget {
     return popup;
   }
 
+  /** Adds a legend, made from the sheet: it follows restyling, visibility and zoom. */
+  legend(options: LegendOptions = {}): Legend {
+    this.alive();
+    const source = () => ({ sheet: this.state.sheet, zoom: this.state.view.zoom, sprites: this.sprites });
+    const legend = new Legend(this.over, options, source, (gone) => this.legends.delete(gone));
+    this.legends.add(legend);
+    return legend;
+  }
+
   /** The texts of the labels now on the map. */
   get labelTexts(): readonly string[] {
     return this.labels?.texts ?? [];
@@ -382,6 +393,7 @@ export class FlintMap extends EventTarget {
     this.animator.stop();
     for (const stop of this.off) stop();
     for (const popup of [...this.popups]) popup.close();
+    for (const legend of [...this.legends]) legend.destroy();
     this.sources.destroy();
     this.pool.destroy();
     this.notice.clear();
@@ -432,6 +444,8 @@ export class FlintMap extends EventTarget {
     } finally {
       this.updating = false;
     }
+    if (before.sheet !== next.sheet || Math.floor(before.view.zoom * 4) !== Math.floor(next.view.zoom * 4))
+      for (const legend of this.legends) legend.update();
     if (before.view !== next.view) this.emit('viewchange', next.view);
     this.again(before.sheet !== next.sheet);
   }

@@ -9,6 +9,7 @@ import {
   gunzip,
   hiddenMark,
   joinTable,
+  pointsOfTable,
   prepareTile,
   readGeoJson,
   readTable,
@@ -70,7 +71,10 @@ function classesOf(block: FeatureBlock, wanted: readonly ClassesWanted[]): numbe
 
 /** The features of a message, numbered and joined to their table. */
 function readFeatures({ data, source, idName, join }: Extract<ToWorker, { kind: 'features' }>) {
-  const read = readGeoJson(source, { name: data, ...(idName === undefined ? {} : { id: idName }) });
+  const isTable = typeof source === 'string' && !/^\s*[{[]/.test(source);
+  const read = isTable
+    ? pointsOfTable(readTable(source), data)
+    : readGeoJson(source, { name: data, ...(idName === undefined ? {} : { id: idName }) });
   const numbers = Float64Array.from({ length: read.count }, (_, f) => f);
   const block: FeatureBlock = { ...read, columns: [...read.columns, { name: `${hiddenMark}row`, numbers }] };
   if (!join) return { block };

@@ -1,4 +1,4 @@
-import { rgb } from 'd3-color';
+import { color, rgb, type ColorCommonInstance } from 'd3-color';
 import { interpolateHcl, interpolateLab, interpolateRgb } from 'd3-interpolate';
 
 /** Red, green, blue and alpha, 0 to 1, with the colour already multiplied by alpha. */
@@ -9,11 +9,14 @@ const known = new Map<string, Rgba | undefined>();
 /** A CSS colour (CSS Color Module Level 3 forms) as {@link Rgba}, or undefined when the text is none. */
 export function findColour(text: string): Rgba | undefined {
   if (known.has(text)) return known.get(text);
-  const { r, g, b, opacity } = rgb(text);
-  const colour: Rgba | undefined =
-    Number.isNaN(r) && text !== 'transparent'
-      ? undefined
-      : [((r || 0) / 255) * opacity, ((g || 0) / 255) * opacity, ((b || 0) / 255) * opacity, opacity];
+  const parsed = color(text);
+  let colour: Rgba | undefined;
+  if (parsed) {
+    // A clear colour has no red, green and blue of its own.
+    const { r, g, b, opacity } = rgb(parsed as ColorCommonInstance);
+    const part = (v: number) => ((v || 0) / 255) * opacity;
+    colour = [part(r), part(g), part(b), opacity];
+  }
   if (known.size > 4096) known.clear();
   known.set(text, colour);
   return colour;

@@ -148,8 +148,8 @@ export function mergeSymbols(base: PartialSymbols, over: PartialSymbols): Partia
   if (over.block) out.block = { ...base.block, ...over.block };
   if (Array.isArray(over.stroke)) out.stroke = over.stroke;
   else if (over.stroke !== undefined) {
-    const below = strokeList(base.stroke);
-    const top = { ...below[below.length - 1], ...strokeList(over.stroke)[0] };
+    const below = strokesOf(base.stroke);
+    const top = { ...below[below.length - 1], ...strokesOf(over.stroke)[0] };
     out.stroke = [...below.slice(0, -1), top];
   }
   return out;
@@ -158,7 +158,8 @@ export function mergeSymbols(base: PartialSymbols, over: PartialSymbols): Partia
 const fillObject = (fill: PartialSymbols['fill']): SheetFill =>
   typeof fill === 'string' ? { color: fill } : (fill ?? {});
 
-function strokeList(stroke: PartialSymbols['stroke']): readonly SheetStroke[] {
+/** Strokes as a list, from the lowest to the topmost. */
+export function strokesOf(stroke: PartialSymbols['stroke']): readonly SheetStroke[] {
   if (stroke === undefined) return [];
   if (typeof stroke === 'string') return [{ color: stroke }];
   return Array.isArray(stroke) ? (stroke as readonly SheetStroke[]) : [stroke as SheetStroke];
@@ -172,7 +173,7 @@ export function compileSymbols(symbols: PartialSymbols, path: string, tools: Sym
     ...(symbols.fill === undefined
       ? {}
       : { fill: compileFill(fillObject(symbols.fill), `${path}.fill`, typeof symbols.fill === 'string', make) }),
-    strokes: strokeList(symbols.stroke).map((stroke, i) =>
+    strokes: strokesOf(symbols.stroke).map((stroke, i) =>
       compileStroke(stroke, Array.isArray(symbols.stroke) ? `${path}.stroke[${i}]` : `${path}.stroke`, make, tools),
     ),
     ...(mark

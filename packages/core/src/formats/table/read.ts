@@ -101,3 +101,44 @@ export function blockOfTable({ rows }: Table, name: string): FeatureBlock {
   }
   return builder.finish();
 }
+
+const longitudes = ['lon', 'lng', 'long', 'longitude', 'x'];
+const latitudes = ['lat', 'latitude', 'y'];
+
+/**
+ * A table with a longitude and a latitude column (`lon`, `lng`, `long`, `longitude` or `x`; `lat`, `latitude` or `y`; degrees)
+ * as points. Rows without a place are kept, with no geometry.
+ *
+ * @throws Fault `table.place` when there are no such columns, `table.swapped` for a latitude beyond ±90°
+ */
+export function pointsOfTable({ names, rows }: Table, name: string): FeatureBlock {
+  const find = (words: readonly string[]) => names.find((column) => words.includes(column.trim().toLowerCase()));
+  const [lonName, latName] = [find(longitudes), find(latitudes)];
+  if (lonName === undefined || latName === undefined)
+    throw new Fault(
+      'table.place',
+      `the table does not say where its rows lie: its columns are ${names.join(', ')}`,
+      'Name two of them "lon" and "lat" (degrees), or join the table to features that have a geometry.',
+    );
+  const builder = new BlockBuilder(name, 'lonlat');
+  rows.forEach((row, i) => {
+    const [lon, lat] = [row[lonName], row[latName]];
+    const placed = typeof lon === 'number' && typeof lat === 'number';
+    if (placed && Math.abs(lat) > 90)
+      throw new Fault(
+        'table.swapped',
+        `row ${i + 1} has the latitude ${lat}`,
+        Math.abs(lon) <= 90 ? `The columns "${lonName}" and "${latName}" look swapped.` : 'Write degrees.',
+        `line ${i + 2}`,
+      );
+    builder.begin();
+    if (placed) {
+      builder.part();
+      builder.ring();
+      builder.vertex(lon, lat);
+    }
+    for (const [key, value] of Object.entries(row)) if (key !== lonName && key !== latName) builder.set(key, value);
+    builder.end(placed ? Kind.point : Kind.none);
+  });
+  return builder.finish();
+}

@@ -1,0 +1,315 @@
+import type { CompiledLayer, CompiledSheet } from './compile.js';
+import { colourKind, missingColour } from './value.js';
+import { bakeRamp, rampWidth } from './ramp.js';
+import { findScheme } from './schemes.js';
+import { mergeSymbols, pickSymbols, strokesOf } from './symbols.js';
+import type { PartialSymbols, SheetFill, SheetRamp, SheetScale } from './types.js';
+
+/** How one item of the legend looks, in CSS colours and CSS pixels. */
+export interface Swatch {
+  readonly kind: 'area' | 'line' | 'point' | 'block' | 'text';
+  readonly fill?: string;
+  readonly opacity?: number;
+  readonly pattern?: {
+    readonly kind: 'hatch' | 'cross' | 'icon';
+    readonly color: string;
+    readonly angle: number;
+    readonly icon?: string;
+  };
+  /** From the lowest to the topmost. */
+  readonly strokes: readonly {
+    readonly color: string;
+    readonly width: number;
+    readonly dash: readonly number[];
+    readonly gradient?: readonly string[];
+    readonly icon?: string;
+  }[];
+  readonly mark?: { readonly icon: string; readonly color: string; readonly size: number; readonly outline?: string };
+}
+
+/** One line of the legend: a look, and what it stands for. */
+export interface LegendItem {
+  readonly label: string;
+  readonly swatch: Swatch;
+  /** Limits of a class; open ends are infinite. */
+  readonly range?: readonly [number, number];
+}
+
+/** What the legend says of one layer. */
+export interface LegendEntry {
+  readonly layer: string;
+  readonly title: string;
+  /** What the scale shows and in what unit, where the layer has one. */
+  readonly scale?: {
+    readonly title?: string;
+    readonly unit?: string;
+    readonly form: 'kinds' | 'classes' | 'ramp' | 'heat';
+  };
+  readonly items: readonly LegendItem[];
+  /** For ramps and heat: colours from the lowest to the highest, and what stands at the ends. */
+  readonly ramp?: { readonly colors: readonly string[]; readonly ends: readonly [string, string] };
+}
+
+type Scale = SheetScale<unknown>;
+
+/** Which value of a scale an item shows. */
+interface Case {
+  readonly by: string;
+  /** Category, number of the class, or a number; undefined for what is missing. */
+  readonly key?: string | number;
+}
+
+/**
+ * The legend of a sheet, made from the sheet alone. A layer is in it when it has a title (or says `legend: true`), is visible
+ * and is drawn at the zoom.
+ */
+export function legendOf({ sheet, layers }: CompiledSheet, zoom: number): LegendEntry[] {
+  const out: LegendEntry[] = [];
+  const colours = colourKind(sheet.palette ?? {});
+  for (const layer of layers) {
+    const { source } = layer;
+    if (!layer.visible || zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
+    const titled = source.title !== undefined || source.rules?.some((rule) => rule.title !== undefined);
+    if (!(source.legend ?? titled)) continue;
+    if (source.image) continue;
+    const missing = sheet.data?.[layer.data]?.join !== undefined;
+    out.push(...new LayerLegend(layer, zoom, missing, (raw) => String(colours.resolve(raw))).entries());
+  }
+  return out;
+}
+
+class LayerLegend {
+  constructor(
+    private readonly layer: CompiledLayer,
+    private readonly zoom: number,
+    /** Whether some features may have no value. */
+    private readonly missing: boolean,
+    private readonly css: (raw: unknown) => string,
+  ) {}
+
+  entries(): LegendEntry[] {
+    const { layer, zoom } = this;
+    const { source } = layer;
+    const base = { layer: layer.id, title: layer.title };
+    if (source.heat) {
+      const colours = findScheme(source.heat.scheme ?? 'YlOrBr', 7) ?? [];
+      const ramp: SheetRamp =
+        source.heat.ramp ?? colours.map((colour, i): [number, string] => [i / (colours.length - 1), colour]);
+      return [
+        { ...base, scale: { form: 'heat' }, items: [], ramp: { colors: this.baked(ramp), ends: ['few', 'many'] } },
+      ];
+    }
+    const rules = (source.rules ?? [{}]).filter(({ zoom: range }) => !range || (zoom >= range[0] && zoom < range[1]));
+    const plain: LegendItem[] = [];
+    const scaled: LegendEntry[] = [];
+    for (const rule of rules) {
+      const symbols = mergeSymbols(pickSymbols(source), pickSymbols(rule));
+      const scales = scalesOf(symbols);
+      const first = scales[0];
+      const title = rule.title ?? layer.title;
+      if (first) scaled.push(this.scaledEntry({ ...base, title: rule.title ?? base.title }, symbols, scales));
+      else {
+        const swatch = this.swatch(symbols, undefined);
+        if (swatch) plain.push({ label: title, swatch });
+      }
+    }
+    return [...(plain.length ? [{ ...base, items: plain }] : []), ...scaled];
+  }
+
+  private scaledEntry(
+    base: { readonly layer: string; readonly title: string },
+    symbols: PartialSymbols,
+    scales: readonly Scale[],
+  ): LegendEntry {
+    const [first] = scales;
+    const alike = scales.filter(({ by }) => by === first.by);
+    const scale = { ...(first.title ? { title: first.title } : {}), ...(first.unit ? { unit: first.unit } : {}) };
+    const item = (label: string, key?: string | number, range?: readonly [number, number]): LegendItem[] => {
+      const swatch = this.swatch(symbols, { by: first.by, ...(key === undefined ? {} : { key }) });
+      return swatch ? [{ label, swatch, ...(range ? { range } : {}) }] : [];
+    };
+    const showMissing = this.missing || alike.some(({ other }) => other !== undefined);
+    if (first.kinds) {
+      const keys = [...new Set(alike.flatMap(({ kinds }) => (kinds ? keysOf(kinds) : [])))];
+      const items = keys.flatMap((key) => item(alike.map(({ names }) => names?.[key]).find(Boolean) ?? key, key));
+      return { ...base, scale: { ...scale, form: 'kinds' }, items: [...items, ...(showMissing ? item('other') : [])] };
+    }
+    if (first.classes) {
+      const breaks = first.classes.breaks ?? [];
+      const items = Array.from({ length: breaks.length + 1 }, (_, i) => {
+        const range = [breaks[i - 1] ?? -Infinity, breaks[i] ?? Infinity] as const;
+        return item(rangeText(range, first.unit), i, range);
+      }).flat();
+      return {
+        ...base,
+        scale: { ...scale, form: 'classes' },
+        items: [...items, ...(showMissing ? item('no value') : [])],
+      };
+    }
+    const stops = first.ramp!;
+    const ends = [stops[0][0], stops[stops.length - 1][0]].map((n) => withUnit(numberText(n), first.unit)) as [
+      string,
+      string,
+    ];
+    if (typeof stops[0][1] === 'string') {
+      const [low, high] = [stops[0][0], stops[stops.length - 1][0]];
+      const ramp = stops.map(([at, colour]): [number, string] => [(at - low) / (high - low || 1), String(colour)]);
+      return { ...base, scale: { ...scale, form: 'ramp' }, items: [], ramp: { colors: this.baked(ramp), ends } };
+    }
+    const items = stops.flatMap(([at]) => item(withUnit(numberText(at), first.unit), at));
+    return { ...base, scale: { ...scale, form: 'ramp' }, items };
+  }
+
+  private baked(ramp: SheetRamp): string[] {
+    const resolved = ramp.map(([at, colour]): [number, string] => [at, this.css(colour)]);
+    const plain = colourKind({});
+    const pixels = bakeRamp(resolved, plain, 'lab');
+    return Array.from({ length: 9 }, (_, i) => {
+      const o = 4 * Math.round((i / 8) * (rampWidth - 1));
+      const alpha = pixels[o + 3] / 255;
+      const [r, g, b] = [0, 1, 2].map((c) => Math.round(alpha ? pixels[o + c] / alpha : 0));
+      return alpha === 1 ? `rgb(${r} ${g} ${b})` : `rgb(${r} ${g} ${b} / ${alpha.toFixed(3)})`;
+    });
+  }
+
+  private swatch(symbols: PartialSymbols, shown: Case | undefined): Swatch | undefined {
+    const value = <T>(raw: unknown, otherwise: T): T => (valueFor(raw, shown, this.zoom) as T | undefined) ?? otherwise;
+    const colour = (raw: unknown, otherwise: string) => this.css(value(raw, otherwise));
+    const { mark, label, block } = symbols;
+    const fill: SheetFill | undefined = typeof symbols.fill === 'string' ? { color: symbols.fill } : symbols.fill;
+    const strokes = strokesOf(symbols.stroke).map((stroke) => {
+      const width = value<number | string>(stroke.width, stroke.marks ? 10 : 1);
+      return {
+        color: colour(stroke.color, '#444444'),
+        width: typeof width === 'number' ? width : 4,
+        dash: stroke.dash ?? [],
+        ...(stroke.gradient ? { gradient: this.baked(stroke.gradient.ramp) } : {}),
+        ...(stroke.marks ? { icon: stroke.marks.icon } : {}),
+      };
+    });
+    if (mark)
+      return {
+        kind: 'point',
+        strokes: [],
+        mark: {
+          icon: value(mark.icon ?? mark.shape, 'circle'),
+          color: colour(mark.color, '#444444'),
+          size: value(mark.size, 8),
+          ...(mark.outline ? { outline: colour(mark.outline.color, 'none') } : {}),
+        },
+      };
+    if (block) return { kind: 'block', fill: colour(block.color, '#b9b6aa'), strokes: [] };
+    if (fill) {
+      const { hatch, pattern } = fill;
+      return {
+        kind: 'area',
+        fill: colour(fill.color, hatch || pattern ? 'none' : '#888888'),
+        opacity: value(fill.opacity, 1),
+        ...(hatch
+          ? {
+              pattern: {
+                kind: hatch.cross ? ('cross' as const) : ('hatch' as const),
+                color: colour(hatch.color ?? fill.color, '#888888'),
+                angle: hatch.angle ?? 45,
+              },
+            }
+          : pattern
+            ? {
+                pattern: {
+                  kind: 'icon' as const,
+                  color: colour(pattern.color, '#444444'),
+                  angle: 0,
+                  icon: value(pattern.icon, 'square'),
+                },
+              }
+            : {}),
+        strokes,
+      };
+    }
+    if (strokes.length) return { kind: 'line', strokes };
+    return label ? { kind: 'text', fill: colour(label.color, '#22303a'), strokes: [] } : undefined;
+  }
+}
+
+const keysOf = (kinds: NonNullable<Scale['kinds']>): string[] =>
+  Array.isArray(kinds) ? kinds.map(String) : Object.keys(kinds);
+
+/** The scales by attributes in some symbols, those of colours first. */
+function scalesOf({ fill, stroke, mark, block }: PartialSymbols): Scale[] {
+  const area = typeof fill === 'object' ? fill : {};
+  const strokes = strokesOf(stroke);
+  const values: unknown[] = [
+    area.color,
+    area.hatch?.color,
+    area.pattern?.color,
+    area.pattern?.icon,
+    mark?.color,
+    block?.color,
+    ...strokes.map((s) => s.color),
+    mark?.icon,
+    mark?.shape,
+    mark?.size,
+    ...strokes.map((s) => s.width),
+    area.opacity,
+  ];
+  return values.flatMap((value) =>
+    typeof value === 'object' && value !== null && 'by' in value && value.by !== 'zoom' ? [value as Scale] : [],
+  );
+}
+
+/** What a value is for a case; undefined where nothing can be said. */
+function valueFor(raw: unknown, shown: Case | undefined, zoom: number): unknown {
+  if (typeof raw !== 'object' || raw === null) return raw;
+  if ('is' in raw) return undefined;
+  const scale = raw as Scale;
+  if (scale.by === 'zoom') return numericAt(scale, zoom);
+  if (!shown || scale.by !== shown.by) return middleOf(scale);
+  const { key } = shown;
+  if (key === undefined) return scale.other ?? (isColour(scale) ? missingColour : undefined);
+  if (scale.kinds) {
+    if (!Array.isArray(scale.kinds)) return (scale.kinds as Readonly<Record<string, unknown>>)[key] ?? scale.other;
+    const at = keysOf(scale.kinds).indexOf(String(key));
+    return at < 0 ? scale.other : findScheme(scale.scheme ?? '', scale.kinds.length)?.[at];
+  }
+  if (scale.classes) return classValues(scale)[Number(key)];
+  return numericAt(scale, Number(key));
+}
+
+const classValues = ({ classes }: Scale): readonly unknown[] =>
+  classes!.values ?? findScheme(classes!.scheme ?? '', (classes!.breaks?.length ?? 0) + 1) ?? [];
+
+const isColour = (scale: Scale) => typeof middleOf(scale) === 'string';
+
+/** A typical value of a scale. */
+function middleOf(scale: Scale): unknown {
+  if (scale.kinds)
+    return Array.isArray(scale.kinds)
+      ? findScheme(scale.scheme ?? '', scale.kinds.length)?.[0]
+      : Object.values(scale.kinds as object)[0];
+  if (scale.classes) {
+    const values = classValues(scale);
+    return values[Math.floor(values.length / 2)];
+  }
+  return scale.ramp?.[Math.floor(scale.ramp.length / 2)][1];
+}
+
+function numericAt({ ramp, ease = 1 }: Scale, at: number): unknown {
+  if (!ramp) return undefined;
+  const i = ramp.findIndex(([stop]) => at <= stop);
+  if (i <= 0) return ramp[i < 0 ? ramp.length - 1 : 0][1];
+  const [[a, from], [b, to]] = [ramp[i - 1], ramp[i]];
+  return typeof from === 'number' && typeof to === 'number' ? from + (to - from) * ((at - a) / (b - a)) ** ease : from;
+}
+
+/** A number to three digits or so, with thousands apart. */
+export const numberText = (value: number): string =>
+  new Intl.NumberFormat('en', { maximumSignificantDigits: Math.abs(value) >= 1000 ? 6 : 3 }).format(value);
+
+const withUnit = (text: string, unit: string | undefined) => (unit ? `${text} ${unit}` : text);
+
+function rangeText([low, high]: readonly [number, number], unit: string | undefined): string {
+  if (low === -Infinity && high === Infinity) return 'all';
+  if (low === -Infinity) return withUnit(`under ${numberText(high)}`, unit);
+  if (high === Infinity) return withUnit(`${numberText(low)} and more`, unit);
+  return withUnit(`${numberText(low)} – ${numberText(high)}`, unit);
+}
