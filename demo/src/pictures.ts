@@ -33,7 +33,7 @@ const size = 256;
 /** A field smoothed by the mean of its neighbours, some times over. */
 function smoothed(field: Field, rounds: number): Field {
   const { columns, rows } = field;
-  let values = Float64Array.from(field.values);
+  let values = Float32Array.from(field.values);
   for (let round = 0; round < rounds; round++) {
     const next = values.slice();
     for (let r = 1; r < rows - 1; r++)
@@ -43,7 +43,7 @@ function smoothed(field: Field, rounds: number): Field {
       }
     values = next;
   }
-  return { ...field, values } as Field;
+  return { ...field, values };
 }
 
 /** Shaded relief of the land, clear over the water, as picture tiles of WebMercatorQuad, lit from the north-west. */

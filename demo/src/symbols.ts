@@ -41,7 +41,7 @@ const names = [
   ['Greek', 'Παλιό λιμάνι'],
   ['Cyrillic', 'Старая гавань прилива'],
   ['emoji', '🦪 Oyster quay 🐦'],
-  ['mixed', 'Quay ميناء 3b'],
+  ['mixed', 'Quay 3b ميناء'],
 ] as const;
 
 const scripts = {
@@ -190,25 +190,21 @@ export function symbolSheets(): Record<string, Sheet> {
           },
         },
         {
-          id: 'gauges',
-          of: 'reach/seamarks',
-          where: "kind = 'gauge'",
-          mark: { icon: 'gauge', size: 26, color: '#22303a', outline: { color: '#fff', width: 2 } },
-        },
-        {
           id: 'stops',
           of: 'reach/stops',
           mark: { icon: 'ferry', size: 24, color: '@ferry', outline: { color: '#fff', width: 2 } },
         },
         {
           id: 'stream',
-          title: 'turned by an attribute',
+          title: 'Stream, turned by its course',
           of: 'stream',
           mark: {
             icon: 'arrow',
             turn: { is: 'course' },
             size: {
               by: 'knots',
+              title: 'Stream',
+              unit: 'kn',
               ramp: [
                 [0.5, 10],
                 [3, 26],
@@ -225,7 +221,7 @@ export function symbolSheets(): Record<string, Sheet> {
           features: {
             type: 'FeatureCollection',
             features: Array.from({ length: 24 }, (_, i) =>
-              point(-31.165 + (i % 8) * 0.0052, 44.6228 - Math.floor(i / 8) * 0.0028 + (i % 2) * 0.0009, {
+              point(-31.1335 + (i % 8) * 0.0052, 44.6262 - Math.floor(i / 8) * 0.0034 + (i % 2) * 0.0009, {
                 course: 68 + (i % 8) * 5 - Math.floor(i / 8) * 9,
                 knots: 0.6 + ((i * 7) % 10) / 4,
               }),
@@ -252,7 +248,7 @@ export function symbolSheets(): Record<string, Sheet> {
             halo: { color: '@halo', width: 2 },
             anchor: ['left', 'right', 'top', 'bottom'],
             offset: [0.6, 0.5],
-            wrap: 8,
+            wrap: 12,
             priority: 20,
           },
         },
@@ -309,6 +305,7 @@ export function symbolSheets(): Record<string, Sheet> {
       ),
       {
         id: 'houses',
+        title: 'Houses',
         of: 'reach/buildings',
         zoom: [14, 25],
         block: {

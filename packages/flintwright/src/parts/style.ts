@@ -32,6 +32,7 @@ const css = `
 .flint-corner { position: absolute; left: 14px; bottom: 14px; max-width: min(260px, calc(100% - 28px)); max-height: calc(100% - 28px); overflow: auto; pointer-events: auto; }
 .flint-legend h2 { margin: 0 0 4px; font: 600 14px/1.3 var(--flint-font); }
 .flint-legend h3 { margin: 12px 0 5px; font: 500 11px/1.3 var(--flint-font); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft); }
+.flint-legend h3:first-child { margin-top: 0; }
 .flint-legend ul, .flint-legend ol { margin: 0; padding: 0; list-style: none; }
 .flint-legend ul + ul { margin-top: 2px; }
 .flint-legend li { display: flex; align-items: center; gap: 9px; min-height: 22px; }

@@ -147,30 +147,30 @@ function hatchLines(angle: number, color: string): Element[] {
   return out;
 }
 
-/** A bar of colours from left to right. */
+let gradients = 0;
+
+/** A bar of colours from left to right, side by side or running into one another. */
 export function drawBar(colors: readonly string[], width: number, height: number, smooth: boolean): SVGElement {
-  const bar = svg('svg', {
+  const attributes = {
     viewBox: `0 0 ${width} ${height}`,
     preserveAspectRatio: 'none',
     class: 'flint-bar',
     'aria-hidden': 'true',
-  });
-  const steps = smooth ? 48 : colors.length;
-  for (let i = 0; i < steps; i++) {
-    const at = smooth ? (i / (steps - 1)) * (colors.length - 1) : i;
-    const color =
-      smooth && at % 1
-        ? `color-mix(in lab, ${colors[Math.floor(at)]} ${(1 - (at % 1)) * 100}%, ${colors[Math.ceil(at)]})`
-        : colors[Math.round(at)];
-    bar.append(
-      svg('rect', {
-        x: (i * width) / steps,
-        y: 0,
-        width: width / steps + (i < steps - 1 ? 0.4 : 0),
-        height,
-        fill: color,
-      }),
+  };
+  if (smooth) {
+    const id = `flint-ramp-${++gradients}`;
+    const stops = colors.map((color, i) => svg('stop', { offset: i / (colors.length - 1), 'stop-color': color }));
+    return svg(
+      'svg',
+      attributes,
+      svg('linearGradient', { id }, ...stops),
+      svg('rect', { width, height, fill: `url(#${id})` }),
     );
   }
-  return bar;
+  const share = width / colors.length;
+  return svg(
+    'svg',
+    attributes,
+    ...colors.map((fill, i) => svg('rect', { x: i * share, y: 0, width: share, height, fill })),
+  );
 }
