@@ -186,7 +186,9 @@ export interface Beds {
 export function buildBeds(terrain: Terrain): Beds {
   const random = randomFrom(73);
   const beds: DemoFeature[] = [];
-  const rows = ['bed,tonnes,density,tenant,since'];
+  const rows = ['bed,tonnes,density,tenant,since,flag'];
+  // Each tenant flies a colour of its own.
+  const flags = ['#b8452f', '#d98a2b', '#6f8f3f', '#2f7a6c', '#3d6f99', '#6a5a8c'];
   const words = [
     'Copper',
     'Lantern',
@@ -238,12 +240,15 @@ export function buildBeds(terrain: Terrain): Beds {
         beds.length + 1,
       ),
     );
-    if (beds.length % 14)
-      rows.push(
-        `${code},${(random() ** 2 * 130 + 1).toFixed(1)},${random.pick(['thin', 'fair', 'dense'])},Tenant ${1 + Math.floor(random() * 18)},${2004 + Math.floor(random() * 21)}`,
-      );
+    if (beds.length % 14) {
+      const tonnes = (random() ** 2 * 130 + 1).toFixed(1);
+      const density = random.pick(['thin', 'fair', 'dense']);
+      const tenant = 1 + Math.floor(random() * 18);
+      const since = 2004 + Math.floor(random() * 21);
+      rows.push(`${code},${tonnes},${density},Tenant ${tenant},${since},${flags[tenant % flags.length]}`);
+    }
   }
-  rows.push('OB-77,12.0,fair,Tenant 3,2019');
+  rows.push('OB-77,12.0,fair,Tenant 3,2019,#6f8f3f');
   return { beds, yields: rows.join('\n') + '\n' };
 }
 

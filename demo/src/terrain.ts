@@ -170,7 +170,7 @@ export function makeTerrain(): Terrain {
   /** Metres from the nearest bank, negative in the water. */
   const bank = coarse(70, (x: number, y: number): number => {
     let best = 1e5;
-    if (x > -16500) {
+    if (x > -27000) {
       const near = nearestOn(channel, [x, y]);
       best = near.away - halfWidth(channel[Math.min(channel.length - 1, Math.round(near.index))][0]);
     }
@@ -198,7 +198,7 @@ export function makeTerrain(): Terrain {
     let h = inland * 0.012 + relief * 5 + fine * 1.2;
     if (h > 4) h = 4 + (h - 4) * 0.5 + smoothStep(500, 6000, inland) * (34 + 60 * hills(x / 5200, y / 5200));
     else if (h < -3) h = -3 + (h + 3) * 0.42;
-    if (x > -17500 && x < 17000 && Math.abs(y) < 9000) {
+    if (x > -26000 && x < 17000 && Math.abs(y) < 9000) {
       const away = bank(x, y) + 150 * relief + 60 * fine + 150 * swell(x / 1900, y / 1900);
       // Banks: mud, then marsh, then firm ground; the bed deepens to mid-channel.
       const steep = 0.55 + 1.5 * smoothStep(-0.25, 0.45, swell(x / 1300 + 20, y / 1300));

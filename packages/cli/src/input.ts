@@ -7,6 +7,8 @@ import {
   readGeoJson,
   readGeoJsonLines,
   blockOfTable,
+  hasPlaces,
+  pointsOfTable,
   readTable,
   type ByteSource,
   type FeatureBlock,
@@ -68,15 +70,23 @@ function isLines(path: string, text: string): boolean {
   }
 }
 
+/** Reads a text file, packed with gzip or not. */
+export async function readText(path: string): Promise<string> {
+  const bytes = await readBytes(path);
+  return new TextDecoder().decode(isGzip(bytes) ? gunzip(bytes, path) : bytes);
+}
+
 /** Whether a file is a table by its ending. */
 export const isTable = (path: string) => /\.(csv|tsv)(\.gz)?$/i.test(path);
 
 /** Reads a table, GeoJSON or newline-delimited GeoJSON, packed with gzip or not, as one block. */
 export async function readFeatures(path: string, name = layerName(path)): Promise<FeatureBlock> {
-  const bytes = await readBytes(path);
-  const text = new TextDecoder().decode(isGzip(bytes) ? gunzip(bytes, path) : bytes);
+  const text = await readText(path);
   try {
-    if (isTable(path)) return blockOfTable(readTable(text), name);
+    if (isTable(path)) {
+      const table = readTable(text);
+      return hasPlaces(table) ? pointsOfTable(table, name) : blockOfTable(table, name);
+    }
     return isLines(path, text) ? readGeoJsonLines(text, { name }) : readGeoJson(text, { name });
   } catch (error) {
     if (error instanceof Fault)

@@ -1,6 +1,7 @@
 import { Fault, SheetFault } from '@flintwright/core';
 import { Command, CommanderError } from 'commander';
 import { checkCommand } from './commands/check.js';
+import { convertCommand } from './commands/convert.js';
 import { inspectCommand } from './commands/inspect.js';
 import { serveCommand } from './commands/serve.js';
 import { tileCommand } from './commands/tile.js';
@@ -13,14 +14,14 @@ import { CallFault, explain, terminal, type Terminal } from './terminal.js';
  */
 export async function main(args: readonly string[], out: Terminal = terminal): Promise<number> {
   const program = new Command('flintwright')
-    .description('Cut tiles, look into files, check sheets, serve maps.')
+    .description('Cut tiles, look into files, check and convert sheets, serve maps.')
     .version('0.1.0', '--version', 'print the version')
     .helpOption('--help', 'show this help')
     .exitOverride()
     .configureOutput({ writeOut: (text) => out.say(text.trimEnd()), writeErr: (text) => out.warn(text.trimEnd()) });
   let status = 0;
   const done = (code: number) => (status = code);
-  for (const command of [tileCommand, inspectCommand, checkCommand, serveCommand])
+  for (const command of [tileCommand, inspectCommand, checkCommand, convertCommand, serveCommand])
     program.addCommand(command(out, done).copyInheritedSettings(program));
   try {
     await program.parseAsync([...args], { from: 'user' });

@@ -38,6 +38,10 @@ export {
 } from './sheet/compile.js';
 export { Portrayer, selectFeatures, stepOf, type LabelLook, type ZoomStep } from './sheet/portray.js';
 export { legendOf, type LegendEntry, type LegendItem, type Swatch } from './sheet/legend.js';
+export { builtInSprites } from './sheet/sprites.js';
+export { lintSheet, symbolNames, unknownSymbol } from './sheet/lint.js';
+export { readSld, type ReadStyle } from './sheet/sld/read.js';
+export { writeSld, type WrittenStyle } from './sheet/sld/write.js';
 export { rampWidth } from './sheet/ramp.js';
 export { classBreaks } from './sheet/classify.js';
 export { classesKey, withFoundClasses } from './sheet/resolve.js';
@@ -64,7 +68,7 @@ export {
 export { Crowd } from './layout/crowd.js';
 export type { LabelSpots } from './layout/spots.js';
 export { joinTable, type JoinReport } from './features/join.js';
-export { blockOfTable, pointsOfTable, readTable, type Table } from './formats/table/read.js';
+export { blockOfTable, hasPlaces, pointsOfTable, readTable, type Table } from './formats/table/read.js';
 export { featureNear } from './features/pick.js';
 export { distanceField } from './layout/distance-field.js';
 export { layAlong, type PathPiece } from './layout/path-text.js';

@@ -9,8 +9,9 @@ export type { Popup, PopupOptions } from './parts/popup.js';
 export type { PickedFeature, PickOptions } from './pick.js';
 export type { RequestHook, RequestPlan } from './load/request.js';
 export { liveCounts, type LiveCounts } from './counts.js';
-export { builtInSprites as icons } from './sprites.js';
+
 export {
+  builtInSprites as icons,
   Fault,
   SheetFault,
   checkSheet,

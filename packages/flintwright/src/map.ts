@@ -1,5 +1,6 @@
 import {
   asFault,
+  builtInSprites,
   Camera,
   changeView,
   checkSheet,
@@ -11,6 +12,8 @@ import {
   readGeoJson,
   readPlace,
   readSheet,
+  symbolNames,
+  unknownSymbol,
   withFoundClasses,
   withSchemeColours,
   type ClassesWanted,
@@ -45,7 +48,7 @@ import { Popup, type PopupOptions } from './parts/popup.js';
 import { Selection } from './parts/selection.js';
 import { dress } from './parts/style.js';
 import { pickAt, type PickedFeature, type PickOptions } from './pick.js';
-import { builtInSprites } from './sprites.js';
+
 import { FeatureStates } from './states.js';
 import { Labels } from './text/labels.js';
 
@@ -214,6 +217,7 @@ export class FlintMap extends EventTarget {
       },
       opened: () => {
         this.showCredits();
+        for (const legend of this.legends) legend.update();
         this.again(true);
       },
       found: (data, wanted, breaks) => this.foundClasses(data, wanted, breaks),
@@ -364,7 +368,17 @@ export class FlintMap extends EventTarget {
   /** Adds a legend, made from the sheet: it follows restyling, visibility and zoom. */
   legend(options: LegendOptions = {}): Legend {
     this.alive();
-    const source = () => ({ sheet: this.state.sheet, zoom: this.state.view.zoom, sprites: this.sprites });
+    const source = () => ({
+      sheet: this.state.sheet,
+      zoom: this.state.view.zoom,
+      sprites: this.sprites,
+      mayMiss: (data: string, attribute: string) => {
+        const join = this.joinReport(data);
+        return (
+          join !== undefined && join.added.includes(attribute) && join.featuresAlone.length + join.keyless.features > 0
+        );
+      },
+    });
     const legend = new Legend(this.over, options, source, (gone) => this.legends.delete(gone));
     this.legends.add(legend);
     return legend;
@@ -516,6 +530,11 @@ export class FlintMap extends EventTarget {
     const { sheet } = this.state;
     this.pool.setSheet(withoutFeatures(withSchemeColours(sheet.sheet)), [...this.spriteAt.keys()]);
     this.sources.apply(sheet);
+    for (const { name, at } of symbolNames(sheet.sheet)) {
+      if (this.spriteAt.has(name) || this.toldSymbols.has(name)) continue;
+      this.toldSymbols.add(name);
+      this.later(unknownSymbol(name, [...this.spriteAt.keys()], at));
+    }
     queueMicrotask(() => this.destroyed || this.pointing?.again());
     this.again(true);
   }
@@ -723,6 +742,7 @@ export class FlintMap extends EventTarget {
   }
 
   private readonly toldKeyless = new Set<string>();
+  private readonly toldSymbols = new Set<string>();
 
   private keyless(layer: string, data: string): void {
     if (this.toldKeyless.has(layer)) return;

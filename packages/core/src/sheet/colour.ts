@@ -14,8 +14,10 @@ export function findColour(text: string): Rgba | undefined {
   if (parsed) {
     // A clear colour has no red, green and blue of its own.
     const { r, g, b, opacity } = rgb(parsed as ColorCommonInstance);
-    const part = (v: number) => ((v || 0) / 255) * opacity;
-    colour = [part(r), part(g), part(b), opacity];
+    // Alpha beyond its range is held at its ends (CSS Color Module Level 4, section 4.2).
+    const alpha = Math.max(0, Math.min(1, opacity));
+    const part = (v: number) => ((v || 0) / 255) * alpha;
+    colour = [part(r), part(g), part(b), alpha];
   }
   if (known.size > 4096) known.clear();
   known.set(text, colour);

@@ -62,8 +62,14 @@ interface Case {
 /**
  * The legend of a sheet, made from the sheet alone. A layer is in it when it has a title (or says `legend: true`), is visible
  * and is drawn at the zoom.
+ *
+ * @param mayMiss whether features of some data may lack an attribute, so that "no value" is shown; default wherever a table is joined
  */
-export function legendOf({ sheet, layers }: CompiledSheet, zoom: number): LegendEntry[] {
+export function legendOf(
+  { sheet, layers }: CompiledSheet,
+  zoom: number,
+  mayMiss: (data: string, attribute: string) => boolean = (data) => sheet.data?.[data]?.join !== undefined,
+): LegendEntry[] {
   const out: LegendEntry[] = [];
   const colours = colourKind(sheet.palette ?? {});
   for (const layer of layers) {
@@ -72,7 +78,7 @@ export function legendOf({ sheet, layers }: CompiledSheet, zoom: number): Legend
     const titled = source.title !== undefined || source.rules?.some((rule) => rule.title !== undefined);
     if (!(source.legend ?? titled)) continue;
     if (source.image) continue;
-    const missing = sheet.data?.[layer.data]?.join !== undefined;
+    const missing = (attribute: string) => mayMiss(layer.data, attribute);
     out.push(...new LayerLegend(layer, zoom, missing, (raw) => String(colours.resolve(raw))).entries());
   }
   return out;
@@ -82,8 +88,8 @@ class LayerLegend {
   constructor(
     private readonly layer: CompiledLayer,
     private readonly zoom: number,
-    /** Whether some features may have no value. */
-    private readonly missing: boolean,
+    /** Whether some features may lack an attribute. */
+    private readonly missing: (attribute: string) => boolean,
     private readonly css: (raw: unknown) => string,
   ) {}
 
@@ -128,7 +134,7 @@ class LayerLegend {
       const swatch = this.swatch(symbols, { by: first.by, ...(key === undefined ? {} : { key }) });
       return swatch ? [{ label, swatch, ...(range ? { range } : {}) }] : [];
     };
-    const showMissing = this.missing || alike.some(({ other }) => other !== undefined);
+    const showMissing = this.missing(first.by) || alike.some(({ other }) => other !== undefined);
     if (first.kinds) {
       const keys = [...new Set(alike.flatMap(({ kinds }) => (kinds ? keysOf(kinds) : [])))];
       const items = keys.flatMap((key) => item(alike.map(({ names }) => names?.[key]).find(Boolean) ?? key, key));

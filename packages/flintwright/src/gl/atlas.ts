@@ -1,5 +1,5 @@
-import { distanceField } from '@flintwright/core';
-import { builtInSprites } from '../sprites.js';
+import { builtInSprites, distanceField } from '@flintwright/core';
+
 import type { Device } from './device.js';
 
 const cell = 64;

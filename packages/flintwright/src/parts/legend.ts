@@ -13,6 +13,7 @@ export interface LegendSource {
   readonly sheet: CompiledSheet;
   readonly zoom: number;
   readonly sprites: Readonly<Record<string, string>>;
+  mayMiss(data: string, attribute: string): boolean;
 }
 
 /**
@@ -37,8 +38,8 @@ export class Legend {
 
   /** The legend as data. */
   get entries(): LegendEntry[] {
-    const { sheet, zoom } = this.source();
-    return legendOf(sheet, zoom);
+    const { sheet, zoom, mayMiss } = this.source();
+    return legendOf(sheet, zoom, mayMiss);
   }
 
   /** Brings the element up to date; nothing is touched when nothing differs. */

@@ -30,8 +30,8 @@ const css = `
 .flint-notice em { font-style: normal; color: var(--flint-soft); }
 .flint-notice button { margin-top: 8px; min-height: 26px; padding: 2px 10px; border: 1px solid var(--flint-line); background: none; color: inherit; font: inherit; cursor: pointer; }
 .flint-corner { position: absolute; left: 14px; bottom: 14px; max-width: min(260px, calc(100% - 28px)); max-height: calc(100% - 28px); overflow: auto; pointer-events: auto; }
-.flint-legend h2 { margin: 0 0 4px; font: 600 14px/1.3 var(--flint-font); }
-.flint-legend h3 { margin: 12px 0 5px; font: 500 11px/1.3 var(--flint-font); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft); }
+.flint-legend h2 { margin: 0 0 4px; font: 600 14px/1.3 var(--flint-font, system-ui, "Noto Sans", sans-serif); }
+.flint-legend h3 { margin: 12px 0 5px; font: 500 11px/1.3 var(--flint-font, system-ui, "Noto Sans", sans-serif); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft, #56666f); }
 .flint-legend h3:first-child { margin-top: 0; }
 .flint-legend ul, .flint-legend ol { margin: 0; padding: 0; list-style: none; }
 .flint-legend ul + ul { margin-top: 2px; }

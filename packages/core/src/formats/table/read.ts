@@ -105,6 +105,13 @@ export function blockOfTable({ rows }: Table, name: string): FeatureBlock {
 const longitudes = ['lon', 'lng', 'long', 'longitude', 'x'];
 const latitudes = ['lat', 'latitude', 'y'];
 
+const findName = (names: readonly string[], words: readonly string[]) =>
+  names.find((column) => words.includes(column.trim().toLowerCase()));
+
+/** Whether a table says where its rows lie; see {@link pointsOfTable}. */
+export const hasPlaces = ({ names }: Table): boolean =>
+  findName(names, longitudes) !== undefined && findName(names, latitudes) !== undefined;
+
 /**
  * A table with a longitude and a latitude column (`lon`, `lng`, `long`, `longitude` or `x`; `lat`, `latitude` or `y`; degrees)
  * as points. Rows without a place are kept, with no geometry.
@@ -112,8 +119,7 @@ const latitudes = ['lat', 'latitude', 'y'];
  * @throws Fault `table.place` when there are no such columns, `table.swapped` for a latitude beyond ±90°
  */
 export function pointsOfTable({ names, rows }: Table, name: string): FeatureBlock {
-  const find = (words: readonly string[]) => names.find((column) => words.includes(column.trim().toLowerCase()));
-  const [lonName, latName] = [find(longitudes), find(latitudes)];
+  const [lonName, latName] = [findName(names, longitudes), findName(names, latitudes)];
   if (lonName === undefined || latName === undefined)
     throw new Fault(
       'table.place',

@@ -1,0 +1,141 @@
+import { existsSync } from 'node:fs';
+import { resolve } from 'node:path';
+import {
+  Archive,
+  asFault,
+  Fault,
+  hiddenMark,
+  joinTable,
+  nearestSpelling,
+  readTable,
+  selectFeatures,
+  type CompiledLayer,
+  type CompiledSheet,
+  type FeatureBlock,
+  type JoinReport,
+  type SheetData,
+} from '@flintwright/core';
+import { fileSource, readFeatures, readText } from './input.js';
+
+/** What is wrong with the data of a sheet, or surely not meant, and how its joins went. */
+export interface DataReport {
+  readonly faults: Fault[];
+  readonly warnings: Fault[];
+  readonly joins: Record<string, JoinReport>;
+}
+
+/**
+ * Opens the archives, features and tables that a sheet names on this machine and compares its layers with what they hold.
+ * Other addresses are taken on trust.
+ */
+export async function checkData({ sheet, layers }: CompiledSheet, folder: string): Promise<DataReport> {
+  const report: DataReport = { faults: [], warnings: [], joins: {} };
+  for (const [name, data] of Object.entries(sheet.data ?? {})) {
+    const own = layers.filter((layer) => layer.data === name);
+    const here = (address: unknown) =>
+      typeof address === 'string' && !/^[a-z]+:|\{z\}|^\//i.test(address) ? resolve(folder, address) : undefined;
+    const files = [data.tiles, data.features, data.join?.table].filter((a): a is string => here(a) !== undefined);
+    const missing = files.filter((address) => !existsSync(here(address)!));
+    for (const address of missing)
+      report.faults.push(
+        new Fault(
+          'sheet.file',
+          `there is no file ${address}`,
+          'Check the path; it is relative to the sheet.',
+          `$.data.${name}`,
+        ),
+      );
+    if (missing.length) continue;
+    try {
+      const tiles = here(data.tiles);
+      if (tiles && /\.pmtiles$/i.test(tiles)) await checkArchive(tiles, data.tiles!, own, report);
+      else if (data.features !== undefined) await checkFeatures(name, data, here, own, report);
+    } catch (error) {
+      const fault = asFault(error, 'sheet.data', 'Check the data.');
+      report.faults.push(new Fault(fault.code, fault.message, fault.mend, `$.data.${name}`, error));
+    }
+  }
+  return report;
+}
+
+async function checkArchive(
+  path: string,
+  address: string,
+  layers: readonly CompiledLayer[],
+  report: DataReport,
+): Promise<void> {
+  const source = await fileSource(path);
+  try {
+    const metadata = await (await Archive.open(source)).metadata();
+    const held = (metadata['vector_layers'] ?? []) as { id: string; fields?: Record<string, unknown> }[];
+    for (const layer of layers) {
+      const found = held.find(({ id }) => id === layer.from);
+      if (found) {
+        if (found.fields) checkAttributes(layer, Object.keys(found.fields), report);
+        continue;
+      }
+      const names = held.map(({ id }) => id);
+      const near = nearestSpelling(layer.from, names);
+      report.faults.push(
+        new Fault(
+          'sheet.from',
+          `layer "${layer.id}" draws "${layer.source.of}", and ${address} has no layer "${layer.from}"`,
+          near ? `Did you mean "${layer.data}/${near}"?` : `It has: ${names.join(', ')}.`,
+          `$.layers[${layer.index}].of`,
+        ),
+      );
+    }
+  } finally {
+    await source.close();
+  }
+}
+
+async function checkFeatures(
+  name: string,
+  data: SheetData,
+  here: (address: unknown) => string | undefined,
+  layers: readonly CompiledLayer[],
+  report: DataReport,
+): Promise<void> {
+  const path = here(data.features);
+  if (!path) return;
+  let block: FeatureBlock = await readFeatures(path, name);
+  const { join } = data;
+  if (join) {
+    const table = here(join.table);
+    if (typeof join.table === 'string' && !table) return;
+    const read = readTable(typeof join.table === 'string' ? await readText(table!) : join.table, String(join.table));
+    const joined = joinTable(block, read, join.match, `$.data.${name}.join`);
+    block = joined.block;
+    report.joins[name] = joined.report;
+  }
+  const names = block.columns.map((column) => column.name).filter((column) => !column.startsWith(hiddenMark));
+  for (const layer of layers) {
+    checkAttributes(layer, names, report);
+    if (!block.count || selectFeatures(layer, block).length) continue;
+    report.warnings.push(
+      new Fault(
+        'warn.nothing',
+        `layer "${layer.id}" draws none of the ${block.count} features of "${name}"`,
+        `Try its filter with flintwright inspect ${String(data.features)} --where "…", and check that the symbols fit the kind of geometry.`,
+        `$.layers[${layer.index}]`,
+      ),
+    );
+  }
+}
+
+/** Attributes that a layer goes by and the data do not have: a filter on one passes nothing, a scale gives only `other`. */
+function checkAttributes(layer: CompiledLayer, known: readonly string[], { warnings }: DataReport): void {
+  for (const name of layer.properties) {
+    if (known.includes(name)) continue;
+    const near = nearestSpelling(name, known);
+    warnings.push(
+      new Fault(
+        'warn.attribute',
+        `layer "${layer.id}" goes by the attribute "${name}", and no feature has it`,
+        near ? `Did you mean "${near}"?` : `There are: ${known.join(', ') || 'none'}.`,
+        `$.layers[${layer.index}]`,
+      ),
+    );
+  }
+}

@@ -1,0 +1,73 @@
+import { SaxesParser } from 'saxes';
+import { Fault } from '../../base/fault.js';
+
+/** An element of a document: its name without prefix, and what it holds. */
+export interface XmlNode {
+  readonly name: string;
+  readonly attributes: Readonly<Record<string, string>>;
+  readonly children: XmlNode[];
+  /** Text directly in it. */
+  text: string;
+  readonly line: number;
+}
+
+/** Reads an XML document into a tree of elements. @throws Fault `xml.syntax` with line and column */
+export function readXml(source: string): XmlNode {
+  const parser = new SaxesParser({ xmlns: true, position: true });
+  const root: XmlNode = { name: '', attributes: {}, children: [], text: '', line: 1 };
+  const open: XmlNode[] = [root];
+  parser.on('error', (error) => {
+    throw new Fault(
+      'xml.syntax',
+      `the document is not well-formed XML: ${error.message.replace(/^\d+:\d+: /, '')}`,
+      'Mend the text; every element that is opened has to be closed.',
+      `${parser.line}:${parser.column}`,
+      error,
+    );
+  });
+  parser.on('opentag', ({ local, attributes }) => {
+    const node: XmlNode = {
+      name: local,
+      attributes: Object.fromEntries(Object.values(attributes).map((a) => [a.local, a.value])),
+      children: [],
+      text: '',
+      line: parser.line,
+    };
+    open[open.length - 1].children.push(node);
+    open.push(node);
+  });
+  parser.on('text', (text) => (open[open.length - 1].text += text));
+  parser.on('cdata', (text) => (open[open.length - 1].text += text));
+  parser.on('closetag', () => open.pop());
+  parser.write(source).close();
+  return root.children[0];
+}
+
+export const child = (node: XmlNode | undefined, ...names: string[]): XmlNode | undefined =>
+  names.reduce((at, name) => at?.children.find((c) => c.name === name), node);
+export const childrenOf = (node: XmlNode, name: string): XmlNode[] => node.children.filter((c) => c.name === name);
+export const textOf = (node: XmlNode | undefined, ...names: string[]): string | undefined => {
+  const text = child(node, ...names)?.text.trim();
+  return text === undefined || text === '' ? undefined : text;
+};
+
+const escapes: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
+export const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => escapes[c]);
+
+/** An element as text, its inner elements on lines of their own; empty texts are left out. */
+export function element(
+  name: string,
+  attributes: Readonly<Record<string, string | number | undefined>>,
+  ...inner: (string | undefined)[]
+): string {
+  const list = Object.entries(attributes)
+    .filter(([, value]) => value !== undefined)
+    .map(([key, value]) => ` ${key}="${escaped(String(value))}"`)
+    .join('');
+  const parts = inner.filter((part): part is string => part !== undefined && part !== '');
+  if (!parts.length) return `<${name}${list}/>`;
+  const long = parts.length > 1 || parts[0].startsWith('<');
+  return long
+    ? `<${name}${list}>\n${parts.join('\n').replace(/^/gm, '  ')}\n</${name}>`
+    : `<${name}${list}>${parts[0]}</${name}>`;
+}
