@@ -320,7 +320,7 @@ export const layers: SheetLayer[] = [
           [18, 14],
         ],
       },
-      color: '@soft',
+      color: { by: 'class', kinds: { trunk: '@ink', main: '@ink' }, other: '@soft' },
       halo: { color: '@halo', width: 1.6 },
       priority: { by: 'class', kinds: { trunk: 1, main: 0.8, street: 0.5, lane: 0.2 }, other: 0 },
     },

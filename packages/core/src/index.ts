@@ -71,4 +71,4 @@ export { joinTable, type JoinReport } from './features/join.js';
 export { blockOfTable, hasPlaces, pointsOfTable, readTable, type Table } from './formats/table/read.js';
 export { featureNear } from './features/pick.js';
 export { distanceField } from './layout/distance-field.js';
-export { layAlong, type PathPiece } from './layout/path-text.js';
+export { layAlong, placesAlong, type PathPiece } from './layout/path-text.js';

@@ -1,10 +1,10 @@
 import {
   Crowd,
   layAlong,
+  placesAlong,
   type Camera,
   type LabelLook,
   type LabelSpots,
-  type PathPiece,
   type SheetAnchor,
 } from '@flintwright/core';
 import { spriteBox, textFieldPerPixel, type TextAtlas, type TextRun, type TextStyle } from '../gl/atlas.js';
@@ -30,7 +30,8 @@ interface Candidate {
 
 interface Shown {
   candidate: Candidate;
-  anchor: SheetAnchor;
+  /** Which side of the text stands at the place, or where along its line the text stands. */
+  anchor: SheetAnchor | number;
   run: TextRun;
   style: TextStyle;
   opacity: number;
@@ -76,7 +77,8 @@ export class Labels {
     }
     const candidates = collect(stores, camera).flatMap((candidate) => {
       const [x, y, near] = camera.toPixel(candidate.place[0], candidate.place[1]);
-      if (near <= 0.25 || x < -80 || y < -40 || x > width + 80 || y > height + 40) return [];
+      const off = near <= 0.25 || x < -80 || y < -40 || x > width + 80 || y > height + 40;
+      if (off && !(candidate.trace && isInView(onScreen(candidate.trace, camera), width, height))) return [];
       return [{ candidate, x, y, stood: stoodBefore(before.get(candidate.name), x, y, camera) }];
     });
     candidates.sort(
@@ -89,25 +91,35 @@ export class Labels {
     const crowd = new Crowd();
     for (const box of reserved) crowd.take(...box);
     reserveMarks(stores, camera, crowd);
+    const stoodNow = new Set(this.shown.filter(({ wanted }) => wanted));
     for (const label of this.shown) label.wanted = false;
     const named = new Map<string, [number, number][]>();
-    const isFree = ([l, t, r, b]: Box) =>
-      // A label that the edge of the map would cut is left out; it comes when there is room for all of it.
-      l > -2 && t > -2 && r < width + 2 && b < height + 2 && crowd.isFree(l, t, r, b);
+    // A label that the edge of the map would cut is left out; it comes when there is room for all of it. Newcomers need a
+    // little more room than what stands already, so that nothing comes and goes on a hair.
+    const isFree = ([l, t, r, b]: Box, spare: number) =>
+      l > spare - 2 &&
+      t > spare - 2 &&
+      r < width + 2 - spare &&
+      b < height + 2 - spare &&
+      crowd.isFree(l - spare, t - spare, r + spare, b + spare);
     for (const { candidate, x, y, stood } of candidates) {
       const twins = named.get(candidate.name);
       if (twins && (!candidate.many || twins.some(([tx, ty]) => Math.hypot(tx - x, ty - y) < same))) continue;
       const size = sizeAt(candidate, zoom);
-      // Where it stood is tried first, so that labels stay on their side as long as they can.
+      // Where it stood is tried first, so that labels stay as long as they can.
+      const path = candidate.trace && onScreen(candidate.trace, camera);
       const { anchors } = candidate.look.label;
-      const order = stood && anchors.includes(stood.anchor) ? [stood.anchor, ...anchors] : anchors;
+      const spots: readonly (SheetAnchor | number)[] = path ? placesAlong(lengthOfPath(path)) : anchors;
+      const order = stood && spots.includes(stood.anchor) ? [stood.anchor, ...spots] : spots;
       for (const anchor of order) {
-        const style = styleOf(candidate.look, anchor);
+        const side = typeof anchor === 'number' ? 'center' : anchor;
+        const style = styleOf(candidate.look, side);
         const run = this.atlas.run(candidate.text, style);
-        const boxes = candidate.trace
-          ? alongBoxes(candidate, run, size, camera)
-          : [levelBox(candidate.look, anchor, run, size, x, y)];
-        if (!boxes?.every(isFree)) continue;
+        const stands = stood?.wanted === false && stood.anchor === anchor && stoodNow.has(stood);
+        const boxes = path
+          ? alongBoxes(path, anchor as number, run, size, stands ? 6 : 16)
+          : [levelBox(candidate.look, side, run, size, x, y)];
+        if (!boxes?.every((box) => isFree(box, stands ? 0 : 3))) continue;
         for (const box of boxes) crowd.take(...box);
         if (twins) twins.push([x, y]);
         else named.set(candidate.name, [[x, y]]);
@@ -159,7 +171,7 @@ export class Labels {
         ]);
       if (candidate.trace) {
         const count = Math.max(1, Math.round((bw * 2) / 9));
-        const pieces = layAlong(onScreen(candidate.trace, camera), bw * 2, count, 0.9);
+        const pieces = layAlong(onScreen(candidate.trace, camera), bw * 2, count, 0.9, anchor as number);
         // Pieces reach half a pixel into each other, so that no gap opens on the outer side of a bend.
         pieces?.forEach(({ x: px, y: py, turn }, k) =>
           put(px, py, bw / count + 0.25, k / count - 0.125 / bw, (k + 1) / count + 0.125 / bw, turn),
@@ -167,7 +179,7 @@ export class Labels {
         continue;
       }
       const room = iconRoom(look, size);
-      const [cx, cy] = middle(look, anchor, run, size, x, y);
+      const [cx, cy] = middle(look, anchor as SheetAnchor, run, size, x, y);
       // Upright text on whole device pixels is crisp.
       const snap = (v: number) => Math.round(v * ratio) / ratio;
       put(snap(cx + room / 2 - bw) + bw, snap(cy - bh) + bh, bw, 0, 1, 0);
@@ -324,9 +336,10 @@ function traceOf(
 function onScreen(trace: Float64Array, camera: Camera): Float64Array {
   const out = new Float64Array(trace.length);
   for (let i = 0; i < trace.length; i += 2) {
-    const [x, y] = camera.toPixel(trace[i], trace[i + 1]);
-    out[i] = x;
-    out[i + 1] = y;
+    const [x, y, near] = camera.toPixel(trace[i], trace[i + 1]);
+    // What lies behind the eye has no place on the screen.
+    out[i] = near > 0 ? x : NaN;
+    out[i + 1] = near > 0 ? y : NaN;
   }
   return out;
 }
@@ -343,17 +356,31 @@ function levelBox(look: LabelLook, anchor: SheetAnchor, run: TextRun, size: numb
 /** Pixels that the symbol of a label takes beside the text. */
 const iconRoom = ({ icon }: LabelLook, size: number) => (icon ? (icon.size ?? size) + icon.gap : 0);
 
-/** Boxes along a line, one for each em or so; undefined where the text does not fit the line. */
-function alongBoxes({ trace }: Candidate, run: TextRun, size: number, camera: Camera): Box[] | undefined {
-  const length = run.width * size + 12;
-  const pieces: PathPiece[] | undefined = layAlong(
-    onScreen(trace!, camera),
-    length,
-    Math.max(2, Math.round(run.width)),
-    0.42,
-  );
+/** Boxes along a path, one for each em or so; undefined where the text does not fit there. */
+function alongBoxes(path: Float64Array, around: number, run: TextRun, size: number, spare: number): Box[] | undefined {
+  const length = run.width * size + spare;
+  const pieces = layAlong(path, length, Math.max(2, Math.round(run.width)), 0.42, around);
   const half = size * 0.7;
   return pieces?.map(({ x, y }) => [x - half, y - half, x + half, y + half]);
+}
+
+function lengthOfPath(path: Float64Array): number {
+  let sum = 0;
+  for (let i = 2; i < path.length; i += 2) sum += Math.hypot(path[i] - path[i - 2], path[i + 1] - path[i - 1]);
+  return sum;
+}
+
+/** Whether the box around a path on the screen reaches into the view. */
+function isInView(path: Float64Array, width: number, height: number): boolean {
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < path.length; i += 2) {
+    if (!Number.isFinite(path[i])) return false;
+    left = Math.min(left, path[i]);
+    right = Math.max(right, path[i]);
+    top = Math.min(top, path[i + 1]);
+    bottom = Math.max(bottom, path[i + 1]);
+  }
+  return left < width && right > 0 && top < height && bottom > 0;
 }
 
 const mixAt = ({ step }: Candidate, zoom: number) => Math.max(0, Math.min(1, (zoom - step[0]) / (step[1] - step[0])));
