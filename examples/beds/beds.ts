@@ -1,4 +1,4 @@
-import { createMap, type PickedFeature, type Sheet, type SheetLayer } from 'flintwright';
+import { createMap, liveCounts, type PickedFeature, type Sheet, type SheetLayer } from 'flintwright';
 
 type Theme = 'chalk' | 'slate' | 'tide';
 type Look = 'yield' | 'density' | 'kind' | 'flag';
@@ -112,4 +112,4 @@ if (join)
   document.querySelector('.join')!.textContent =
     `The table meets ${join.matched} beds; ${join.featuresAlone.join(', ')} have no row, row ${join.rowsAlone.join(', ')} has no bed.`;
 
-Object.assign(window, { map });
+Object.assign(window, { map, liveCounts });

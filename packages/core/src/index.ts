@@ -37,7 +37,7 @@ export {
   type CompiledSheet,
 } from './sheet/compile.js';
 export { Portrayer, selectFeatures, stepOf, type LabelLook, type ZoomStep } from './sheet/portray.js';
-export { legendOf, type LegendEntry, type LegendItem, type Swatch } from './sheet/legend.js';
+export { legendOf, numberText, type LegendEntry, type LegendItem, type Swatch } from './sheet/legend.js';
 export { builtInSprites } from './sheet/sprites.js';
 export { lintSheet, symbolNames, unknownSymbol } from './sheet/lint.js';
 export { readSld, type ReadStyle } from './sheet/sld/read.js';

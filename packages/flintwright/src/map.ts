@@ -342,7 +342,8 @@ export class FlintMap extends EventTarget {
     if (!this.states.set(feature, state, on)) return;
     const { data, from, key } = feature;
     this.sources.stores.get(data)?.restate(from, new Set([key!]), this.idName(data));
-    this.again();
+    // Labels have states too.
+    this.again(true);
   }
 
   /** The selected features, in the order of selection. */

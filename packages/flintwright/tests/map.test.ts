@@ -1,35 +1,19 @@
 import { once } from 'node:events';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { fileURLToPath } from 'node:url';
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
-import { serveFolder } from '@flintwright/cli';
-import { chromium, type Browser, type Page } from 'playwright-core';
-import { chromiumOptions } from '../../../scripts/browser.mjs';
-import type { FlintMap, Sheet } from 'flintwright';
-import type * as Library from 'flintwright';
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import type { Page } from 'playwright-core';
+import type { Sheet } from 'flintwright';
+import { faultsOf, openMap, pixels, settled as settledOn, useStage } from './harness.ts';
 
-declare global {
-  interface Window {
-    flintwright: typeof Library;
-    map: FlintMap;
-    faults: { code: string; message: string; mend: string }[];
-  }
-}
-
-const served = fileURLToPath(new URL('../../../examples/dist', import.meta.url));
-let browser: Browser;
-let page: Page;
-let base: string;
-let server: Awaited<ReturnType<typeof serveFolder>>;
+const stage = useStage();
 let bad: Server;
 let badBase: string;
-let complaints: string[] = [];
+let page: Page;
+let base: string;
+beforeEach(() => ({ page, base } = stage));
 
 beforeAll(async () => {
-  server = await serveFolder(served);
-  base = await server.listen({ port: 0, host: 'localhost' });
-  base = base.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
   // A server with every bad habit.
   let stutters = 0;
   bad = createServer((request, response) => {
@@ -48,30 +32,9 @@ beforeAll(async () => {
   }).listen(0, 'localhost');
   await once(bad, 'listening');
   badBase = `http://localhost:${(bad.address() as AddressInfo).port}`;
-  browser = await chromium.launch(chromiumOptions);
 });
 
-afterAll(async () => {
-  await browser.close();
-  await server.close();
-  bad.close();
-});
-
-beforeEach(async () => {
-  page = await browser.newPage({ viewport: { width: 800, height: 600 }, bypassCSP: false });
-  complaints = [];
-  page.on('pageerror', (error) => complaints.push(String(error)));
-  page.on(
-    'console',
-    (message) =>
-      message.type() === 'error' && !/Failed to load resource/.test(message.text()) && complaints.push(message.text()),
-  );
-});
-
-afterEach(async () => {
-  await page.close();
-  expect(complaints).toEqual([]);
-});
+afterAll(() => bad.close());
 
 /** A sheet of two squares, north-west red and south-east blue, around [0, 0]. */
 const squares = (more: object = {}): Sheet => {
@@ -110,38 +73,11 @@ const squares = (more: object = {}): Sheet => {
   } as Sheet;
 };
 
-/** Opens the test page and makes a map on it; faults are gathered in `window.faults`. */
-async function open(
-  sheet: Sheet | string,
-  view: object = { center: [0, 0], zoom: 5 },
-  options: object = {},
-): Promise<void> {
-  await page.goto(`${base}/test/`);
-  await page.waitForFunction(() => 'flintwright' in window);
-  await page.evaluate(
-    ([sheet, view, options]) => {
-      window.map = window.flintwright.createMap('#map', { sheet, view, notices: true, ...options });
-      window.map.addEventListener('fault', (event) => window.faults.push((event as CustomEvent).detail));
-    },
-    [sheet, view, options] as [Sheet, object, object],
-  );
-}
-const settled = () => page.evaluate(() => window.map.settled());
+const open = (sheet: Sheet | string, view?: object, options?: object) => openMap(stage, sheet, view, options);
+const settled = () => settledOn(stage);
 const view = () => page.evaluate(() => window.map.view);
-const faults = () => page.evaluate(() => window.faults.map(({ code, mend }) => ({ code, mend })));
-
-/** The colour of a pixel as it is seen. */
-async function pixel(x: number, y: number): Promise<[number, number, number]> {
-  const shot = await page.screenshot({ clip: { x, y, width: 1, height: 1 } });
-  return page.evaluate(async (data) => {
-    const image = await createImageBitmap(
-      new Blob([Uint8Array.from(atob(data), (c) => c.charCodeAt(0))], { type: 'image/png' }),
-    );
-    const context = new OffscreenCanvas(1, 1).getContext('2d')!;
-    context.drawImage(image, 0, 0);
-    return [...context.getImageData(0, 0, 1, 1).data.slice(0, 3)] as [number, number, number];
-  }, shot.toString('base64'));
-}
+const faults = () => faultsOf(stage);
+const pixel = async (x: number, y: number) => (await pixels(stage, [x, y]))[0];
 
 describe('a map of features', () => {
   test('draws, picks, hovers, flags, restyles without touching geometry, and lets go of everything', async () => {

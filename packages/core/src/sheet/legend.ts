@@ -316,6 +316,6 @@ const withUnit = (text: string, unit: string | undefined) => (unit ? `${text} ${
 function rangeText([low, high]: readonly [number, number], unit: string | undefined): string {
   if (low === -Infinity && high === Infinity) return 'all';
   if (low === -Infinity) return withUnit(`under ${numberText(high)}`, unit);
-  if (high === Infinity) return withUnit(`${numberText(low)} and more`, unit);
+  if (high === Infinity) return `${withUnit(numberText(low), unit)} and more`;
   return withUnit(`${numberText(low)} – ${numberText(high)}`, unit);
 }

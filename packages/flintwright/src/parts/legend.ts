@@ -1,4 +1,4 @@
-import { legendOf, type CompiledSheet, type LegendEntry } from '@flintwright/core';
+import { legendOf, numberText, type CompiledSheet, type LegendEntry } from '@flintwright/core';
 import { makeElement, place, dropElement } from './element.js';
 import { drawBar, drawSwatch } from './swatch.js';
 
@@ -97,7 +97,7 @@ export class Legend {
       item.setAttribute('aria-label', label);
       const low = range![0];
       item.append(drawBar([swatch.fill ?? 'none'], 40, 14, false));
-      if (Number.isFinite(low)) item.append(makeElement('span', '', label.replace(/ (–|and).*$/, '')));
+      if (Number.isFinite(low)) item.append(makeElement('span', '', numberText(low)));
       list.append(item);
     }
     return list;

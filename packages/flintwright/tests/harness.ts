@@ -1,0 +1,124 @@
+// What the browser tests share: a server for the built examples, a Chromium, a page with a map on it.
+import { fileURLToPath } from 'node:url';
+import { afterAll, afterEach, beforeAll, beforeEach, expect } from '@jest/globals';
+import { serveFolder } from '@flintwright/cli';
+import { chromium, type Browser, type Page } from 'playwright-core';
+import { chromiumOptions } from '../../../scripts/browser.mjs';
+import type { FlintMap, Sheet } from 'flintwright';
+import type * as Library from 'flintwright';
+
+declare global {
+  interface Window {
+    flintwright: typeof Library;
+    map: FlintMap;
+    faults: { code: string; message: string; mend: string }[];
+  }
+}
+
+const served = fileURLToPath(new URL('../../../examples/dist', import.meta.url));
+
+export interface Stage {
+  readonly browser: Browser;
+  readonly page: Page;
+  /** Address of the built examples. */
+  readonly base: string;
+}
+
+/** Sets a browser up for the tests of a file; every test gets a page of its own, which may not complain. */
+export function useStage(): Stage {
+  let server: Awaited<ReturnType<typeof serveFolder>>;
+  let complaints: string[] = [];
+  const stage = {} as { -readonly [K in keyof Stage]: Stage[K] };
+  beforeAll(async () => {
+    server = await serveFolder(served);
+    const address = await server.listen({ port: 0, host: 'localhost' });
+    stage.base = address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
+    stage.browser = await chromium.launch(chromiumOptions);
+  });
+  afterAll(async () => {
+    await stage.browser.close();
+    await server.close();
+  });
+  beforeEach(async () => {
+    stage.page = await stage.browser.newPage({ viewport: { width: 800, height: 600 }, bypassCSP: false });
+    complaints = [];
+    stage.page.on('pageerror', (error) => complaints.push(String(error)));
+    stage.page.on('console', (message) => {
+      if (message.type() === 'error' && !/Failed to load resource/.test(message.text()))
+        complaints.push(message.text());
+    });
+  });
+  afterEach(async () => {
+    await stage.page.close();
+    expect(complaints).toEqual([]);
+  });
+  return stage;
+}
+
+/** Opens the test page and makes a map on it; faults are gathered in `window.faults`. */
+export async function openMap(
+  { page, base }: Stage,
+  sheet: Sheet | string,
+  view: object = { center: [0, 0], zoom: 5 },
+  options: object = {},
+): Promise<void> {
+  await page.goto(`${base}/test/`);
+  await page.waitForFunction(() => 'flintwright' in window);
+  await page.evaluate(
+    ([sheet, view, options]) => {
+      window.map = window.flintwright.createMap('#map', { sheet, view, notices: true, ...options });
+      window.map.addEventListener('fault', (event) => window.faults.push((event as CustomEvent).detail));
+    },
+    [sheet, view, options] as [Sheet, object, object],
+  );
+}
+
+export const settled = ({ page }: Stage) => page.evaluate(() => window.map.settled());
+export const faultsOf = ({ page }: Stage) =>
+  page.evaluate(() => window.faults.map(({ code, mend }) => ({ code, mend })));
+
+/** The colours of some pixels as they are seen. */
+export async function pixels({ page }: Stage, ...at: [number, number][]): Promise<[number, number, number][]> {
+  const shot = await page.screenshot();
+  return page.evaluate(
+    async ([data, places]) => {
+      const image = await createImageBitmap(
+        new Blob([Uint8Array.from(atob(data), (c) => c.charCodeAt(0))], { type: 'image/png' }),
+      );
+      const context = new OffscreenCanvas(image.width, image.height).getContext('2d')!;
+      context.drawImage(image, 0, 0);
+      return places.map(([x, y]) => [...context.getImageData(x, y, 1, 1).data.slice(0, 3)] as [number, number, number]);
+    },
+    [shot.toString('base64'), at] as const,
+  );
+}
+
+type Properties = Record<string, string | number | null>;
+const feature = (type: string, coordinates: unknown, properties: Properties, id?: number) => ({
+  type: 'Feature',
+  ...(id === undefined ? {} : { id }),
+  properties,
+  geometry: { type, coordinates },
+});
+
+export const point = (lon: number, lat: number, properties: Properties = {}, id?: number) =>
+  feature('Point', [lon, lat], properties, id);
+export const line = (path: number[][], properties: Properties = {}, id?: number) =>
+  feature('LineString', path, properties, id);
+export const box = (west: number, south: number, size: number, properties: Properties = {}, id?: number) =>
+  feature(
+    'Polygon',
+    [
+      [
+        [west, south],
+        [west + size, south],
+        [west + size, south + size],
+        [west, south + size],
+        [west, south],
+      ],
+    ],
+    properties,
+    id,
+  );
+
+export const collection = (...features: object[]) => ({ type: 'FeatureCollection', features });
