@@ -24,7 +24,7 @@ export { tilesInView, type TileInView } from './view/tiles.js';
 export { course, eases, type Ease } from './view/motion.js';
 export { frameView, type Pad } from './view/frame.js';
 export type * from './sheet/types.js';
-export { checkSheet, readSheet, SheetFault } from './sheet/validate.js';
+export { checkSheet, inspectSheet, readSheet, SheetFault } from './sheet/validate.js';
 export {
   blockTexels,
   compileSheet,

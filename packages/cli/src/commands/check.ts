@@ -1,9 +1,8 @@
 import { dirname, resolve } from 'node:path';
 import {
   builtInSprites,
-  checkSheet,
+  inspectSheet,
   lintSheet,
-  readSheet,
   symbolNames,
   unknownSymbol,
   type Fault,
@@ -26,22 +25,24 @@ export function checkCommand(out: Terminal, done: Done): Command {
 
 async function check(file: string, json: boolean, out: Terminal): Promise<number> {
   const text = new TextDecoder().decode(await readBytes(file));
-  const faults: Fault[] = checkSheet(text);
+  const { faults, compiled } = inspectSheet(text);
   const warnings: Fault[] = [];
   const joins: Record<string, JoinReport> = {};
-  let summary = '';
-  if (!faults.length) {
-    const compiled = readSheet(text);
-    const known = Object.keys(builtInSprites);
-    warnings.push(...lintSheet(compiled));
-    for (const { name, at } of symbolNames(compiled.sheet))
-      if (!known.includes(name)) warnings.push(unknownSymbol(name, known, at));
+  if (compiled) {
+    // What is not meant is worth saying only once the rest is sound.
+    if (!faults.length) {
+      const known = Object.keys(builtInSprites);
+      warnings.push(...lintSheet(compiled));
+      for (const { name, at } of symbolNames(compiled.sheet))
+        if (!known.includes(name)) warnings.push(unknownSymbol(name, known, at));
+    }
     const data = await checkData(compiled, dirname(resolve(file)));
     faults.push(...data.faults);
     warnings.push(...data.warnings);
     Object.assign(joins, data.joins);
-    summary = `${compiled.layers.length} layers over ${Object.keys(compiled.sheet.data ?? {}).join(', ') || 'no data'}`;
   }
+  const { layers = [], sheet } = compiled ?? {};
+  const summary = `${layers.length} layers over ${Object.keys(sheet?.data ?? {}).join(', ') || 'no data'}`;
   if (json) {
     out.say(JSON.stringify({ file, faults, warnings, joins }, null, 2));
     return faults.length ? 1 : 0;

@@ -6,10 +6,20 @@ export type Rgba = readonly [number, number, number, number];
 
 const known = new Map<string, Rgba | undefined>();
 
-/** A CSS colour (CSS Color Module Level 3 forms) as {@link Rgba}, or undefined when the text is none. */
+/** Colours with spaces (CSS Color Module Level 4, section 4.1) in the older form with commas. */
+function withCommas(text: string): string {
+  const match = /^(rgb|hsl)a?\(\s*([^\s,]+)\s+([^\s,]+)\s+([^\s,/]+)\s*(?:\/\s*([\d.]+%?)\s*)?\)$/i.exec(text.trim());
+  if (!match) return text;
+  const [, name, a, b, c, alpha] = match;
+  if (alpha === undefined) return `${name}(${a}, ${b}, ${c})`;
+  const share = alpha.endsWith('%') ? Number.parseFloat(alpha) / 100 : alpha;
+  return `${name}a(${a}, ${b}, ${c}, ${share})`;
+}
+
+/** A CSS colour (CSS Color Module Level 3 forms, and those with spaces) as {@link Rgba}, or undefined when the text is none. */
 export function findColour(text: string): Rgba | undefined {
   if (known.has(text)) return known.get(text);
-  const parsed = color(text);
+  const parsed = color(withCommas(text));
   let colour: Rgba | undefined;
   if (parsed) {
     // A clear colour has no red, green and blue of its own.
@@ -27,4 +37,5 @@ export function findColour(text: string): Rgba | undefined {
 const mixers = { lab: interpolateLab, rgb: interpolateRgb, hcl: interpolateHcl };
 
 /** A function that mixes two CSS colours; the default space is CIE Lab, in which equal steps look equal. */
-export const colourMix = (from: string, to: string, space: 'lab' | 'rgb' | 'hcl' = 'lab') => mixers[space](from, to);
+export const colourMix = (from: string, to: string, space: 'lab' | 'rgb' | 'hcl' = 'lab') =>
+  mixers[space](withCommas(from), withCommas(to));

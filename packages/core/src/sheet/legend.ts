@@ -1,4 +1,5 @@
 import type { CompiledLayer, CompiledSheet } from './compile.js';
+import { findColour } from './colour.js';
 import { colourKind, missingColour } from './value.js';
 import { bakeRamp, rampWidth } from './ramp.js';
 import { findScheme } from './schemes.js';
@@ -284,7 +285,10 @@ function valueFor(raw: unknown, shown: Case | undefined, zoom: number): unknown 
 const classValues = ({ classes }: Scale): readonly unknown[] =>
   classes!.values ?? findScheme(classes!.scheme ?? '', (classes!.breaks?.length ?? 0) + 1) ?? [];
 
-const isColour = (scale: Scale) => typeof middleOf(scale) === 'string';
+const isColour = (scale: Scale) => {
+  const value = middleOf(scale);
+  return typeof value === 'string' && (value.startsWith('@') || findColour(value) !== undefined);
+};
 
 /** A typical value of a scale. */
 function middleOf(scale: Scale): unknown {

@@ -19,10 +19,22 @@ export class SheetFault extends Fault {
 
 /** Everything wrong with a sheet, form and values alike; an empty list for a sound one. */
 export function checkSheet(raw: unknown): Fault[] {
-  const faults: Fault[] = [];
-  tryCompile(raw, faults);
-  return faults;
+  return inspectSheet(raw).faults;
 }
+
+/**
+ * Everything wrong with a sheet, and what of it could be compiled all the same: its sound layers, in their places among the
+ * layers of the sheet (see `index`). Undefined when the sheet is too far from the form.
+ */
+export function inspectSheet(raw: unknown): { readonly faults: Fault[]; readonly compiled: CompiledSheet | undefined } {
+  const faults: Fault[] = [];
+  const tried = tryCompile(raw, faults);
+  const layers = tried?.compiled.layers.filter(({ id }) => !id.startsWith(standIn));
+  return { faults, compiled: tried && { ...tried.compiled, layers: layers! } };
+}
+
+/** Begins the ids of what stands in for layers of the wrong form while the others are checked. */
+const standIn = '\u0000';
 
 /**
  * Checks and compiles a sheet given as text or as the parsed value.
@@ -31,12 +43,12 @@ export function checkSheet(raw: unknown): Fault[] {
  */
 export function readSheet(raw: unknown): CompiledSheet {
   const faults: Fault[] = [];
-  const compiled = tryCompile(raw, faults);
-  if (!compiled || faults.length) throw new SheetFault(faults);
-  return compiled;
+  const tried = tryCompile(raw, faults);
+  if (!tried || faults.length) throw new SheetFault(faults);
+  return tried.compiled;
 }
 
-function tryCompile(raw: unknown, faults: Fault[]): CompiledSheet | undefined {
+function tryCompile(raw: unknown, faults: Fault[]): { readonly compiled: CompiledSheet } | undefined {
   let sheet = raw;
   if (typeof raw === 'string') {
     try {
@@ -66,12 +78,11 @@ function tryCompile(raw: unknown, faults: Fault[]): CompiledSheet | undefined {
     data: typeof data === 'object' ? data : {},
     layers: layers.map((layer, i) => (sound(`$.layers[${i}]`) ? layer : undefined)),
   } as Sheet & { layers: unknown[] };
-  const skipped = whole.layers.includes(undefined as never);
   const usable = {
     ...whole,
     ...(sound('$.background') ? {} : { background: '#fff' }),
     layers: whole.layers.map(
-      (layer, i) => layer ?? { id: `\u0000${i}`, of: Object.keys(whole.data ?? {})[0] ?? '', fill: '#fff' },
+      (layer, i) => layer ?? { id: `${standIn}${i}`, of: Object.keys(whole.data ?? {})[0] ?? '', fill: '#fff' },
     ),
   } as Sheet;
   const compiled = compileSheet(
@@ -83,7 +94,7 @@ function tryCompile(raw: unknown, faults: Fault[]): CompiledSheet | undefined {
     { names: schemeNames, find: findScheme },
   );
   checkView(usable, faults);
-  return skipped || formed.length ? undefined : compiled;
+  return { compiled };
 }
 
 function checkView({ view }: Sheet, faults: Fault[]): void {

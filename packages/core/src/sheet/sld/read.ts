@@ -385,7 +385,7 @@ function readText(node: XmlNode, note: Note): SheetLabel {
       ? anchorAt(Number(textOf(anchor, 'AnchorPointX') ?? 0), Number(textOf(anchor, 'AnchorPointY') ?? 0.5))
       : undefined,
     offset: move
-      ? [Number(textOf(move, 'DisplacementX') ?? 0) / em, -Number(textOf(move, 'DisplacementY') ?? 0) / em]
+      ? [Number(textOf(move, 'DisplacementX') ?? 0) / em, (0 - Number(textOf(move, 'DisplacementY') ?? 0)) / em]
       : undefined,
   }) as SheetLabel;
 }
