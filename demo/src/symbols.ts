@@ -64,7 +64,7 @@ export function symbolSheets(): Record<string, Sheet> {
           id: 'marsh',
           of: 'reach/shore',
           where: "kind = 'marsh'",
-          fill: { color: '@marsh', pattern: { icon: 'reed', color: '#7f9363', size: 13, gap: 24 } },
+          fill: { color: '@marsh', motif: { icon: 'reed', color: '#7f9363', size: 13, gap: 24 } },
           stroke: { color: '@marshEdge', width: 0.8 },
         },
         ...base('land', 'grass'),
@@ -72,7 +72,7 @@ export function symbolSheets(): Record<string, Sheet> {
           id: 'wood',
           of: 'reach/cover',
           where: "kind = 'wood'",
-          fill: { color: '@wood', pattern: { icon: 'tree', color: '#8aa172', size: 12, gap: 22 } },
+          fill: { color: '@wood', motif: { icon: 'tree', color: '#8aa172', size: 12, gap: 22 } },
         },
         ...base('coast', 'road-road', 'road-trunk', 'buildings'),
         {

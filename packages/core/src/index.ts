@@ -31,7 +31,7 @@ export {
   fillTexels,
   heatTexels,
   markTexels,
-  patternTexels,
+  motifTexels,
   strokeTexels,
   type CompiledLayer,
   type CompiledSheet,

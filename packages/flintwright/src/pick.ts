@@ -104,7 +104,7 @@ function reachOf(layer: CompiledLayer, rows: Float32Array, at: number, kind: num
   const shown = (texel: number) => rows[at + 4 * texel + 3] > 0 || rows[at + 4 * texel + 7] > 0;
   let drawnAtAll = layer.texels === 0 || layer.hasLabel;
   let reach = kind === 3 ? 0 : within;
-  if (layer.hasFill && (shown(0) || (layer.hasPattern && rows[at + 15] > 0))) drawnAtAll = true;
+  if (layer.hasFill && (shown(0) || (layer.hasMotif && rows[at + 15] > 0))) drawnAtAll = true;
   for (let pass = 0; pass < layer.strokePasses; pass++) {
     const texel = parts.stroke + pass * strokeTexels;
     if (!shown(texel)) continue;

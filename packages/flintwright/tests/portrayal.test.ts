@@ -46,7 +46,7 @@ describe('symbols', () => {
           { where: "k = 'h'", fill: { hatch: { color: '#ff0000', angle: 0, gap: 16, width: 8 } } },
           {
             where: "k = 'i'",
-            fill: { color: '#0000ff', pattern: { icon: 'square', color: '#00ff00', size: 12, gap: 20 } },
+            fill: { color: '#0000ff', motif: { icon: 'square', color: '#00ff00', size: 12, gap: 20 } },
           },
         ],
       }),

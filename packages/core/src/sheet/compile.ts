@@ -54,7 +54,7 @@ export interface CompiledLayer {
   readonly heat?: CompiledHeat;
   readonly hasFill: boolean;
   /** Whether fills may carry a hatch or icons. */
-  readonly hasPattern: boolean;
+  readonly hasMotif: boolean;
   readonly strokePasses: number;
   /** Whether strokes are coloured along the line, so that vertices carry shares of its length in place of distances. */
   readonly hasGradient: boolean;
@@ -93,7 +93,7 @@ export interface CompiledSheet {
 
 /** Texels of each part of an appearance row. */
 export const fillTexels = 2;
-export const patternTexels = 2;
+export const motifTexels = 2;
 export const strokeTexels = 4;
 export const markTexels = 5;
 export const heatTexels = 1;
@@ -303,7 +303,7 @@ function compileLayer(
     filters.some((filter) => filter.usesZoom) ||
     rules.some((rule) => rule.zoom !== always);
   const hasFill = all.some((s) => s.fill);
-  const hasPattern = all.some((s) => s.fill?.pattern);
+  const hasMotif = all.some((s) => s.fill?.motif);
   const hasMark = all.some((s) => s.mark);
   const hasLabel = all.some((s) => s.label);
   const hasBlock = all.some((s) => s.block);
@@ -319,7 +319,7 @@ function compileLayer(
       ),
     );
   const strokePasses = Math.max(0, ...all.map((s) => s.strokes.length));
-  const stroke = hasFill ? fillTexels + (hasPattern ? patternTexels : 0) : 0;
+  const stroke = hasFill ? fillTexels + (hasMotif ? motifTexels : 0) : 0;
   const mark = stroke + strokePasses * strokeTexels;
   const heatAt = mark + (hasMark ? markTexels : 0);
   const block = heatAt + (heat ? heatTexels : 0);
@@ -338,7 +338,7 @@ function compileLayer(
     ...(image ? { image } : {}),
     ...(heat ? { heat } : {}),
     hasFill,
-    hasPattern,
+    hasMotif,
     strokePasses,
     hasGradient,
     hasFancyStroke: hasGradient || strokes.some((s) => s.marks),
@@ -358,7 +358,7 @@ function compileLayer(
       layer.of,
       layer.where,
       rawRules.map((rule) => [rule.where, rule.otherwise]),
-      [hasFill, hasPattern, strokePasses, hasGradient, hasMark, heat !== undefined, hasBlock, hasLabel],
+      [hasFill, hasMotif, strokePasses, hasGradient, hasMark, heat !== undefined, hasBlock, hasLabel],
       expressions.filter((e) => e.usesGeometry).map((e) => e.text),
       all.map((s) => s.label?.text && [rawText(layer), s.label.upper, s.label.along]),
     ]),

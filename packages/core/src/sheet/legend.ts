@@ -11,7 +11,7 @@ export interface Swatch {
   readonly kind: 'area' | 'line' | 'point' | 'block' | 'text';
   readonly fill?: string;
   readonly opacity?: number;
-  readonly pattern?: {
+  readonly motif?: {
     readonly kind: 'hatch' | 'cross' | 'icon';
     readonly color: string;
     readonly angle: number;
@@ -207,26 +207,26 @@ class LayerLegend {
       };
     if (block) return { kind: 'block', fill: colour(block.color, '#b9b6aa'), strokes: [] };
     if (fill) {
-      const { hatch, pattern } = fill;
+      const { hatch, motif } = fill;
       return {
         kind: 'area',
-        fill: colour(fill.color, hatch || pattern ? 'none' : '#888888'),
+        fill: colour(fill.color, hatch || motif ? 'none' : '#888888'),
         opacity: value(fill.opacity, 1),
         ...(hatch
           ? {
-              pattern: {
+              motif: {
                 kind: hatch.cross ? ('cross' as const) : ('hatch' as const),
                 color: colour(hatch.color ?? fill.color, '#888888'),
                 angle: hatch.angle ?? 45,
               },
             }
-          : pattern
+          : motif
             ? {
-                pattern: {
+                motif: {
                   kind: 'icon' as const,
-                  color: colour(pattern.color, '#444444'),
+                  color: colour(motif.color, '#444444'),
                   angle: 0,
-                  icon: value(pattern.icon, 'square'),
+                  icon: value(motif.icon, 'square'),
                 },
               }
             : {}),
@@ -248,8 +248,8 @@ function scalesOf({ fill, stroke, mark, block }: PartialSymbols): Scale[] {
   const values: unknown[] = [
     area.color,
     area.hatch?.color,
-    area.pattern?.color,
-    area.pattern?.icon,
+    area.motif?.color,
+    area.motif?.icon,
     mark?.color,
     block?.color,
     ...strokes.map((s) => s.color),

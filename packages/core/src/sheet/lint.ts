@@ -225,7 +225,7 @@ export function symbolNames(sheet: Sheet): { readonly name: string; readonly at:
       if (typeof value !== 'object' || value === null) return;
       const { icon, shape, name } = value as Record<string, unknown>;
       // A label's icon is an object with a name.
-      if (/\.(mark|pattern|marks)$/.test(at)) {
+      if (/\.(mark|motif|marks)$/.test(at)) {
         take(icon, `${at}.icon`);
         if (icon === undefined) take(shape, `${at}.shape`);
       } else if (/\.label\.icon$/.test(at)) take(name, `${at}.name`);

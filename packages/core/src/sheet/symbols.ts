@@ -2,7 +2,7 @@ import { Fault } from '../base/fault.js';
 import type { Rgba } from './colour.js';
 import { bakeRamp } from './ramp.js';
 import {
-  colourKind,
+  type colourKind,
   compileValue,
   lengthKind,
   numberKind,
@@ -28,15 +28,15 @@ export interface CompiledFill {
   readonly color: CompiledValue<Rgba>;
   readonly opacity: CompiledValue<number>;
   /** Lines or icons over the fill: what kind, and its measures in CSS pixels. */
-  readonly pattern?: CompiledPattern;
+  readonly motif?: CompiledMotif;
 }
 
-export interface CompiledPattern {
+export interface CompiledMotif {
   readonly kind: 'hatch' | 'cross' | 'icon';
   readonly color: CompiledValue<Rgba>;
   /** Name of the icon; not used by hatches. */
   readonly sprite: CompiledValue<string>;
-  /** Degrees for a hatch, 1 for a staggered icon pattern. */
+  /** Degrees for a hatch, 1 for a staggered icon motif. */
   readonly turn: number;
   readonly gap: number;
   /** Width of the lines, or size of the icons. */
@@ -247,16 +247,16 @@ class Values {
 }
 
 function compileFill(fill: SheetFill, path: string, short: boolean, make: Values): CompiledFill {
-  const { hatch, pattern } = fill;
-  // A hatch or a pattern alone stands on clear ground.
-  const ground = hatch || pattern ? 'transparent' : '#888888';
+  const { hatch, motif } = fill;
+  // A hatch or a motif alone stands on clear ground.
+  const ground = hatch || motif ? 'transparent' : '#888888';
   const none = make.text(undefined, 'square', path);
   return {
     color: make.colour(fill.color, ground, short ? path : `${path}.color`),
     opacity: make.share(fill.opacity, `${path}.opacity`),
     ...(hatch
       ? {
-          pattern: {
+          motif: {
             kind: hatch.cross ? 'cross' : 'hatch',
             color: make.colour(hatch.color ?? fill.color, '#888888', `${path}.hatch.color`),
             sprite: none,
@@ -265,15 +265,15 @@ function compileFill(fill: SheetFill, path: string, short: boolean, make: Values
             size: hatch.width ?? 1.5,
           },
         }
-      : pattern
+      : motif
         ? {
-            pattern: {
+            motif: {
               kind: 'icon',
-              color: make.colour(pattern.color, '#444444', `${path}.pattern.color`),
-              sprite: make.text(pattern.icon, 'square', `${path}.pattern.icon`),
-              turn: (pattern.stagger ?? true) ? 1 : 0,
-              gap: pattern.gap ?? 24,
-              size: pattern.size ?? 12,
+              color: make.colour(motif.color, '#444444', `${path}.motif.color`),
+              sprite: make.text(motif.icon, 'square', `${path}.motif.icon`),
+              turn: (motif.stagger ?? true) ? 1 : 0,
+              gap: motif.gap ?? 24,
+              size: motif.size ?? 12,
             },
           }
         : {}),
@@ -404,7 +404,7 @@ const fadedOut = (colour: string) =>
 /** All values of some symbols that may differ from feature to feature or with the zoom. */
 export function valuesOf({ fill, strokes, mark, label, block }: CompiledSymbols): CompiledValue<unknown>[] {
   return [
-    ...(fill ? [fill.color, fill.opacity, ...(fill.pattern ? [fill.pattern.color, fill.pattern.sprite] : [])] : []),
+    ...(fill ? [fill.color, fill.opacity, ...(fill.motif ? [fill.motif.color, fill.motif.sprite] : [])] : []),
     ...strokes.flatMap((s) => [s.color, s.width, s.opacity, s.offset]),
     ...(mark ? [mark.sprite, mark.size, mark.color, mark.opacity, mark.outline, mark.turn] : []),
     ...(label ? [label.text, label.size, label.color, label.opacity, label.halo, label.priority] : []),

@@ -71,7 +71,7 @@ export interface SheetFill {
   readonly color?: SheetValue<string>;
   readonly opacity?: SheetValue<number>;
   readonly hatch?: SheetHatch;
-  readonly pattern?: SheetPattern;
+  readonly motif?: SheetMotif;
 }
 
 export interface SheetHatch {
@@ -82,7 +82,7 @@ export interface SheetHatch {
   readonly cross?: boolean;
 }
 
-export interface SheetPattern {
+export interface SheetMotif {
   readonly icon: SheetValue<string>;
   readonly color?: SheetValue<string>;
   readonly size?: number;

@@ -225,17 +225,17 @@ export class Renderer {
 
   private drawAreas({ layer, camera, grown, begin, each }: Brush): void {
     const { gl } = this.device;
-    const program = layer.hasPattern ? this.programs.pattern : this.programs.area;
+    const program = layer.hasMotif ? this.programs.pattern : this.programs.area;
     begin(program);
     const metre = 1 / (camera.metresPerPixel * 2 ** grown);
-    if (layer.hasPattern) {
+    if (layer.hasMotif) {
       gl.uniform1f(program.at('u_whole'), metre);
       gl.uniform1f(program.at('u_grown'), 2 ** grown);
       gl.uniform1f(program.at('u_next'), nextShare(grown));
       gl.uniform1i(program.at('u_atlas'), 1);
       this.device.bind(1, this.sprites.texture);
     }
-    const corner = layer.hasPattern ? program.at('u_corner') : null;
+    const corner = layer.hasMotif ? program.at('u_corner') : null;
     const has = ({ entry }: DrawnTile, index: number) => entry.prepared!.layers[index].range.areas[1] > 0;
     each(program, true, has, ({ entry, copy }, index) => {
       const [from, length] = entry.prepared!.layers[index].range.areas;

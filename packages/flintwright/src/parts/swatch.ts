@@ -81,12 +81,12 @@ export function drawSwatch(swatch: Swatch, paths: Readonly<Record<string, string
 const turned = (size: number) =>
   `translate(${swatchSize[0] / 2 + size / 2} ${swatchSize[1] / 2 - size / 2}) scale(${size / 24}) rotate(90)`;
 
-function area({ fill, opacity = 1, pattern, strokes }: Swatch, paths: Readonly<Record<string, string>>): Element[] {
+function area({ fill, opacity = 1, motif, strokes }: Swatch, paths: Readonly<Record<string, string>>): Element[] {
   const [width, height] = swatchSize;
   const box = { x: 1, y: 1, width: width - 2, height: height - 2 };
   const out: Element[] = [svg('rect', { ...box, fill: fill ?? 'none', 'fill-opacity': opacity })];
-  if (pattern?.kind === 'icon') {
-    const d = paths[pattern.icon ?? ''] ?? paths['square'];
+  if (motif?.kind === 'icon') {
+    const d = paths[motif.icon ?? ''] ?? paths['square'];
     for (const [x, y] of [
       [3, 3],
       [12, 7],
@@ -95,14 +95,14 @@ function area({ fill, opacity = 1, pattern, strokes }: Swatch, paths: Readonly<R
       out.push(
         svg('path', {
           d,
-          fill: pattern.color,
+          fill: motif.color,
           'fill-rule': 'evenodd',
           transform: `translate(${x} ${y}) scale(${0.32})`,
         }),
       );
-  } else if (pattern) {
-    const angles = pattern.kind === 'cross' ? [pattern.angle, pattern.angle + 90] : [pattern.angle];
-    for (const angle of angles) out.push(...hatchLines(angle, pattern.color));
+  } else if (motif) {
+    const angles = motif.kind === 'cross' ? [motif.angle, motif.angle + 90] : [motif.angle];
+    for (const angle of angles) out.push(...hatchLines(angle, motif.color));
   }
   const top = strokes[strokes.length - 1];
   if (top)

@@ -274,7 +274,7 @@ function readFill(node: XmlNode, note: Note): SheetFill {
   return present<SheetFill>({
     color: values.get('fill') ?? (mark ? undefined : '#808080'),
     opacity: values.get('fill-opacity'),
-    pattern: mark
+    motif: mark
       ? present({
           icon: mark.icon ?? mark.shape ?? 'square',
           color: mark.color,

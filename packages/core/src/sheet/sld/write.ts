@@ -148,14 +148,14 @@ class LayerWriter {
     return out;
   }
 
-  private fill({ color, opacity, hatch, pattern }: SheetFill): string {
+  private fill({ color, opacity, hatch, motif }: SheetFill): string {
     if (hatch) this.note('hatches have no counterpart');
     const graphic =
-      pattern &&
+      motif &&
       element(
         'se:GraphicFill',
         {},
-        this.graphic({ icon: pattern.icon, color: pattern.color ?? '#444444', size: pattern.size ?? 12 }),
+        this.graphic({ icon: motif.icon, color: motif.color ?? '#444444', size: motif.size ?? 12 }),
       );
     if (graphic) return element('se:Fill', {}, graphic);
     return element('se:Fill', {}, ...this.paint('fill', color ?? '#888888', opacity));
