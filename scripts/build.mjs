@@ -16,7 +16,7 @@ const generatedOnly = process.argv.includes('--generated');
 const grammar = join(core, 'src/sheet/cql2/grammar');
 writeFileSync(
   `${grammar}.js`,
-  peggy.generate(readFileSync(`${grammar}.peggy`, 'utf8'), { output: 'source', format: 'es', cache: true }),
+  peggy.generate(readFileSync(`${grammar}.peggy`, 'utf8'), { output: 'source', format: 'es' }),
 );
 
 const schemaFile = join(core, 'src/sheet/sheet.schema.json');

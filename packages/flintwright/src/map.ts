@@ -15,7 +15,7 @@ import {
   symbolNames,
   unknownSymbol,
   withFoundClasses,
-  withSchemeColours,
+  selfContained,
   type ClassesWanted,
   type CompiledSheet,
   type Ease,
@@ -529,7 +529,7 @@ export class FlintMap extends EventTarget {
   /** Brings workers and stores into line with the sheet in force. */
   private applySheet(): void {
     const { sheet } = this.state;
-    this.pool.setSheet(withoutFeatures(withSchemeColours(sheet.sheet)), [...this.spriteAt.keys()]);
+    this.pool.setSheet(withoutFeatures(selfContained(sheet.sheet)), [...this.spriteAt.keys()]);
     this.sources.apply(sheet);
     for (const { name, at } of symbolNames(sheet.sheet)) {
       if (this.spriteAt.has(name) || this.toldSymbols.has(name)) continue;

@@ -3,8 +3,8 @@ import {
   boundsOfAll,
   buffersOfPrepared,
   classBreaks,
-  compileCql2,
   compileSheet,
+  compileTree,
   Fault,
   gunzip,
   hiddenMark,
@@ -16,13 +16,12 @@ import {
   readTile,
   TileCutter,
   withGeometryAnswers,
-  type ClassesWanted,
   type CompiledSheet,
   type FeatureBlock,
   type JoinReport,
   type Violation,
 } from '@flintwright/core';
-import type { FromWorker, ToWorker } from './load/messages.js';
+import type { FromWorker, ToWorker, TreeClasses } from './load/messages.js';
 
 /** The side of the map that runs in workers: bytes in, prepared tiles out. */
 const scope = globalThis as unknown as {
@@ -61,9 +60,9 @@ function fit(data: string, before: Omit<Held, 'cutter'> & { cutter?: TileCutter 
 }
 
 /** Class limits of some features, as scales of the sheet want them. */
-function classesOf(block: FeatureBlock, wanted: readonly ClassesWanted[]): number[][] {
+function classesOf(block: FeatureBlock, wanted: readonly TreeClasses[]): number[][] {
   return wanted.map(({ by, method, count }) => {
-    const evaluate = compileCql2(by).bind({ block, zoom: 0 });
+    const evaluate = compileTree(by).bind({ block, zoom: 0 });
     const numbers = Array.from({ length: block.count }, (_, f) => evaluate(f)).filter((v) => typeof v === 'number');
     return classBreaks(numbers, method, count);
   });
@@ -84,7 +83,7 @@ function readFeatures({ data, source, idName, join }: Extract<ToWorker, { kind: 
 function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[] } | undefined {
   switch (message.kind) {
     case 'sheet':
-      // The map has checked the sheet and written its schemes out.
+      // The map has checked the sheet and written its schemes and expressions out.
       sheet = compileSheet(message.sheet, () => {});
       version = message.version;
       sprites = new Map(message.sprites.map((name, i) => [name, i]));

@@ -19,11 +19,12 @@ import {
   compileValue,
   type ClassesWanted,
   type CompiledValue,
+  type ExpressionCompiler,
   type Report,
   type Schemes,
 } from './value.js';
 import type { Rgba } from './colour.js';
-import type { CompiledExpression } from './cql2/compile.js';
+import { compileTree, type CompiledExpression } from './cql2/compile.js';
 import type { PartialSymbols, Sheet, SheetData, SheetLayer, SheetRule } from './types.js';
 
 export type * from './symbols.js';
@@ -101,12 +102,20 @@ export const blockTexels = 3;
 
 const always: readonly [number, number] = [0, 25];
 
-/**
- * Compiles a sheet of the right form; faults in its values go to `report` with their JSON paths.
- *
- * @param schemes colour schemes by name; not needed for a sheet that has been through `withSchemeColours`
- */
-export function compileSheet(sheet: Sheet, report: Report, schemes?: Schemes): CompiledSheet {
+/** What a compiler of sheets may draw on. A sheet that has been made {@link selfContained} needs none of it. */
+export interface CompileTools {
+  /** Colour schemes by name. */
+  readonly schemes?: Schemes;
+  /** Reads CQL2 text; without it only trees are understood. */
+  readonly expression?: ExpressionCompiler;
+}
+
+/** Compiles a sheet of the right form; faults in its values go to `report` with their JSON paths. */
+export function compileSheet(
+  sheet: Sheet,
+  report: Report,
+  { schemes, expression = compileTree as ExpressionCompiler }: CompileTools = {},
+): CompiledSheet {
   const colours = colourKind(sheet.palette ?? {});
   const names = Object.keys(sheet.palette ?? {});
   for (const [name, colour] of Object.entries(sheet.palette ?? {})) {
@@ -127,6 +136,7 @@ export function compileSheet(sheet: Sheet, report: Report, schemes?: Schemes): C
     colours,
     names,
     report,
+    expression,
     scheme: schemeFinder(schemes, report),
     // Ramps are known by what the sheet says, so that whoever compiles it gives them the same numbers.
     ramp: (key: string, bake: () => Uint8Array) => {
@@ -272,7 +282,7 @@ function compileLayer(
       tools,
     ),
   );
-  const where = layer.where === undefined ? undefined : compileFilter(layer.where, `${path}.where`, report);
+  const where = layer.where === undefined ? undefined : compileFilter(layer.where, `${path}.where`, tools);
   const all = rules.flatMap((rule) => [rule.symbols, ...stateNames.map((state) => rule.inStates(state))]);
   const image = layer.image ? compileImage(layer.image, `${path}.image`, tools) : undefined;
   const heat = layer.heat ? compileHeat(layer.heat, `${path}.heat`, tools) : undefined;
@@ -400,7 +410,7 @@ function compileRule(
   const base = mergeSymbols(pickSymbols(layer), pickSymbols(own));
   const symbols = compileSymbols(base, path, tools);
   const made = new Map<string, CompiledSymbols>();
-  const where = text === undefined ? undefined : compileFilter(text, `${path}.where`, report);
+  const where = text === undefined ? undefined : compileFilter(text, `${path}.where`, tools);
   return {
     ...(where ? { where } : {}),
     zoom: zoom ?? always,

@@ -1,16 +1,88 @@
 import { interpolateLab } from 'd3-interpolate';
-import * as schemes from 'd3-scale-chromatic';
-import type { Sheet } from './types.js';
+import {
+  schemeAccent,
+  schemeBlues,
+  schemeBrBG,
+  schemeBuGn,
+  schemeBuPu,
+  schemeDark2,
+  schemeGnBu,
+  schemeGreens,
+  schemeGreys,
+  schemeOrRd,
+  schemeOranges,
+  schemePRGn,
+  schemePaired,
+  schemePastel1,
+  schemePastel2,
+  schemePiYG,
+  schemePuBu,
+  schemePuBuGn,
+  schemePuOr,
+  schemePuRd,
+  schemePurples,
+  schemeRdBu,
+  schemeRdGy,
+  schemeRdPu,
+  schemeRdYlBu,
+  schemeRdYlGn,
+  schemeReds,
+  schemeSet1,
+  schemeSet2,
+  schemeSet3,
+  schemeSpectral,
+  schemeYlGn,
+  schemeYlGnBu,
+  schemeYlOrBr,
+  schemeYlOrRd,
+} from 'd3-scale-chromatic';
 
-/** Names of the colour schemes: sequential, diverging and qualitative. */
-export const schemeNames = Object.keys(schemes)
-  .filter((name) => name.startsWith('scheme'))
-  .map((name) => name.slice(6));
+type Colours = readonly string[] | readonly (readonly string[])[];
+
+const schemes: Readonly<Record<string, Colours>> = {
+  Accent: schemeAccent,
+  Dark2: schemeDark2,
+  Paired: schemePaired,
+  Pastel1: schemePastel1,
+  Pastel2: schemePastel2,
+  Set1: schemeSet1,
+  Set2: schemeSet2,
+  Set3: schemeSet3,
+  BrBG: schemeBrBG,
+  PRGn: schemePRGn,
+  PiYG: schemePiYG,
+  PuOr: schemePuOr,
+  RdBu: schemeRdBu,
+  RdGy: schemeRdGy,
+  RdYlBu: schemeRdYlBu,
+  RdYlGn: schemeRdYlGn,
+  Spectral: schemeSpectral,
+  BuGn: schemeBuGn,
+  BuPu: schemeBuPu,
+  GnBu: schemeGnBu,
+  OrRd: schemeOrRd,
+  PuBu: schemePuBu,
+  PuBuGn: schemePuBuGn,
+  PuRd: schemePuRd,
+  RdPu: schemeRdPu,
+  YlGn: schemeYlGn,
+  YlGnBu: schemeYlGnBu,
+  YlOrBr: schemeYlOrBr,
+  YlOrRd: schemeYlOrRd,
+  Blues: schemeBlues,
+  Greens: schemeGreens,
+  Greys: schemeGreys,
+  Oranges: schemeOranges,
+  Purples: schemePurples,
+  Reds: schemeReds,
+};
+
+/** Names of the colour schemes: qualitative, diverging and sequential. */
+export const schemeNames = Object.keys(schemes);
 
 /** `count` colours of a named scheme, or undefined when there is no such scheme. */
 export function findScheme(name: string, count: number): readonly string[] | undefined {
-  const scheme = (schemes as Record<string, unknown>)[`scheme${name}`] as
-    readonly string[] | readonly (readonly string[])[] | undefined;
+  const scheme = Object.hasOwn(schemes, name) ? schemes[name] : undefined;
   if (!scheme) return undefined;
   if (typeof scheme[0] === 'string')
     return Array.from({ length: count }, (_, i) => scheme[i % scheme.length] as string);
@@ -22,21 +94,4 @@ export function findScheme(name: string, count: number): readonly string[] | und
     const at = (i / (count - 1)) * (most.length - 1);
     return interpolateLab(most[Math.floor(at)], most[Math.min(most.length - 1, Math.floor(at) + 1)])(at % 1);
   });
-}
-
-/** The sheet with the colours of every scheme written out, so that whoever compiles it next needs no schemes. */
-export function withSchemeColours(sheet: Sheet): Sheet {
-  const walk = (node: unknown): unknown => {
-    if (Array.isArray(node)) return node.map(walk);
-    if (typeof node !== 'object' || node === null) return node;
-    const { scheme, breaks, values, kinds, ...rest } = node as Record<string, unknown>;
-    if (typeof scheme === 'string' && Array.isArray(breaks) && values === undefined)
-      return { breaks, values: findScheme(scheme, breaks.length + 1) };
-    if (typeof scheme === 'string' && Array.isArray(kinds)) {
-      const colours = findScheme(scheme, kinds.length) ?? [];
-      return { ...rest, kinds: Object.fromEntries(kinds.map((kind, i) => [String(kind), colours[i]])) };
-    }
-    return Object.fromEntries(Object.entries(node).map(([key, value]) => [key, walk(value)]));
-  };
-  return { ...sheet, layers: walk(sheet.layers) as Sheet['layers'] };
 }

@@ -1,5 +1,6 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
+import { compileCql2 } from './cql2/read.js';
 import { compileSheet, type CompiledSheet } from './compile.js';
 import { findScheme, schemeNames } from './schemes.js';
 import type { Sheet } from './types.js';
@@ -91,7 +92,7 @@ function tryCompile(raw: unknown, faults: Fault[]): { readonly compiled: Compile
       const index = /^\$\.layers\[(\d+)\]/.exec(fault.at ?? '')?.[1];
       if (index === undefined || whole.layers[Number(index)] !== undefined) faults.push(fault);
     },
-    { names: schemeNames, find: findScheme },
+    { schemes: { names: schemeNames, find: findScheme }, expression: compileCql2 },
   );
   checkView(usable, faults);
   return { compiled };

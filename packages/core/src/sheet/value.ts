@@ -2,8 +2,8 @@ import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import type { Value } from '../features/block.js';
 import { colourMix, findColour, type Rgba } from './colour.js';
-import { compileCql2, type CompiledExpression, type Scope } from './cql2/compile.js';
-import type { Expression } from './cql2/parse.js';
+import type { CompiledExpression, Scope } from './cql2/compile.js';
+import type { Expression } from './cql2/tree.js';
 import type { ClassMethod, ColourSpace, SheetScale, SheetValue } from './types.js';
 
 /** A value of the sheet made ready: a constant, or something to be worked out for a feature and a zoom. */
@@ -46,9 +46,14 @@ export interface ClassesWanted {
   readonly count: number;
 }
 
+/** Makes expressions ready: of trees alone, or of CQL2 text too. */
+export type ExpressionCompiler = (source: string | Expression) => CompiledExpression;
+
 /** What a compiler of values works with. */
 export interface Context {
   readonly report: Report;
+  /** Compiles an expression. @throws Fault */
+  readonly expression: ExpressionCompiler;
   /** Names in the palette, for spelling. */
   readonly names: readonly string[];
   /** Colours of a scheme; a missing scheme is reported. */
@@ -130,7 +135,7 @@ export function compileValue<T>(
   if (raw === undefined) return constant(fallback);
   if (typeof raw === 'object' && raw !== null) {
     if ('is' in raw) {
-      const expression = compileExpression(String(raw.is), `${path}.is`, context.report);
+      const expression = compileExpression(raw.is as string, `${path}.is`, context);
       return expression ? { ...marksOf(expression), bind: bindRead(expression, kind) } : constant(fallback);
     }
     return compileScale(raw as SheetScale<unknown>, kind, path, context) ?? constant(fallback);
@@ -154,10 +159,10 @@ const marksOf = (expression: CompiledExpression) => ({
 export function compileExpression(
   text: string | Expression,
   path: string,
-  report: Report,
+  { expression, report }: Pick<Context, 'expression' | 'report'>,
 ): CompiledExpression | undefined {
   try {
-    return compileCql2(text);
+    return expression(text);
   } catch (error) {
     if (!(error instanceof Fault)) throw error;
     report(new Fault(error.code, error.message, error.mend, error.at ? `${path} (${error.at})` : path, error));
@@ -166,8 +171,13 @@ export function compileExpression(
 }
 
 /** Compiles a filter; one that can never be true, because it gives no truth at all, is reported. */
-export function compileFilter(raw: string | Expression, path: string, report: Report): CompiledExpression | undefined {
-  const filter = compileExpression(raw, path, report);
+export function compileFilter(
+  raw: string | Expression,
+  path: string,
+  context: Pick<Context, 'expression' | 'report'>,
+): CompiledExpression | undefined {
+  const { report } = context;
+  const filter = compileExpression(raw, path, context);
   if (!filter || filter.sort === 'boolean' || filter.sort === 'any') return filter;
   report(
     new Fault(
@@ -246,7 +256,7 @@ function compileScale<T>(
         )(place(zoom)),
     };
   }
-  const by = compileExpression(scale.by, `${path}.by`, report);
+  const by = compileExpression(scale.by, `${path}.by`, context);
   if (!by) return undefined;
   return {
     ...marksOf(by),

@@ -1,4 +1,15 @@
-import type { ClassesWanted, FaultLike, JoinReport, PreparedTile, Sheet, TileAddress } from '@flintwright/core';
+import type {
+  ClassesWanted,
+  Expression,
+  FaultLike,
+  JoinReport,
+  PreparedTile,
+  Sheet,
+  TileAddress,
+} from '@flintwright/core';
+
+/** Class limits wanted, their expression as a tree. */
+export type TreeClasses = Omit<ClassesWanted, 'by'> & { readonly by: Expression };
 
 /** A table on its way to the features it is joined to; `at` is where it came from. */
 export interface TableJoin {
@@ -23,7 +34,7 @@ export type ToWorker =
       readonly kind: 'classes';
       readonly id: number;
       readonly data: string;
-      readonly wanted: readonly ClassesWanted[];
+      readonly wanted: readonly TreeClasses[];
     }
   | { readonly kind: 'forget'; readonly data: string }
   | {

@@ -1,4 +1,4 @@
-import { Fault, faultFrom, type ClassesWanted, type Sheet } from '@flintwright/core';
+import { Fault, faultFrom, parseCql2, type ClassesWanted, type Sheet } from '@flintwright/core';
 import { count } from '../counts.js';
 import type { FromWorker, TableJoin, ToWorker } from './messages.js';
 import { workerText } from './worker-text.generated.js';
@@ -70,7 +70,8 @@ export class WorkerPool {
   /** Has class limits found in features that were added. */
   async findClasses(data: string, wanted: readonly ClassesWanted[]): Promise<readonly (readonly number[])[]> {
     const seat = this.homes.get(data) ?? this.seats[0];
-    return (await this.ask(seat, (id) => ({ kind: 'classes', id, data, wanted }))).breaks!;
+    const trees = wanted.map((classes) => ({ ...classes, by: parseCql2(classes.by) }));
+    return (await this.ask(seat, (id) => ({ kind: 'classes', id, data, wanted: trees }))).breaks!;
   }
 
   forget(data: string): void {

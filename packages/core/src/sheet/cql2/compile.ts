@@ -5,7 +5,7 @@ import { findColumn, hiddenMark, valueAt, type FeatureBlock, type Value } from '
 import { shapeOf, shapeOfGeometry } from '../../features/shape.js';
 import type { Shape } from '../../geometry/shape.js';
 import { compare, compareTimes, comparisons, operators, type Sort } from './functions.js';
-import { parseCql2, readCql2Json, type Argument, type Expression, type Places } from './parse.js';
+import type { Argument, Expression, Places } from './tree.js';
 import { spatialNames, spatialTest } from './spatial.js';
 import { spanOf, temporalTests, type Span } from './temporal.js';
 
@@ -41,20 +41,20 @@ interface Part {
 }
 
 /**
- * Compiles CQL2: text, or the JSON encoding. Unknown (null) follows three-valued logic: a comparison with a missing value is
- * unknown, and a filter passes only what is true. An attribute name where a geometry is wanted stands for the feature's
- * geometry, whatever the name; on tiles that is the piece of it within the tile. Attributes that hold dates or times are ISO
- * 8601 texts, those that hold lists are JSON texts.
+ * Compiles an expression in the JSON encoding of CQL2. Unknown (null) follows three-valued logic: a comparison with a missing
+ * value is unknown, and a filter passes only what is true. An attribute name where a geometry is wanted stands for the
+ * feature's geometry, whatever the name; on tiles that is the piece of it within the tile. Attributes that hold dates or times
+ * are ISO 8601 texts, those that hold lists are JSON texts.
  *
- * @throws Fault `cql2.syntax`, `cql2.json`, `cql2.function` or `cql2.type`, with line and column (or JSON path)
+ * @param text what the expression was read from; default its JSON text
+ * @param places where operations begin in that text
+ * @throws Fault `cql2.function` or `cql2.type`
  */
-export function compileCql2(source: string | Expression): CompiledExpression {
-  const compiler = new Compiler();
-  // A text is always CQL2 text; a lone text in the JSON encoding would draw nothing anyway.
-  const tree = typeof source === 'string' ? parseCql2(source, compiler.places) : readCql2Json(source);
+export function compileTree(tree: Expression, text?: string, places: Places = new WeakMap()): CompiledExpression {
+  const compiler = new Compiler(places);
   const part = compiler.part(tree);
   return {
-    text: typeof source === 'string' ? source : JSON.stringify(source),
+    text: text ?? JSON.stringify(tree),
     tree,
     properties: [...compiler.properties],
     usesZoom: compiler.zoom,
@@ -79,10 +79,11 @@ const sortNames: Record<Sort, string> = {
 };
 
 class Compiler {
-  readonly places: Places = new WeakMap();
   readonly properties = new Set<string>();
   zoom = false;
   geometry = false;
+
+  constructor(private readonly places: Places) {}
 
   part(node: Argument): Part {
     if (Array.isArray(node)) return this.list(node as readonly Argument[]);
@@ -417,7 +418,7 @@ export function withGeometryAnswers(block: FeatureBlock, expressions: readonly C
     const name = geometryColumn(operation as object);
     if (known.has(name)) continue;
     known.add(name);
-    const compiled = compileCql2(operation);
+    const compiled = compileTree(operation);
     const evaluate = compiled.bind({ block, zoom: 0 });
     if (compiled.sort === 'number') {
       columns.push({ name, numbers: Float64Array.from({ length: block.count }, (_, f) => evaluate(f) as number) });

@@ -1,4 +1,4 @@
-import type { Argument, Expression } from './parse.js';
+import type { Argument, Expression } from './tree.js';
 
 /** How tightly an operation holds its arguments; a looser one inside a tighter one needs brackets. */
 const ranks: Readonly<Record<string, number>> = {

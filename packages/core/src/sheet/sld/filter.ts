@@ -1,4 +1,4 @@
-import type { Argument, Expression } from '../cql2/parse.js';
+import type { Argument, Expression } from '../cql2/tree.js';
 import { child, childrenOf, element, escaped, textOf, type XmlNode } from './xml.js';
 
 /** Receives what cannot be carried over, with the reason. */

@@ -1,5 +1,5 @@
 import { Fault } from '../../base/fault.js';
-import type { Expression } from '../cql2/parse.js';
+import type { Expression } from '../cql2/tree.js';
 import { writeCql2 } from '../cql2/write.js';
 import { domainOf, isWithin } from '../domain.js';
 import type {

@@ -1,5 +1,6 @@
 import type { CompiledLayer, CompiledRule, CompiledSheet } from '../compile.js';
-import { parseCql2, type Expression } from '../cql2/parse.js';
+import { readCql2 } from '../cql2/read.js';
+import type { Expression } from '../cql2/tree.js';
 import { domainOf, isWithin } from '../domain.js';
 import { findScheme } from '../schemes.js';
 import { mergeSymbols, pickSymbols, strokesOf } from '../symbols.js';
@@ -324,7 +325,7 @@ class LayerWriter {
       this.note('a text that goes by a scale has no counterpart');
       return '';
     }
-    const tree = parseCql2(text);
+    const tree = readCql2(text);
     const parts = typeof tree === 'object' && 'op' in tree && tree.op === 'concat' ? tree.args : [tree];
     return parts
       .map((part) => (typeof part === 'string' ? escaped(part) : (writeExpression(part, this.note) ?? '')))
@@ -340,13 +341,13 @@ class LayerWriter {
   private value(raw: unknown, colour = false): string {
     const plain = (v: unknown) => (colour ? this.css(v).hex : escaped(String(v)));
     if (typeof raw !== 'object' || raw === null) return plain(raw);
-    if ('is' in raw) return writeExpression(parseCql2(String(raw.is)), this.note) ?? '';
+    if ('is' in raw) return writeExpression(readCql2(raw.is as string), this.note) ?? '';
     const scale = raw as Scale;
     if (scale.by === 'zoom') {
       this.note(`values that follow zoom are those at zoom ${this.zoom}`);
       return plain(this.atZoom(scale));
     }
-    const lookup = writeExpression(parseCql2(scale.by), this.note);
+    const lookup = writeExpression(readCql2(scale.by), this.note);
     if (!lookup) return plain(colour ? missingColour : 1);
     const attributes = { fallbackValue: plain(scale.other ?? (colour ? missingColour : 1)) };
     const by = element('se:LookupValue', {}, lookup);
