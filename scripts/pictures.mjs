@@ -20,23 +20,35 @@ const base = (await server.listen({ port: 0, host: 'localhost' }))
 const browser = await chromium.launch(chromiumOptions);
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 
-const harbour = [
-  ['harbour-chalk-9', 'zoom=9&lon=-31.35'],
-  ['harbour-chalk-12', 'zoom=12'],
-  ['harbour-chalk-14', 'zoom=14'],
-  ['harbour-chalk-15', 'zoom=15&lat=44.6235'],
-  ['harbour-chalk-18', 'zoom=18&lat=44.6262&lon=-31.1838'],
-  ['harbour-slate-9', 'theme=slate&zoom=9&lon=-31.35'],
-  ['harbour-slate-12', 'theme=slate&zoom=12'],
-  ['harbour-slate-15', 'theme=slate&zoom=15&lat=44.6235'],
-  ['harbour-slate-18', 'theme=slate&zoom=18&lat=44.6262&lon=-31.1838'],
-  ['harbour-tide-tilted', 'theme=tide&zoom=15.4&bearing=30&tilt=55&lat=44.615'],
-];
-for (const [name, query] of harbour) {
-  await page.goto(`${base}/harbour/?${query}`);
+/** Waits until the map of the page has drawn all, and takes a picture. */
+async function shot(path, file, size) {
+  if (size) await page.setViewportSize(size);
+  await page.goto(`${base}${path}`);
   await page.waitForFunction(() => window.map?.settled);
   await page.evaluate(() => window.map.settled());
-  await page.screenshot({ path: join(out, `${name}.png`) });
+  await page.waitForTimeout(300);
+  return page.screenshot(file ? { path: join(out, `${file}.png`) } : {});
+}
+const full = { width: 1280, height: 800 };
+
+await shot('/harbour/?zoom=14', 'harbour-chalk-14', full);
+await shot('/harbour/?theme=tide&zoom=15.4&bearing=30&tilt=55&lat=44.615', 'harbour-tide-tilted');
+for (const symbol of ['fill', 'stroke', 'mark', 'label', 'image', 'heat', 'block', 'background'])
+  await shot(`/symbols/?symbol=${symbol}`, `symbol-${symbol}`);
+await shot('/beds/', 'beds');
+
+// Each base sheet at four zooms, side by side.
+const views = ['zoom=8.6&lon=-31.3', 'zoom=11.4&lon=-31.2', 'zoom=14&lat=44.62', 'zoom=17&lat=44.6262&lon=-31.1838'];
+for (const theme of ['chalk', 'slate', 'tide']) {
+  const quarters = [];
+  for (const view of views)
+    quarters.push(await shot(`/harbour/?theme=${theme}&${view}&bare`, undefined, { width: 638, height: 398 }));
+  await page.setViewportSize(full);
+  await page.setContent(
+    `<body style="margin:0;display:grid;grid-template:1fr 1fr/1fr 1fr;gap:4px;width:1280px;height:800px;background:#22303a">${quarters.map((png) => `<img style="display:block;width:638px;height:398px" src="data:image/png;base64,${png.toString('base64')}">`).join('')}</body>`,
+  );
+  await page.waitForTimeout(200);
+  await page.screenshot({ path: join(out, `base-${theme}.png`) });
 }
 
 // A marker's popup, opened as a user would.
@@ -68,10 +80,23 @@ const parts = [
     'flintwright tile demo/data/reach/{buildings,land,places,roads,shore}.geojson -o reach.pmtiles',
     shell('tile', ...layers, '-o', 'reach.pmtiles', '--zooms', '6-14'),
   ],
-  ['flintwright inspect reach.pmtiles', shell('inspect', 'reach.pmtiles').split('\n').slice(0, 24).join('\n')],
-  ['flintwright check demo/data/chalk.sheet.json', shell('check', 'demo/data/chalk.sheet.json')],
+  ['flintwright inspect reach.pmtiles', shell('inspect', 'reach.pmtiles').split('\n').slice(0, 14).join('\n')],
+  [
+    `flintwright inspect demo/data/beds.geojson --where "kind = 'native' AND area() > 15000"`,
+    shell('inspect', 'demo/data/beds.geojson', '--where', "kind = 'native' AND area() > 15000")
+      .trim()
+      .split('\n')
+      .slice(-2)
+      .join('\n'),
+  ],
+  ['flintwright check demo/data/symbols/fill.sheet.json', shell('check', 'demo/data/symbols/fill.sheet.json')],
+  [
+    'flintwright convert demo/data/chalk.sheet.json -o chalk.sld',
+    shell('convert', 'demo/data/chalk.sheet.json', '-o', 'chalk.sld').split('\n').slice(0, 5).join('\n'),
+  ],
 ];
 rmSync(archive);
+rmSync(join(root, 'chalk.sld'));
 const colours = {
   1: 'font-weight:700',
   2: 'opacity:.6',

@@ -38,6 +38,27 @@ const pieces: readonly Piece[] = [
     link: '/harbour/?zoom=15&bearing=38&tilt=52',
   },
   {
+    title: 'The oyster beds',
+    says: 'a joined table, classes, legend, selection',
+    sheet: 'symbols/fill',
+    view: { center: [-31.135, 44.622], zoom: 13.4 },
+    link: '/beds/',
+  },
+  {
+    title: 'Symbols',
+    says: 'fill, stroke, mark, label, image, heat, block',
+    sheet: 'symbols/heat',
+    view: { center: [-31.155, 44.618], zoom: 11.8 },
+    link: '/symbols/?symbol=heat',
+  },
+  {
+    title: 'Houses by height',
+    says: 'raised from the ground',
+    sheet: 'symbols/block',
+    view: { center: [-31.1843, 44.6247], zoom: 15.2, bearing: 24, tilt: 55 },
+    link: '/symbols/?symbol=block',
+  },
+  {
     title: 'The whole land',
     says: 'far out',
     sheet: 'tide',

@@ -24,39 +24,46 @@ const map = createMap('#map', {
   look: first === 'slate' ? 'dark' : 'light',
 });
 
-// The oyster beds: GeoJSON from an address, laid over the base map below its labels.
-map.layers.add(
-  {
-    id: 'beds',
-    title: 'Oyster beds',
-    of: { features: '/beds.geojson' },
-    zoom: [11, 25],
-    fill: { color: { by: 'kind', kinds: { native: '#5fa8a0', rock: '#3d7f99', seed: '#b9d8b0' } }, opacity: 0.72 },
-    stroke: { color: '#22303a', width: 1 },
-    states: {
-      hover: { stroke: { width: 3 } },
-      selected: { fill: { opacity: 1 }, stroke: { color: '#d98a2b', width: 3 } },
-    },
-    popup: { title: 'name', lines: { Bed: 'code', Kind: 'kind' } },
-  },
-  { before: 'seamarks' },
-);
+// `?bare` shows the base sheet alone.
+const bare = wanted.has('bare');
+document.body.classList.toggle('bare', bare);
 
-map.markers.add({
-  at: [-31.0851, 44.6315],
-  icon: 'light',
-  color: '#b8452f',
-  popup: {
-    title: 'Gannet Ledge light',
-    text: 'Fl(3) 15 s · 31 m · 14 nmi',
-    lines: { 'Tended by': 'the conservancy', 'Last visit': '12 March' },
-  },
-});
-map.markers.add({
-  at: { lon: -31.1845, lat: 44.6218 },
-  icon: 'anchor',
-  popup: { title: 'Hallow Quay', text: 'Ferry terminal and harbour office' },
-});
+// The oyster beds: GeoJSON from an address, laid over the base map below its labels.
+if (!bare)
+  map.layers.add(
+    {
+      id: 'beds',
+      title: 'Oyster beds',
+      of: { features: '/beds.geojson' },
+      zoom: [11, 25],
+      fill: { color: { by: 'kind', kinds: { native: '#5fa8a0', rock: '#3d7f99', seed: '#b9d8b0' } }, opacity: 0.72 },
+      stroke: { color: '#22303a', width: 1 },
+      states: {
+        hover: { stroke: { width: 3 } },
+        selected: { fill: { opacity: 1 }, stroke: { color: '#d98a2b', width: 3 } },
+      },
+      popup: { title: 'name', lines: { Bed: 'code', Kind: 'kind' } },
+    },
+    { before: 'seamarks' },
+  );
+
+if (!bare) {
+  map.markers.add({
+    at: [-31.0851, 44.6315],
+    icon: 'light',
+    color: '#b8452f',
+    popup: {
+      title: 'Gannet Ledge light',
+      text: 'Fl(3) 15 s · 31 m · 14 nmi',
+      lines: { 'Tended by': 'the conservancy', 'Last visit': '12 March' },
+    },
+  });
+  map.markers.add({
+    at: { lon: -31.1845, lat: 44.6218 },
+    icon: 'anchor',
+    popup: { title: 'Hallow Quay', text: 'Ferry terminal and harbour office' },
+  });
+}
 
 const chooser = document.querySelector<HTMLFieldSetElement>('.themes')!;
 chooser.querySelector<HTMLInputElement>(`input[value=${first}]`)!.checked = true;

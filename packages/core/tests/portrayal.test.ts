@@ -4,14 +4,19 @@ import fc from 'fast-check';
 import {
   blockOfTable,
   classBreaks,
+  compileSheet,
   findColour,
   joinTable,
   legendOf,
   lintSheet,
   pointsOfTable,
+  Portrayer,
+  readGeoJson,
   readSheet,
   readSld,
   readTable,
+  selectFeatures,
+  selfContained,
   valueAt,
   writeSld,
   type Sheet,
@@ -466,4 +471,48 @@ describe('styles of the open standard', () => {
   ])('%s is refused with its place', (text, code, at) => {
     expect(() => readSld(text)).toThrow(expect.objectContaining({ code, at: expect.stringContaining(at) }) as Error);
   });
+});
+
+test('a sheet made self-contained compiles to the same layers, without a parser and without schemes', () => {
+  const raw = sheet([
+    { where: "kind = 'a'", fill: { color: { by: 'n * 2', classes: { breaks: [5], scheme: 'Blues' } } } },
+    {
+      rules: [
+        { where: "name LIKE 'x%'", label: { text: "concat(name, ' ', area())" } },
+        { otherwise: true, mark: { color: { by: 'kind', kinds: ['a', 'b'], scheme: 'Set2' } } },
+      ],
+    },
+    { label: { text: { by: 'kind', kinds: { a: 'one', b: 'two' } } }, states: { hover: { label: { text: 'name' } } } },
+  ]);
+  const [ours, theirs] = [
+    readSheet(raw),
+    compileSheet(JSON.parse(JSON.stringify(selfContained(raw))) as Sheet, (fault) => {
+      throw fault;
+    }),
+  ];
+  expect(theirs.layers.map(({ signature }) => signature)).toEqual(ours.layers.map(({ signature }) => signature));
+  const block = readGeoJson({
+    type: 'FeatureCollection',
+    features: [
+      {
+        type: 'Feature',
+        properties: { kind: 'a', n: 1, name: 'xy' },
+        geometry: {
+          type: 'Polygon',
+          coordinates: [
+            [
+              [0, 0],
+              [1, 0],
+              [1, 1],
+              [0, 0],
+            ],
+          ],
+        },
+      },
+    ],
+  });
+  for (const [i, layer] of ours.layers.entries()) {
+    const rows = (l: typeof layer) => [...new Portrayer(l, block, [0, 25], () => 0).rows(selectFeatures(l, block))];
+    expect(rows(theirs.layers[i])).toEqual(rows(layer));
+  }
 });

@@ -311,6 +311,12 @@ export class FlintMap extends EventTarget {
     this.setParts(parts);
   }
 
+  /** Puts other colours under the names of the palette; names that are not given keep theirs. Fades like {@link setSheet}. */
+  setPalette(palette: Readonly<Record<string, string>>, options: { readonly over?: number } = {}): void {
+    const { base } = this.state.parts;
+    this.setSheet({ ...base, palette: { ...base.palette, ...palette } }, options);
+  }
+
   /** How the join of a data entry to its table went; undefined before it is loaded, and where there is none. */
   joinReport(data: string): JoinReport | undefined {
     return this.sources.stores.get(data)?.source.join;

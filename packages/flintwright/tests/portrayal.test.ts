@@ -524,6 +524,13 @@ describe('live restyle', () => {
     // On the way both colours are there; in the end only the new one.
     expect(seen.some(([r, , b]) => r > 20 && b > 20)).toBe(true);
     expect((await pixels(stage, [400, 300]))[0]).toEqual([0, 0, 255]);
+    const named = { ...blue, palette: { sea: '#0000ff' }, layers: [{ ...blue.layers[0], fill: '@sea' }] };
+    await page.evaluate((next) => {
+      window.map.setSheet(next, { over: 0 });
+      window.map.setPalette({ sea: '#00ff00' }, { over: 50 });
+    }, named);
+    await settled(stage);
+    expect((await pixels(stage, [400, 300]))[0]).toEqual([0, 255, 0]);
     await page.emulateMedia({ reducedMotion: 'reduce' });
     await page.evaluate((next) => window.map.setSheet(next, { over: 5000 }), red);
     await settled(stage);

@@ -10,6 +10,7 @@ import {
   valuesOf,
   type CompiledHeat,
   type CompiledImage,
+  type CompiledLabel,
   type CompiledSymbols,
   type SymbolTools,
 } from './symbols.js';
@@ -364,13 +365,14 @@ function compileLayer(
     expressions,
     wanted,
     stateNames,
+    // Of trees alone, so that whoever compiles the sheet, from texts or from trees, comes to the same.
     signature: JSON.stringify([
       layer.of,
-      layer.where,
-      rawRules.map((rule) => [rule.where, rule.otherwise]),
+      where?.tree,
+      rules.map((rule, i) => [rule.where?.tree, rawRules[i].otherwise]),
       [hasFill, hasMotif, strokePasses, hasGradient, hasMark, heat !== undefined, hasBlock, hasLabel],
-      expressions.filter((e) => e.usesGeometry).map((e) => e.text),
-      all.map((s) => s.label?.text && [rawText(layer), s.label.upper, s.label.along]),
+      expressions.filter((e) => e.usesGeometry).map((e) => e.tree),
+      all.map(({ label }) => label && [labelContent(label), label.upper, label.along]),
     ]),
     source: layer,
   };
@@ -382,7 +384,8 @@ function chosen({ mark, rules }: SheetLayer): PartialSymbols {
   return marked ? { mark: { outline: { color: '#d98a2b', width: 3 } } } : { stroke: { color: '#d98a2b', width: 3 } };
 }
 
-const rawText = (layer: SheetLayer) => [layer.label?.text, ...(layer.rules ?? []).map((rule) => rule.label?.text)];
+/** What decides the text of a label: its expressions, and the values of a scale. */
+const labelContent = ({ text, content }: CompiledLabel) => [text.expressions.map((e) => e.tree), content];
 
 function compileRule(
   layer: SheetLayer,

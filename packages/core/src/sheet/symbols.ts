@@ -21,6 +21,7 @@ import type {
   SheetImage,
   SheetLabel,
   SheetRamp,
+  SheetScale,
   SheetStroke,
 } from './types.js';
 
@@ -70,6 +71,8 @@ export interface CompiledMark {
 
 export interface CompiledLabel {
   readonly text: CompiledValue<string>;
+  /** The values of a text that goes by a scale. */
+  readonly content?: unknown;
   readonly size: CompiledValue<number>;
   readonly color: CompiledValue<Rgba>;
   readonly opacity: CompiledValue<number>;
@@ -336,6 +339,7 @@ function compileLabel(label: Partial<SheetLabel>, path: string, make: Values, to
   const { anchor = 'center', icon } = label;
   return {
     text: compileValue(text as never, asText, '', `${path}.text`, tools),
+    ...(typeof text === 'object' && !('is' in text) ? { content: valuesOfScale(text) } : {}),
     size: make.number(label.size, 13, `${path}.size`),
     color: make.colour(label.color, '#22303a', `${path}.color`),
     opacity: make.share(label.opacity, `${path}.opacity`),
@@ -364,6 +368,8 @@ function compileLabel(label: Partial<SheetLabel>, path: string, make: Values, to
       : {}),
   };
 }
+
+const valuesOfScale = ({ ramp, classes, kinds, other }: SheetScale<string>) => ({ ramp, classes, kinds, other });
 
 export function compileImage(image: SheetImage, path: string, tools: SymbolTools): CompiledImage {
   const make = new Values(tools);
