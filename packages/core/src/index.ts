@@ -70,6 +70,7 @@ export {
 } from './layout/prepare.js';
 export { Crowd } from './layout/crowd.js';
 export type { LabelSpots } from './layout/spots.js';
+export { ClusterIndex, type ClusterData, type ClusterNode, type ClusterOptions } from './features/clusters.js';
 export { joinTable, type JoinReport } from './features/join.js';
 export { blockOfTable, hasPlaces, pointsOfTable, readTable, type Table } from './formats/table/read.js';
 export { featureNear } from './features/pick.js';

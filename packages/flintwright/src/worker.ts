@@ -70,7 +70,8 @@ function classesOf(block: FeatureBlock, wanted: readonly TreeClasses[]): number[
 
 /** The features of a message, numbered and joined to their table. */
 function readFeatures({ data, source, idName, join }: Extract<ToWorker, { kind: 'features' }>) {
-  const isTable = typeof source === 'string' && !/^\s*[{[]/.test(source);
+  // A table begins with a line of names; whatever else is no JSON is refused as GeoJSON.
+  const isTable = typeof source === 'string' && /^\s*[^\s<{[][^\n]*[,;\t]/.test(source);
   const read = isTable
     ? pointsOfTable(readTable(source), data)
     : readGeoJson(source, { name: data, ...(idName === undefined ? {} : { id: idName }) });
