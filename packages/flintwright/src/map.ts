@@ -698,7 +698,7 @@ export class FlintMap extends EventTarget {
     if (moving) {
       this.again();
       // Labels are placed once more when a movement has ended.
-      this.placeWanted ||= !this.animator.active;
+      this.placeWanted ||= moved && !this.animator.active;
     } else if (!this.isLoading && !this.frameAsked) {
       this.settledView = true;
       this.emit('settled', view);
@@ -730,7 +730,7 @@ export class FlintMap extends EventTarget {
       still: this.calm,
     });
     const now = performance.now();
-    if (now - this.placedAt > 90 || this.placeWanted) {
+    if (this.placeWanted || (moved && now - this.placedAt > 90)) {
       labels.place(sources.lists, camera, this.markers.boxes(camera));
       this.placedAt = now;
       this.placeWanted = false;

@@ -358,8 +358,11 @@ const iconRoom = ({ icon }: LabelLook, size: number) => (icon ? (icon.size ?? si
 
 /** Boxes along a path, one for each em or so; undefined where the text does not fit there. */
 function alongBoxes(path: Float64Array, around: number, run: TextRun, size: number, spare: number): Box[] | undefined {
-  const length = run.width * size + spare;
-  const pieces = layAlong(path, length, Math.max(2, Math.round(run.width)), 0.42, around);
+  // The boxes are the same for all, so that what fits as a newcomer fits as an incumbent too.
+  const total = lengthOfPath(path);
+  const room = run.width * size + spare;
+  if (total * around < room / 2 || total * (1 - around) < room / 2) return undefined;
+  const pieces = layAlong(path, run.width * size + 6, Math.max(2, Math.round(run.width)), 0.42, around);
   const half = size * 0.7;
   return pieces?.map(({ x, y }) => [x - half, y - half, x + half, y + half]);
 }
