@@ -116,7 +116,7 @@ const html = (text) => {
   return marked + '</span>'.repeat(open);
 };
 await page.setContent(
-  `<body style="margin:0;background:#1b262e;color:#eef0ea;font:13px/1.42 'Noto Sans Mono','DejaVu Sans Mono',monospace;padding:18px 24px"><pre style="margin:0;font:inherit">${parts.map(([call, text]) => `<span style="color:#e5a04a">$</span> <b>${call}</b>\n${html(text)}`).join('\n')}</pre></body>`,
+  `<body style="margin:0;background:#1b262e;color:#eef0ea;font:13px/1.42 'Noto Sans Mono','DejaVu Sans Mono',monospace;padding:18px 24px"><pre style="margin:0;font:inherit">${parts.map(([call, text]) => `<span style="color:#e5a04a">$</span> <b>${call}</b>\n${html(text.trimEnd())}`).join('\n\n')}</pre></body>`,
 );
 await page.screenshot({ path: join(out, 'command-line.png') });
 

@@ -1,4 +1,4 @@
-import { createMap, type Sheet } from 'flintwright';
+import { createMap, Drawer, Position, Rail, ScaleBar, type Sheet } from 'flintwright';
 
 const themes = ['chalk', 'slate', 'tide'] as const;
 type Theme = (typeof themes)[number];
@@ -36,7 +36,10 @@ if (!bare)
       title: 'Oyster beds',
       of: { features: '/beds.geojson' },
       zoom: [11, 25],
-      fill: { color: { by: 'kind', kinds: { native: '#5fa8a0', rock: '#3d7f99', seed: '#b9d8b0' } }, opacity: 0.72 },
+      fill: {
+        color: { by: 'kind', title: 'Oysters', kinds: { native: '#5fa8a0', rock: '#3d7f99', seed: '#b9d8b0' } },
+        opacity: 0.72,
+      },
       stroke: { color: '#22303a', width: 1 },
       states: {
         hover: { stroke: { width: 3 } },
@@ -48,6 +51,18 @@ if (!bare)
   );
 
 if (!bare) {
+  map.layers.add({
+    id: 'moorings',
+    title: 'Moorings',
+    of: { features: '/moorings.geojson', cluster: { until: 15, share: 'kind' } },
+    zoom: [12, 25],
+    mark: {
+      size: 11,
+      color: { by: 'kind', title: 'Berths', kinds: { visitor: '#c5523a', resident: '#3d7a6c', trade: '#d98a2b' } },
+      outline: { color: '#ffffff', width: 1.5 },
+    },
+    popup: { title: 'name', lines: { Kind: 'kind', Berths: 'berths', Depth: "format(draught, '0.0 m')" } },
+  });
   map.markers.add({
     at: [-31.0851, 44.6315],
     icon: 'light',
@@ -66,9 +81,14 @@ if (!bare) {
 }
 
 const chooser = document.querySelector<HTMLFieldSetElement>('.themes')!;
+if (!bare) {
+  new Drawer(map, { title: 'Tessary Reach', elements: [chooser] });
+  new Rail(map);
+  new ScaleBar(map, { units: 'nautical' });
+  new Position(map, { form: 'dms' });
+}
 chooser.querySelector<HTMLInputElement>(`input[value=${first}]`)!.checked = true;
-const dressed = (theme: Theme) =>
-  (chooser.dataset['look'] = map.host.dataset['look'] = theme === 'slate' ? 'dark' : 'light');
+const dressed = (theme: Theme) => (map.host.dataset['look'] = theme === 'slate' ? 'dark' : 'light');
 dressed(first);
 chooser.addEventListener('change', (event) => {
   const theme = (event.target as HTMLInputElement).value as Theme;

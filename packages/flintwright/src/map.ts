@@ -7,6 +7,7 @@ import {
   classesKey,
   defaultLimits,
   Fault,
+  featureToGeoJson,
   frameView,
   getSurface,
   readGeoJson,
@@ -40,6 +41,7 @@ import { fetchJson, type RequestHook } from './load/request.js';
 import { withoutFeatures, withWholeAddresses } from './load/sheet.js';
 import { Sources } from './load/sources.js';
 import { dropElement, makeElement, place } from './parts/element.js';
+import { Cairns, type PickedCluster } from './parts/cairns.js';
 import { Legend, type LegendOptions } from './parts/legend.js';
 import { Markers } from './parts/markers.js';
 import { Notice } from './parts/notice.js';
@@ -51,6 +53,7 @@ import { pickAt, type PickedFeature, type PickOptions } from './pick.js';
 
 import { FeatureStates } from './states.js';
 import { Labels } from './text/labels.js';
+import { english, type Words } from './words.js';
 
 export interface MapOptions {
   /** The sheet, or its address. Without one the map starts with an empty sheet. */
@@ -74,6 +77,10 @@ export interface MapOptions {
   readonly notices?: boolean;
   /** How much the browser is to read out for the map; default "Map". */
   readonly title?: string;
+  /** Texts of the interface in place of the English ones. */
+  readonly words?: Partial<Words>;
+  /** Whether the address of the page keeps the view behind `#`, and the map begins with what stands there; default false. */
+  readonly hash?: boolean;
 }
 
 /** What the map is to show: features, bounds, a list of places, or a layer by its id. */
@@ -101,6 +108,8 @@ const settleTimeoutNote = 'Nothing is to be done.';
 /** An interactive map in an element of the page. Made by {@link createMap}. */
 export class FlintMap extends EventTarget {
   readonly layers: Layers;
+  /** The texts of the interface. */
+  readonly words: Words;
   readonly markers: Markers;
   private state: MapState;
   private start: View;
@@ -121,6 +130,7 @@ export class FlintMap extends EventTarget {
   private readonly states = new FeatureStates();
   private readonly selected: Selection;
   private pointing: Pointing | undefined;
+  private readonly cairns: Cairns;
   /** Class limits found in the data, for scales that leave them to it. */
   private readonly classes = new Map<string, readonly number[]>();
   private fadeOver = 0;
@@ -149,6 +159,7 @@ export class FlintMap extends EventTarget {
   ) {
     super();
     this.base = document.baseURI;
+    this.words = { ...english, ...options.words };
     this.sprites = { ...builtInSprites, ...options.icons };
     this.spriteAt = new Map(spriteNames(options.icons ?? {}).map((name, i) => [name, i]));
     const sheet = typeof options.sheet === 'object' ? options.sheet : emptySheet;
@@ -163,6 +174,8 @@ export class FlintMap extends EventTarget {
       { ...sheet.view, ...options.view },
       this.limits,
     );
+    const kept = options.hash ? viewOfHash(location.hash) : undefined;
+    const first = kept ? changeView(this.start, kept, this.limits) : this.start;
     count('maps', 1);
     dress(host);
     host.classList.add('flint');
@@ -175,10 +188,10 @@ export class FlintMap extends EventTarget {
     this.over = place(host, makeElement('div', 'flint-over'));
     this.credit = place(host, makeElement('div', 'flint-credit'));
     this.credit.hidden = true;
-    this.notice = new Notice(this.over);
+    this.notice = new Notice(this.over, this.words);
     const parts = partsOf(sheet);
     this.state = {
-      view: this.start,
+      view: first,
       size: { width: host.clientWidth, height: host.clientHeight },
       ratio: window.devicePixelRatio || 1,
       parts,
@@ -222,6 +235,13 @@ export class FlintMap extends EventTarget {
       },
       found: (data, wanted, breaks) => this.foundClasses(data, wanted, breaks),
     });
+    this.cairns = new Cairns({
+      sprite: (name) => this.spriteAt.get(name) ?? 0,
+      clusters: () => this.sources.clusters,
+      layers: () => this.state.sheet.layers,
+      stateOf: (layer, { block }) => this.states.of(this.state.sheet, layer.data, layer.from, block),
+      idName: (data) => this.idName(data),
+    });
     this.makeRenderer();
     this.watch();
     this.applySheet();
@@ -243,6 +263,16 @@ export class FlintMap extends EventTarget {
   /** Where the camera stands. */
   get view(): View {
     return this.state.view;
+  }
+
+  /** Least and greatest zoom. */
+  get zooms(): readonly [number, number] {
+    return this.limits.zoom;
+  }
+
+  /** Metres on the ground in one CSS pixel, in the middle of the map. */
+  get metresPerPixel(): number {
+    return this.camera.metresPerPixel / this.surface.stretch(this.state.view.center[1]);
   }
 
   /** Changes the view, at once or over some time; resolves when it has arrived or was overtaken by another movement. */
@@ -327,15 +357,10 @@ export class FlintMap extends EventTarget {
   /** The features at a pixel, topmost first. */
   pick(point: readonly [number, number], options: PickOptions = {}): PickedFeature[] {
     this.alive();
-    return pickAt(
-      point,
-      options,
-      this.camera,
-      this.state.sheet.layers,
-      this.sources.stores,
-      this.sources.drawn,
-      (data) => this.idName(data),
-    );
+    const marks = this.cairns.pick(this.camera, point[0], point[1], options.layers);
+    const { stores, drawn } = this.sources;
+    const layers = this.state.sheet.layers.filter(({ clustered }) => !clustered);
+    return [...marks, ...pickAt(point, options, this.camera, layers, stores, drawn, (data) => this.idName(data))];
   }
 
   /**
@@ -348,6 +373,7 @@ export class FlintMap extends EventTarget {
     if (!this.states.set(feature, state, on)) return;
     const { data, from, key } = feature;
     this.sources.stores.get(data)?.restate(from, new Set([key!]), this.idName(data));
+    this.cairns.forget();
     // Labels have states too.
     this.again(true);
   }
@@ -366,7 +392,7 @@ export class FlintMap extends EventTarget {
   /** Opens a popup. */
   popup(options: PopupOptions): Popup {
     this.alive();
-    const popup = new Popup(this.over, options, (gone) => this.popups.delete(gone));
+    const popup = new Popup(this.over, this.words, options, (gone) => this.popups.delete(gone));
     this.popups.add(popup);
     this.again();
     return popup;
@@ -386,7 +412,9 @@ export class FlintMap extends EventTarget {
         );
       },
     });
-    const legend = new Legend(this.over, options, source, (gone) => this.legends.delete(gone));
+    const legend = new Legend(this.over, { title: this.words.legend, ...options }, source, (gone) =>
+      this.legends.delete(gone),
+    );
     this.legends.add(legend);
     return legend;
   }
@@ -409,7 +437,9 @@ export class FlintMap extends EventTarget {
   /** Takes the map off the page and gives back everything it holds. A second call does nothing. */
   destroy(): void {
     if (this.destroyed) return;
+    this.emit('destroy', undefined);
     this.destroyed = true;
+    clearTimeout(this.hashLater);
     cancelAnimationFrame(this.frameAsked);
     this.animator.stop();
     for (const stop of this.off) stop();
@@ -467,7 +497,11 @@ export class FlintMap extends EventTarget {
     }
     if (before.sheet !== next.sheet || Math.floor(before.view.zoom * 4) !== Math.floor(next.view.zoom * 4))
       for (const legend of this.legends) legend.update();
-    if (before.view !== next.view) this.emit('viewchange', next.view);
+    if (before.sheet !== next.sheet) this.emit('sheetchange', next.sheet.sheet);
+    if (before.view !== next.view) {
+      this.emit('viewchange', next.view);
+      if (this.options.hash) this.keepHash();
+    }
     this.again(before.sheet !== next.sheet);
   }
 
@@ -522,7 +556,7 @@ export class FlintMap extends EventTarget {
       this.setSheet(withWholeAddresses(sheet, url));
       if (first) {
         this.start = changeView(this.start, { ...sheet.view, ...this.options.view }, this.limits);
-        this.update({ view: this.start });
+        if (!this.options.hash || !viewOfHash(location.hash)) this.update({ view: this.start });
       }
     } catch (error) {
       if (!this.destroyed) this.fault(asFault(error, 'sheet.load', 'Check the sheet.'));
@@ -537,6 +571,7 @@ export class FlintMap extends EventTarget {
     const { sheet } = this.state;
     this.pool.setSheet(withoutFeatures(selfContained(sheet.sheet)), [...this.spriteAt.keys()]);
     this.sources.apply(sheet);
+    this.cairns.forget();
     for (const { name, at } of symbolNames(sheet.sheet)) {
       if (this.spriteAt.has(name) || this.toldSymbols.has(name)) continue;
       this.toldSymbols.add(name);
@@ -571,9 +606,11 @@ export class FlintMap extends EventTarget {
       toPlace: (point) => this.toPlace(point),
       pick: (point, options) => this.pick(point, options),
       markerAt: ([x, y]) => this.markers.find(this.camera, x, y),
+      clusterAt: ([x, y]) => this.cairns.findCluster(this.camera, x, y),
+      openCluster: (cluster) => void this.openCluster(cluster),
       flag: (feature, state, on) => this.flag(feature, state, on),
       closePopups: () => {
-        for (const popup of [...this.popups]) popup.close();
+        for (const popup of [...this.popups]) if (!popup.stays) popup.close();
       },
       popup: (options) => void this.popup(options),
       pressed: (detail) => this.emit('press', detail),
@@ -692,7 +729,12 @@ export class FlintMap extends EventTarget {
     this.lastFrame.cpu = performance.now() - began;
     this.lastFrame.calls = renderer?.calls ?? 0;
     const moving =
-      this.animator.active || labels?.fading === true || moved || renderer?.heat.moving === true || this.fading;
+      this.animator.active ||
+      labels?.fading === true ||
+      moved ||
+      renderer?.heat.moving === true ||
+      this.cairns.moving ||
+      this.fading;
     this.lastPlaced = camera.view;
     if (moved) this.pointing?.again();
     if (moving) {
@@ -729,15 +771,19 @@ export class FlintMap extends EventTarget {
       pictures: sources.drawnPictures,
       still: this.calm,
     });
+    this.cairns.follow(camera, elapsed, this.calm);
     const now = performance.now();
     if (this.placeWanted || (moved && now - this.placedAt > 90)) {
-      labels.place(sources.lists, camera, this.markers.boxes(camera));
+      labels.place(sources.lists, camera, [...this.markers.boxes(camera), ...this.cairns.boxes(camera)]);
       this.placedAt = now;
       this.placeWanted = false;
     }
     const { texts, icons } = labels.boxes(camera, ratio, elapsed, renderer.boxes, renderer.iconBoxes, this.calm);
     renderer.drawBoxes(camera, 'texts', renderer.boxes, texts);
     renderer.drawBoxes(camera, 'sprites', renderer.iconBoxes, icons);
+    const drawn = this.cairns.write(camera, ratio, renderer.texts, renderer.boxes, renderer.iconBoxes);
+    renderer.drawBoxes(camera, 'sprites', renderer.boxes, drawn.shapes);
+    renderer.drawBoxes(camera, 'texts', renderer.iconBoxes, drawn.texts);
     renderer.drawBoxes(camera, 'sprites', renderer.boxes, this.markers.write(camera, ratio, renderer.boxes));
     if (this.fading) {
       // What is still on its way is waited for, but not for long; a map that moves lets go of the old picture at once.
@@ -746,6 +792,26 @@ export class FlintMap extends EventTarget {
       if (!held || moved) renderer.fade.opacity -= elapsed / (moved ? 80 : this.fadeOver);
       renderer.fade.draw();
     }
+  }
+
+  /** Shows what a cluster holds: frames its members, or fans out those that share one place. */
+  private async openCluster({ layer, node }: PickedCluster): Promise<void> {
+    const index = this.sources.clusters.get(layer)?.index;
+    if (!index) return;
+    const apart = index.expansionZoom(node.id);
+    if (apart === undefined) {
+      this.cairns.fan({ layer, node });
+      this.again(true);
+      return;
+    }
+    const bounds = index.boundsOf(node.id);
+    await this.frame({ bounds }, { pad: 90, zoom: Math.max(apart + 0.4, this.view.zoom + 1) });
+  }
+
+  /** Members of a cluster as features, and its sums, as a press found it. */
+  clusterFeatures(layer: string, id: number): object[] {
+    const clusters = this.sources.clusters.get(layer);
+    return clusters ? clusters.index.members(id).map((point) => featureToGeoJson(clusters.block, point)) : [];
   }
 
   private readonly toldKeyless = new Set<string>();
@@ -767,6 +833,20 @@ export class FlintMap extends EventTarget {
     return this.dispatchEvent(new CustomEvent(type, { detail, cancelable: true }));
   }
 
+  private hashLater: ReturnType<typeof setTimeout> | undefined;
+
+  /** Writes the view into the address once it has come to rest. */
+  private keepHash(): void {
+    clearTimeout(this.hashLater);
+    this.hashLater = setTimeout(() => history.replaceState(history.state, '', hashOfView(this.state.view)), 250);
+  }
+
+  /** Tells of a fault as the map does: an event, and a notice on the map. */
+  report(fault: Fault): void {
+    this.alive();
+    this.fault(fault);
+  }
+
   private later(fault: Fault): void {
     queueMicrotask(() => this.destroyed || this.fault(fault));
   }
@@ -775,6 +855,22 @@ export class FlintMap extends EventTarget {
     const shown = this.emit('fault', fault);
     if (shown && this.options.notices !== false) this.notice.show(fault);
   }
+}
+
+/** The view as it stands in an address: longitude, latitude, zoom, and bearing and tilt where they are not 0. */
+export function hashOfView({ center: [lon, lat], zoom, bearing, tilt }: View): string {
+  const turned = bearing || tilt ? `/${Number(bearing.toFixed(1))}/${Number(tilt.toFixed(1))}` : '';
+  return `#at=${Number(lon.toFixed(6))},${Number(lat.toFixed(6))}/${Number(zoom.toFixed(2))}${turned}`;
+}
+
+/** The view in an address; undefined where there is none. */
+export function viewOfHash(hash: string): ViewChange | undefined {
+  const match = /[#&]at=(-?[\d.]+),(-?[\d.]+)\/([\d.]+)(?:\/(-?[\d.]+)\/([\d.]+))?/.exec(hash);
+  if (!match) return undefined;
+  const [lon, lat, zoom, bearing = 0, tilt = 0] = match
+    .slice(1)
+    .map((part) => (part === undefined ? undefined : Number(part)));
+  return Math.abs(lat!) <= 90 ? { center: [lon!, lat!], zoom: zoom!, bearing, tilt } : undefined;
 }
 
 const corners = ([west, south, east, north]: readonly [number, number, number, number]): [number, number][] => [

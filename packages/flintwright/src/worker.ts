@@ -3,9 +3,11 @@ import {
   boundsOfAll,
   buffersOfPrepared,
   classBreaks,
+  ClusterIndex,
   compileSheet,
   compileTree,
   Fault,
+  findColumn,
   gunzip,
   hiddenMark,
   joinTable,
@@ -15,13 +17,17 @@ import {
   readTable,
   readTile,
   TileCutter,
+  valueAt,
+  vertexRange,
   withGeometryAnswers,
+  type ClusterData,
   type CompiledSheet,
+  type Expression,
   type FeatureBlock,
   type JoinReport,
   type Violation,
 } from '@flintwright/core';
-import type { FromWorker, ToWorker, TreeClasses } from './load/messages.js';
+import type { FromWorker, ToWorker, TreeClasses, TreeCluster } from './load/messages.js';
 
 /** The side of the map that runs in workers: bytes in, prepared tiles out. */
 const scope = globalThis as unknown as {
@@ -68,6 +74,41 @@ function classesOf(block: FeatureBlock, wanted: readonly TreeClasses[]): number[
   });
 }
 
+/** The clusters of the points of a block: its first vertices, one a feature. */
+function clustersOf(block: FeatureBlock, { where, share, sum, low, high, ...rest }: TreeCluster): ClusterData {
+  const places = new Float64Array(2 * block.count).fill(NaN);
+  const passes = where === undefined ? undefined : compileTree(where).bind({ block, zoom: 0 });
+  for (let f = 0; f < block.count; f++) {
+    if (passes && passes(f) !== true) continue;
+    const [from, to] = vertexRange(block, f);
+    if (to > from) places.set([block.coords[2 * from], block.coords[2 * from + 1]], 2 * f);
+  }
+  const numbers = (trees: Readonly<Record<string, Expression>> | undefined) =>
+    Object.fromEntries(
+      Object.entries(trees ?? {}).map(([name, tree]) => {
+        const evaluate = compileTree(tree).bind({ block, zoom: 0 });
+        return [name, Float64Array.from({ length: block.count }, (_, f) => Number(evaluate(f) ?? NaN))];
+      }),
+    );
+  const kinds = share?.kinds;
+  const column = share && findColumn(block, share.attribute);
+  return ClusterIndex.build(places, {
+    ...rest,
+    sums: numbers(sum),
+    lows: numbers(low),
+    highs: numbers(high),
+    ...(kinds && column
+      ? {
+          // What is none of the kinds comes last.
+          kinds: Uint8Array.from({ length: block.count }, (_, f) => {
+            const at = kinds.indexOf(String(valueAt(column, f)));
+            return at < 0 ? kinds.length : at;
+          }),
+        }
+      : {}),
+  }).data;
+}
+
 /** The features of a message, numbered and joined to their table. */
 function readFeatures({ data, source, idName, join }: Extract<ToWorker, { kind: 'features' }>) {
   // A table begins with a line of names; whatever else is no JSON is refused as GeoJSON.
@@ -102,6 +143,16 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
         transfer: [],
       };
     }
+    case 'clusters': {
+      const features = held.get(message.data);
+      if (!features) throw missing(message.data);
+      const { block } = features;
+      const data = clustersOf(block, message.cluster);
+      return {
+        reply: { id: message.id, ok: true, version, clusters: { data, block } },
+        transfer: [...new Set([data.xs.buffer as ArrayBuffer, data.ys.buffer as ArrayBuffer])],
+      };
+    }
     case 'classes': {
       const features = held.get(message.data);
       if (!features) throw missing(message.data);
@@ -121,7 +172,8 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
         const block = features.cutter.tile(tile);
         blocks = block ? [block] : [];
       }
-      const layers = layersOf(data);
+      // Clustered marks are drawn as the clusters stand, not tile by tile.
+      const layers = layersOf(data).filter((layer) => !layer.clustered);
       const names = blocks.map((block) => block.name);
       const wanted = new Set(layers.map((layer) => layer.from));
       // Blocks that no layer draws stay behind.

@@ -65,7 +65,8 @@ function joinText(name: string, { matched, featuresAlone, rowsAlone, rowsTwice, 
   const lines = [`${paint.green('⋈')} ${paint.bold(name)}  ${matched} features joined to the table`];
   if (featuresAlone.length)
     lines.push(`  ${featuresAlone.length} keys of features without a row: ${list(featuresAlone)}`);
-  if (rowsAlone.length) lines.push(`  ${rowsAlone.length} rows without a feature: ${list(rowsAlone)}`);
+  if (rowsAlone.length)
+    lines.push(`  ${rowsAlone.length} row${rowsAlone.length === 1 ? '' : 's'} without a feature: ${list(rowsAlone)}`);
   if (rowsTwice.length)
     lines.push(`  ${rowsTwice.length} keys in more than one row, the first counts: ${list(rowsTwice)}`);
   if (keyless.features || keyless.rows)

@@ -62,5 +62,7 @@ function grouped(lost: readonly string[]): string[] {
     const key = rest ?? line;
     layers.set(key, [...(layers.get(key) ?? []), ...(layer === undefined ? [] : [layer])]);
   }
-  return [...layers].map(([text, names]) => (names.length ? `${text} ${paint.dim(`(${names.join(', ')})`)}` : text));
+  const some = (names: readonly string[]) =>
+    names.length > 5 ? `${names.slice(0, 4).join(', ')} and ${names.length - 4} more` : names.join(', ');
+  return [...layers].map(([text, names]) => (names.length ? `${text} ${paint.dim(`(${some(names)})`)}` : text));
 }

@@ -505,13 +505,17 @@ function gather(lonLats: ArrayLike<number>, options: ClusterOptions): ClusterDat
     trees: new Array<ArrayBuffer>(until + 2),
   };
   const { counts, parents, firsts, nexts, levels, shares, totals } = data;
-  counts.fill(1, 0, n);
   levels.fill(until + 1, 0, n);
   if (kinds) for (let i = 0; i < n; i++) shares[i * kindCount + kinds[i]] = 1;
   const folds = (['sums', 'lows', 'highs'] as const).flatMap((kept) =>
     Object.values(totals[kept]).map((list) => ({ list, fold: fold[kept] })),
   );
-  let active = Int32Array.from({ length: n }, (_, i) => i);
+  // Points without a place are never there.
+  let active = Int32Array.from({ length: n }, (_, i) => i).filter(
+    (i) => Number.isFinite(xs[i]) && Number.isFinite(ys[i]),
+  );
+  for (const i of active) counts[i] = 1;
+  data.living = active.length;
   data.stands[until + 1] = active;
   // The level at which each node was last taken or passed over, from which its cell lets go of it.
   const done = new Uint8Array(room).fill(255);

@@ -65,6 +65,8 @@ export interface CompiledLayer {
   readonly hasMark: boolean;
   readonly hasLabel: boolean;
   readonly hasBlock: boolean;
+  /** Whether the marks come together in clusters, and are drawn as these stand and not tile by tile. */
+  readonly clustered: boolean;
   /** RGBA texels in one appearance row. */
   readonly texels: number;
   /** Texel of the row at which each part begins. */
@@ -226,6 +228,15 @@ function checkData(
         `${path}.of`,
       ),
     );
+  if (data.cluster && data.features === undefined)
+    report(
+      new Fault(
+        'sheet.cluster',
+        `"${name}" is to be clustered, and holds no features`,
+        'Points come together only where all of them are there; give them as "features".',
+        `$.data.${name}.cluster`,
+      ),
+    );
   if ((data.images !== undefined) !== (layer.image !== undefined))
     report(
       new Fault(
@@ -356,6 +367,7 @@ function compileLayer(
     hasMark,
     hasLabel,
     hasBlock,
+    clustered: data?.cluster !== undefined && hasMark,
     texels: block + (hasBlock ? blockTexels : 0),
     parts: { stroke, mark, heat: heatAt, block },
     properties: [...new Set(expressions.flatMap((e) => e.properties))],

@@ -19,9 +19,20 @@ export interface SheetData {
   readonly grid?: 'WebMercatorQuad';
   readonly pixels?: 256 | 512;
   readonly join?: SheetJoin;
+  readonly cluster?: SheetCluster;
   readonly id?: string;
   readonly zooms?: readonly [number, number];
   readonly credit?: string;
+}
+
+export interface SheetCluster {
+  readonly within?: number;
+  readonly until?: number;
+  readonly least?: number;
+  readonly share?: string;
+  readonly sum?: Readonly<Record<string, string>>;
+  readonly low?: Readonly<Record<string, string>>;
+  readonly high?: Readonly<Record<string, string>>;
 }
 
 export interface SheetJoin {

@@ -6,10 +6,10 @@ import {
   type CompiledSheet,
   type TileAddress,
 } from '@flintwright/core';
-import { boxFloats } from '../text/labels.js';
 import type { DrawnPicture } from '../load/pictures.js';
 import { preparedIndex, type DrawnTile, type TileStore } from '../load/store.js';
 import { SpriteAtlas, TextAtlas } from './atlas.js';
+import { boxFloats } from './boxes.js';
 import { Device, type Program } from './device.js';
 import { Fade } from './fade.js';
 import { Heat } from './heat.js';

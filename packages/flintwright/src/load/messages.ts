@@ -1,7 +1,9 @@
 import type {
   ClassesWanted,
+  ClusterData,
   Expression,
   FaultLike,
+  FeatureBlock,
   JoinReport,
   PreparedTile,
   Sheet,
@@ -10,6 +12,19 @@ import type {
 
 /** Class limits wanted, their expression as a tree. */
 export type TreeClasses = Omit<ClassesWanted, 'by'> & { readonly by: Expression };
+
+/** How points come together, expressions as trees and kinds in the order of their shares. */
+export interface TreeCluster {
+  /** Only features that pass come together. */
+  readonly where?: Expression;
+  readonly within?: number;
+  readonly until?: number;
+  readonly least?: number;
+  readonly share?: { readonly attribute: string; readonly kinds: readonly string[] };
+  readonly sum?: Readonly<Record<string, Expression>>;
+  readonly low?: Readonly<Record<string, Expression>>;
+  readonly high?: Readonly<Record<string, Expression>>;
+}
 
 /** A table on its way to the features it is joined to; `at` is where it came from. */
 export interface TableJoin {
@@ -30,6 +45,7 @@ export type ToWorker =
       readonly maxZoom: number;
       readonly join?: TableJoin;
     }
+  | { readonly kind: 'clusters'; readonly id: number; readonly data: string; readonly cluster: TreeCluster }
   | {
       readonly kind: 'classes';
       readonly id: number;
@@ -58,6 +74,7 @@ export type FromWorker =
       readonly bounds?: readonly [number, number, number, number] | undefined;
       readonly notes?: readonly FaultLike[];
       readonly join?: JoinReport;
+      readonly clusters?: { readonly data: ClusterData; readonly block: FeatureBlock };
       readonly breaks?: readonly (readonly number[])[];
     }
   | { readonly id: number; readonly ok: false; readonly fault: FaultLike };

@@ -1,6 +1,6 @@
 import { Fault, faultFrom, parseCql2, type ClassesWanted, type Sheet } from '@flintwright/core';
 import { count } from '../counts.js';
-import type { FromWorker, TableJoin, ToWorker } from './messages.js';
+import type { FromWorker, TableJoin, ToWorker, TreeCluster } from './messages.js';
 import { workerText } from './worker-text.generated.js';
 
 type Answer = Extract<FromWorker, { ok: true }>;
@@ -65,6 +65,12 @@ export class WorkerPool {
       ...(idName === undefined ? {} : { idName }),
       ...(join === undefined ? {} : { join }),
     }));
+  }
+
+  /** Has the points of features that were added gathered into clusters; the features come along. */
+  async gather(data: string, cluster: TreeCluster): Promise<NonNullable<Answer['clusters']>> {
+    const seat = this.homes.get(data) ?? this.seats[0];
+    return (await this.ask(seat, (id) => ({ kind: 'clusters', id, data, cluster }))).clusters!;
   }
 
   /** Has class limits found in features that were added. */

@@ -8,6 +8,7 @@ import {
   type CompiledSheet,
   type SheetData,
 } from '@flintwright/core';
+import { clusterWish, gatherClusters, type Clusters } from './clusters.js';
 import { PictureStore, type DrawnPicture } from './pictures.js';
 import type { WorkerPool } from './pool.js';
 import type { RequestHook } from './request.js';
@@ -41,6 +42,9 @@ export class Sources {
   readonly pictures = new Map<string, PictureStore>();
   readonly drawnPictures = new Map<string, readonly DrawnPicture[]>();
   private readonly asked = new Set<string>();
+  /** Clusters by the layer that draws them. */
+  readonly clusters = new Map<string, Clusters>();
+  private readonly wishes = new Map<string, string>();
   private readonly entries = new Map<string, Opening>();
   private sheet: CompiledSheet | undefined;
 
@@ -56,7 +60,7 @@ export class Sources {
     for (const name of Object.keys(wanted)) {
       if (this.entries.has(name)) {
         this.stores.get(name)?.setLayers(sheet.layers);
-        if (this.stores.has(name)) void this.findClasses(name);
+        if (this.stores.has(name)) void this.ask(name);
       } else if (sheet.layers.some((layer) => layer.data === name)) void this.open(name, wanted[name]);
     }
   }
@@ -77,7 +81,7 @@ export class Sources {
       const store = new TileStore(name, source, host);
       this.stores.set(name, store);
       store.setLayers(this.sheet!.layers);
-      await this.findClasses(name);
+      await this.ask(name);
     } catch (error) {
       if (!signal.aborted) host.fault(asFault(error, 'data.open', 'Check the data.', `data "${name}"`), name);
     } finally {
@@ -115,6 +119,38 @@ export class Sources {
     queueMicrotask(() => this.options.opened());
   }
 
+  private async ask(name: string): Promise<void> {
+    await Promise.all([this.findClasses(name), this.gather(name)]);
+  }
+
+  /** Has the points of clustered layers gathered, where that has not been asked for. */
+  private async gather(name: string): Promise<void> {
+    const { layers, sheet } = this.sheet!;
+    for (const id of this.wishes.keys()) {
+      if (layers.some((layer) => layer.id === id && layer.clustered)) continue;
+      this.wishes.delete(id);
+      this.clusters.delete(id);
+    }
+    for (const layer of layers) {
+      const cluster = sheet.data?.[name]?.cluster;
+      if (layer.data !== name || !layer.clustered || !cluster) continue;
+      const { wish, kinds } = clusterWish(layer, cluster);
+      const key = JSON.stringify([name, wish]);
+      if (this.wishes.get(layer.id) === key) continue;
+      this.wishes.set(layer.id, key);
+      this.gathering++;
+      try {
+        const gathered = await gatherClusters(name, wish, kinds, this.options.pool);
+        if (this.wishes.get(layer.id) === key) this.clusters.set(layer.id, gathered);
+      } finally {
+        this.gathering--;
+        this.options.host.changed();
+      }
+    }
+  }
+
+  private gathering = 0;
+
   /** Has the class limits found that layers of an entry leave to the data, each once. */
   private async findClasses(name: string): Promise<void> {
     const wanted = this.sheet!.layers.flatMap((layer) => (layer.data === name ? layer.wanted : [])).filter(
@@ -137,6 +173,11 @@ export class Sources {
     this.pictures.get(name)?.destroy();
     this.pictures.delete(name);
     this.drawnPictures.delete(name);
+    for (const [id, key] of this.wishes)
+      if ((JSON.parse(key) as string[])[0] === name) {
+        this.wishes.delete(id);
+        this.clusters.delete(id);
+      }
     for (const key of this.asked) if ((JSON.parse(key) as string[])[0] === name) this.asked.delete(key);
     this.options.pool.forget(name);
   }
@@ -147,6 +188,7 @@ export class Sources {
   }
 
   get loading(): boolean {
+    if (this.gathering) return true;
     for (const { done } of this.entries.values()) if (!done) return true;
     for (const store of this.stores.values()) if (store.loading) return true;
     for (const store of this.pictures.values()) if (store.loading) return true;
@@ -194,6 +236,7 @@ function sameData(a: SheetData, b: SheetData): boolean {
     a.features === b.features &&
     a.images === b.images &&
     a.pixels === b.pixels &&
+    JSON.stringify(a.cluster) === JSON.stringify(b.cluster) &&
     a.id === b.id &&
     zooms(a) === zooms(b) &&
     first?.[0] === second?.[0] &&

@@ -1,6 +1,6 @@
 import { Fault, findColour, readPlace, type Camera, type Place } from '@flintwright/core';
 import { spriteBox } from '../gl/atlas.js';
-import { boxFloats } from '../text/labels.js';
+import { boxFloats } from '../gl/boxes.js';
 import type { PopupOptions } from './popup.js';
 
 export interface MarkerOptions {

@@ -1,5 +1,6 @@
 import type { Fault } from '@flintwright/core';
 import { listen } from '../counts.js';
+import type { Words } from '../words.js';
 import { dropElement, makeElement, place } from './element.js';
 
 /** Faults as a person should see them: on the map itself, until put away. */
@@ -9,7 +10,10 @@ export class Notice {
   private off: (() => void) | undefined;
   private readonly seen = new Set<string>();
 
-  constructor(private readonly over: HTMLElement) {}
+  constructor(
+    private readonly over: HTMLElement,
+    private readonly words: Words,
+  ) {}
 
   show({ message, mend, at }: Fault): void {
     const key = `${message}${mend}`;
@@ -21,14 +25,14 @@ export class Notice {
       const card = makeElement('div', 'flint-card');
       const body = makeElement('div');
       this.list = makeElement('ul');
-      const away = makeElement('button', '', 'Put away');
+      const away = makeElement('button', '', this.words.putAway);
       away.type = 'button';
-      body.append(makeElement('b', '', 'The map met a problem'), this.list, away);
+      body.append(makeElement('b', '', this.words.problem), this.list, away);
       card.append(body);
       this.box.append(card);
       this.off = listen(away, 'click', () => this.clear());
     }
-    const item = makeElement('li', '', `${message}. `);
+    const item = makeElement('li', '', /[.!?]$/.test(message) ? message : `${message}. `);
     item.append(makeElement('em', '', `${mend}${at ? ` (${at})` : ''}`));
     this.list!.append(item);
   }

@@ -1,5 +1,6 @@
 import { compileCql2, readGeoJson, type CompiledLayer, type Place } from '@flintwright/core';
 import type { PickedFeature, PickOptions } from '../pick.js';
+import type { PickedCluster } from './cairns.js';
 import type { Marker } from './markers.js';
 import type { PopupOptions } from './popup.js';
 import { isSame } from './selection.js';
@@ -12,6 +13,8 @@ export interface PressDetail {
   readonly place: Point | undefined;
   readonly features: readonly PickedFeature[];
   readonly original: Event;
+  /** The cluster that was pressed, if one was. */
+  readonly cluster?: PickedCluster;
 }
 
 /** What pointing may ask of the map. */
@@ -22,6 +25,8 @@ export interface PointingHost {
   toPlace(point: Point): [number, number] | undefined;
   pick(point: Point, options?: PickOptions): PickedFeature[];
   markerAt(point: Point): Marker | undefined;
+  clusterAt(point: Point): PickedCluster | undefined;
+  openCluster(cluster: PickedCluster): void;
   flag(feature: PickedFeature, state: string, on: boolean): void;
   closePopups(): void;
   popup(options: PopupOptions): void;
@@ -47,9 +52,15 @@ export class Pointing {
       host.popup({ rise: (marker.options.size ?? 36) * 0.98, ...marker.options.popup, at: marker.at });
       return;
     }
-    const features = host.pick(point);
+    const cluster = host.clusterAt(point);
+    const features = cluster ? [] : host.pick(point);
     const place = host.toPlace(point);
-    if (!host.pressed({ point, place, features, original }) || !place) return;
+    const wanted = host.pressed({ point, place, features, original, ...(cluster ? { cluster } : {}) });
+    if (!wanted || !place) return;
+    if (cluster) {
+      host.openCluster(cluster);
+      return;
+    }
     host.select(features);
     for (const feature of features) {
       const layer = host.layers().find(({ id }) => id === feature.layer);
@@ -92,7 +103,10 @@ export class Pointing {
       this.hovered = over;
       if (over) host.flag(over, 'hover', true);
     }
-    host.canvas.toggleAttribute('data-over', found.length > 0 || (point && host.markerAt(point)) !== undefined);
+    host.canvas.toggleAttribute(
+      'data-over',
+      found.length > 0 || (point && (host.markerAt(point) ?? host.clusterAt(point))) !== undefined,
+    );
   }
 
   /** Looks again where the pointer stands, after the map has moved or changed beneath it. */

@@ -1,6 +1,8 @@
 import type { Camera, Place } from '@flintwright/core';
 import { readPlace } from '@flintwright/core';
+import DOMPurify from 'dompurify';
 import { listen } from '../counts.js';
+import type { Words } from '../words.js';
 import { dropElement, makeElement, place } from './element.js';
 
 export interface PopupOptions {
@@ -11,10 +13,16 @@ export interface PopupOptions {
   readonly text?: string;
   /** Label and value, one pair a line. */
   readonly lines?: Readonly<Record<string, string>>;
+  /** HTML below the rest; scripts, handlers, styles and frames are taken out, links open safely in a new tab. */
+  readonly html?: string;
   /** An element of the application's own, below the rest. */
   readonly element?: HTMLElement;
   /** CSS pixels between the place and the foot of the leader, for a symbol that stands there; default 0. */
   readonly rise?: number;
+  /** Whether the keyboard's focus goes into it, and back when it closes; default true. */
+  readonly focus?: boolean;
+  /** Whether a press elsewhere leaves it open; default false. */
+  readonly stays?: boolean;
   /** Called once when the popup goes. */
   readonly onClose?: () => void;
 }
@@ -22,22 +30,54 @@ export interface PopupOptions {
 const gap = 26;
 const margin = 10;
 
+/** HTML as a fragment that runs nothing and loads nothing but pictures over https, data and the page's own addresses. */
+function harmless(html: string): DocumentFragment {
+  const fragment = DOMPurify.sanitize(html, {
+    RETURN_DOM_FRAGMENT: true,
+    USE_PROFILES: { html: true },
+    FORBID_TAGS: [
+      'style',
+      'form',
+      'input',
+      'button',
+      'textarea',
+      'select',
+      'iframe',
+      'object',
+      'embed',
+      'base',
+      'meta',
+      'link',
+    ],
+    FORBID_ATTR: ['style', 'id', 'name', 'srcset', 'ping', 'background'],
+  });
+  for (const link of fragment.querySelectorAll('a[href]')) {
+    link.setAttribute('target', '_blank');
+    link.setAttribute('rel', 'noopener noreferrer nofollow');
+  }
+  return fragment;
+}
+
 /** A card joined to a place by a thin line. It stays inside the map and follows its place. */
 export class Popup {
   readonly at: readonly [number, number];
+  readonly stays: boolean;
   private readonly box: HTMLDivElement;
   private readonly leader: SVGSVGElement;
   private readonly line: SVGLineElement;
   private readonly off: (() => void)[] = [];
+  private readonly before: Element | null;
   private open = true;
 
   /** @param gone called once when the popup has closed, whoever closed it */
   constructor(
     over: HTMLElement,
+    words: Words,
     private readonly options: PopupOptions,
     private readonly gone: (popup: Popup) => void,
   ) {
     this.at = readPlace(options.at);
+    this.stays = options.stays ?? false;
     this.leader = document.createElementNS('http://www.w3.org/2000/svg', 'svg');
     this.leader.setAttribute('class', 'flint-leader');
     this.leader.setAttribute('aria-hidden', 'true');
@@ -45,7 +85,8 @@ export class Popup {
     this.leader.append(this.line);
     this.box = makeElement('div', 'flint-popup');
     this.box.setAttribute('role', 'dialog');
-    if (options.title) this.box.setAttribute('aria-label', options.title);
+    this.box.tabIndex = -1;
+    this.box.setAttribute('aria-label', options.title ?? options.text ?? 'Popup');
     const card = makeElement('div', 'flint-card');
     const body = makeElement('div');
     if (options.title) body.append(makeElement('h2', '', options.title));
@@ -56,18 +97,27 @@ export class Popup {
       for (const [name, value] of entries) list.append(makeElement('dt', '', name), makeElement('dd', '', value));
       body.append(list);
     }
+    if (options.html) {
+      const own = makeElement('div', 'flint-html');
+      own.append(harmless(options.html));
+      body.append(own);
+    }
     if (options.element) body.append(options.element);
     const close = makeElement('button', '', '✕');
     close.type = 'button';
-    close.setAttribute('aria-label', 'Close');
+    close.setAttribute('aria-label', words.close);
     card.append(body);
     this.box.append(card, close);
     place(over, this.leader);
     place(over, this.box);
     this.off.push(
       listen(close, 'click', () => this.close()),
-      listen(this.box, 'keydown', (event: KeyboardEvent) => event.key === 'Escape' && this.close()),
+      listen(this.box, 'keydown', (event: KeyboardEvent) => {
+        if (event.key === 'Escape') this.close();
+      }),
     );
+    this.before = document.activeElement;
+    if (options.focus ?? true) this.box.focus({ preventScroll: true });
   }
 
   /** Puts the card above its place, or wherever there is room, and draws the leader. */
@@ -102,6 +152,9 @@ export class Popup {
     if (!this.open) return;
     this.open = false;
     for (const stop of this.off) stop();
+    // The focus goes back to where it came from, if it is still within.
+    if (this.box.contains(document.activeElement) && this.before instanceof HTMLElement)
+      this.before.focus({ preventScroll: true });
     dropElement(this.box);
     dropElement(this.leader);
     this.gone(this);

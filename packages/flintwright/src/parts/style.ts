@@ -12,6 +12,10 @@ const css = `
 .flint-card > div { background: var(--flint-ground); color: var(--flint-ink); padding: 12px 14px 13px; clip-path: polygon(0 0, calc(100% - 15.6px) 0, 100% 15.6px, 100% 100%, 0 100%); }
 .flint-popup { position: absolute; left: 0; top: 0; width: max-content; max-width: min(300px, calc(100% - 24px)); }
 .flint-popup .flint-card { border-left: 4px solid var(--flint-amber); padding-left: 0; }
+.flint-popup:focus { outline: none; }
+.flint-html { margin-top: 8px; overflow-wrap: anywhere; }
+.flint-html img { max-width: 100%; }
+.flint-html a { color: inherit; }
 .flint-popup h2 { margin: 0 26px 2px 0; font: 600 16px/1.3 var(--flint-font); }
 .flint-popup p { margin: 0; color: var(--flint-soft); }
 .flint-popup dl { margin: 8px 0 0; padding-top: 8px; border-top: 1px solid var(--flint-line); display: grid; grid-template-columns: auto 1fr; gap: 3px 18px; }
@@ -29,6 +33,37 @@ const css = `
 .flint-notice li + li { margin-top: 6px; }
 .flint-notice em { font-style: normal; color: var(--flint-soft); }
 .flint-notice button { margin-top: 8px; min-height: 26px; padding: 2px 10px; border: 1px solid var(--flint-line); background: none; color: inherit; font: inherit; cursor: pointer; }
+.flint-control { position: absolute; z-index: 1; color: var(--flint-ink); }
+.flint-control button { display: block; width: 34px; height: 32px; padding: 5px; border: 0; background: none; color: inherit; cursor: pointer; }
+.flint-control button svg { display: block; width: 100%; height: 100%; fill: currentColor; }
+.flint-control button:hover { color: color-mix(in srgb, var(--flint-ink) 55%, var(--flint-amber)); }
+.flint-control button:focus-visible, .flint-control input:focus-visible, .flint-stop:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: -2px; }
+.flint-rail { right: 14px; top: 50%; transform: translateY(-50%); }
+.flint-rail .flint-card { clip-path: polygon(0 0, calc(100% - 12px) 0, 100% 12px, 100% 100%, 0 100%); }
+.flint-rail .flint-card > div { padding: 6px 3px; clip-path: polygon(0 0, calc(100% - 11.6px) 0, 100% 11.6px, 100% 100%, 0 100%); }
+.flint-rail .flint-card > div > div + div { margin-top: 3px; padding-top: 3px; border-top: 1px solid color-mix(in srgb, var(--flint-line) 60%, transparent); }
+.flint-track { position: relative; height: 156px; margin: 8px 3px; cursor: pointer; touch-action: none; }
+.flint-track::before { content: ""; position: absolute; left: 13px; top: 0; bottom: 0; width: 1px; background: var(--flint-soft); }
+.flint-track i { position: absolute; left: 9px; width: 9px; height: 1px; background: var(--flint-line); }
+.flint-stop { position: absolute; left: 2px; width: 24px; height: 24px; margin-bottom: -12px; }
+.flint-stop::after { content: ""; position: absolute; left: 0; right: 0; top: 6px; height: 12px; background: var(--flint-amber); clip-path: polygon(0 0, calc(100% - 5px) 0, 100% 50%, calc(100% - 5px) 100%, 0 100%); box-shadow: 0 0 0 1px var(--flint-ink); }
+.flint-north { fill: #c5523a; }
+.flint-south { fill: var(--flint-line); }
+.flint-drawer { left: 14px; top: 14px; display: flex; align-items: flex-start; max-height: calc(100% - 60px); }
+.flint-drawer .flint-card { width: 250px; max-height: inherit; overflow: auto; }
+.flint-drawer .flint-card[hidden] { display: none; }
+.flint-drawer h2 { margin: 0 14px 8px 0; font: 600 16px/1.3 var(--flint-font); }
+.flint-drawer h3 { margin: 10px 0 4px; font: 500 11px/1.3 var(--flint-font); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft); }
+.flint-drawer h3:first-child { margin-top: 0; }
+.flint-drawer .flint-toggle { background: var(--flint-ground); width: 28px; }
+.flint-shut .flint-toggle svg { transform: scaleX(-1); }
+.flint-layer { display: flex; align-items: center; justify-content: space-between; gap: 10px; min-height: 26px; }
+.flint-layer label { display: flex; gap: 8px; align-items: center; min-height: 24px; min-width: 0; }
+.flint-control input { accent-color: #b46c15; }
+.flint-layer input[type=range] { width: 78px; height: 24px; margin: 0; }
+.flint-scale { left: 18px; bottom: 14px; font-size: 12px; text-shadow: 0 0 3px var(--flint-ground), 0 0 3px var(--flint-ground); pointer-events: none; }
+.flint-bar-line { height: 6px; margin-top: 2px; border: solid var(--flint-ink); border-width: 0 1.5px 1.5px; }
+.flint-position { left: 50%; bottom: 0; transform: translateX(-50%); padding: 2px 10px 3px; font-size: 11px; font-variant-numeric: tabular-nums; white-space: pre; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 82%, transparent); }
 .flint-corner { position: absolute; left: 14px; bottom: 14px; max-width: min(260px, calc(100% - 28px)); max-height: calc(100% - 28px); overflow: auto; pointer-events: auto; }
 .flint-legend h2 { margin: 0 0 4px; font: 600 14px/1.3 var(--flint-font, system-ui, "Noto Sans", sans-serif); }
 .flint-legend h3 { margin: 12px 0 5px; font: 500 11px/1.3 var(--flint-font, system-ui, "Noto Sans", sans-serif); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft, #56666f); }

@@ -8,10 +8,8 @@ import {
   type SheetAnchor,
 } from '@flintwright/core';
 import { spriteBox, textFieldPerPixel, type TextAtlas, type TextRun, type TextStyle } from '../gl/atlas.js';
+import { BoxList } from '../gl/boxes.js';
 import type { DrawnTile, TileStore } from '../load/store.js';
-
-/** Floats of one box instance; see the box shader. */
-export const boxFloats = 20;
 
 interface Candidate {
   /** What the label belongs to: layer, text, and id where there is one. Only one label a name is shown. */
@@ -196,34 +194,6 @@ export class Labels {
       );
     }
     return { texts: texts.count, icons: symbols.count };
-  }
-}
-
-/** Writes boxes for the box shader one after the other, as many as there is room for. */
-class BoxList {
-  count = 0;
-
-  constructor(private readonly out: Float32Array) {}
-
-  put(
-    box: readonly number[],
-    uv: readonly number[],
-    color: readonly number[],
-    halo: readonly number[],
-    [rim, pixel, turn]: readonly [number, number, number],
-  ): void {
-    const { out } = this;
-    const o = this.count * boxFloats;
-    if (o + boxFloats > out.length) return;
-    this.count++;
-    out.set(box, o);
-    out.set(uv, o + 4);
-    out.set(color, o + 8);
-    out.set(halo, o + 12);
-    out[o + 16] = rim;
-    out[o + 17] = pixel;
-    out[o + 18] = turn;
-    out[o + 19] = 0;
   }
 }
 

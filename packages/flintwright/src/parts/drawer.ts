@@ -1,0 +1,120 @@
+import type { SheetLayer } from '@flintwright/core';
+import type { FlintMap } from '../map.js';
+import { Control } from './control.js';
+import { makeElement } from './element.js';
+import type { Legend } from './legend.js';
+
+export interface DrawerOptions {
+  readonly title?: string;
+  /** Layers to list, by id; default those with a title, topmost first. */
+  readonly layers?: readonly string[];
+  /** Whether the legend is in it; default true. */
+  readonly legend?: boolean;
+  /** Elements of the application's own, above the rest. */
+  readonly elements?: readonly HTMLElement[];
+  /** Whether it begins open; default true where the map is wide enough. */
+  readonly open?: boolean;
+}
+
+const chevron = 'M15 5L8 12L15 19L16.4 17.6L10.8 12L16.4 6.4Z';
+
+/** The drawer on the left: layers with visibility and opacity, the legend, and whatever the application adds. */
+export class Drawer extends Control {
+  private readonly list: HTMLElement;
+  private readonly legend: Legend | undefined;
+  private shown = '';
+
+  constructor(
+    map: FlintMap,
+    private readonly options: DrawerOptions = {},
+  ) {
+    super(map, 'flint-drawer');
+    const { words } = map;
+    const card = makeElement('div', 'flint-card');
+    const body = makeElement('div');
+    body.id = `flint-drawer-${++drawers}`;
+    card.append(body);
+    if (options.title) body.append(makeElement('h2', '', options.title));
+    for (const element of options.elements ?? []) body.append(element);
+    this.list = makeElement('div', 'flint-layers');
+    body.append(this.list);
+    if (options.legend ?? true) this.legend = map.legend({ host: body, title: '' });
+    const toggle = this.button(words.closeDrawer, chevron, () => set(Boolean(card.hidden)));
+    toggle.classList.add('flint-toggle');
+    toggle.setAttribute('aria-controls', body.id);
+    const set = (open: boolean) => {
+      card.hidden = !open;
+      this.element.classList.toggle('flint-shut', !open);
+      toggle.setAttribute('aria-expanded', String(open));
+      toggle.title = open ? words.closeDrawer : words.openDrawer;
+      toggle.setAttribute('aria-label', toggle.title);
+    };
+    this.element.append(card, toggle);
+    set(options.open ?? map.host.clientWidth > 640);
+    this.on(map, 'sheetchange', () => this.follow());
+    this.follow();
+  }
+
+  private follow(): void {
+    const { map, options } = this;
+    const all = map.layers.all;
+    const listed = (
+      options.layers ??
+      all
+        .filter(({ title }) => title !== undefined)
+        .map(({ id }) => id)
+        .reverse()
+    )
+      .map((id) => all.find((layer) => layer.id === id))
+      .filter((layer) => layer !== undefined);
+    const text = JSON.stringify(listed.map(({ id, title, visible, opacity }) => [id, title, visible, opacity]));
+    if (text === this.shown) return;
+    // Where only a value differs, the controls stay, so that a drag on one of them goes on.
+    const same = this.shown !== '' && ids(this.shown) === ids(text);
+    this.shown = text;
+    if (same) for (const layer of listed) this.set(layer);
+    else {
+      this.list.replaceChildren(
+        ...(listed.length ? [makeElement('h3', '', map.words.layers)] : []),
+        ...listed.map((layer) => this.row(layer)),
+      );
+    }
+  }
+
+  private row(layer: SheetLayer): HTMLElement {
+    const { map } = this;
+    const { id, title = id } = layer;
+    const row = makeElement('div', 'flint-layer');
+    row.dataset['layer'] = id;
+    const label = makeElement('label');
+    const box = makeElement('input');
+    box.type = 'checkbox';
+    label.append(box, makeElement('span', '', title));
+    const slider = makeElement('input');
+    Object.assign(slider, { type: 'range', min: '0', max: '1', step: '0.05' });
+    slider.setAttribute('aria-label', map.words.opacityOf(title));
+    this.on(box, 'change', () => map.layers.show(id, box.checked));
+    this.on(slider, 'input', () => map.layers.change(id, { opacity: Number(slider.value) }));
+    row.append(label, slider);
+    this.set(layer, row);
+    return row;
+  }
+
+  private set(
+    { id, visible = true, opacity = 1 }: SheetLayer,
+    row = this.list.querySelector(`[data-layer="${CSS.escape(id)}"]`),
+  ): void {
+    const [box, slider] = row?.querySelectorAll('input') ?? [];
+    if (box) box.checked = visible;
+    if (slider) slider.value = String(opacity);
+  }
+
+  override destroy(): void {
+    this.legend?.destroy();
+    super.destroy();
+  }
+}
+
+let drawers = 0;
+const ids = (text: string) =>
+  (JSON.parse(text) as [string, string][]).map(([id, title]) => `${id}\u0000${title}`).join();

@@ -1,0 +1,52 @@
+/** Every text of the interface; an application may replace any of them. */
+export interface Words {
+  readonly close: string;
+  readonly problem: string;
+  readonly putAway: string;
+  readonly legend: string;
+  readonly zoomIn: string;
+  readonly zoomOut: string;
+  readonly zoom: string;
+  readonly compass: string;
+  readonly home: string;
+  readonly locate: string;
+  readonly here: string;
+  readonly locateRefused: string;
+  readonly locateFailed: string;
+  readonly locateLate: string;
+  readonly locateNone: string;
+  readonly layers: string;
+  readonly openDrawer: string;
+  readonly closeDrawer: string;
+  readonly opacityOf: (layer: string) => string;
+  readonly fullScreen: string;
+  readonly leaveFullScreen: string;
+  readonly scale: string;
+  readonly position: string;
+}
+
+export const english: Words = {
+  close: 'Close',
+  problem: 'The map met a problem',
+  putAway: 'Put away',
+  legend: 'Legend',
+  zoomIn: 'Zoom in',
+  zoomOut: 'Zoom out',
+  zoom: 'Zoom level',
+  compass: 'North up and straight down',
+  home: 'Back to the first view',
+  locate: 'Show where I am',
+  here: 'You are here',
+  locateRefused: 'This page may not know where you are. Allow it in the settings of the browser, beside the address.',
+  locateFailed: 'Your place could not be found. Check that the device has its location turned on.',
+  locateLate: 'Your place was not found in time. Try again, outdoors if you can.',
+  locateNone: 'This browser cannot tell where you are; pages need https:// for it.',
+  layers: 'Layers',
+  openDrawer: 'Open the drawer',
+  closeDrawer: 'Close the drawer',
+  opacityOf: (layer) => `Opacity of ${layer}`,
+  fullScreen: 'Fill the screen',
+  leaveFullScreen: 'Leave full screen',
+  scale: 'Scale',
+  position: 'Position of the pointer',
+};
