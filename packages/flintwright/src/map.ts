@@ -179,6 +179,15 @@ export class FlintMap extends EventTarget {
     count('maps', 1);
     dress(host);
     host.classList.add('flint');
+    // Everything of the map lies within one landmark.
+    if (!host.hasAttribute('role')) {
+      host.setAttribute('role', 'region');
+      host.setAttribute('aria-label', options.title ?? sheet.title ?? 'Map');
+      this.off.push(() => {
+        host.removeAttribute('role');
+        host.removeAttribute('aria-label');
+      });
+    }
     if (options.look === 'dark') host.dataset['look'] = 'dark';
     this.canvas = place(host, makeElement('canvas', 'flint-canvas'));
     this.canvas.tabIndex = 0;

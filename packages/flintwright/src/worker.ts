@@ -100,6 +100,7 @@ function clustersOf(block: FeatureBlock, { where, share, sum, low, high, ...rest
     ...(kinds && column
       ? {
           // What is none of the kinds comes last.
+          kindCount: kinds.length + 1,
           kinds: Uint8Array.from({ length: block.count }, (_, f) => {
             const at = kinds.indexOf(String(valueAt(column, f)));
             return at < 0 ? kinds.length : at;

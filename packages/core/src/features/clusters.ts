@@ -9,8 +9,10 @@ export interface ClusterOptions {
   readonly until?: number;
   /** Least number of points in a cluster; default 2. */
   readonly least?: number;
-  /** Category of each point, as a number from 0; up to 255 of them. */
+  /** Category of each point, as a number from 0. */
   readonly kinds?: Uint8Array;
+  /** How many categories there may be; default as many as there are. */
+  readonly kindCount?: number;
   /** Numbers added up over the members, one list a name; NaN counts for nothing. */
   readonly sums?: Readonly<Record<string, Float64Array>>;
   /** Numbers of which the least member's, or the greatest member's, is kept. */
@@ -473,7 +475,7 @@ function gather(lonLats: ArrayLike<number>, options: ClusterOptions): ClusterDat
     xs[i] = around(0.5 + mercatorX(lonLats[2 * i]) / (2 * webMercatorHalf));
     ys[i] = 0.5 - mercatorY(lonLats[2 * i + 1]) / (2 * webMercatorHalf);
   }
-  const kindCount = kinds ? kinds.reduce((most, kind) => Math.max(most, kind + 1), 0) : 0;
+  const kindCount = options.kindCount ?? (kinds ? kinds.reduce((most, kind) => Math.max(most, kind + 1), 0) : 0);
   const wide = (given: Readonly<Record<string, Float64Array>> | undefined, kept: Kept) =>
     Object.fromEntries(
       Object.entries(given ?? {}).map(([name, list]) => {

@@ -1,6 +1,7 @@
 import {
   featureToGeoJson,
   findColour,
+  findScheme,
   Portrayer,
   stepOf,
   type Camera,
@@ -368,7 +369,9 @@ function kindColours(kinds: readonly string[], { source, rules }: CompiledLayer)
   const compiled = rules[0]?.symbols.mark?.color;
   // The colours that the layer itself gives the kinds, through its own scale.
   const named = kinds.map((kind, i) => {
-    const raw = scale?.kinds && !Array.isArray(scale.kinds) ? (scale.kinds as Record<string, string>)[kind] : undefined;
+    const raw = Array.isArray(scale?.kinds)
+      ? findScheme(scale.scheme ?? '', kinds.length)?.[i]
+      : (scale?.kinds as Record<string, string> | undefined)?.[kind];
     return (raw !== undefined && findColour(raw)) || findColour(spare[i % spare.length])!;
   });
   return [...named, compiled?.constant ?? findColour('#98a1a5')!];

@@ -34,7 +34,7 @@ export class Drawer extends Control {
     const body = makeElement('div');
     body.id = `flint-drawer-${++drawers}`;
     card.append(body);
-    if (options.title) body.append(makeElement('h2', '', options.title));
+    if (options.title) body.append(makeElement('p', 'flint-title', options.title));
     for (const element of options.elements ?? []) body.append(element);
     this.list = makeElement('div', 'flint-layers');
     body.append(this.list);
@@ -75,7 +75,7 @@ export class Drawer extends Control {
     if (same) for (const layer of listed) this.set(layer);
     else {
       this.list.replaceChildren(
-        ...(listed.length ? [makeElement('h3', '', map.words.layers)] : []),
+        ...(listed.length ? [makeElement('p', 'flint-heading', map.words.layers)] : []),
         ...listed.map((layer) => this.row(layer)),
       );
     }

@@ -50,7 +50,7 @@ export class Legend {
     this.shown = text;
     const body = makeElement('div');
     const { title = 'Legend' } = this.options;
-    if (title) body.append(makeElement('h2', '', title));
+    if (title) body.append(makeElement('p', 'flint-title', title));
     for (const entry of entries) body.append(...this.section(entry));
     const card = this.options.host ? body : makeElement('div', 'flint-card');
     if (!this.options.host) card.append(body);
@@ -62,7 +62,7 @@ export class Legend {
     const named = scale?.title ?? title;
     const heading = scale ? `${named}${scale.unit ? `, ${scale.unit}` : ''}` : undefined;
     const out: HTMLElement[] = [];
-    if (heading) out.push(makeElement('h3', '', heading));
+    if (heading) out.push(makeElement('p', 'flint-heading', heading));
     if (ramp) {
       const figure = makeElement('div', 'flint-ramp');
       figure.setAttribute('role', 'img');

@@ -52,26 +52,31 @@ const css = `
 .flint-drawer { left: 14px; top: 14px; display: flex; align-items: flex-start; max-height: calc(100% - 60px); }
 .flint-drawer .flint-card { width: 250px; max-height: inherit; overflow: auto; }
 .flint-drawer .flint-card[hidden] { display: none; }
-.flint-drawer h2 { margin: 0 14px 8px 0; font: 600 16px/1.3 var(--flint-font); }
-.flint-drawer h3 { margin: 10px 0 4px; font: 500 11px/1.3 var(--flint-font); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft); }
-.flint-drawer h3:first-child { margin-top: 0; }
+.flint-drawer .flint-title { margin: 0 14px 8px 0; font: 600 16px/1.3 var(--flint-font); }
+.flint-drawer .flint-heading { margin: 10px 0 4px; font: 500 11px/1.3 var(--flint-font); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft); }
+.flint-drawer .flint-heading:first-child { margin-top: 0; }
 .flint-drawer .flint-toggle { background: var(--flint-ground); width: 28px; }
 .flint-shut .flint-toggle svg { transform: scaleX(-1); }
 .flint-layer { display: flex; align-items: center; justify-content: space-between; gap: 10px; min-height: 26px; }
 .flint-layer label { display: flex; gap: 8px; align-items: center; min-height: 24px; min-width: 0; }
 .flint-control input { accent-color: #b46c15; }
-.flint-layer input[type=range] { width: 78px; height: 24px; margin: 0; }
+.flint-layer input[type=range] { appearance: none; width: 78px; height: 24px; margin: 0; background: none; }
+.flint-layer input[type=range]::-webkit-slider-runnable-track { height: 1px; background: var(--flint-soft); }
+.flint-layer input[type=range]::-moz-range-track { height: 1px; background: var(--flint-soft); }
+.flint-layer input[type=range]::-webkit-slider-thumb { appearance: none; width: 8px; height: 16px; margin-top: -8px; background: var(--flint-amber); border: 1px solid var(--flint-ink); border-radius: 0; }
+.flint-layer input[type=range]::-moz-range-thumb { width: 7px; height: 15px; background: var(--flint-amber); border: 1px solid var(--flint-ink); border-radius: 0; }
+.flint-drawer .flint-legend { margin-top: 12px; }
 .flint-scale { left: 18px; bottom: 14px; font-size: 12px; text-shadow: 0 0 3px var(--flint-ground), 0 0 3px var(--flint-ground); pointer-events: none; }
 .flint-bar-line { height: 6px; margin-top: 2px; border: solid var(--flint-ink); border-width: 0 1.5px 1.5px; }
 .flint-position { left: 50%; bottom: 0; transform: translateX(-50%); padding: 2px 10px 3px; font-size: 11px; font-variant-numeric: tabular-nums; white-space: pre; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 82%, transparent); }
 .flint-corner { position: absolute; left: 14px; bottom: 14px; max-width: min(260px, calc(100% - 28px)); max-height: calc(100% - 28px); overflow: auto; pointer-events: auto; }
-.flint-legend h2 { margin: 0 0 4px; font: 600 14px/1.3 var(--flint-font, system-ui, "Noto Sans", sans-serif); }
-.flint-legend h3 { margin: 12px 0 5px; font: 500 11px/1.3 var(--flint-font, system-ui, "Noto Sans", sans-serif); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft, #56666f); }
-.flint-legend h3:first-child { margin-top: 0; }
+.flint-legend .flint-title { margin: 0 0 4px; font: 600 14px/1.3 var(--flint-font, system-ui, "Noto Sans", sans-serif); }
+.flint-legend .flint-heading { margin: 12px 0 5px; font: 500 11px/1.3 var(--flint-font, system-ui, "Noto Sans", sans-serif); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft, #56666f); }
+.flint-legend .flint-heading:first-child { margin-top: 0; }
 .flint-legend ul, .flint-legend ol { margin: 0; padding: 0; list-style: none; }
 .flint-legend ul + ul { margin-top: 2px; }
 .flint-legend li { display: flex; align-items: center; gap: 9px; min-height: 22px; }
-.flint-legend h3 + ul { margin-top: 0; }
+.flint-legend .flint-heading + ul { margin-top: 0; }
 .flint-swatch { flex: none; display: block; }
 .flint-bar { display: block; width: 100%; height: 14px; }
 .flint-ends { display: flex; justify-content: space-between; margin-top: 3px; }
