@@ -36,6 +36,7 @@ await shot('/harbour/?theme=tide&zoom=15.4&bearing=30&tilt=55&lat=44.615', 'harb
 for (const symbol of ['fill', 'stroke', 'mark', 'label', 'image', 'heat', 'block', 'background'])
   await shot(`/symbols/?symbol=${symbol}`, `symbol-${symbol}`);
 await shot('/beds/', 'beds');
+await shot('/moorings/', 'moorings');
 
 // Each base sheet at four zooms, side by side.
 const views = ['zoom=8.6&lon=-31.3', 'zoom=11.4&lon=-31.2', 'zoom=14&lat=44.62', 'zoom=17&lat=44.6262&lon=-31.1838'];

@@ -45,6 +45,13 @@ const pieces: readonly Piece[] = [
     link: '/beds/',
   },
   {
+    title: 'The mooring finder',
+    says: 'clusters with shares, filters, popups',
+    sheet: 'tide',
+    view: { center: [-31.14, 44.62], zoom: 12.6 },
+    link: '/moorings/',
+  },
+  {
     title: 'Symbols',
     says: 'fill, stroke, mark, label, image, heat, block',
     sheet: 'symbols/heat',
