@@ -6,6 +6,8 @@ export type { PressDetail } from './parts/pointing.js';
 export { Rail, type RailOptions } from './parts/rail.js';
 export { Drawer, type DrawerOptions } from './parts/drawer.js';
 export { dms, Position, ScaleBar, type PositionOptions, type ScaleBarOptions, type Units } from './parts/gauges.js';
+export { Button, type ButtonOptions } from './parts/button.js';
+export { keepInStep } from './step.js';
 export { english, type Words } from './words.js';
 export type { PickedCluster } from './parts/cairns.js';
 export type { Legend, LegendOptions } from './parts/legend.js';

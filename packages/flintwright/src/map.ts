@@ -166,7 +166,7 @@ export class FlintMap extends EventTarget {
     const compiled = readSheet(sheet);
     this.limits = {
       ...defaultLimits,
-      ...(sheet.view?.limits?.zoom ? { zoom: sheet.view.limits.zoom } : {}),
+      ...sheet.view?.limits,
       ...options.limits,
     };
     this.start = changeView(
@@ -466,6 +466,7 @@ export class FlintMap extends EventTarget {
     ])
       dropElement(element);
     this.host.classList.remove('flint');
+    this.host.removeAttribute('aria-busy');
     for (const resolve of this.waiting.splice(0)) resolve();
     count('maps', -1);
   }
@@ -621,7 +622,7 @@ export class FlintMap extends EventTarget {
       closePopups: () => {
         for (const popup of [...this.popups]) if (!popup.stays) popup.close();
       },
-      popup: (options) => void this.popup(options),
+      popup: (options) => this.popup(options),
       pressed: (detail) => this.emit('press', detail),
       select: (features) => this.selected.press(features),
       keyless: (layer) => this.keyless(layer.id, layer.data),
@@ -716,6 +717,17 @@ export class FlintMap extends EventTarget {
     });
   }
 
+  private loadingSince = 0;
+
+  /** Says on the element that something is on its way, once that has lasted long enough to be worth saying. */
+  private tellLoading(): void {
+    const { isLoading } = this;
+    if (!isLoading) this.loadingSince = 0;
+    else this.loadingSince ||= performance.now();
+    const busy = isLoading && performance.now() - this.loadingSince > 300;
+    if (busy !== (this.host.getAttribute('aria-busy') === 'true')) this.host.setAttribute('aria-busy', String(busy));
+  }
+
   private get isLoading(): boolean {
     return this.sheetLoading > 0 || this.sources.loading;
   }
@@ -735,6 +747,7 @@ export class FlintMap extends EventTarget {
     const moved = camera.view !== this.lastPlaced;
     this.paint(elapsed, moved);
     for (const popup of this.popups) popup.follow(camera);
+    this.tellLoading();
     this.lastFrame.cpu = performance.now() - began;
     this.lastFrame.calls = renderer?.calls ?? 0;
     const moving =
@@ -793,7 +806,9 @@ export class FlintMap extends EventTarget {
     const drawn = this.cairns.write(camera, ratio, renderer.texts, renderer.boxes, renderer.iconBoxes);
     renderer.drawBoxes(camera, 'sprites', renderer.boxes, drawn.shapes);
     renderer.drawBoxes(camera, 'texts', renderer.iconBoxes, drawn.texts);
-    renderer.drawBoxes(camera, 'sprites', renderer.boxes, this.markers.write(camera, ratio, renderer.boxes));
+    this.markers.write(camera, ratio, renderer.boxes, (amount) =>
+      renderer.drawBoxes(camera, 'sprites', renderer.boxes, amount),
+    );
     if (this.fading) {
       // What is still on its way is waited for, but not for long; a map that moves lets go of the old picture at once.
       this.fadeHeld += elapsed;

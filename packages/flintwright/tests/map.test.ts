@@ -400,6 +400,9 @@ describe('a map of tiles', () => {
     await settled();
     const labels = await page.evaluate(() => window.map.labelTexts);
     expect(labels).toEqual(expect.arrayContaining(['Hallow Quay', 'Brindle']));
+    // The clusters of moorings would answer first.
+    await page.evaluate(() => window.map.layers.hide('moorings'));
+    await settled();
     const water = await page.evaluate(() => window.map.toPixel([-31.165, 44.6185]));
     await page.mouse.click(water[0], water[1]);
     expect(JSON.parse((await page.evaluate(() => document.body.dataset['pressed'])) ?? '[]')).toEqual(

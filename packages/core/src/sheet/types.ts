@@ -46,7 +46,10 @@ export interface SheetView {
   readonly bearing?: number;
   readonly tilt?: number;
   readonly surface?: string;
-  readonly limits?: { readonly zoom?: readonly [number, number] };
+  readonly limits?: {
+    readonly zoom?: readonly [number, number];
+    readonly bounds?: readonly [number, number, number, number];
+  };
 }
 
 export interface SheetScale<T> {
@@ -217,5 +220,9 @@ export interface SheetLayer extends SheetSymbols {
   readonly heat?: SheetHeat;
   readonly select?: 'one' | 'several';
   readonly legend?: boolean;
-  readonly popup?: { readonly title?: string; readonly lines?: Readonly<Record<string, string>> };
+  readonly popup?: {
+    readonly title?: string;
+    readonly lines?: Readonly<Record<string, string>>;
+    readonly on?: 'press' | 'hover';
+  };
 }

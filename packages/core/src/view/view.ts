@@ -15,6 +15,8 @@ export interface View {
 export interface ViewLimits {
   readonly zoom: readonly [number, number];
   readonly tilt: readonly [number, number];
+  /** `[west, south, east, north]` in degrees that the middle of the view stays within; none by default. */
+  readonly bounds?: readonly [number, number, number, number];
 }
 
 export const defaultLimits: ViewLimits = { zoom: [0, 24], tilt: [0, 60] };
@@ -60,6 +62,14 @@ const turned = (degrees: number) => (degrees >= -180 && degrees <= 180 ? degrees
 const wrapped = (degrees: number) => ((((degrees + 180) % 360) + 360) % 360) - 180;
 const held = (v: number, [low, high]: readonly [number, number]) => Math.max(low, Math.min(high, v));
 
+/** A longitude held between west and east, going round the world where west lies east of east. */
+function heldAround(lon: number, west: number, east: number): number {
+  const span = (((east - west) % 360) + 360) % 360;
+  const along = (((lon - west) % 360) + 360) % 360;
+  if (along <= span) return lon;
+  return along - span < 360 - along ? east : west;
+}
+
 /** The view after a change, within its limits; the same object when nothing changes. */
 export function changeView(view: View, change: ViewChange, limits: ViewLimits = defaultLimits): View {
   for (const key of ['zoom', 'bearing', 'tilt'] as const) {
@@ -68,8 +78,11 @@ export function changeView(view: View, change: ViewChange, limits: ViewLimits = 
       throw new Fault('view.number', `${key} is ${String(value)}`, 'Give a finite number.');
   }
   const [lon, lat] = change.center ? readPlace(change.center) : view.center;
+  const { bounds } = limits;
   const next: View = {
-    center: [turned(lon), held(lat, [-85.05, 85.05])],
+    center: bounds
+      ? [heldAround(turned(lon), bounds[0], bounds[2]), held(lat, [bounds[1], bounds[3]])]
+      : [turned(lon), held(lat, [-85.05, 85.05])],
     zoom: held(change.zoom ?? view.zoom, limits.zoom),
     bearing: turned(change.bearing ?? view.bearing),
     tilt: held(change.tilt ?? view.tilt, limits.tilt),

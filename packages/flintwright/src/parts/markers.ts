@@ -32,12 +32,13 @@ interface Held extends Marker {
   at: readonly [number, number];
 }
 
+const clear = [0, 0, 0, 0];
 /** The tip of the shard, in units of the drawing from its middle. */
 const tip = 23.6 - 12;
 
 /** Markers, drawn over everything else and kept free of labels. */
 export class Markers {
-  private held: Held[] = [];
+  private readonly held = new Set<Held>();
 
   constructor(
     private readonly spriteOf: (name: string) => number | undefined,
@@ -45,7 +46,7 @@ export class Markers {
   ) {}
 
   get size(): number {
-    return this.held.length;
+    return this.held.size;
   }
 
   /** @throws Fault `place.*`, `marker.icon` or `marker.color` */
@@ -62,17 +63,16 @@ export class Markers {
         this.changed();
       },
       remove: () => {
-        this.held = this.held.filter((other) => other !== marker);
-        this.changed();
+        if (this.held.delete(marker)) this.changed();
       },
     };
-    this.held = [...this.held, marker];
+    this.held.add(marker);
     this.changed();
     return marker;
   }
 
   clear(): void {
-    this.held = [];
+    this.held.clear();
     this.changed();
   }
 
@@ -89,39 +89,35 @@ export class Markers {
     return hit?.marker;
   }
 
-  /** Writes the parts of all markers as boxes of the sprite atlas; returns how many. */
-  write(camera: Camera, ratio: number, out: Float32Array): number {
+  /** Writes the parts of all markers as boxes of the sprite atlas; `draw` is called whenever the list is full, and at the end. */
+  write(camera: Camera, ratio: number, out: Float32Array, draw: (amount: number) => void): void {
     let n = 0;
+    const shard = this.spriteOf('shard')!;
+    const room = out.length / boxFloats;
     for (const { marker, x, y, size } of this.placed(camera)) {
       const { color = '#22303a', ink = '#f7f5ef', icon } = marker.options;
+      if (n + 2 > room) {
+        draw(n);
+        n = 0;
+      }
       const middle = y - (tip * size) / 24;
-      n = part(out, n, this.spriteOf('shard')!, x, middle, size, findColour(color)!, findColour(ink)!, 1.6, ratio);
-      if (icon)
-        n = part(
-          out,
-          n,
-          this.spriteOf(icon)!,
-          x,
-          middle - size * 0.085,
-          size * 0.44,
-          findColour(ink)!,
-          [0, 0, 0, 0],
-          0,
-          ratio,
-        );
+      const pale = findColour(ink)!;
+      n = part(out, n, shard, x, middle, size, findColour(color)!, pale, 1.6, ratio);
+      if (icon) n = part(out, n, this.spriteOf(icon)!, x, middle - size * 0.085, size * 0.44, pale, clear, 0, ratio);
     }
-    return n;
+    draw(n);
   }
 
   private placed(camera: Camera): { marker: Held; x: number; y: number; size: number }[] {
     const { width, height } = camera.size;
-    return this.held
-      .map((marker) => {
-        const [x, y, near] = camera.project(marker.at[0], marker.at[1]);
-        return { marker, x, y, size: marker.options.size ?? 36, near };
-      })
-      .filter(({ x, y, near, size }) => near > 0 && x > -size && y > -size && x < width + size && y < height + 2 * size)
-      .sort((a, b) => a.y - b.y);
+    const out: { marker: Held; x: number; y: number; size: number }[] = [];
+    for (const marker of this.held) {
+      const [x, y, near] = camera.project(marker.at[0], marker.at[1]);
+      const size = marker.options.size ?? 36;
+      if (near > 0 && x > -size && y > -size && x < width + size && y < height + 2 * size)
+        out.push({ marker, x, y, size });
+    }
+    return out.sort((a, b) => a.y - b.y);
   }
 
   private check({ at, icon, color, ink }: MarkerOptions): void {

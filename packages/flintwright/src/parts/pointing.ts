@@ -2,7 +2,7 @@ import { compileCql2, readGeoJson, type CompiledLayer, type Place } from '@flint
 import type { PickedFeature, PickOptions } from '../pick.js';
 import type { PickedCluster } from './cairns.js';
 import type { Marker } from './markers.js';
-import type { PopupOptions } from './popup.js';
+import type { Popup, PopupOptions } from './popup.js';
 import { isSame } from './selection.js';
 
 type Point = readonly [number, number];
@@ -29,7 +29,7 @@ export interface PointingHost {
   openCluster(cluster: PickedCluster): void;
   flag(feature: PickedFeature, state: string, on: boolean): void;
   closePopups(): void;
-  popup(options: PopupOptions): void;
+  popup(options: PopupOptions): Popup;
   /** Tells the application of a press; false when it wants nothing more done. */
   pressed(detail: PressDetail): boolean;
   select(features: readonly PickedFeature[]): void;
@@ -41,6 +41,9 @@ export interface PointingHost {
 export class Pointing {
   private hovered: PickedFeature | undefined;
   private last: Point | undefined;
+  /** The popup that pointing opened, and what it tells of. */
+  private glance: Popup | undefined;
+  private glanced: PickedFeature | undefined;
 
   constructor(private readonly host: PointingHost) {}
 
@@ -65,6 +68,7 @@ export class Pointing {
     for (const feature of features) {
       const layer = host.layers().find(({ id }) => id === feature.layer);
       if (!layer?.source.popup) continue;
+      this.glance?.close();
       this.featurePopup(feature, layer.source.popup, place);
       return;
     }
@@ -75,11 +79,13 @@ export class Pointing {
     feature: PickedFeature,
     { title, lines }: NonNullable<CompiledLayer['source']['popup']>,
     place: Place,
-  ): void {
+    more: Partial<PopupOptions> = {},
+  ): Popup {
     const block = readGeoJson(feature);
     const say = (text: string) => String(compileCql2(text).bind({ block, zoom: this.host.zoom() })(0) ?? '–');
     const { geometry } = feature;
-    this.host.popup({
+    return this.host.popup({
+      ...more,
       at: geometry?.type === 'Point' ? (geometry.coordinates as [number, number]) : place,
       ...(title === undefined ? {} : { title: say(title) }),
       lines: Object.fromEntries(Object.entries(lines ?? {}).map(([name, text]) => [name, say(text)])),
@@ -103,10 +109,25 @@ export class Pointing {
       this.hovered = over;
       if (over) host.flag(over, 'hover', true);
     }
+    this.look(point, found, layers);
     host.canvas.toggleAttribute(
       'data-over',
       found.length > 0 || (point && (host.markerAt(point) ?? host.clusterAt(point))) !== undefined,
     );
+  }
+
+  /** Opens and closes the popup of what is pointed at, where a layer's popup opens so. */
+  private look(point: Point | undefined, found: readonly PickedFeature[], layers: readonly CompiledLayer[]): void {
+    const popupOf = (feature: PickedFeature) => layers.find(({ id }) => id === feature.layer)?.source.popup;
+    const target = found.find((feature) => popupOf(feature)?.on === 'hover');
+    if (target && this.glanced && this.glance?.isOpen && isSame(target, this.glanced)) return;
+    this.glance?.close();
+    this.glance = this.glanced = undefined;
+    const place = target && point && this.host.toPlace(point);
+    if (!target || !place) return;
+    this.glanced = target;
+    // What only is pointed at does not take the focus away.
+    this.glance = this.featurePopup(target, popupOf(target)!, place, { focus: false, stays: true });
   }
 
   /** Looks again where the pointer stands, after the map has moved or changed beneath it. */

@@ -33,6 +33,12 @@ const css = `
 .flint-notice li + li { margin-top: 6px; }
 .flint-notice em { font-style: normal; color: var(--flint-soft); }
 .flint-notice button { margin-top: 8px; min-height: 26px; padding: 2px 10px; border: 1px solid var(--flint-line); background: none; color: inherit; font: inherit; cursor: pointer; }
+.flint[aria-busy="true"]::after { content: ""; position: absolute; z-index: 2; left: 0; top: 0; width: 30%; height: 2px; background: var(--flint-amber); animation: flint-busy 1.4s linear infinite; pointer-events: none; }
+@keyframes flint-busy { from { transform: translateX(-100%); } to { transform: translateX(340%); } }
+@media (prefers-reduced-motion: reduce) { .flint[aria-busy="true"]::after { animation: none; width: 100%; } }
+.flint-own { right: 14px; top: 14px; }
+.flint-own + .flint-own { top: 56px; }
+.flint-own .flint-card > div { padding: 2px; }
 .flint-control { position: absolute; z-index: 1; color: var(--flint-ink); }
 .flint-control button { display: block; width: 34px; height: 32px; padding: 5px; border: 0; background: none; color: inherit; cursor: pointer; }
 .flint-control button svg { display: block; width: 100%; height: 100%; fill: currentColor; }
