@@ -32,9 +32,25 @@ for (let done = 0; done < rounds;) {
       const map = createMap('#map', {
         sheet: {
           sheet: 1,
-          data: { d: { features: { type: 'FeatureCollection', features }, cluster: { share: 'k' } } },
+          data: {
+            d: { features: { type: 'FeatureCollection', features }, cluster: { share: 'k' } },
+            ground: {
+              features: {
+                type: 'Polygon',
+                coordinates: [
+                  [
+                    [-3, -3],
+                    [3, -3],
+                    [3, 3],
+                    [-3, -3],
+                  ],
+                ],
+              },
+            },
+          },
           background: '#ffffff',
           layers: [
+            { id: 'ground', of: 'ground', fill: { color: '#ddeedd', hatch: {} }, stroke: '#335533' },
             {
               id: 'l',
               title: 'points',

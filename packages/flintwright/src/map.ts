@@ -763,6 +763,9 @@ export class FlintMap extends EventTarget {
       this.again();
       // Labels are placed once more when a movement has ended.
       this.placeWanted ||= moved && !this.animator.active;
+    } else if (this.placeWanted) {
+      // Labels are placed at most every 90 milliseconds; those that are due wait for their turn.
+      this.again(true);
     } else if (!this.isLoading && !this.frameAsked) {
       this.settledView = true;
       this.emit('settled', view);
@@ -795,7 +798,7 @@ export class FlintMap extends EventTarget {
     });
     this.cairns.follow(camera, elapsed, this.calm);
     const now = performance.now();
-    if (this.placeWanted || (moved && now - this.placedAt > 90)) {
+    if ((this.placeWanted || moved) && now - this.placedAt > 90) {
       labels.place(sources.lists, camera, [...this.markers.boxes(camera), ...this.cairns.boxes(camera)]);
       this.placedAt = now;
       this.placeWanted = false;

@@ -561,7 +561,10 @@ function gather(lonLats: ArrayLike<number>, options: ClusterOptions): ClusterDat
         for (let dc = -1; dc <= 1; dc++) {
           // In a narrow world some of the nine cells are one and the same.
           if ((columns === 1 && dc !== 0) || (columns === 2 && dc === 1)) continue;
-          const at = slot(((column + dc + columns) % columns) + columns * (row + dr));
+          let side = column + dc;
+          if (side < 0) side += columns;
+          else if (side >= columns) side -= columns;
+          const at = slot(side + columns * (row + dr));
           let before = -1;
           for (let other = heads[at]; other >= 0;) {
             const after = inCell[other];
@@ -572,7 +575,9 @@ function gather(lonLats: ArrayLike<number>, options: ClusterOptions): ClusterDat
             } else {
               before = other;
               if (other !== id) {
-                const dx = wrapped(xs[other] - x);
+                let dx = xs[other] - x;
+                if (dx > 0.5) dx -= 1;
+                else if (dx < -0.5) dx += 1;
                 const dy = ys[other] - y;
                 if (dx * dx + dy * dy <= reach2) {
                   near[found++] = other;

@@ -27,6 +27,13 @@ export interface Marker {
   remove(): void;
 }
 
+interface Placed {
+  readonly marker: Held;
+  readonly x: number;
+  readonly y: number;
+  readonly size: number;
+}
+
 interface Held extends Marker {
   options: MarkerOptions;
   at: readonly [number, number];
@@ -56,24 +63,29 @@ export class Markers {
       options,
       at: readPlace(options.at),
       change: (change) => {
-        const next = { ...marker.options, ...change };
-        this.check(next);
-        marker.at = readPlace(next.at);
-        marker.options = next;
-        this.changed();
+        // Most changes are of the place alone; the rest has been checked before.
+        if (change.at !== undefined) marker.at = readPlace(change.at);
+        for (const key in change) {
+          if (key === 'at') continue;
+          const next = { ...marker.options, ...change };
+          this.check(next);
+          marker.options = next;
+          break;
+        }
+        this.touched();
       },
       remove: () => {
-        if (this.held.delete(marker)) this.changed();
+        if (this.held.delete(marker)) this.touched();
       },
     };
     this.held.add(marker);
-    this.changed();
+    this.touched();
     return marker;
   }
 
   clear(): void {
     this.held.clear();
-    this.changed();
+    this.touched();
   }
 
   /** Boxes on the screen that markers take up. */
@@ -83,9 +95,9 @@ export class Markers {
 
   /** The topmost marker at a pixel. */
   find(camera: Camera, px: number, py: number): Marker | undefined {
-    const hit = this.placed(camera)
-      .reverse()
-      .find(({ x, y, size }) => Math.abs(px - x) < Math.max(12, size * 0.36) && py < y + 2 && py > y - size - 2);
+    const hit = this.placed(camera).findLast(
+      ({ x, y, size }) => Math.abs(px - x) < Math.max(12, size * 0.36) && py < y + 2 && py > y - size - 2,
+    );
     return hit?.marker;
   }
 
@@ -108,16 +120,30 @@ export class Markers {
     draw(n);
   }
 
-  private placed(camera: Camera): { marker: Held; x: number; y: number; size: number }[] {
+  /** Markers in view from the top down, with their pixels; kept for as long as neither the camera nor a marker changes. */
+  private placed(camera: Camera): readonly Placed[] {
+    if (this.kept?.camera === camera) return this.kept.list;
     const { width, height } = camera.size;
-    const out: { marker: Held; x: number; y: number; size: number }[] = [];
+    const found: Placed[] = [];
     for (const marker of this.held) {
       const [x, y, near] = camera.project(marker.at[0], marker.at[1]);
       const size = marker.options.size ?? 36;
       if (near > 0 && x > -size && y > -size && x < width + size && y < height + 2 * size)
-        out.push({ marker, x, y, size });
+        found.push({ marker, x, y, size });
     }
-    return out.sort((a, b) => a.y - b.y);
+    // Sorted as numbers: the row in quarters of a pixel, then the order in which they were found.
+    const room = found.length || 1;
+    const keys = Float64Array.from(found, ({ y }, i) => Math.round((y + 4096) * 4) * room + i).sort();
+    const list = Array.from(keys, (key) => found[key % room]);
+    this.kept = { camera, list };
+    return list;
+  }
+
+  private kept: { readonly camera: Camera; readonly list: readonly Placed[] } | undefined;
+
+  private touched(): void {
+    this.kept = undefined;
+    this.changed();
   }
 
   private check({ at, icon, color, ink }: MarkerOptions): void {
