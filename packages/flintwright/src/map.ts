@@ -21,7 +21,6 @@ import {
   type CompiledSheet,
   type Ease,
   type JoinReport,
-  type Pad,
   type Place,
   type Sheet,
   type Size,
@@ -34,13 +33,15 @@ import { Animator, type MoveOptions } from './animate.js';
 import { count, listen } from './counts.js';
 import { attachGestures } from './gestures.js';
 import { spriteNames } from './gl/atlas.js';
-import { Renderer } from './gl/renderer.js';
+import { hashOfView, viewOfHash } from './hash.js';
 import { assembled, Layers, partsOf, rebased, type SheetParts } from './layers.js';
 import { WorkerPool } from './load/pool.js';
-import { fetchJson, type RequestHook } from './load/request.js';
+import { fetchJson } from './load/request.js';
 import { withoutFeatures, withWholeAddresses } from './load/sheet.js';
 import { Sources } from './load/sources.js';
+import { Painter, type FrameScene } from './painter.js';
 import { dropElement, makeElement, place } from './parts/element.js';
+import type { FrameOptions, FrameTarget, MapOptions } from './options.js';
 import { Cairns, type PickedCluster } from './parts/cairns.js';
 import { Legend, type LegendOptions } from './parts/legend.js';
 import { Markers } from './parts/markers.js';
@@ -52,47 +53,9 @@ import { dress } from './parts/style.js';
 import { pickAt, type PickedFeature, type PickOptions } from './pick.js';
 
 import { FeatureStates } from './states.js';
-import { Labels } from './text/labels.js';
 import { english, type Words } from './words.js';
 
-export interface MapOptions {
-  /** The sheet, or its address. Without one the map starts with an empty sheet. */
-  readonly sheet?: Sheet | string;
-  /** Where to start; takes the place of the sheet's own view, key by key. */
-  readonly view?: ViewChange;
-  readonly limits?: Partial<ViewLimits>;
-  /** `smooth` (the default), or `whole` to rest only at whole zoom levels. */
-  readonly levels?: 'smooth' | 'whole';
-  /** Adds a key or headers to requests. */
-  readonly request?: RequestHook;
-  /** Archives handed over as `File` or `Blob`, by the name of their data entry. */
-  readonly files?: Readonly<Record<string, Blob>>;
-  /** Icons of the application: SVG path data on a grid of 24 units, by name. */
-  readonly icons?: Readonly<Record<string, string>>;
-  /** Address of `flintwright/worker`, for pages whose content security policy forbids blob workers. */
-  readonly worker?: string | URL;
-  /** `light` (the default) or `dark`: the look of cards and notices. */
-  readonly look?: 'light' | 'dark';
-  /** Whether faults are also shown on the map; default true. */
-  readonly notices?: boolean;
-  /** How much the browser is to read out for the map; default "Map". */
-  readonly title?: string;
-  /** Texts of the interface in place of the English ones. */
-  readonly words?: Partial<Words>;
-  /** Whether the address of the page keeps the view behind `#`, and the map begins with what stands there; default false. */
-  readonly hash?: boolean;
-}
-
-/** What the map is to show: features, bounds, a list of places, or a layer by its id. */
-export type FrameTarget =
-  string | readonly Place[] | { readonly bounds: readonly [number, number, number, number] } | object;
-
-export interface FrameOptions extends MoveOptions {
-  /** Room to leave free, in CSS pixels; default 40. */
-  readonly pad?: Pad;
-  /** Greatest zoom; default 18. */
-  readonly zoom?: number;
-}
+export type { FrameOptions, FrameTarget, MapOptions } from './options.js';
 
 interface MapState {
   readonly view: View;
@@ -119,8 +82,6 @@ export class FlintMap extends EventTarget {
   private readonly over: HTMLDivElement;
   private readonly credit: HTMLDivElement;
   private readonly notice: Notice;
-  private renderer: Renderer | undefined;
-  private labels: Labels | undefined;
   private readonly pool: WorkerPool;
   private readonly sources: Sources;
   private readonly animator: Animator;
@@ -131,17 +92,14 @@ export class FlintMap extends EventTarget {
   private readonly selected: Selection;
   private pointing: Pointing | undefined;
   private readonly cairns: Cairns;
+  private readonly painter: Painter;
   /** Class limits found in the data, for scales that leave them to it. */
   private readonly classes = new Map<string, readonly number[]>();
-  private fadeOver = 0;
-  private fadeHeld = 0;
   private readonly sprites: Readonly<Record<string, string>>;
   private readonly spriteAt: ReadonlyMap<string, number>;
   private camera_: Camera | undefined;
   private frameAsked = 0;
   private frameTime = 0;
-  private placedAt = 0;
-  private placeWanted = true;
   private settledView = false;
   private updating = false;
   private destroyed = false;
@@ -231,7 +189,7 @@ export class FlintMap extends EventTarget {
       files: options.files ?? {},
       host: {
         pool: this.pool,
-        device: () => this.renderer?.device,
+        device: () => this.painter.device,
         sprite: (icon) => this.spriteAt.get(icon) ?? 0,
         stateOf: (data, from, block) => this.states.of(this.state.sheet, data, from, block),
         fault: (fault) => this.fault(fault),
@@ -251,7 +209,14 @@ export class FlintMap extends EventTarget {
       stateOf: (layer, { block }) => this.states.of(this.state.sheet, layer.data, layer.from, block),
       idName: (data) => this.idName(data),
     });
-    this.makeRenderer();
+    this.painter = new Painter({
+      canvas: this.canvas,
+      sprites: this.sprites,
+      sources: this.sources,
+      cairns: this.cairns,
+      markers: this.markers,
+    });
+    this.beginPainting();
     this.watch();
     this.applySheet();
     if (typeof options.sheet === 'string') void this.loadSheet(options.sheet, true);
@@ -341,12 +306,7 @@ export class FlintMap extends EventTarget {
     this.alive();
     const parts = rebased(this.state.parts, sheet);
     this.compiled(parts);
-    if (over > 0 && !this.calm && this.renderer && this.state.size.width && !document.hidden) {
-      this.paint(0);
-      this.renderer.fade.keep();
-      this.fadeOver = over;
-      this.fadeHeld = 0;
-    }
+    if (over > 0 && !this.calm && !document.hidden) this.painter.keep(this.scene(false), over);
     this.setParts(parts);
   }
 
@@ -430,7 +390,7 @@ export class FlintMap extends EventTarget {
 
   /** The texts of the labels now on the map. */
   get labelTexts(): readonly string[] {
-    return this.labels?.texts ?? [];
+    return this.painter.labelTexts;
   }
 
   /** Resolves when nothing is loading, moving or fading. */
@@ -457,8 +417,7 @@ export class FlintMap extends EventTarget {
     this.sources.destroy();
     this.pool.destroy();
     this.notice.clear();
-    this.renderer?.destroy();
-    this.renderer?.device.gl.getExtension('WEBGL_lose_context')?.loseContext();
+    this.painter.destroy();
     for (const element of [
       ...this.host.querySelectorAll(
         ':scope > .flint-canvas, :scope > .flint-focus, :scope > .flint-over, :scope > .flint-credit',
@@ -595,10 +554,9 @@ export class FlintMap extends EventTarget {
     return this.state.sheet.sheet.data?.[data]?.id;
   }
 
-  private makeRenderer(): void {
+  private beginPainting(): void {
     try {
-      this.renderer = new Renderer(this.canvas, this.sprites);
-      this.labels = new Labels(this.renderer.texts);
+      this.painter.begin();
     } catch (error) {
       this.later(asFault(error, 'gl.failed', 'Try another browser.'));
     }
@@ -641,13 +599,13 @@ export class FlintMap extends EventTarget {
         if (this.destroyed) return;
         for (const store of this.sources.stores.values()) store.dropBuffers();
         for (const store of this.sources.pictures.values()) store.dropTextures();
-        this.renderer?.destroy();
-        this.renderer = this.labels = undefined;
+        this.painter.end();
       }),
       listen(canvas, 'webglcontextrestored', () => {
-        this.makeRenderer();
-        if (this.renderer) {
-          for (const store of this.sources.stores.values()) store.rebuild(this.renderer.device);
+        this.beginPainting();
+        const { device } = this.painter;
+        if (device) {
+          for (const store of this.sources.stores.values()) store.rebuild(device);
           for (const store of this.sources.pictures.values()) store.rebuild();
         }
         this.again(true);
@@ -708,7 +666,7 @@ export class FlintMap extends EventTarget {
 
   /** Asks for one frame; there is never more than one pending. */
   private again(placeLabels = false): void {
-    if (placeLabels) this.placeWanted = true;
+    if (placeLabels) this.painter.placeWanted = true;
     this.settledView = false;
     if (this.frameAsked || this.destroyed) return;
     this.frameAsked = requestAnimationFrame((time) => {
@@ -740,30 +698,24 @@ export class FlintMap extends EventTarget {
     const began = performance.now();
     this.animator.step(time);
     if (this.destroyed) return;
-    const { view } = this.state;
-    const { renderer, labels, camera } = this;
+    const { view, size } = this.state;
+    const { painter, camera } = this;
     const elapsed = Math.min(100, Math.max(0, time - this.frameTime));
     this.frameTime = time;
-    const moved = camera.view !== this.lastPlaced;
-    this.paint(elapsed, moved);
+    const moved = camera.view !== this.lastPainted;
+    painter.paint(this.scene(moved), elapsed);
     for (const popup of this.popups) popup.follow(camera);
     this.tellLoading();
     this.lastFrame.cpu = performance.now() - began;
-    this.lastFrame.calls = renderer?.calls ?? 0;
-    const moving =
-      this.animator.active ||
-      labels?.fading === true ||
-      moved ||
-      renderer?.heat.moving === true ||
-      this.cairns.moving ||
-      this.fading;
-    this.lastPlaced = camera.view;
+    this.lastFrame.calls = painter.calls;
+    const moving = this.animator.active || moved || painter.moving;
+    this.lastPainted = camera.view;
     if (moved) this.pointing?.again();
     if (moving) {
       this.again();
       // Labels are placed once more when a movement has ended.
-      this.placeWanted ||= moved && !this.animator.active;
-    } else if (this.placeWanted) {
+      painter.placeWanted ||= moved && !this.animator.active;
+    } else if (painter.placeWanted && painter.device && size.width && size.height) {
       // Labels are placed at most every 90 milliseconds; those that are due wait for their turn.
       this.again(true);
     } else if (!this.isLoading && !this.frameAsked) {
@@ -773,52 +725,11 @@ export class FlintMap extends EventTarget {
     }
   }
 
-  private lastPlaced: View | undefined;
+  private lastPainted: View | undefined;
 
-  private get fading(): boolean {
-    return (this.renderer?.fade.opacity ?? 0) > 0;
-  }
-
-  /** Draws one frame, with what fades moved on by `elapsed` milliseconds. */
-  private paint(elapsed: number, moved = false): void {
+  private scene(moved: boolean): FrameScene {
     const { size, ratio, sheet } = this.state;
-    const { renderer, labels, camera, sources } = this;
-    if (!size.width || !size.height || !renderer || !labels) return;
-    const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
-    if (this.canvas.width !== width || this.canvas.height !== height) Object.assign(this.canvas, { width, height });
-    sources.follow(camera);
-    renderer.drawGround({
-      camera,
-      sheet,
-      ratio,
-      stores: sources.stores,
-      drawn: sources.drawn,
-      pictures: sources.drawnPictures,
-      still: this.calm,
-    });
-    this.cairns.follow(camera, elapsed, this.calm);
-    const now = performance.now();
-    if ((this.placeWanted || moved) && now - this.placedAt > 90) {
-      labels.place(sources.lists, camera, [...this.markers.boxes(camera), ...this.cairns.boxes(camera)]);
-      this.placedAt = now;
-      this.placeWanted = false;
-    }
-    const { texts, icons } = labels.boxes(camera, ratio, elapsed, renderer.boxes, renderer.iconBoxes, this.calm);
-    renderer.drawBoxes(camera, 'texts', renderer.boxes, texts);
-    renderer.drawBoxes(camera, 'sprites', renderer.iconBoxes, icons);
-    const drawn = this.cairns.write(camera, ratio, renderer.texts, renderer.boxes, renderer.iconBoxes);
-    renderer.drawBoxes(camera, 'sprites', renderer.boxes, drawn.shapes);
-    renderer.drawBoxes(camera, 'texts', renderer.iconBoxes, drawn.texts);
-    this.markers.write(camera, ratio, renderer.boxes, (amount) =>
-      renderer.drawBoxes(camera, 'sprites', renderer.boxes, amount),
-    );
-    if (this.fading) {
-      // What is still on its way is waited for, but not for long; a map that moves lets go of the old picture at once.
-      this.fadeHeld += elapsed;
-      const held = this.isLoading && this.fadeHeld < 1500;
-      if (!held || moved) renderer.fade.opacity -= elapsed / (moved ? 80 : this.fadeOver);
-      renderer.fade.draw();
-    }
+    return { camera: this.camera, size, ratio, sheet, moved, loading: this.isLoading, still: this.calm };
   }
 
   /** Shows what a cluster holds: frames its members, or fans out those that share one place. */
@@ -882,22 +793,6 @@ export class FlintMap extends EventTarget {
     const shown = this.emit('fault', fault);
     if (shown && this.options.notices !== false) this.notice.show(fault);
   }
-}
-
-/** The view as it stands in an address: longitude, latitude, zoom, and bearing and tilt where they are not 0. */
-export function hashOfView({ center: [lon, lat], zoom, bearing, tilt }: View): string {
-  const turned = bearing || tilt ? `/${Number(bearing.toFixed(1))}/${Number(tilt.toFixed(1))}` : '';
-  return `#at=${Number(lon.toFixed(6))},${Number(lat.toFixed(6))}/${Number(zoom.toFixed(2))}${turned}`;
-}
-
-/** The view in an address; undefined where there is none. */
-export function viewOfHash(hash: string): ViewChange | undefined {
-  const match = /[#&]at=(-?[\d.]+),(-?[\d.]+)\/([\d.]+)(?:\/(-?[\d.]+)\/([\d.]+))?/.exec(hash);
-  if (!match) return undefined;
-  const [lon, lat, zoom, bearing = 0, tilt = 0] = match
-    .slice(1)
-    .map((part) => (part === undefined ? undefined : Number(part)));
-  return Math.abs(lat!) <= 90 ? { center: [lon!, lat!], zoom: zoom!, bearing, tilt } : undefined;
 }
 
 const corners = ([west, south, east, north]: readonly [number, number, number, number]): [number, number][] => [
