@@ -216,7 +216,8 @@ export class Cairns {
       });
     }
     // Greater ones lie above; of equals those further down.
-    return out.sort((a, b) => a.stand.node.count - b.stand.node.count || a.y - b.y);
+    out.sort((a, b) => a.stand.node.count - b.stand.node.count || a.y - b.y);
+    return camera.view.tilt > 15 ? uncrowded(out) : out;
   }
 
   /** The appearance row of a single point. */
@@ -332,6 +333,18 @@ export class Cairns {
     }
     return { shapes: shapes.count, texts: counts.count };
   }
+}
+
+/** Far off in a tilted view nodes come nearer than their reach: a lesser one that a greater one would cover is left out. */
+function uncrowded<T extends { readonly x: number; readonly y: number; readonly size: number }>(
+  placed: readonly T[],
+): T[] {
+  const kept: T[] = [];
+  for (const one of [...placed].reverse()) {
+    const covered = kept.some(({ x, y, size }) => Math.hypot(x - one.x, y - one.y) < (size + one.size) * 0.4);
+    if (!covered) kept.push(one);
+  }
+  return kept.reverse();
 }
 
 /** The rim of a cairn: pieces of its six sides, coloured by the shares of the kinds, clockwise from the top. */
