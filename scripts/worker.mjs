@@ -9,7 +9,9 @@ export async function buildWorker(root) {
   const bundle = await rolldown({ input: join(home, 'src/worker.ts'), platform: 'browser', logLevel: 'warn' });
   const { output } = await bundle.generate({ format: 'iife', minify: true });
   await bundle.close();
-  const code = output[0].code.trim();
+  // The table reader carries the source of a worker of its own, which is never started here; its `global` makes checkers of
+  // packages take this file for CommonJS.
+  const code = output[0].code.trim().replaceAll('global.IS_PAPA_WORKER', 'self.IS_PAPA_WORKER');
   mkdirSync(join(home, 'dist'), { recursive: true });
   writeFileSync(join(home, 'dist/worker.bundle.js'), code);
   writeFileSync(
