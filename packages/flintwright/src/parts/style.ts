@@ -72,7 +72,7 @@ const css = `
 .flint-layer input[type=range]::-webkit-slider-thumb { appearance: none; width: 8px; height: 16px; margin-top: -8px; background: var(--flint-amber); border: 1px solid var(--flint-ink); border-radius: 0; }
 .flint-layer input[type=range]::-moz-range-thumb { width: 7px; height: 15px; background: var(--flint-amber); border: 1px solid var(--flint-ink); border-radius: 0; }
 .flint-drawer .flint-legend { margin-top: 12px; }
-.flint-scale { left: 18px; bottom: 14px; font-size: 12px; text-shadow: 0 0 3px var(--flint-ground), 0 0 3px var(--flint-ground); pointer-events: none; }
+.flint-scale { left: 0; bottom: 0; padding: 5px 18px 13px; font-size: 12px; background: color-mix(in srgb, var(--flint-ground) 72%, transparent); pointer-events: none; }
 .flint-bar-line { height: 6px; margin-top: 2px; border: solid var(--flint-ink); border-width: 0 1.5px 1.5px; }
 .flint-position { left: 50%; bottom: 0; transform: translateX(-50%); padding: 2px 10px 3px; font-size: 11px; font-variant-numeric: tabular-nums; white-space: pre; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 82%, transparent); }
 .flint-corner { position: absolute; left: 14px; bottom: 14px; max-width: min(260px, calc(100% - 28px)); max-height: calc(100% - 28px); overflow: auto; pointer-events: auto; }
