@@ -43,3 +43,21 @@ export function covering<E extends { readonly key: number; readonly tile: TileAd
   }
   return [...out.values()].sort((a, b) => a.entry.tile.z - b.entry.tile.z);
 }
+
+/**
+ * The entries to let go of: those unused for longest, beyond three times what the view needs.
+ * What serves the present frame, or is busy, stays.
+ */
+export function idle<E extends { readonly used: number }>(
+  entries: ReadonlyMap<number, E>,
+  wanted: number,
+  frame: number,
+  busy: (entry: E) => boolean,
+): E[] {
+  const most = Math.max(64, 3 * wanted);
+  if (entries.size <= most) return [];
+  return [...entries.values()]
+    .filter((entry) => entry.used < frame && !busy(entry))
+    .sort((a, b) => a.used - b.used)
+    .slice(0, entries.size - most);
+}

@@ -1,6 +1,6 @@
 import { addressKey, asFault, Fault, type TileAddress, type TileInView } from '@flintwright/core';
 import type { Device } from '../gl/device.js';
-import { covering } from './cover.js';
+import { covering, idle } from './cover.js';
 import { fetchBytes, type RequestHook } from './request.js';
 
 export interface PictureEntry {
@@ -132,12 +132,8 @@ export class PictureStore {
   }
 
   private trim(): void {
-    const most = Math.max(64, 3 * this.wanted.length);
-    if (this.entries.size <= most) return;
-    const idle = [...this.entries.values()]
-      .filter(({ used, state }) => used < this.frame && state !== 'loading')
-      .sort((a, b) => a.used - b.used);
-    for (const entry of idle.slice(0, this.entries.size - most)) this.drop(entry);
+    for (const entry of idle(this.entries, this.wanted.length, this.frame, ({ state }) => state === 'loading'))
+      this.drop(entry);
   }
 
   private drop(entry: PictureEntry): void {

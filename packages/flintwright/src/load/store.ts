@@ -19,7 +19,7 @@ import {
   type ZoomStep,
 } from '@flintwright/core';
 import type { Device } from '../gl/device.js';
-import { covering } from './cover.js';
+import { covering, idle } from './cover.js';
 import { TileBuffers } from '../gl/tile-buffers.js';
 import type { WorkerPool } from './pool.js';
 import type { TileSource } from './source.js';
@@ -240,14 +240,14 @@ export class TileStore {
     return out;
   }
 
-  /** Lets go of the tiles unused for longest, beyond three times what the view needs. */
+  /** Lets go of what {@link idle} names. */
   private trim(): void {
-    const most = Math.max(64, 3 * this.wanted.length);
-    if (this.entries.size <= most) return;
-    const idle = [...this.entries.values()]
-      .filter((entry) => entry.used < this.frame && !entry.controller)
-      .sort((a, b) => a.used - b.used);
-    for (const entry of idle.slice(0, this.entries.size - most)) {
+    for (const entry of idle(
+      this.entries,
+      this.wanted.length,
+      this.frame,
+      ({ controller }) => controller !== undefined,
+    )) {
       entry.buffers?.destroy();
       this.entries.delete(entry.key);
     }
