@@ -1,6 +1,8 @@
 import { readdirSync } from 'node:fs';
 import { resolve } from 'node:path';
-import { defineConfig } from 'vite';
+import { randomUUID } from 'node:crypto';
+import { serveFolder } from '@flintwright/cli';
+import { defineConfig, type Plugin } from 'vite';
 
 const here = import.meta.dirname;
 const apps = readdirSync(here, { withFileTypes: true }).filter(
@@ -10,7 +12,22 @@ const pages = Object.fromEntries(
   apps.filter(({ name }) => name !== 'gallery').map(({ name }) => [name, resolve(here, name, 'index.html')]),
 );
 
+// A tile service that wants a key, beside the pages. Whoever sets none gets one that lasts as long as the server.
+process.env['VITE_REACH_KEY'] ??= randomUUID();
+const keyed: Plugin = {
+  name: 'keyed-tiles',
+  async configureServer({ middlewares }) {
+    const service = await serveFolder(resolve(here, '../demo/data'), { key: process.env['VITE_REACH_KEY']! });
+    await service.ready();
+    middlewares.use((request, response, next) => {
+      if (request.url?.startsWith('/tiles/')) service.routing(request, response);
+      else next();
+    });
+  },
+};
+
 export default defineConfig({
+  plugins: [keyed],
   // The made-up data of the demo is served beside the pages.
   publicDir: resolve(here, '../demo/data'),
   build: {

@@ -10,6 +10,8 @@ export default async function setUp() {
   const needed = ['packages/cli/dist/main.js', 'packages/flintwright/dist/index.js', 'demo/data/reach.pmtiles'];
   const missing = needed.find((path) => !existsSync(join(root, path)));
   if (missing) throw new Error(`${missing} is missing: run "npm run build" and "npm run demo" first`);
+  // The key that the example is built with, and the tests' server asks for.
+  process.env.VITE_REACH_KEY = 'made-up-for-the-tests';
   const quiet = { logLevel: 'warn' };
   await build({
     ...quiet,

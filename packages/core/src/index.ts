@@ -70,7 +70,15 @@ export {
 } from './layout/prepare.js';
 export { Crowd } from './layout/crowd.js';
 export type { LabelSpots } from './layout/spots.js';
-export { ClusterIndex, type ClusterData, type ClusterNode, type ClusterOptions } from './features/clusters.js';
+export {
+  ClusterIndex,
+  kindNumber,
+  type ClusterData,
+  type ClusterNode,
+  type ClusterOptions,
+} from './features/clusters.js';
+export { editBlock, type BlockEdit, type EditedBlock } from './features/edit.js';
+export { featureKeys, numbered, rowName } from './features/keys.js';
 export { joinTable, type JoinReport } from './features/join.js';
 export { blockOfTable, hasPlaces, pointsOfTable, readTable, type Table } from './formats/table/read.js';
 export { featureNear } from './features/pick.js';

@@ -3,9 +3,26 @@ import { createMap, type FlintMap } from './map.js';
 import { Drawer } from './parts/drawer.js';
 import { ScaleBar, type Units } from './parts/gauges.js';
 import type { Marker } from './parts/markers.js';
+import type { Popup } from './parts/popup.js';
 import { Rail } from './parts/rail.js';
 
-const events = ['press', 'viewchange', 'settled', 'fault', 'selectionchange', 'sheetchange'] as const;
+const events = ['press', 'viewchange', 'settled', 'fault', 'selectionchange', 'sheetchange', 'datachange'] as const;
+
+/** Gives an element properties that stand for its attributes, both ways. */
+function reflect(prototype: object, names: readonly string[]): void {
+  for (const name of names)
+    Object.defineProperty(prototype, name, {
+      configurable: true,
+      enumerable: true,
+      get(this: HTMLElement) {
+        return this.getAttribute(name);
+      },
+      set(this: HTMLElement, value: unknown) {
+        if (value === null || value === undefined || value === false) this.removeAttribute(name);
+        else this.setAttribute(name, value === true ? '' : String(value));
+      },
+    });
+}
 
 /** Numbers of an attribute such as `-31.18, 44.62`. */
 function numbers(element: Element, name: string, count: number): number[] | undefined {
@@ -27,12 +44,20 @@ function numbers(element: Element, name: string, count: number): number[] | unde
 /**
  * A map as an element: `<flint-map sheet="reach.sheet.json" center="-31.18, 44.62" zoom="12" controls="rail scale drawer">`.
  *
- * Attributes: `sheet` (an address), `center`, `zoom`, `bearing`, `tilt`, `look`, `title`, `units`, `hash`, `controls`. The
- * properties `sheet` and `view` take and give objects, `map` is the map itself. Events of the map are events of the element.
- * Children: `<flint-marker at icon color title>` with the popup's HTML inside, `<flint-layer>` with the layer as JSON in it.
+ * Attributes: `sheet` (an address), `center`, `zoom`, `bearing`, `tilt`, `look`, `title`, `units`, `hash`, `controls`; all but the
+ * first and `title` are properties too. The properties `sheet` and `view` take and give objects, `map` is the map itself. Events of
+ * the map are events of the element. Children: `<flint-marker>`, `<flint-popup>` and `<flint-layer>`.
  */
 export class FlintMapElement extends HTMLElement {
   static readonly observedAttributes = ['sheet', 'center', 'zoom', 'bearing', 'tilt', 'look'];
+  declare center: string | null;
+  declare zoom: string | number | null;
+  declare bearing: string | number | null;
+  declare tilt: string | number | null;
+  declare look: string | null;
+  declare controls: string | null;
+  declare units: string | null;
+  declare hash: string | boolean | null;
   private made: FlintMap | undefined;
   private given: Sheet | string | undefined;
   private watcher: MutationObserver | undefined;
@@ -157,14 +182,31 @@ abstract class MapChild extends HTMLElement {
   }
 }
 
-/** `<flint-marker at="-31.18, 44.62" icon="anchor" color="#b8452f" title="Hallow Quay">HTML of the popup</flint-marker>` */
+/**
+ * `<flint-marker at="-31.18, 44.62" icon="anchor" color="#b8452f" title="Hallow Quay">HTML of the popup</flint-marker>`. With
+ * `draggable` people can move it; `markermove` events then tell where it is (`detail.at`, `detail.done`).
+ */
 export class FlintMarkerElement extends MapChild {
-  static readonly observedAttributes = ['at', 'icon', 'color', 'title'];
+  static readonly observedAttributes = ['at', 'icon', 'text', 'color', 'ink', 'size', 'image', 'title', 'draggable'];
+  declare at: string | null;
+  declare icon: string | null;
+  declare text: string | null;
+  declare color: string | null;
+  declare ink: string | null;
+  declare size: string | number | null;
+  declare image: string | null;
   private marker: Marker | undefined;
 
-  attributeChangedCallback(): void {
-    if (this.marker) this.marker.change(this.options());
+  /** The marker on the map; undefined while the element is not in one. */
+  get onMap(): Marker | undefined {
+    return this.marker;
   }
+
+  attributeChangedCallback(): void {
+    if (this.marker && !this.moving) this.marker.change(this.options());
+  }
+
+  private moving = false;
 
   protected show(map: FlintMap): void {
     this.marker = map.markers.add(this.options());
@@ -178,16 +220,62 @@ export class FlintMarkerElement extends MapChild {
   private options() {
     const at = numbers(this, 'at', 2);
     if (!at) throw new Fault('element.at', 'a <flint-marker> has no "at"', 'Write at="longitude, latitude".');
-    const [icon, color] = [this.getAttribute('icon'), this.getAttribute('color')];
+    const texts = Object.fromEntries(
+      ['icon', 'text', 'color', 'ink', 'image'].flatMap((name) => {
+        const value = this.getAttribute(name);
+        return value === null ? [] : [[name, value]];
+      }),
+    );
+    const size = numbers(this, 'size', 1)?.[0];
     const html = this.innerHTML.trim();
     return {
       at,
-      ...(icon === null ? {} : { icon }),
-      ...(color === null ? {} : { color }),
+      ...texts,
+      ...(size === undefined ? {} : { size }),
+      ...(this.title ? { title: this.title } : {}),
+      draggable: this.hasAttribute('draggable') && this.getAttribute('draggable') !== 'false',
+      onMove: (to: readonly [number, number], done: boolean) => {
+        this.moving = true;
+        this.setAttribute('at', to.map((v) => v.toFixed(7)).join(', '));
+        this.moving = false;
+        this.dispatchEvent(new CustomEvent('markermove', { detail: { at: to, done }, bubbles: true, composed: true }));
+      },
       ...(this.title || html
         ? { popup: { ...(this.title ? { title: this.title } : {}), ...(html ? { html } : {}) } }
         : {}),
     };
+  }
+}
+
+/** `<flint-popup at="-31.18, 44.62" title="Hallow Quay">HTML of the popup</flint-popup>`: open for as long as the element is there. */
+export class FlintPopupElement extends MapChild {
+  static readonly observedAttributes = ['at'];
+  declare at: string | null;
+  private popup: Popup | undefined;
+
+  attributeChangedCallback(): void {
+    const at = this.popup && numbers(this, 'at', 2);
+    if (at) this.popup!.move(at);
+  }
+
+  protected show(map: FlintMap): void {
+    const at = numbers(this, 'at', 2);
+    if (!at) throw new Fault('element.at', 'a <flint-popup> has no "at"', 'Write at="longitude, latitude".');
+    const html = this.innerHTML.trim();
+    this.popup = map.popup({
+      at,
+      stays: true,
+      focus: false,
+      ...(this.title ? { title: this.title } : {}),
+      ...(html ? { html } : {}),
+      // Closed by hand, the element goes too, so that the page says what is on the map.
+      onClose: () => this.remove(),
+    });
+  }
+
+  protected hide(): void {
+    this.popup?.close();
+    this.popup = undefined;
   }
 }
 
@@ -226,13 +314,50 @@ declare global {
     'flint-map': FlintMapElement;
     'flint-marker': FlintMarkerElement;
     'flint-layer': FlintLayerElement;
+    'flint-popup': FlintPopupElement;
   }
 }
+
+type Text = string | number | boolean | null | undefined;
+
+/** Attributes and properties of the elements, for typed templates; see `flintwright/jsx`. */
+export interface FlintElements {
+  'flint-map': FlintAttributes<
+    FlintMapElement,
+    'center' | 'zoom' | 'bearing' | 'tilt' | 'look' | 'controls' | 'units' | 'hash'
+  > & { sheet?: string | Sheet | undefined };
+  'flint-marker': FlintAttributes<
+    FlintMarkerElement,
+    'at' | 'icon' | 'text' | 'color' | 'ink' | 'size' | 'image' | 'draggable'
+  >;
+  'flint-popup': FlintAttributes<FlintPopupElement, 'at'>;
+  'flint-layer': FlintAttributes<FlintLayerElement, never>;
+}
+
+/** What every element of the library takes: its own attributes, and those that any element has. */
+export type FlintAttributes<E, Name extends string> = { readonly [K in Name]?: Text } & {
+  readonly id?: string;
+  readonly class?: string;
+  readonly className?: string;
+  readonly title?: string;
+  readonly slot?: string;
+  readonly style?: unknown;
+  readonly children?: unknown;
+  readonly key?: string | number | null;
+  readonly ref?: unknown;
+  /** Whatever a framework passes an element by other names, such as its handlers of events. */
+  readonly [handler: `on${string}`]: ((event: CustomEvent & { currentTarget: E }) => void) | undefined;
+};
+
+reflect(FlintMapElement.prototype, ['center', 'zoom', 'bearing', 'tilt', 'look', 'controls', 'units', 'hash']);
+reflect(FlintMarkerElement.prototype, ['at', 'icon', 'text', 'color', 'ink', 'size', 'image']);
+reflect(FlintPopupElement.prototype, ['at']);
 
 // A second copy of the library on a page leaves the first one's elements as they are.
 for (const [name, element] of [
   ['flint-marker', FlintMarkerElement],
   ['flint-layer', FlintLayerElement],
+  ['flint-popup', FlintPopupElement],
   ['flint-map', FlintMapElement],
 ] as const)
   if (!customElements.get(name)) customElements.define(name, element);

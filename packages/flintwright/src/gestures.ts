@@ -12,6 +12,8 @@ export interface GestureHost {
   home(): void;
   press(point: [number, number], event: Event): void;
   hover(point: [number, number] | undefined): void;
+  /** Takes hold of what can be dragged at a pixel; undefined where the map itself is. */
+  grab(point: [number, number]): ((to: readonly [number, number], done: boolean) => void) | undefined;
   readonly wholeLevels: boolean;
   readonly reducedMotion: () => boolean;
 }
@@ -31,6 +33,8 @@ export function attachGestures(host: GestureHost): () => void {
   const fingers = new Map<number, Finger>();
   let turning = false;
   let moved = false;
+  /** What of the map's things is being dragged. */
+  let held: ReturnType<GestureHost['grab']>;
   let trail: { x: number; y: number; t: number }[] = [];
   let pinch: { distance: number; angle: number; x: number; y: number; mode: 'pinch' | 'tilt' | undefined } | undefined;
   let lastPress = { t: 0, x: 0, y: 0 };
@@ -93,6 +97,7 @@ export function attachGestures(host: GestureHost): () => void {
     element.setPointerCapture(event.pointerId);
     const [x, y] = at(event);
     fingers.set(event.pointerId, { x, y, startX: x, startY: y });
+    held = fingers.size === 1 && event.button === 0 ? host.grab([x, y]) : undefined;
     if (fingers.size === 1) {
       moved = false;
       turning = event.button === 2 || (event.button === 0 && (event.ctrlKey || event.shiftKey));
@@ -125,6 +130,11 @@ export function attachGestures(host: GestureHost): () => void {
     if (fingers.size === 1) {
       moved = true;
       host.hover(undefined);
+      if (held) {
+        held([x, y], false);
+        [finger.x, finger.y] = [x, y];
+        return;
+      }
       if (turning) {
         const { view } = host.camera();
         host.steer({ bearing: view.bearing + dx * 0.4, tilt: view.tilt - dy * 0.35 });
@@ -168,6 +178,11 @@ export function attachGestures(host: GestureHost): () => void {
     const finger = fingers.get(event.pointerId);
     if (!finger) return;
     fingers.delete(event.pointerId);
+    if (held && moved) {
+      held([finger.x, finger.y], true);
+      held = undefined;
+      return;
+    }
     if (fingers.size === 0 && pinch) {
       pinch = undefined;
       snap();

@@ -1,8 +1,11 @@
 export { createMap, FlintMap, type FrameOptions, type FrameTarget, type MapOptions } from './map.js';
+export type { Bookmarks } from './bookmarks.js';
+export type { DataState } from './load/sources.js';
+export type { FeatureEdit } from './load/messages.js';
 export type { AddedLayer, AddOptions, Layers } from './layers.js';
 export type { JoinReport } from '@flintwright/core';
 export type { MoveOptions } from './animate.js';
-export type { PressDetail } from './parts/pointing.js';
+export type { LayerPopup, PopupOf, PressDetail } from './parts/pointing.js';
 export { Rail, type RailOptions } from './parts/rail.js';
 export { Drawer, type DrawerOptions } from './parts/drawer.js';
 export { dms, Position, ScaleBar, type PositionOptions, type ScaleBarOptions, type Units } from './parts/gauges.js';
@@ -14,6 +17,7 @@ export type { Legend, LegendOptions } from './parts/legend.js';
 export type { Marker, MarkerOptions, Markers } from './parts/markers.js';
 export type { Popup, PopupOptions } from './parts/popup.js';
 export type { PickedFeature, PickOptions } from './pick.js';
+export { forHost, type HostKey } from './load/for-host.js';
 export type { RequestHook, RequestPlan } from './load/request.js';
 export { liveCounts, type LiveCounts } from './counts.js';
 

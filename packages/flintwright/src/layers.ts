@@ -1,3 +1,4 @@
+import type { Test } from './load/clusters.js';
 import { Fault, nearestSpelling, type Sheet, type SheetData, type SheetLayer } from '@flintwright/core';
 
 /** A layer added at run time; its data may be named, or given in place. */
@@ -44,13 +45,25 @@ export function assembled({ base, data, order, added, changed }: SheetParts): Sh
   return { ...base, data: { ...base.data, ...data }, layers };
 }
 
+export interface LayersHost {
+  parts(): SheetParts;
+  /** Takes over changed parts. @throws SheetFault, and leaves all as it was */
+  set(parts: SheetParts): void;
+  /** Shows of a layer only what passes a function. */
+  test(id: string, test: Test | undefined): void;
+}
+
 /** The layers of a map, for change at run time. Every change keeps the view and all other layers. */
 export class Layers {
-  /** @param set takes over changed parts, or throws SheetFault and leaves all as it was */
-  constructor(
-    private readonly get: () => SheetParts,
-    private readonly set: (parts: SheetParts) => void,
-  ) {}
+  constructor(private readonly host: LayersHost) {}
+
+  private get(): SheetParts {
+    return this.host.parts();
+  }
+
+  private set(parts: SheetParts): void {
+    this.host.set(parts);
+  }
 
   /** All layers in drawing order, the last on top. */
   get all(): readonly SheetLayer[] {
@@ -108,6 +121,25 @@ export class Layers {
 
   hide(id: string): void {
     this.show(id, false);
+  }
+
+  /**
+   * Shows of a layer only the features that pass: a CQL2 expression, or a function of their attributes; all again without one.
+   * Clusters follow, and the sheet's own `where` holds beside a function.
+   */
+  filter(id: string, where?: SheetLayer['where'] | Test): void {
+    this.require(id);
+    if (typeof where === 'function') {
+      this.host.test(id, where);
+      return;
+    }
+    this.host.test(id, undefined);
+    const parts = this.get();
+    const { where: _, ...rest } = parts.changed[id] ?? {};
+    // Without a filter of its own the layer has that of the sheet again.
+    const change = where === undefined ? rest : { ...rest, where };
+    if (where === undefined && parts.changed[id]?.where === undefined) return;
+    this.set({ ...parts, changed: { ...parts.changed, [id]: change } });
   }
 
   /** Moves a layer below another, or to the top. */

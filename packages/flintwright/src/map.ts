@@ -30,6 +30,7 @@ import {
   type ViewLimits,
 } from '@flintwright/core';
 import { Animator, type MoveOptions } from './animate.js';
+import { Bookmarks } from './bookmarks.js';
 import { count, listen } from './counts.js';
 import { attachGestures } from './gestures.js';
 import { spriteNames } from './gl/atlas.js';
@@ -38,7 +39,9 @@ import { assembled, Layers, partsOf, rebased, type SheetParts } from './layers.j
 import { WorkerPool } from './load/pool.js';
 import { fetchJson } from './load/request.js';
 import { withoutFeatures, withWholeAddresses } from './load/sheet.js';
-import { Sources } from './load/sources.js';
+import type { Test } from './load/clusters.js';
+import type { FeatureEdit } from './load/messages.js';
+import { Sources, type DataState } from './load/sources.js';
 import { Painter, type FrameScene } from './painter.js';
 import { dropElement, makeElement, place } from './parts/element.js';
 import type { FrameOptions, FrameTarget, MapOptions } from './options.js';
@@ -46,8 +49,10 @@ import { Cairns, type PickedCluster } from './parts/cairns.js';
 import { Legend, type LegendOptions } from './parts/legend.js';
 import { Markers } from './parts/markers.js';
 import { Notice } from './parts/notice.js';
-import { Pointing } from './parts/pointing.js';
+import { itemsInView } from './parts/in-view.js';
+import { Pointing, type LayerPopup, type PopupOf } from './parts/pointing.js';
 import { Popup, type PopupOptions } from './parts/popup.js';
+import { Roll } from './parts/roll.js';
 import { Selection } from './parts/selection.js';
 import { dress } from './parts/style.js';
 import { pickAt, type PickedFeature, type PickOptions } from './pick.js';
@@ -74,6 +79,11 @@ export class FlintMap extends EventTarget {
   /** The texts of the interface. */
   readonly words: Words;
   readonly markers: Markers;
+  /** Views to come back to. */
+  readonly bookmarks: Bookmarks;
+  private readonly roll: Roll;
+  private readonly ownPopups = new Map<string, LayerPopup>();
+  private readonly tests = new Map<string, Test>();
   private state: MapState;
   private start: View;
   private readonly surface: Surface = getSurface('EPSG:3857');
@@ -164,14 +174,31 @@ export class FlintMap extends EventTarget {
       parts,
       sheet: compiled,
     };
-    this.layers = new Layers(
-      () => this.state.parts,
-      (next) => this.setParts(next),
-    );
-    this.markers = new Markers(
-      (name) => this.spriteAt.get(name),
-      () => this.again(true),
-    );
+    this.layers = new Layers({
+      parts: () => this.state.parts,
+      set: (next) => this.setParts(next),
+      test: (id, test) => this.test(id, test),
+    });
+    this.bookmarks = new Bookmarks({
+      sheet: () => this.sheet,
+      view: () => this.view,
+      move: (to, how) => this.move(to, how),
+      changed: () => this.emit('sheetchange', this.sheet),
+    });
+    this.roll = new Roll({
+      over: this.over,
+      canvas: this.canvas,
+      words: this.words,
+      items: () => this.itemsInView(),
+      changed: () => this.again(),
+    });
+    this.markers = new Markers({
+      sprite: (name) => this.spriteAt.get(name),
+      over: this.over,
+      changed: () => this.again(true),
+      pressed: (marker, event) => this.pointing?.pressMarker(marker, this.toPixel(marker.at), event),
+      toPlace: (point) => this.toPlace(point),
+    });
     this.selected = new Selection({
       layers: () => this.state.sheet.layers,
       flag: (feature, state, on) => this.flag(feature, state, on),
@@ -192,6 +219,7 @@ export class FlintMap extends EventTarget {
         device: () => this.painter.device,
         sprite: (icon) => this.spriteAt.get(icon) ?? 0,
         stateOf: (data, from, block) => this.states.of(this.state.sheet, data, from, block),
+        testOf: (layer) => this.tests.get(layer),
         fault: (fault) => this.fault(fault),
         changed: () => this.again(true),
       },
@@ -200,6 +228,7 @@ export class FlintMap extends EventTarget {
         for (const legend of this.legends) legend.update();
         this.again(true);
       },
+      turned: (data, state) => this.emit('datachange', { data, state }),
       found: (data, wanted, breaks) => this.foundClasses(data, wanted, breaks),
     });
     this.cairns = new Cairns({
@@ -321,6 +350,23 @@ export class FlintMap extends EventTarget {
     return this.sources.stores.get(data)?.source.join;
   }
 
+  /** How it stands with a data entry; undefined for one that no layer draws. `datachange` events tell when it changes. */
+  dataState(data: string): DataState | undefined {
+    return this.sources.stateOf(data);
+  }
+
+  /**
+   * Changes single features that a layer draws: adds or replaces them (`put`), moves points, takes some out. Features are named by
+   * their keys: the attribute that the data entry names as `id`, or their ids. Clusters are changed where they stand.
+   *
+   * @throws Fault `layer.unknown`, `edit.data`, `edit.key` or `edit.point`; nothing is changed then
+   */
+  async edit(layer: string, edit: FeatureEdit): Promise<void> {
+    this.alive();
+    await this.sources.edit(this.layers.require(layer).of.split('/')[0], edit);
+    this.cairns.forget();
+  }
+
   // --- what is there ------------------------------------------------------------------------------
 
   /** The features at a pixel, topmost first. */
@@ -361,10 +407,33 @@ export class FlintMap extends EventTarget {
   /** Opens a popup. */
   popup(options: PopupOptions): Popup {
     this.alive();
-    const popup = new Popup(this.over, this.words, options, (gone) => this.popups.delete(gone));
+    const popup = new Popup(
+      this.over,
+      this.words,
+      options,
+      (gone) => this.popups.delete(gone),
+      () => this.again(),
+    );
     this.popups.add(popup);
     this.again();
     return popup;
+  }
+
+  /**
+   * Gives the features of a layer popups made by a function, in place of the sheet's.
+   *
+   * @param make what the popup of a feature says; nothing for none
+   * @param options `on`: `press` (the default), or `hover`
+   * @returns what takes them off again
+   */
+  popupFor(layer: string, make: PopupOf, { on = 'press' }: { readonly on?: 'press' | 'hover' } = {}): () => void {
+    this.alive();
+    this.layers.require(layer);
+    const own: LayerPopup = { make, on };
+    this.ownPopups.set(layer, own);
+    return () => {
+      if (this.ownPopups.get(layer) === own) this.ownPopups.delete(layer);
+    };
   }
 
   /** Adds a legend, made from the sheet: it follows restyling, visibility and zoom. */
@@ -413,6 +482,8 @@ export class FlintMap extends EventTarget {
     this.animator.stop();
     for (const stop of this.off) stop();
     for (const popup of [...this.popups]) popup.close();
+    this.markers.destroy();
+    this.roll.destroy();
     for (const legend of [...this.legends]) legend.destroy();
     this.sources.destroy();
     this.pool.destroy();
@@ -570,6 +641,7 @@ export class FlintMap extends EventTarget {
     const pointing = (this.pointing = new Pointing({
       canvas,
       layers: () => this.state.sheet.layers,
+      popupOf: (layer) => this.ownPopups.get(layer),
       zoom: () => this.state.view.zoom,
       toPlace: (point) => this.toPlace(point),
       pick: (point, options) => this.pick(point, options),
@@ -621,6 +693,7 @@ export class FlintMap extends EventTarget {
         home: () => void this.home(),
         press: (point, event) => pointing.press(point, event),
         hover: (point) => pointing.point(point),
+        grab: (point) => this.markers.grab(this.camera, point),
         wholeLevels: this.options.levels === 'whole',
         reducedMotion: () => this.calm,
       }),
@@ -704,7 +777,9 @@ export class FlintMap extends EventTarget {
     this.frameTime = time;
     const moved = camera.view !== this.lastPainted;
     painter.paint(this.scene(moved), elapsed);
+    this.markers.follow(camera);
     for (const popup of this.popups) popup.follow(camera);
+    this.roll.follow(camera);
     this.tellLoading();
     this.lastFrame.cpu = performance.now() - began;
     this.lastFrame.calls = painter.calls;
@@ -720,9 +795,38 @@ export class FlintMap extends EventTarget {
       this.again(true);
     } else if (!this.isLoading && !this.frameAsked) {
       this.settledView = true;
+      this.roll.refresh();
       this.emit('settled', view);
       for (const resolve of this.waiting.splice(0)) resolve();
     }
+  }
+
+  /** Shows of a layer only what passes a test. */
+  private test(id: string, test: Test | undefined): void {
+    if (test) this.tests.set(id, test);
+    else this.tests.delete(id);
+    this.sources.stores.get(this.layers.require(id).of.split('/')[0])?.restyle();
+    this.sources.clusters.get(id)?.filter(test);
+    this.cairns.forget();
+    this.again(true);
+  }
+
+  private itemsInView() {
+    const { camera, sources, markers, cairns, pointing, words } = this;
+    if (!pointing) return [];
+    return itemsInView({
+      camera,
+      sources,
+      markers,
+      cairns,
+      pointing,
+      words,
+      layers: this.state.sheet.layers,
+      hasPopup: (layer) => this.ownPopups.has(layer),
+      idName: (data) => this.idName(data),
+      openCluster: (cluster) => void this.openCluster(cluster),
+      pickOne: (layer, x, y) => cairns.pick(camera, x, y, [layer.id])[0],
+    });
   }
 
   private lastPainted: View | undefined;
@@ -749,7 +853,9 @@ export class FlintMap extends EventTarget {
   /** Members of a cluster as features, and its sums, as a press found it. */
   clusterFeatures(layer: string, id: number): object[] {
     const clusters = this.sources.clusters.get(layer);
-    return clusters ? clusters.index.members(id).map((point) => featureToGeoJson(clusters.block, point)) : [];
+    return clusters
+      ? clusters.index.members(id).map((point) => featureToGeoJson(clusters.block, clusters.featureOf(point)))
+      : [];
   }
 
   private readonly toldKeyless = new Set<string>();

@@ -122,6 +122,7 @@ export class Painter {
     renderer.drawBoxes(camera, 'sprites', boxes, drawn.shapes);
     renderer.drawBoxes(camera, 'texts', iconBoxes, drawn.texts);
     markers.write(camera, ratio, boxes, (amount) => renderer.drawBoxes(camera, 'sprites', boxes, amount));
+    renderer.drawBoxes(camera, 'texts', iconBoxes, markers.writeTexts(camera, ratio, renderer.texts, iconBoxes));
     if (this.fading) this.fade(renderer, scene, elapsed);
   }
 

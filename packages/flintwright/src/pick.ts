@@ -1,12 +1,19 @@
 import {
   featureNear,
+  featureKeys,
   featureToGeoJson,
+  innerPoint,
+  mercatorLat,
+  mercatorLon,
   strokeTexels,
+  vertexRange,
+  webMercatorHalf,
   type Camera,
   type CompiledLayer,
+  type FeatureBlock,
   type GeoJsonFeature,
 } from '@flintwright/core';
-import { featureKeys, type DrawnTile, type TileStore } from './load/store.js';
+import type { DrawnTile, TileStore } from './load/store.js';
 
 /** A feature found on the map. */
 export interface PickedFeature extends GeoJsonFeature {
@@ -56,13 +63,20 @@ export function pickAt(
       const v = (wrap / 2 - place[1]) / size - y;
       if (u < 0 || v < 0 || u >= 1 || v >= 1) continue;
       const index = entry.prepared!.layers.findIndex((prepared) => prepared.layer === layer.id);
-      if (index >= 0) found(layer, entry, index, u, v);
+      if (index >= 0) found(layer, store, entry, index, u, v);
       break;
     }
   }
   return out;
 
-  function found(layer: CompiledLayer, entry: DrawnTile['entry'], index: number, u: number, v: number): void {
+  function found(
+    layer: CompiledLayer,
+    store: TileStore,
+    entry: DrawnTile['entry'],
+    index: number,
+    u: number,
+    v: number,
+  ): void {
     const prepared = entry.prepared!.layers[index];
     const block = entry.prepared!.blocks[prepared.block];
     const size = wrap / 2 ** entry.tile.z;
@@ -80,22 +94,102 @@ export function pickAt(
       );
       if (reach < 0 || !featureNear(block, feature, u * block.extent, v * block.extent, reach * unitsPerPixel))
         continue;
+      if (!store.shows(layer, block, feature)) continue;
       const key = keyOf(feature);
       const identity = `${layer.id}\u0000${key ?? `${entry.key}/${feature}`}`;
       if (seen.has(identity)) continue;
       seen.add(identity);
-      const { x, y } = entry.tile;
-      const geo = featureToGeoJson(block, feature, (xy) => {
-        const at = camera.surface.inverse(
-          (x + xy[0] / block.extent) * size - wrap / 2,
-          wrap / 2 - (y + xy[1] / block.extent) * size,
-          0,
-        )!;
-        [xy[0], xy[1]] = at;
-      });
-      out.push({ ...geo, layer: layer.id, data: layer.data, from: layer.from, key });
+      out.push({ ...geoJsonOf(entry, block, feature), layer: layer.id, data: layer.data, from: layer.from, key });
     }
   }
+}
+
+/** A feature of a tile as GeoJSON, in degrees. */
+function geoJsonOf({ tile: { z, x, y } }: DrawnTile['entry'], block: FeatureBlock, feature: number): GeoJsonFeature {
+  const side = (2 * webMercatorHalf) / 2 ** z;
+  return featureToGeoJson(block, feature, (xy) => {
+    const east = (x + xy[0] / block.extent) * side - webMercatorHalf;
+    const north = webMercatorHalf - (y + xy[1] / block.extent) * side;
+    [xy[0], xy[1]] = [mercatorLon(east), mercatorLat(north)];
+  });
+}
+
+/** A feature in view, and a place of it. */
+export interface FeatureInView {
+  readonly feature: PickedFeature;
+  readonly at: readonly [number, number];
+}
+
+/** The features of some layers that are in view, each once, those nearest the middle first. */
+export function featuresInView(
+  camera: Camera,
+  layers: readonly CompiledLayer[],
+  stores: ReadonlyMap<string, TileStore>,
+  drawn: ReadonlyMap<string, readonly DrawnTile[]>,
+  idNames: (data: string) => string | undefined,
+  most = 100,
+): FeatureInView[] {
+  const { zoom } = camera.view;
+  const { width, height } = camera.size;
+  const found: {
+    layer: CompiledLayer;
+    entry: DrawnTile['entry'];
+    block: FeatureBlock;
+    feature: number;
+    key: string | undefined;
+    at: [number, number];
+    away: number;
+  }[] = [];
+  const seen = new Map<string, number>();
+  for (const layer of layers) {
+    if (!layer.visible || zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
+    const store = stores.get(layer.data);
+    if (!store) continue;
+    for (const { entry } of drawn.get(layer.data) ?? []) {
+      const prepared = entry.prepared!.layers.find((one) => one.layer === layer.id);
+      if (!prepared) continue;
+      const block = entry.prepared!.blocks[prepared.block];
+      const keyOf = featureKeys(block, idNames(layer.data));
+      prepared.features.forEach((feature, row) => {
+        if (
+          reachOf(layer, entry.prepared!.rows, (prepared.texel + row * layer.texels) * 4, block.kinds[feature], 4) < 0
+        )
+          return;
+        if (!store.shows(layer, block, feature)) return;
+        const at = placeIn(entry, block, feature);
+        const [x, y, near] = camera.project(at[0], at[1]);
+        if (near <= 0 || x < 0 || y < 0 || x > width || y > height) return;
+        const key = keyOf(feature);
+        const identity = `${layer.id}\u0000${key ?? `${entry.key}/${feature}`}`;
+        const item = { layer, entry, block, feature, key, at, away: Math.hypot(x - width / 2, y - height / 2) };
+        const before = seen.get(identity);
+        if (before === undefined) seen.set(identity, found.push(item) - 1);
+        else if (found[before].away > item.away) found[before] = item;
+      });
+    }
+  }
+  found.sort((a, b) => a.away - b.away);
+  return found.slice(0, most).map(({ layer, entry, block, feature, key, at }) => ({
+    feature: { ...geoJsonOf(entry, block, feature), layer: layer.id, data: layer.data, from: layer.from, key },
+    at,
+  }));
+}
+
+/** A place within a feature's part of a tile: a point itself, the middle vertex of a line, an inner point of an area. */
+function placeIn({ tile: { z, x, y } }: DrawnTile['entry'], block: FeatureBlock, feature: number): [number, number] {
+  const [first, end] = vertexRange(block, feature);
+  const part = block.featureParts[feature];
+  const inner =
+    block.kinds[feature] === 3
+      ? innerPoint(block.coords, block.ringStarts, block.partRings[part], block.partRings[part + 1])
+      : undefined;
+  const at = block.kinds[feature] === 1 ? first : (first + end) >> 1;
+  const [u, v] = inner ?? [block.coords[2 * at], block.coords[2 * at + 1]];
+  const side = (2 * webMercatorHalf) / 2 ** z;
+  return [
+    mercatorLon((x + u / block.extent) * side - webMercatorHalf),
+    mercatorLat(webMercatorHalf - (y + v / block.extent) * side),
+  ];
 }
 
 /** How far from its geometry a feature answers, in pixels; negative when it is not drawn at all. */

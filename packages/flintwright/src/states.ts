@@ -1,5 +1,5 @@
 import { Fault, type CompiledSheet, type FeatureBlock } from '@flintwright/core';
-import { featureKeys } from './load/store.js';
+import { featureKeys } from '@flintwright/core';
 import type { PickedFeature } from './pick.js';
 
 /** A feature as states know it. */

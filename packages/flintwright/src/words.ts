@@ -1,6 +1,7 @@
 /** Every text of the interface; an application may replace any of them. */
 export interface Words {
   readonly close: string;
+  readonly popup: string;
   readonly problem: string;
   readonly putAway: string;
   readonly legend: string;
@@ -23,10 +24,18 @@ export interface Words {
   readonly leaveFullScreen: string;
   readonly scale: string;
   readonly position: string;
+  readonly inView: string;
+  readonly nothingInView: string;
+  readonly clusterOf: (count: number, layer: string) => string;
+  readonly views: string;
+  readonly loading: string;
+  readonly empty: string;
+  readonly failed: string;
 }
 
 export const english: Words = {
   close: 'Close',
+  popup: 'About this place',
   problem: 'The map met a problem',
   putAway: 'Put away',
   legend: 'Legend',
@@ -49,4 +58,11 @@ export const english: Words = {
   leaveFullScreen: 'Leave full screen',
   scale: 'Scale',
   position: 'Position of the pointer',
+  inView: 'On the map: arrow keys choose, Enter opens',
+  nothingInView: 'Nothing to choose in view',
+  clusterOf: (count, layer) => `${count} together: ${layer}`,
+  views: 'Views',
+  loading: 'loading',
+  empty: 'nothing in it',
+  failed: 'could not be loaded',
 };

@@ -9,8 +9,10 @@ import {
   Fault,
   findColumn,
   gunzip,
-  hiddenMark,
+  editBlock,
   joinTable,
+  kindNumber,
+  numbered,
   pointsOfTable,
   prepareTile,
   readGeoJson,
@@ -101,24 +103,30 @@ function clustersOf(block: FeatureBlock, { where, share, sum, low, high, ...rest
       ? {
           // What is none of the kinds comes last.
           kindCount: kinds.length + 1,
-          kinds: Uint8Array.from({ length: block.count }, (_, f) => {
-            const at = kinds.indexOf(String(valueAt(column, f)));
-            return at < 0 ? kinds.length : at;
-          }),
+          kinds: Uint8Array.from({ length: block.count }, (_, f) => kindNumber(kinds, valueAt(column, f))),
         }
       : {}),
   }).data;
 }
 
 /** The features of a message, numbered and joined to their table. */
-function readFeatures({ data, source, idName, join }: Extract<ToWorker, { kind: 'features' }>) {
+function readFeatures(
+  {
+    data,
+    source,
+    idName,
+    join,
+  }: Pick<Extract<ToWorker, { kind: 'features' }>, 'data' | 'source' | 'join'> & {
+    readonly idName?: string | undefined;
+  },
+  number = true,
+) {
   // A table begins with a line of names; whatever else is no JSON is refused as GeoJSON.
   const isTable = typeof source === 'string' && /^\s*[^\s<{[][^\n]*[,;\t]/.test(source);
   const read = isTable
     ? pointsOfTable(readTable(source), data)
     : readGeoJson(source, { name: data, ...(idName === undefined ? {} : { id: idName }) });
-  const numbers = Float64Array.from({ length: read.count }, (_, f) => f);
-  const block: FeatureBlock = { ...read, columns: [...read.columns, { name: `${hiddenMark}row`, numbers }] };
+  const block = number ? numbered(read) : read;
   if (!join) return { block };
   return joinTable(block, readTable(join.table, join.at), join.match, `the join of "${data}"`);
 }
@@ -143,6 +151,18 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
         reply: { id: message.id, ok: true, version, bounds, ...(report ? { join: report } : {}) },
         transfer: [],
       };
+    }
+    case 'edit': {
+      const features = held.get(message.data);
+      if (!features) throw missing(message.data);
+      const { put, ...rest } = message.edit;
+      const { block } = editBlock(
+        features.block,
+        { ...rest, ...(put === undefined ? {} : { put: readFeatures({ ...message, source: put }, false).block }) },
+        message.idName,
+      );
+      held.set(message.data, fit(message.data, { block, whole: block, maxZoom: features.maxZoom, measured: false }));
+      return { reply: { id: message.id, ok: true, version }, transfer: [] };
     }
     case 'clusters': {
       const features = held.get(message.data);

@@ -32,7 +32,7 @@ export function useStage(): Stage {
   let complaints: string[] = [];
   const stage = {} as { -readonly [K in keyof Stage]: Stage[K] };
   beforeAll(async () => {
-    server = await serveFolder(served);
+    server = await serveFolder(served, { key: process.env['VITE_REACH_KEY']! });
     const address = await server.listen({ port: 0, host: 'localhost' });
     stage.base = address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
     stage.browser = await chromium.launch(chromiumOptions);
@@ -93,6 +93,26 @@ export async function pixels({ page }: Stage, ...at: [number, number][]): Promis
       return places.map(([x, y]) => [...context.getImageData(x, y, 1, 1).data.slice(0, 3)] as [number, number, number]);
     },
     [shot.toString('base64'), at] as const,
+  );
+}
+
+/** How many pixels are seen of each of some colours, to within a few steps. */
+export async function countPixels({ page }: Stage, ...colours: [number, number, number][]): Promise<number[]> {
+  const shot = await page.screenshot();
+  return page.evaluate(
+    async ([data, wanted]) => {
+      const bytes = Uint8Array.from(atob(data), (c) => c.charCodeAt(0));
+      const image = await createImageBitmap(new Blob([bytes], { type: 'image/png' }));
+      const context = new OffscreenCanvas(image.width, image.height).getContext('2d')!;
+      context.drawImage(image, 0, 0);
+      const { data: rgba } = context.getImageData(0, 0, image.width, image.height);
+      return wanted.map((colour) => {
+        let count = 0;
+        for (let i = 0; i < rgba.length; i += 4) if (colour.every((v, k) => Math.abs(rgba[i + k] - v) < 12)) count++;
+        return count;
+      });
+    },
+    [shot.toString('base64'), colours] as const,
   );
 }
 

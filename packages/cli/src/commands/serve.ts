@@ -5,7 +5,7 @@ import files from '@fastify/static';
 import { Archive, Fault, gunzip, parseAddress } from '@flintwright/core';
 import { Command } from 'commander';
 import fastify, { type FastifyInstance } from 'fastify';
-import { createHash } from 'node:crypto';
+import { createHash, timingSafeEqual } from 'node:crypto';
 import { fileSource } from '../input.js';
 import { CallFault, paint, type Done, type Terminal } from '../terminal.js';
 
@@ -13,6 +13,7 @@ interface ServeOptions {
   readonly port: string;
   readonly host: string;
   readonly log?: boolean;
+  readonly keyFrom?: string;
 }
 
 export function serveCommand(out: Terminal, done: Done): Command {
@@ -21,11 +22,12 @@ export function serveCommand(out: Terminal, done: Done): Command {
     .argument('[folder]', 'the folder', '.')
     .option('--port <number>', 'port; 0 takes any free one', '5170')
     .option('--host <name>', 'host to listen on', 'localhost')
+    .option('--key-from <variable>', 'give tiles only to those who send the key that an environment variable holds')
     .option('--log', 'write every request to standard error')
     .action(async (folder: string, options: ServeOptions) => done(await serve(folder, options, out)));
 }
 
-async function serve(folder: string, { port, host, log }: ServeOptions, out: Terminal): Promise<number> {
+async function serve(folder: string, { port, host, log, keyFrom }: ServeOptions, out: Terminal): Promise<number> {
   if (!/^\d{1,5}$/.test(port) || Number(port) > 65535)
     throw new CallFault('serve.port', `--port ${port} is not a port`, 'Write a number from 0 to 65535.');
   if (!existsSync(folder) || !statSync(folder).isDirectory())
@@ -35,7 +37,14 @@ async function serve(folder: string, { port, host, log }: ServeOptions, out: Ter
       'Name a folder with tile archives, sheets or pages.',
       folder,
     );
-  const server = await serveFolder(folder, log ?? false);
+  const key = keyFrom === undefined ? undefined : process.env[keyFrom];
+  if (keyFrom !== undefined && !key)
+    throw new Fault(
+      'serve.key',
+      `the environment variable ${keyFrom} holds no key`,
+      `Set it before, as in ${keyFrom}=… flintwright serve, so that the key stays out of files and of the list of processes.`,
+    );
+  const server = await serveFolder(folder, { log: log ?? false, ...(key ? { key } : {}) });
   let address: string;
   try {
     address = await server.listen({ port: Number(port), host });
@@ -52,6 +61,7 @@ async function serve(folder: string, { port, host, log }: ServeOptions, out: Ter
   out.say(`${paint.green('✓')} serving ${paint.bold(resolve(folder))} at ${paint.bold(named)}`);
   for (const [name, path] of archivesIn(folder))
     out.say(`  ${named}/tiles/${name}.json  ${paint.dim(relative(folder, path))}`);
+  if (key) out.say(paint.dim(`  tiles want the key as "Authorization: Bearer …" or "?key=…"`));
   out.say(paint.dim('  Ctrl+C ends it'));
   await new Promise<void>((ended) => {
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void server.close().then(ended));
@@ -79,12 +89,49 @@ const mediaTypes = [
   'image/avif',
 ];
 
+export interface FolderOptions {
+  /** Whether every request is written to standard error; default false. Keys are left out. */
+  readonly log?: boolean;
+  /** A key without which no tile is given; sent as `Authorization: Bearer KEY` or as `?key=KEY`. */
+  readonly key?: string;
+}
+
+/** Compares without telling by its time how much of a key was right. */
+const isSame = (one: string, other: string) => {
+  const [a, b] = [one, other].map((text) => createHash('sha256').update(text).digest());
+  return timingSafeEqual(a, b);
+};
+
 /**
  * A server over a folder: its files (with range requests), and for every archive NAME.pmtiles in it a TileJSON 3 document
  * at `/tiles/NAME.json` and tiles at `/tiles/NAME/{z}/{x}/{y}`. Any page may use it (CORS).
  */
-export async function serveFolder(folder: string, log = false): Promise<FastifyInstance> {
-  const server = fastify({ logger: log ? { stream: process.stderr } : false });
+export async function serveFolder(folder: string, { log = false, key }: FolderOptions = {}): Promise<FastifyInstance> {
+  const server = fastify({
+    logger: log
+      ? {
+          stream: process.stderr,
+          serializers: {
+            req: ({ method, url }: { method: string; url: string }) => ({
+              method,
+              url: url.replace(/([?&]key=)[^&]*/g, '$1…'),
+            }),
+          },
+        }
+      : false,
+  });
+  if (key !== undefined)
+    server.addHook('onRequest', async ({ url, headers, method, query }, reply) => {
+      if (!url.startsWith('/tiles/') || method === 'OPTIONS') return;
+      const bearer = /^Bearer (.+)$/.exec(headers.authorization ?? '')?.[1];
+      const sent = bearer ?? (query as { key?: unknown }).key;
+      if (typeof sent === 'string' && isSame(sent, key)) return;
+      await reply
+        .code(sent ? 403 : 401)
+        .header('WWW-Authenticate', 'Bearer')
+        .header('Access-Control-Allow-Origin', '*')
+        .send({ message: sent ? 'this key opens nothing here' : 'tiles are given only to those who send a key' });
+    });
   const opened = new Map<string, { archive: Promise<Archive>; close(): Promise<void> }>();
   const open = async (name: string): Promise<Archive | undefined> => {
     const known = opened.get(name);

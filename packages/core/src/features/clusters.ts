@@ -221,6 +221,16 @@ export class ClusterIndex {
     this.refold(point);
   }
 
+  /** Brings a point back that was taken out, where it stood and with what it counted for. */
+  restore(point: number): void {
+    const { d } = this;
+    if (d.counts[point] || Number.isNaN(d.xs[point])) return;
+    this.detach(point);
+    d.counts[point] = 1;
+    d.living++;
+    this.settle(point);
+  }
+
   /** Moves a point. */
   move(point: number, lon: number, lat: number): void {
     const { d } = this;
@@ -417,4 +427,10 @@ export class ClusterIndex {
           list[at] = value;
         }
   }
+}
+
+/** Number of a value among the kinds that divide a rim; what is none of them comes last. */
+export function kindNumber(kinds: readonly string[], value: unknown): number {
+  const at = kinds.indexOf(String(value));
+  return at < 0 ? kinds.length : at;
 }

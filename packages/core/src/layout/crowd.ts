@@ -10,10 +10,13 @@ export class Crowd {
 
   /** Whether a box touches none that was given away. */
   isFree(left: number, top: number, right: number, bottom: number): boolean {
-    const { boxes } = this;
-    for (const list of this.lists(left, top, right, bottom)) {
-      for (const b of list) {
-        if (left < boxes[b + 2] && right > boxes[b] && top < boxes[b + 3] && bottom > boxes[b + 1]) return false;
+    const { boxes, cell, cells } = this;
+    for (let cy = Math.floor(top / cell); cy <= Math.floor(bottom / cell); cy++) {
+      for (let cx = Math.floor(left / cell); cx <= Math.floor(right / cell); cx++) {
+        const list = cells.get((cy + 512) * 4096 + cx + 512);
+        if (!list) continue;
+        for (const b of list)
+          if (left < boxes[b + 2] && right > boxes[b] && top < boxes[b + 3] && bottom > boxes[b + 1]) return false;
       }
     }
     return true;
@@ -29,16 +32,6 @@ export class Crowd {
         const list = this.cells.get(key);
         if (list) list.push(at);
         else this.cells.set(key, [at]);
-      }
-    }
-  }
-
-  private *lists(left: number, top: number, right: number, bottom: number): Generator<number[]> {
-    const { cell } = this;
-    for (let cy = Math.floor(top / cell); cy <= Math.floor(bottom / cell); cy++) {
-      for (let cx = Math.floor(left / cell); cx <= Math.floor(right / cell); cx++) {
-        const list = this.cells.get((cy + 512) * 4096 + cx + 512);
-        if (list) yield list;
       }
     }
   }

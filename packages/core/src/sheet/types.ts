@@ -8,6 +8,7 @@ export interface Sheet {
   readonly palette?: Readonly<Record<string, string>>;
   readonly data?: Readonly<Record<string, SheetData>>;
   readonly view?: SheetView;
+  readonly bookmarks?: Readonly<Record<string, Omit<SheetView, 'surface' | 'limits'>>>;
   readonly background?: SheetValue<string>;
   readonly layers: readonly SheetLayer[];
 }
@@ -20,6 +21,7 @@ export interface SheetData {
   readonly pixels?: 256 | 512;
   readonly join?: SheetJoin;
   readonly cluster?: SheetCluster;
+  readonly refresh?: number;
   readonly id?: string;
   readonly zooms?: readonly [number, number];
   readonly credit?: string;

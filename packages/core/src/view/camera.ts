@@ -54,12 +54,12 @@ export class Camera {
     this.matrix = multiply(perspective(fieldOfView, width / height, this.distance / 50, far), multiply(eye, turned));
   }
 
-  /** Clip coordinates x, y, w of a place in metres off the middle (z = 0), into `out`. */
-  clip(dx: number, dy: number, out: [number, number, number]): void {
+  /** Clip coordinates x, y, w of a place in metres off the middle, into `out`. */
+  clip(dx: number, dy: number, out: [number, number, number], dz = 0): void {
     const m = this.matrix;
-    out[0] = m[0] * dx + m[4] * dy + m[12];
-    out[1] = m[1] * dx + m[5] * dy + m[13];
-    out[2] = m[3] * dx + m[7] * dy + m[15];
+    out[0] = m[0] * dx + m[4] * dy + m[8] * dz + m[12];
+    out[1] = m[1] * dx + m[5] * dy + m[9] * dz + m[13];
+    out[2] = m[3] * dx + m[7] * dy + m[11] * dz + m[15];
   }
 
   /** Pixel of a place in surface metres; the third number is how near it is (1 at the middle, below 1 beyond, 0 or less behind the eye). */
@@ -68,6 +68,20 @@ export class Camera {
     this.clip(x - this.middle[0], y - this.middle[1], c);
     const { width, height } = this.size;
     return [(c[0] / c[2] + 1) * 0.5 * width, (1 - c[1] / c[2]) * 0.5 * height, this.distance / c[2]];
+  }
+
+  /** Like {@link toPixel}, for the copy nearest the middle and without a new array; false for what lies behind the eye. */
+  pixelInto(x: number, y: number, z: number, out: [number, number, number]): boolean {
+    const { wrap } = this.surface;
+    let dx = x - this.middle[0];
+    if (wrap) dx -= Math.round(dx / wrap) * wrap;
+    this.clip(dx, y - this.middle[1], out, z - this.middle[2]);
+    const w = out[2];
+    if (w <= 0) return false;
+    out[0] = (out[0] / w + 1) * 0.5 * this.size.width;
+    out[1] = (1 - out[1] / w) * 0.5 * this.size.height;
+    out[2] = this.distance / w;
+    return true;
   }
 
   /** Pixel of a lon/lat place; east and west are taken round so that the copy nearest the middle answers. */

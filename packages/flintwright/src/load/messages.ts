@@ -33,6 +33,16 @@ export interface TableJoin {
   readonly at?: string;
 }
 
+/** Changes of the features of a layer. */
+export interface FeatureEdit {
+  /** GeoJSON features to add, or to put in the place of those of the same key. */
+  readonly put?: object;
+  /** New places of point features, `[longitude, latitude]` by key. */
+  readonly move?: Readonly<Record<string, readonly [number, number]>>;
+  /** Keys of features to take out. */
+  readonly remove?: readonly string[];
+}
+
 /** What the map says to a worker. */
 export type ToWorker =
   | { readonly kind: 'sheet'; readonly version: number; readonly sheet: Sheet; readonly sprites: readonly string[] }
@@ -44,6 +54,13 @@ export type ToWorker =
       readonly idName?: string;
       readonly maxZoom: number;
       readonly join?: TableJoin;
+    }
+  | {
+      readonly kind: 'edit';
+      readonly id: number;
+      readonly data: string;
+      readonly idName?: string | undefined;
+      readonly edit: FeatureEdit;
     }
   | { readonly kind: 'clusters'; readonly id: number; readonly data: string; readonly cluster: TreeCluster }
   | {

@@ -1,6 +1,6 @@
 import { Fault, faultFrom, parseCql2, type ClassesWanted, type Sheet } from '@flintwright/core';
 import { count } from '../counts.js';
-import type { FromWorker, TableJoin, ToWorker, TreeCluster } from './messages.js';
+import type { FeatureEdit, FromWorker, TableJoin, ToWorker, TreeCluster } from './messages.js';
 import { workerText } from './worker-text.generated.js';
 
 type Answer = Extract<FromWorker, { ok: true }>;
@@ -71,6 +71,12 @@ export class WorkerPool {
   async gather(data: string, cluster: TreeCluster): Promise<NonNullable<Answer['clusters']>> {
     const seat = this.homes.get(data) ?? this.seats[0];
     return (await this.ask(seat, (id) => ({ kind: 'clusters', id, data, cluster }))).clusters!;
+  }
+
+  /** Has features that were added changed. */
+  async edit(data: string, edit: FeatureEdit, idName: string | undefined): Promise<void> {
+    const seat = this.homes.get(data) ?? this.seats[0];
+    await this.ask(seat, (id) => ({ kind: 'edit', id, data, edit, idName }));
   }
 
   /** Has class limits found in features that were added. */

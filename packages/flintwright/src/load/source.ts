@@ -20,6 +20,8 @@ export interface TileSource {
   readonly bounds: readonly [number, number, number, number] | undefined;
   /** Layer names that the source says it has; undefined where it does not say. */
   readonly layers: readonly string[] | undefined;
+  /** Whether it is known to hold nothing. */
+  readonly empty?: boolean;
   /** How the join to a table went, where there is one. */
   readonly join?: JoinReport;
   /** The bytes of a tile; undefined when there is none; `cut` when the worker cuts it from features it holds. */
@@ -154,6 +156,7 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
       zooms: whole,
       credit: data.credit,
       bounds,
+      empty: bounds === undefined,
       layers: undefined,
       ...(report ? { join: report } : {}),
       fetch: () => Promise.resolve('cut'),

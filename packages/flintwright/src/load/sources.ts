@@ -2,6 +2,7 @@ import {
   asFault,
   classesKey,
   Fault,
+  readGeoJson,
   tilesInView,
   type Camera,
   type ClassesWanted,
@@ -9,6 +10,7 @@ import {
   type SheetData,
 } from '@flintwright/core';
 import { clusterWish, gatherClusters, type Clusters } from './clusters.js';
+import type { FeatureEdit } from './messages.js';
 import { PictureStore, type DrawnPicture } from './pictures.js';
 import type { WorkerPool } from './pool.js';
 import type { RequestHook } from './request.js';
@@ -24,14 +26,22 @@ export interface SourcesOptions {
   readonly host: StoreHost;
   /** A source has been opened, or could not be. */
   opened(): void;
+  /** How it stands with an entry has changed. */
+  turned(data: string, state: DataState): void;
   /** Class limits that scales of the sheet left to the data have been found. */
   found(data: string, wanted: readonly ClassesWanted[], breaks: readonly (readonly number[])[]): void;
 }
 
+/** How it stands with a data entry. */
+export type DataState = 'loading' | 'ready' | 'empty' | 'failed';
+
 interface Opening {
-  readonly data: SheetData;
+  data: SheetData;
   readonly controller: AbortController;
   done: boolean;
+  state: DataState;
+  /** Fetches the features again, now and then. */
+  timer?: ReturnType<typeof setInterval>;
 }
 
 /** The data of a map: each entry of the sheet that a layer draws is opened, kept while its description stays, and let go. */
@@ -55,7 +65,8 @@ export class Sources {
     this.sheet = sheet;
     const wanted = sheet.sheet.data ?? {};
     for (const [name, { data }] of this.entries) {
-      if (!wanted[name] || !sameData(wanted[name], data)) this.close(name, 'the data is no longer wanted');
+      if (wanted[name] && otherFeatures(wanted[name], data)) void this.again(name, wanted[name]);
+      else if (!wanted[name] || !sameData(wanted[name], data)) this.close(name, 'the data is no longer wanted');
     }
     for (const name of Object.keys(wanted)) {
       if (this.entries.has(name)) {
@@ -67,12 +78,13 @@ export class Sources {
 
   private async open(name: string, data: SheetData): Promise<void> {
     const { pool, base, hook, files, host } = this.options;
-    const entry: Opening = { data, controller: new AbortController(), done: false };
+    const entry: Opening = { data, controller: new AbortController(), done: false, state: 'loading' };
     this.entries.set(name, entry);
     const { signal } = entry.controller;
     if (data.images !== undefined) {
       this.openPictures(name, data);
       entry.done = true;
+      this.turn(name, 'ready');
       return;
     }
     try {
@@ -82,12 +94,90 @@ export class Sources {
       this.stores.set(name, store);
       store.setLayers(this.sheet!.layers);
       await this.ask(name);
+      this.turn(name, source.empty ? 'empty' : 'ready');
+      this.keepFresh(name, entry);
     } catch (error) {
+      if (!signal.aborted) this.turn(name, 'failed');
       if (!signal.aborted) host.fault(asFault(error, 'data.open', 'Check the data.', `data "${name}"`), name);
     } finally {
       entry.done = true;
       if (!signal.aborted) this.options.opened();
     }
+  }
+
+  private turn(name: string, state: DataState): void {
+    const entry = this.entries.get(name);
+    if (!entry || entry.state === state) return;
+    entry.state = state;
+    this.options.turned(name, state);
+  }
+
+  private keepFresh(name: string, entry: Opening): void {
+    const { refresh, features } = entry.data;
+    clearInterval(entry.timer);
+    if (refresh === undefined || typeof features !== 'string') return;
+    entry.timer = setInterval(() => {
+      if (!document.hidden) void this.again(name, entry.data);
+    }, refresh * 1000);
+  }
+
+  /** Takes features in anew, from their address or from another description; what was there stays on the map until then. */
+  async again(name: string, data: SheetData): Promise<void> {
+    const entry = this.entries.get(name);
+    const store = this.stores.get(name);
+    if (!entry) return;
+    entry.data = data;
+    if (!store) {
+      this.close(name, 'the data has changed');
+      return this.open(name, data);
+    }
+    const { pool, base, hook, files, host } = this.options;
+    const { signal } = entry.controller;
+    this.gathering++;
+    try {
+      const source = await openSource({ name, data, base, hook, pool, signal, files });
+      if (this.entries.get(name) !== entry || entry.data !== data) return;
+      store.renew(source);
+      for (const [id, key] of this.wishes) if ((JSON.parse(key) as string[])[0] === name) this.wishes.delete(id);
+      await this.ask(name);
+      this.turn(name, source.empty ? 'empty' : 'ready');
+      this.keepFresh(name, entry);
+    } catch (error) {
+      if (!signal.aborted) {
+        this.turn(name, 'failed');
+        host.fault(asFault(error, 'data.open', 'Check the data.', `data "${name}"`), name);
+      }
+    } finally {
+      this.gathering--;
+      if (!signal.aborted) this.options.opened();
+    }
+  }
+
+  /** Changes features of an entry; clusters are changed where they stand, tiles are prepared anew. */
+  async edit(name: string, edit: FeatureEdit): Promise<void> {
+    const entry = this.entries.get(name);
+    const store = this.stores.get(name);
+    if (!entry || !store || entry.data.features === undefined)
+      throw new Fault(
+        'edit.data',
+        `the data "${name}" holds no features that could be edited`,
+        'Only features can be edited, once they are loaded; wait for map.settled().',
+      );
+    const idName = entry.data.id;
+    await this.options.pool.edit(name, edit, idName);
+    const { put, ...rest } = edit;
+    for (const [id, clusters] of this.clusters) {
+      if (this.sheet!.layers.find((layer) => layer.id === id)?.data !== name) continue;
+      const block = put && readGeoJson(put, { name, ...(idName === undefined ? {} : { id: idName }) });
+      clusters.edit({ ...rest, ...(block ? { put: block } : {}) }, idName);
+    }
+    store.renew();
+    this.options.host.changed();
+  }
+
+  /** How it stands with an entry; undefined for none that is drawn. */
+  stateOf(name: string): DataState | undefined {
+    return this.entries.get(name)?.state;
   }
 
   private openPictures(name: string, { images, zooms = [0, 19], credit }: SheetData): void {
@@ -141,7 +231,10 @@ export class Sources {
       this.gathering++;
       try {
         const gathered = await gatherClusters(name, wish, kinds, this.options.pool);
-        if (this.wishes.get(layer.id) === key) this.clusters.set(layer.id, gathered);
+        if (this.wishes.get(layer.id) === key) {
+          gathered.filter(this.options.host.testOf(layer.id));
+          this.clusters.set(layer.id, gathered);
+        }
       } finally {
         this.gathering--;
         this.options.host.changed();
@@ -165,6 +258,7 @@ export class Sources {
   }
 
   private close(name: string, why: string): void {
+    clearInterval(this.entries.get(name)?.timer);
     this.entries.get(name)?.controller.abort(new Fault('request.unwanted', why, 'Nothing is to be done.'));
     this.entries.delete(name);
     this.stores.get(name)?.destroy();
@@ -224,6 +318,18 @@ export class Sources {
   destroy(): void {
     for (const name of [...this.entries.keys()]) this.close(name, 'the map was destroyed');
   }
+}
+
+/** Whether two descriptions differ only in which features there are, so that what is drawn can stay until the others have come. */
+function otherFeatures(a: SheetData, b: SheetData): boolean {
+  const { features, refresh: _, ...rest } = a;
+  const { features: before, refresh: __, ...restBefore } = b;
+  return (
+    features !== undefined &&
+    before !== undefined &&
+    (features !== before || a.refresh !== b.refresh) &&
+    sameData(rest, restBefore)
+  );
 }
 
 /** Whether two descriptions lead to the same features. */

@@ -6,9 +6,8 @@ import {
   placementOf,
   Portrayer,
   stepOf,
-  valueAt,
-  findColumn,
-  hiddenMark,
+  attributesOf,
+  featureKeys,
   type CompiledLayer,
   type FeatureBlock,
   type LabelLook,
@@ -20,6 +19,7 @@ import {
 } from '@flintwright/core';
 import type { Device } from '../gl/device.js';
 import { covering, idle } from './cover.js';
+import type { Test } from './clusters.js';
 import { TileBuffers } from '../gl/tile-buffers.js';
 import type { WorkerPool } from './pool.js';
 import type { TileSource } from './source.js';
@@ -58,6 +58,8 @@ export interface StoreHost {
   /** States of a feature, joined by `+`; empty for none. */
   stateOf(data: string, from: string, block: FeatureBlock): ((feature: number) => string) | undefined;
   fault(fault: Fault, data: string): void;
+  /** The application's own test of what a layer shows. */
+  testOf(layer: string): Test | undefined;
   /** Something arrived; a frame is wanted. */
   changed(): void;
 }
@@ -79,7 +81,7 @@ export class TileStore {
 
   constructor(
     readonly name: string,
-    readonly source: TileSource,
+    public source: TileSource,
     private readonly host: StoreHost,
   ) {}
 
@@ -97,6 +99,15 @@ export class TileStore {
       this.checkNames();
     }
     this.restyle();
+  }
+
+  /** Has every tile prepared anew, after the features have changed; the old ones stay on screen until then. */
+  renew(source = this.source): void {
+    this.source = source;
+    this.version++;
+    for (const [key, entry] of this.entries)
+      if (entry.state === 'empty' || entry.state === 'failed') this.entries.delete(key);
+    this.pump();
   }
 
   /** Whether anything is on its way. */
@@ -285,7 +296,9 @@ export class TileStore {
     const stateOf = layer.stateNames.length ? this.host.stateOf(this.name, layer.from, block) : undefined;
     return (entry.looks[index] = {
       step,
-      looks: Array.from(prepared.spots!.features, (feature) => portrayer.label(feature, stateOf?.(feature))),
+      looks: Array.from(prepared.spots!.features, (feature) =>
+        this.shows(layer, block, feature) ? portrayer.label(feature, stateOf?.(feature)) : undefined,
+      ),
     });
   }
 
@@ -303,6 +316,7 @@ export class TileStore {
       if (!layer || layer.signature !== prepared.signature) return;
       if (
         onlyChanged &&
+        !this.host.testOf(layer.id) &&
         entry.version === this.version &&
         !this.host.stateOf(this.name, layer.from, entry.prepared!.blocks[prepared.block])
       )
@@ -317,9 +331,23 @@ export class TileStore {
     const block = blocks[prepared.block];
     const portrayer = new Portrayer(layer, block, step, this.host.sprite);
     const fresh = portrayer.rows(prepared.features, this.host.stateOf(this.name, layer.from, block));
+    this.blank(layer, block, prepared.features, fresh);
     rows.set(fresh, prepared.texel * 4);
     entry.steps[index] = step;
     entry.buffers?.writeRows(rows, prepared.texel, fresh.length / 4);
+  }
+
+  /** Whether a feature passes the application's test of its layer. */
+  shows(layer: CompiledLayer, block: FeatureBlock, feature: number): boolean {
+    return this.host.testOf(layer.id)?.(attributesOf(block, feature)) ?? true;
+  }
+
+  /** Clears the rows of features that do not pass. */
+  private blank(layer: CompiledLayer, block: FeatureBlock, features: ArrayLike<number>, rows: Float32Array): void {
+    if (!this.host.testOf(layer.id)) return;
+    const floats = layer.texels * 4;
+    for (let i = 0; i < features.length; i++)
+      if (!this.shows(layer, block, features[i])) rows.fill(0, i * floats, (i + 1) * floats);
   }
 
   /** Rewrites the rows of single features after their states changed. */
@@ -337,6 +365,7 @@ export class TileStore {
           const feature = prepared.features[row];
           if (!keys.has(keyOf(feature) ?? '')) continue;
           const fresh = portrayer.rows([feature], stateOf);
+          this.blank(layer, block, [feature], fresh);
           const texel = prepared.texel + row * layer.texels;
           entry.prepared!.rows.set(fresh, texel * 4);
           entry.buffers?.writeRows(entry.prepared!.rows, texel, layer.texels);
@@ -396,19 +425,4 @@ export function preparedIndex({ indices, prepared }: TileEntry, layer: CompiledL
     indices.set(layer, index);
   }
   return index;
-}
-
-/** Hidden attribute in which features held in memory are numbered, for those that nothing else tells apart. */
-export const rowName = `${hiddenMark}row`;
-
-/** What tells features of a block apart: the attribute named by the data entry, the id, or the row; undefined for none. */
-export function featureKeys(block: FeatureBlock, idName: string | undefined): (feature: number) => string | undefined {
-  const column = idName === undefined ? undefined : findColumn(block, idName);
-  const rows = findColumn(block, rowName);
-  return (feature) => {
-    const value = column && valueAt(column, feature);
-    if (value !== undefined && value !== null) return String(value);
-    if (!column && !Number.isNaN(block.ids[feature])) return String(block.ids[feature]);
-    return rows && `#${String(valueAt(rows, feature))}`;
-  };
 }

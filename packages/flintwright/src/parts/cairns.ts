@@ -1,4 +1,5 @@
 import {
+  featureKeys,
   featureToGeoJson,
   findColour,
   findScheme,
@@ -13,7 +14,6 @@ import {
 import { spriteBox, textFieldPerPixel, type TextAtlas } from '../gl/atlas.js';
 import { BoxList } from '../gl/boxes.js';
 import type { Clusters } from '../load/clusters.js';
-import { featureKeys } from '../load/store.js';
 import type { PickedFeature } from '../pick.js';
 
 export interface CairnsHost {
@@ -180,12 +180,25 @@ export class Cairns {
     return this.at(camera, px, py)
       .filter(({ stand }) => stand.node.point !== undefined && (!layers || layers.includes(stand.layer.id)))
       .map(({ stand: { layer, clusters, node } }) => ({
-        ...featureToGeoJson(clusters.block, node.point!),
+        ...featureToGeoJson(clusters.block, clusters.featureOf(node.point!)),
         layer: layer.id,
         data: layer.data,
         from: '',
-        key: featureKeys(clusters.block, this.host.idName(layer.data))(node.point!),
+        key: featureKeys(clusters.block, this.host.idName(layer.data))(clusters.featureOf(node.point!)),
       }));
+  }
+
+  /** All that stands in view, clusters and single features. */
+  inView(camera: Camera): {
+    readonly layer: CompiledLayer;
+    readonly node: ClusterNode;
+    readonly x: number;
+    readonly y: number;
+    readonly at: readonly [number, number];
+  }[] {
+    return this.placed(camera)
+      .filter(({ stand }) => !stand.leaving)
+      .map(({ stand, x, y }) => ({ layer: stand.layer, node: stand.node, x, y, at: stand.to }));
   }
 
   private at(camera: Camera, px: number, py: number) {
@@ -235,7 +248,7 @@ export class Cairns {
     }
     let row = held.rows.get(node.id);
     if (!row) {
-      row = held.portrayer.rows([node.point ?? 0], this.host.stateOf(layer, clusters));
+      row = held.portrayer.rows([clusters.featureOf(node.point ?? 0)], this.host.stateOf(layer, clusters));
       held.rows.set(node.id, row);
     }
     return row;

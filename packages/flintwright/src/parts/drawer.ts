@@ -10,6 +10,8 @@ export interface DrawerOptions {
   readonly layers?: readonly string[];
   /** Whether the legend is in it; default true. */
   readonly legend?: boolean;
+  /** Whether bookmarked views are in it, as buttons; default true where there are any. */
+  readonly bookmarks?: boolean;
   /** Elements of the application's own, above the rest. */
   readonly elements?: readonly HTMLElement[];
   /** Whether it begins open; default true where the map is wide enough. */
@@ -22,6 +24,7 @@ const chevron = 'M15 5L8 12L15 19L16.4 17.6L10.8 12L16.4 6.4Z';
 export class Drawer extends Control {
   private readonly list: HTMLElement;
   private readonly legend: Legend | undefined;
+  private readonly places: HTMLElement;
   private shown = '';
 
   constructor(
@@ -38,6 +41,8 @@ export class Drawer extends Control {
     for (const element of options.elements ?? []) body.append(element);
     this.list = makeElement('div', 'flint-layers');
     body.append(this.list);
+    this.places = makeElement('div', 'flint-views');
+    if (options.bookmarks ?? true) body.append(this.places);
     if (options.legend ?? true) this.legend = map.legend({ host: body, title: '' });
     const toggle = this.button(words.closeDrawer, chevron, () => set(Boolean(card.hidden)));
     toggle.classList.add('flint-toggle');
@@ -52,11 +57,13 @@ export class Drawer extends Control {
     this.element.append(card, toggle);
     set(options.open ?? map.host.clientWidth > 640);
     this.on(map, 'sheetchange', () => this.follow());
+    this.on(map, 'datachange', () => this.tellStates());
     this.follow();
   }
 
   private follow(): void {
     const { map, options } = this;
+    this.tellBookmarks();
     const all = map.layers.all;
     const listed = (
       options.layers ??
@@ -79,6 +86,34 @@ export class Drawer extends Control {
         ...listed.map((layer) => this.row(layer)),
       );
     }
+    this.tellStates();
+  }
+
+  /** Says beside a layer when its data is on its way, empty, or could not be had. */
+  private tellStates(): void {
+    const { map } = this;
+    for (const row of this.list.querySelectorAll<HTMLElement>('.flint-layer')) {
+      const layer = map.layers.find(row.dataset['layer']!);
+      const state = layer && map.dataState(layer.of.split('/')[0]);
+      const word = state === undefined || state === 'ready' ? '' : map.words[state];
+      const says = row.querySelector('small')!;
+      if (says.textContent !== word) says.textContent = word;
+      row.dataset['state'] = state ?? '';
+    }
+  }
+
+  private tellBookmarks(): void {
+    const { map, places } = this;
+    const names = Object.keys(map.bookmarks.all);
+    if (places.dataset['names'] === names.join('\u0000')) return;
+    places.dataset['names'] = names.join('\u0000');
+    const buttons = names.map((name) => {
+      const button = makeElement('button', 'flint-view', name);
+      button.type = 'button';
+      button.addEventListener('click', () => void map.bookmarks.go(name));
+      return button;
+    });
+    places.replaceChildren(...(names.length ? [makeElement('p', 'flint-heading', map.words.views)] : []), ...buttons);
   }
 
   private row(layer: SheetLayer): HTMLElement {
@@ -89,7 +124,7 @@ export class Drawer extends Control {
     const label = makeElement('label');
     const box = makeElement('input');
     box.type = 'checkbox';
-    label.append(box, makeElement('span', '', title));
+    label.append(box, makeElement('span', '', title), makeElement('small'));
     const slider = makeElement('input');
     Object.assign(slider, { type: 'range', min: '0', max: '1', step: '0.05' });
     slider.setAttribute('aria-label', map.words.opacityOf(title));

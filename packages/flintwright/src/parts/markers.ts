@@ -1,169 +1,363 @@
-import { Fault, findColour, readPlace, type Camera, type Place } from '@flintwright/core';
-import { spriteBox } from '../gl/atlas.js';
-import { boxFloats } from '../gl/boxes.js';
-import type { PopupOptions } from './popup.js';
+import { Crowd, type Camera } from '@flintwright/core';
+import { listen } from '../counts.js';
+import { spriteBox, textFieldPerPixel, type TextAtlas, type TextStyle } from '../gl/atlas.js';
+import { boxFloats, BoxList } from '../gl/boxes.js';
+import { dropElement, makeElement, place } from './element.js';
+import { extentOf, readMarker, type HeldMarker, type Marker, type MarkerOptions } from './marker.js';
 
-export interface MarkerOptions {
-  readonly at: Place;
-  /** Name of an icon; see the icons of the guide, or the option `icons`. */
-  readonly icon?: string;
-  /** CSS colour of the shard; default slate. */
-  readonly color?: string;
-  /** CSS colour of icon and rim; default chalk. */
-  readonly ink?: string;
-  /** Height in CSS pixels; default 36. */
-  readonly size?: number;
-  /** Shown when the marker is pressed. */
-  readonly popup?: Omit<PopupOptions, 'at'>;
-}
-
-/** A marker on the map. */
-export interface Marker {
-  readonly options: MarkerOptions;
-  /** Where it stands, `[longitude, latitude]`. */
-  readonly at: readonly [number, number];
-  /** Changes some of its options. */
-  change(options: Partial<MarkerOptions>): void;
-  remove(): void;
-}
-
-interface Placed {
-  readonly marker: Held;
-  readonly x: number;
-  readonly y: number;
-  readonly size: number;
-}
-
-interface Held extends Marker {
-  options: MarkerOptions;
-  at: readonly [number, number];
-}
+export type { Marker, MarkerOptions } from './marker.js';
 
 const clear = [0, 0, 0, 0];
 /** The tip of the shard, in units of the drawing from its middle. */
 const tip = 23.6 - 12;
+const lettering: TextStyle = {
+  font: 'system-ui, "Noto Sans", sans-serif',
+  weight: 700,
+  style: 'normal',
+  spacing: 0,
+  wrap: 99,
+  align: 'center',
+};
+
+export interface MarkersHost {
+  /** Number of an icon; undefined for none. */
+  sprite(name: string): number | undefined;
+  /** Where elements of markers stand. */
+  readonly over: HTMLElement;
+  changed(): void;
+  /** A marker that is an element was pressed. */
+  pressed(marker: Marker, event: Event): void;
+  /** The place under a pixel. */
+  toPlace(point: readonly [number, number]): [number, number] | undefined;
+}
 
 /** Markers, drawn over everything else and kept free of labels. */
 export class Markers {
-  private readonly held = new Set<Held>();
+  private readonly held = new Set<HeldMarker>();
+  /** In view from the top down, for one camera. */
+  private list: readonly HeldMarker[] = [];
+  private listed: Camera | undefined;
 
-  constructor(
-    private readonly spriteOf: (name: string) => number | undefined,
-    private readonly changed: () => void,
-  ) {}
+  constructor(private readonly host: MarkersHost) {}
 
   get size(): number {
     return this.held.size;
   }
 
-  /** @throws Fault `place.*`, `marker.icon` or `marker.color` */
+  /** All markers, in the order in which they were added. */
+  get all(): readonly Marker[] {
+    return [...this.held];
+  }
+
+  /** @throws Fault `place.*`, `marker.icon`, `marker.color`, `marker.text` or `marker.size` */
   add(options: MarkerOptions): Marker {
-    this.check(options);
-    const marker: Held = {
+    const known = (name: string) => this.host.sprite(name) !== undefined;
+    const marker: HeldMarker = {
       options,
-      at: readPlace(options.at),
+      ...readMarker(options, known),
+      x: 0,
+      y: 0,
+      z: 0,
+      px: 0,
+      py: 0,
+      scale: 1,
       change: (change) => {
-        // Most changes are of the place alone; the rest has been checked before.
-        if (change.at !== undefined) marker.at = readPlace(change.at);
-        for (const key in change) {
-          if (key === 'at') continue;
-          const next = { ...marker.options, ...change };
-          this.check(next);
-          marker.options = next;
-          break;
-        }
+        const next = { ...marker.options, ...change };
+        const { image, element, title } = marker.options;
+        Object.assign(marker, readMarker(next, known), { options: next });
+        delete marker.surface;
+        if (next.image !== image || next.element !== element || next.title !== title) this.dress(marker);
         this.touched();
       },
       remove: () => {
-        if (this.held.delete(marker)) this.touched();
+        if (!this.held.delete(marker)) return;
+        this.undress(marker);
+        this.touched();
       },
     };
     this.held.add(marker);
+    this.dress(marker);
     this.touched();
     return marker;
   }
 
   clear(): void {
+    for (const marker of this.held) this.undress(marker);
     this.held.clear();
     this.touched();
   }
 
+  /** Gives back the elements of markers. */
+  destroy(): void {
+    this.clear();
+  }
+
   /** Boxes on the screen that markers take up. */
   boxes(camera: Camera): [number, number, number, number][] {
-    return this.placed(camera).map(({ x, y, size }) => [x - size * 0.36, y - size, x + size * 0.36, y]);
+    return this.placed(camera).map((marker) => {
+      const { half, above, below } = extentOf(marker);
+      return [marker.px - half, marker.py - above, marker.px + half, marker.py + below];
+    });
   }
 
-  /** The topmost marker at a pixel. */
+  /** The topmost marker at a pixel that is not an element of the page. */
   find(camera: Camera, px: number, py: number): Marker | undefined {
-    const hit = this.placed(camera).findLast(
-      ({ x, y, size }) => Math.abs(px - x) < Math.max(12, size * 0.36) && py < y + 2 && py > y - size - 2,
-    );
-    return hit?.marker;
+    return this.placed(camera).findLast((marker) => {
+      if (marker.element) return false;
+      const { half, above, below } = extentOf(marker);
+      return Math.abs(px - marker.px) < Math.max(12, half) && py < marker.py + below + 2 && py > marker.py - above - 2;
+    });
   }
 
-  /** Writes the parts of all markers as boxes of the sprite atlas; `draw` is called whenever the list is full, and at the end. */
+  /** Markers in view, those lowest on the screen last. */
+  inView(camera: Camera): readonly Marker[] {
+    return this.placed(camera);
+  }
+
+  /** Takes hold of a draggable marker: tells it where the pointer goes, and when it lets go. */
+  grab(
+    camera: Camera,
+    [px, py]: readonly [number, number],
+  ): ((to: readonly [number, number], done: boolean) => void) | undefined {
+    const marker = this.find(camera, px, py) as HeldMarker | undefined;
+    return marker?.options.draggable ? this.dragging(marker, [px, py]) : undefined;
+  }
+
+  private dragging(marker: HeldMarker, from: readonly [number, number]) {
+    const [dx, dy] = [marker.px - from[0], marker.py - from[1]];
+    return ([x, y]: readonly [number, number], done: boolean) => {
+      const at = this.host.toPlace([x + dx, y + dy]);
+      if (at) marker.change({ at });
+      marker.options.onMove?.(marker.at, done);
+    };
+  }
+
+  /** Pushes a draggable marker by some pixels. */
+  nudge(camera: Camera, marker: Marker, dx: number, dy: number): void {
+    this.placed(camera);
+    const { px, py } = marker as HeldMarker;
+    this.dragging(marker as HeldMarker, [px, py])([px + dx, py + dy], true);
+  }
+
+  /** Puts the elements of markers where they belong. */
+  follow(camera: Camera): void {
+    if (!this.elements) return;
+    const shown = new Set(this.placed(camera));
+    for (const marker of this.held) {
+      const { element } = marker;
+      if (!element) continue;
+      element.style.visibility = shown.has(marker) ? 'visible' : 'hidden';
+      if (!shown.has(marker)) continue;
+      const { half, above } = extentOf(marker);
+      const shrunk = marker.scale < 1 ? ` scale(${marker.scale})` : '';
+      element.style.transform = `translate(${Math.round(marker.px - half)}px, ${Math.round(marker.py - above)}px)${shrunk}`;
+    }
+  }
+
+  /** Writes the parts of all shards as boxes of the sprite atlas; `draw` is called whenever the list is full, and at the end. */
   write(camera: Camera, ratio: number, out: Float32Array, draw: (amount: number) => void): void {
     let n = 0;
-    const shard = this.spriteOf('shard')!;
-    const room = out.length / boxFloats;
-    for (const { marker, x, y, size } of this.placed(camera)) {
-      const { color = '#22303a', ink = '#f7f5ef', icon } = marker.options;
-      if (n + 2 > room) {
+    const shard = this.host.sprite('shard')!;
+    const room = out.length / boxFloats - 2;
+    for (const marker of this.placed(camera)) {
+      if (marker.element) continue;
+      if (n > room) {
         draw(n);
         n = 0;
       }
-      const middle = y - (tip * size) / 24;
-      const pale = findColour(ink)!;
-      n = part(out, n, shard, x, middle, size, findColour(color)!, pale, 1.6, ratio);
-      if (icon) n = part(out, n, this.spriteOf(icon)!, x, middle - size * 0.085, size * 0.44, pale, clear, 0, ratio);
+      const { icon, shape, text, stand } = marker.options;
+      const { px, color, ink } = marker;
+      const size = marker.size * marker.scale;
+      if (shape !== undefined) {
+        const y = stand === 'foot' ? marker.py - size / 2 : marker.py;
+        part(out, n++, this.host.sprite(shape)!, px, y, size, color, ink, 1.6, ratio);
+        continue;
+      }
+      const middle = (stand === 'middle' ? marker.py + size / 2 : marker.py) - (tip * size) / 24;
+      part(out, n++, shard, px, middle, size, color, ink, 1.6, ratio);
+      if (icon !== undefined && text === undefined && marker.scale === 1)
+        part(out, n++, this.host.sprite(icon)!, px, middle - size * 0.085, size * 0.44, ink, clear, 0, ratio);
     }
     draw(n);
   }
 
-  /** Markers in view from the top down, with their pixels; kept for as long as neither the camera nor a marker changes. */
-  private placed(camera: Camera): readonly Placed[] {
-    if (this.kept?.camera === camera) return this.kept.list;
-    const { width, height } = camera.size;
-    const found: Placed[] = [];
-    for (const marker of this.held) {
-      const [x, y, near] = camera.project(marker.at[0], marker.at[1]);
-      const size = marker.options.size ?? 36;
-      if (near > 0 && x > -size && y > -size && x < width + size && y < height + 2 * size)
-        found.push({ marker, x, y, size });
+  /** Writes the texts of shards as boxes of the text atlas, those left out that another shard lies over; returns how many. */
+  writeTexts(camera: Camera, ratio: number, atlas: TextAtlas, out: Float32Array): number {
+    const texts = new BoxList(out);
+    if (!this.lettered) return 0;
+    const covered = new Crowd();
+    for (const marker of [...this.placed(camera)].reverse()) {
+      const { half, above, below } = extentOf(marker);
+      const { text, stand } = marker.options;
+      const size = marker.size;
+      const [x, foot] = [marker.px, stand === 'middle' ? marker.py + size / 2 : marker.py];
+      const y = foot - (tip * size) / 24 - size * 0.085;
+      if (text && !marker.element && marker.scale === 1 && covered.isFree(x - 4, y - 4, x + 4, y + 4)) {
+        const run = atlas.run(text, lettering);
+        atlas.draw(run, lettering);
+        const height = Math.min(size * 0.42, (size * 0.5) / Math.max(0.6, run.width));
+        const [w, h] = [(run.box![0] * height) / 2, (run.box![1] * height) / 2];
+        texts.put([x, y, w, h], run.uv!, marker.ink, clear, [0, textFieldPerPixel(height) / ratio, 0]);
+      }
+      covered.take(x - half, marker.py - above, x + half, marker.py + below);
     }
-    // Sorted as numbers: the row in quarters of a pixel, then the order in which they were found.
-    const room = found.length || 1;
-    const keys = Float64Array.from(found, ({ y }, i) => Math.round((y + 4096) * 4) * room + i).sort();
-    const list = Array.from(keys, (key) => found[key % room]);
-    this.kept = { camera, list };
-    return list;
+    return texts.count;
   }
 
-  private kept: { readonly camera: Camera; readonly list: readonly Placed[] } | undefined;
+  /** Markers in view from the top down, with their pixels; kept for as long as neither the camera nor a marker changes. */
+  private placed(camera: Camera): readonly HeldMarker[] {
+    if (this.listed === camera) return this.list;
+    const { width, height } = camera.size;
+    const { surface } = camera;
+    const found: HeldMarker[] = [];
+    const at: [number, number, number] = [0, 0, 0];
+    for (const marker of this.held) {
+      if (marker.surface !== surface) {
+        surface.forward(marker.at[0], marker.at[1], at);
+        [marker.x, marker.y, marker.z] = at;
+        marker.surface = surface;
+      }
+      if (!camera.pixelInto(marker.x, marker.y, marker.z, at)) continue;
+      const [x, y] = at;
+      const { size } = marker;
+      if (x < -size || y < -size || x > width + size || y > height + 2 * size) continue;
+      marker.px = x;
+      marker.py = y;
+      marker.scale = 1;
+      found.push(marker);
+    }
+    this.listed = camera;
+    this.list = topDown(this.yielding ? uncrowded(found) : found);
+    return this.list;
+  }
 
   private touched(): void {
-    this.kept = undefined;
-    this.changed();
+    this.listed = undefined;
+    this.host.changed();
   }
 
-  private check({ at, icon, color, ink }: MarkerOptions): void {
-    readPlace(at);
-    if (icon !== undefined && this.spriteOf(icon) === undefined) {
-      throw new Fault(
-        'marker.icon',
-        `there is no icon "${icon}"`,
-        'Name one of the built-in icons, or hand its SVG path to the map in the option "icons".',
-      );
+  /** Gives a marker that is an element its place on the page. */
+  private dress(marker: HeldMarker): void {
+    this.undress(marker);
+    const { image, element, title, popup, draggable, size, crowded, text } = marker.options;
+    if (crowded === 'hide' || crowded === 'shrink') this.yielding = true;
+    if (text !== undefined) this.lettered = true;
+    if (image === undefined && element === undefined) return;
+    const box = makeElement('div', 'flint-marker');
+    if (element) box.append(element);
+    else {
+      const picture = makeElement('img');
+      picture.src = image!;
+      picture.alt = title ?? '';
+      picture.height = size ?? 36;
+      picture.draggable = false;
+      picture.addEventListener('load', () => this.touched(), { once: true });
+      box.append(picture);
     }
-    for (const text of [color, ink]) {
-      if (text !== undefined && !findColour(text))
-        throw new Fault(
-          'marker.color',
-          `${JSON.stringify(text)} is not a CSS colour`,
-          'Write a colour such as "#d98a2b".',
-        );
+    if (title) box.title = title;
+    if (popup ?? draggable) {
+      box.tabIndex = 0;
+      box.setAttribute('role', 'button');
+      if (title) box.setAttribute('aria-label', title);
     }
+    marker.element = place(this.host.over, box);
+    this.elements++;
+    marker.off = this.listenTo(marker, box);
   }
+
+  private listenTo(marker: HeldMarker, box: HTMLElement): (() => void)[] {
+    let drag: ReturnType<Markers['dragging']> | undefined;
+    let moved = false;
+    const at = (event: PointerEvent): [number, number] => {
+      const { left, top } = this.host.over.getBoundingClientRect();
+      return [event.clientX - left, event.clientY - top];
+    };
+    const arrows: Record<string, [number, number]> = {
+      ArrowLeft: [-1, 0],
+      ArrowRight: [1, 0],
+      ArrowUp: [0, -1],
+      ArrowDown: [0, 1],
+    };
+    return [
+      listen(box, 'pointerdown', (event: PointerEvent) => {
+        moved = false;
+        if (!marker.options.draggable || event.button !== 0) return;
+        box.setPointerCapture(event.pointerId);
+        drag = this.dragging(marker, at(event));
+      }),
+      listen(box, 'pointermove', (event: PointerEvent) => {
+        if (!drag) return;
+        moved = true;
+        drag(at(event), false);
+      }),
+      listen(box, 'pointerup', (event: PointerEvent) => {
+        if (drag && moved) drag(at(event), true);
+        drag = undefined;
+      }),
+      listen(box, 'click', (event: MouseEvent) => {
+        if (!moved) this.host.pressed(marker, event);
+      }),
+      listen(box, 'keydown', (event: KeyboardEvent) => {
+        const way = Object.hasOwn(arrows, event.key) && event.shiftKey ? arrows[event.key] : undefined;
+        if (event.key === 'Enter' || event.key === ' ') this.host.pressed(marker, event);
+        else if (way && marker.options.draggable && this.listed)
+          this.nudge(this.listed, marker, way[0] * 8, way[1] * 8);
+        else return;
+        event.preventDefault();
+      }),
+    ];
+  }
+
+  private undress(marker: HeldMarker): void {
+    if (!marker.element) return;
+    for (const stop of marker.off ?? []) stop();
+    dropElement(marker.element);
+    this.elements--;
+    delete marker.element;
+    delete marker.off;
+  }
+
+  private elements = 0;
+  /** Whether some marker gives way where it gets crowded, and whether one bears a text. */
+  private yielding = false;
+  private lettered = false;
+}
+
+/** Sorted as numbers: the row in quarters of a pixel, then the order in which they were found. */
+function topDown(found: readonly HeldMarker[]): readonly HeldMarker[] {
+  const room = found.length || 1;
+  const keys = new Float64Array(found.length);
+  for (let i = 0; i < keys.length; i++) keys[i] = Math.round((found[i].py + 4096) * 4) * room + i;
+  keys.sort();
+  return Array.from(keys, (key) => found[key % room]);
+}
+
+/** Gives room by priority: who finds it taken hides or shrinks, if asked to. */
+function uncrowded(found: readonly HeldMarker[]): HeldMarker[] {
+  const crowd = new Crowd();
+  const free = (marker: HeldMarker) => {
+    const { half, above, below } = extentOf(marker);
+    return crowd.isFree(marker.px - half, marker.py - above, marker.px + half, marker.py + below);
+  };
+  return [...found]
+    .sort((a, b) => (b.options.priority ?? 0) - (a.options.priority ?? 0))
+    .filter((marker) => {
+      const { crowded = 'stay' } = marker.options;
+      if (crowded !== 'stay' && !free(marker)) {
+        if (crowded === 'hide') return false;
+        marker.scale = 0.45;
+      }
+      const { half, above, below } = extentOf(marker);
+      crowd.take(marker.px - half, marker.py - above, marker.px + half, marker.py + below);
+      return true;
+    });
+}
+
+const sprites = new Map<number, ReturnType<typeof spriteBox>>();
+function spriteOf(index: number) {
+  let box = sprites.get(index);
+  if (!box) sprites.set(index, (box = spriteBox(index)));
+  return box;
 }
 
 function part(
@@ -177,20 +371,20 @@ function part(
   rim: readonly number[],
   rimWidth: number,
   ratio: number,
-): number {
+): void {
   const o = n * boxFloats;
-  if (o + boxFloats > out.length) return n;
-  const { uv, cellPerSize, fieldPerPixel } = spriteBox(sprite);
+  const { uv, cellPerSize, fieldPerPixel } = spriteOf(sprite);
+  const field = fieldPerPixel / size;
   out[o] = Math.round(x * ratio) / ratio;
   out[o + 1] = Math.round(y * ratio) / ratio;
   out[o + 2] = out[o + 3] = (size * cellPerSize) / 2;
-  out.set(uv, o + 4);
-  out.set(color, o + 8);
-  out.set(rim, o + 12);
-  const field = fieldPerPixel / size;
+  for (let k = 0; k < 4; k++) {
+    out[o + 4 + k] = uv[k];
+    out[o + 8 + k] = color[k];
+    out[o + 12 + k] = rim[k];
+  }
   out[o + 16] = rimWidth * field;
   out[o + 17] = field / ratio;
   out[o + 18] = 0;
   out[o + 19] = 0;
-  return n + 1;
 }

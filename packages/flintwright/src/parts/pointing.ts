@@ -15,12 +15,25 @@ export interface PressDetail {
   readonly original: Event;
   /** The cluster that was pressed, if one was. */
   readonly cluster?: PickedCluster;
+  /** The marker that was pressed, if one was. */
+  readonly marker?: Marker;
+}
+
+/** What a feature's popup says; nothing for no popup. */
+export type PopupOf = (feature: PickedFeature) => Omit<PopupOptions, 'at'> | undefined;
+
+/** A popup that an application gives a layer. */
+export interface LayerPopup {
+  readonly make: PopupOf;
+  readonly on: 'press' | 'hover';
 }
 
 /** What pointing may ask of the map. */
 export interface PointingHost {
   readonly canvas: HTMLCanvasElement;
   layers(): readonly CompiledLayer[];
+  /** The popup that the application gave a layer. */
+  popupOf(layer: string): LayerPopup | undefined;
   zoom(): number;
   toPlace(point: Point): [number, number] | undefined;
   pick(point: Point, options?: PickOptions): PickedFeature[];
@@ -51,8 +64,8 @@ export class Pointing {
     const { host } = this;
     const marker = host.markerAt(point);
     host.closePopups();
-    if (marker?.options.popup) {
-      host.popup({ rise: (marker.options.size ?? 36) * 0.98, ...marker.options.popup, at: marker.at });
+    if (marker) {
+      this.openMarker(marker, point, original);
       return;
     }
     const cluster = host.clusterAt(point);
@@ -64,32 +77,76 @@ export class Pointing {
       host.openCluster(cluster);
       return;
     }
-    host.select(features);
+    this.choose(features, place);
+  }
+
+  /** A press on a marker that is an element of the page, or one chosen by keyboard. */
+  pressMarker(marker: Marker, point: Point, original: Event): void {
+    this.host.closePopups();
+    this.openMarker(marker, point, original);
+  }
+
+  private openMarker(marker: Marker, point: Point, original: Event): void {
+    const { title, description, popup, size = 36 } = marker.options;
+    const detail = { point, place: marker.at, features: [], original, marker };
+    if (!this.host.pressed(detail)) return;
+    const said = popup ?? (title ? { title, ...(description ? { text: description } : {}) } : undefined);
+    if (said) this.host.popup({ rise: size * 0.98, ...said, at: marker });
+  }
+
+  /** Selects features and opens the popup of the topmost that has one. */
+  choose(features: readonly PickedFeature[], place: Place): void {
+    this.host.select(features);
     for (const feature of features) {
-      const layer = host.layers().find(({ id }) => id === feature.layer);
-      if (!layer?.source.popup) continue;
-      this.glance?.close();
-      this.featurePopup(feature, layer.source.popup, place);
-      return;
+      if (this.popupFor(feature, 'press', place)) return;
     }
   }
 
-  /** The popup that the sheet gives a feature's layer. */
-  private featurePopup(
+  /** Opens the popup that the application or the sheet gives a feature's layer; undefined where there is none for `on`. */
+  private popupFor(feature: PickedFeature, on: 'press' | 'hover', place: Place): Popup | undefined {
+    const { host } = this;
+    const own = host.popupOf(feature.layer);
+    const layer = host.layers().find(({ id }) => id === feature.layer);
+    const asked = own?.on ?? layer?.source.popup?.on ?? 'press';
+    // What only shows while it is pointed at can be pressed too.
+    if (on === 'hover' && asked !== 'hover') return undefined;
+    const said = own ? own.make(feature) : layer?.source.popup && this.wordsOf(feature, layer.source.popup);
+    if (!said) return undefined;
+    this.glance?.close();
+    const { geometry } = feature;
+    return host.popup({
+      ...said,
+      // What only is pointed at does not take the focus away.
+      ...(on === 'hover' ? { focus: false, stays: true } : {}),
+      at: geometry?.type === 'Point' ? (geometry.coordinates as [number, number]) : place,
+    });
+  }
+
+  /** What the sheet says of a feature. */
+  private wordsOf(
     feature: PickedFeature,
     { title, lines }: NonNullable<CompiledLayer['source']['popup']>,
-    place: Place,
-    more: Partial<PopupOptions> = {},
-  ): Popup {
+  ): Omit<PopupOptions, 'at'> {
     const block = readGeoJson(feature);
     const say = (text: string) => String(compileCql2(text).bind({ block, zoom: this.host.zoom() })(0) ?? '–');
-    const { geometry } = feature;
-    return this.host.popup({
-      ...more,
-      at: geometry?.type === 'Point' ? (geometry.coordinates as [number, number]) : place,
+    return {
       ...(title === undefined ? {} : { title: say(title) }),
       lines: Object.fromEntries(Object.entries(lines ?? {}).map(([name, text]) => [name, say(text)])),
-    });
+    };
+  }
+
+  /** What to call a feature when it is read out. */
+  nameOf(feature: PickedFeature): string {
+    const layer = this.host.layers().find(({ id }) => id === feature.layer);
+    const title = layer?.source.popup?.title;
+    const name =
+      (title === undefined ? undefined : this.wordsOf(feature, { title }).title) ??
+      feature.properties?.['name'] ??
+      feature.properties?.['title'];
+    const kind = layer?.source.title ?? feature.layer;
+    return typeof name === 'string' && name && name !== '–'
+      ? name
+      : `${kind} ${feature.key?.replace('#', '') ?? ''}`.trim();
   }
 
   /** Sets and clears hover where the sheet has it. */
@@ -98,7 +155,7 @@ export class Pointing {
     const { host, hovered } = this;
     const layers = host.layers();
     const hovering = layers.filter((layer) => layer.stateNames.includes('hover')).map(({ id }) => id);
-    const pressable = layers.filter((layer) => layer.source.popup).map(({ id }) => id);
+    const pressable = layers.filter(({ id, source }) => source.popup ?? host.popupOf(id)).map(({ id }) => id);
     const wanted = [...hovering, ...pressable];
     const found = point && wanted.length ? host.pick(point, { layers: wanted }) : [];
     const first = found.find((feature) => hovering.includes(feature.layer));
@@ -110,24 +167,26 @@ export class Pointing {
       if (over) host.flag(over, 'hover', true);
     }
     this.look(point, found, layers);
+    const marker = point && host.markerAt(point);
+    host.canvas.title = marker?.options.title ?? '';
     host.canvas.toggleAttribute(
       'data-over',
-      found.length > 0 || (point && (host.markerAt(point) ?? host.clusterAt(point))) !== undefined,
+      found.length > 0 || (point && (marker ?? host.clusterAt(point))) !== undefined,
     );
   }
 
   /** Opens and closes the popup of what is pointed at, where a layer's popup opens so. */
   private look(point: Point | undefined, found: readonly PickedFeature[], layers: readonly CompiledLayer[]): void {
-    const popupOf = (feature: PickedFeature) => layers.find(({ id }) => id === feature.layer)?.source.popup;
-    const target = found.find((feature) => popupOf(feature)?.on === 'hover');
+    const onHover = ({ layer }: PickedFeature) =>
+      (this.host.popupOf(layer)?.on ?? layers.find(({ id }) => id === layer)?.source.popup?.on) === 'hover';
+    const target = found.find(onHover);
     if (target && this.glanced && this.glance?.isOpen && isSame(target, this.glanced)) return;
     this.glance?.close();
     this.glance = this.glanced = undefined;
     const place = target && point && this.host.toPlace(point);
     if (!target || !place) return;
     this.glanced = target;
-    // What only is pointed at does not take the focus away.
-    this.glance = this.featurePopup(target, popupOf(target)!, place, { focus: false, stays: true });
+    this.glance = this.popupFor(target, 'hover', place);
   }
 
   /** Looks again where the pointer stands, after the map has moved or changed beneath it. */

@@ -5,9 +5,14 @@ import { listen } from '../counts.js';
 import type { Words } from '../words.js';
 import { dropElement, makeElement, place } from './element.js';
 
+/** Something whose place a popup follows. */
+export interface Anchor {
+  readonly at: readonly [number, number];
+}
+
 export interface PopupOptions {
-  /** Where it points to. */
-  readonly at: Place;
+  /** Where it points to; or a marker, or anything else with a place that may change, which it then follows. */
+  readonly at: Place | Anchor;
   readonly title?: string;
   /** A line below the title. */
   readonly text?: string;
@@ -58,15 +63,18 @@ function harmless(html: string): DocumentFragment {
   return fragment;
 }
 
+const isAnchor = (at: Place | Anchor): at is Anchor =>
+  typeof at === 'object' && !Array.isArray(at) && 'at' in at && Array.isArray(at.at);
+
 /** A card joined to a place by a thin line. It stays inside the map and follows its place. */
 export class Popup {
-  readonly at: readonly [number, number];
   readonly stays: boolean;
   private readonly box: HTMLDivElement;
   private readonly leader: SVGSVGElement;
   private readonly line: SVGLineElement;
   private readonly off: (() => void)[] = [];
   private readonly before: Element | null;
+  private anchor: Anchor;
   private open = true;
 
   /** @param gone called once when the popup has closed, whoever closed it */
@@ -75,8 +83,10 @@ export class Popup {
     words: Words,
     private readonly options: PopupOptions,
     private readonly gone: (popup: Popup) => void,
+    private readonly moved: () => void = () => {},
   ) {
-    this.at = readPlace(options.at);
+    const { at } = options;
+    this.anchor = isAnchor(at) ? at : { at: readPlace(at) };
     this.stays = options.stays ?? false;
     this.leader = document.createElementNS('http://www.w3.org/2000/svg', 'svg');
     this.leader.setAttribute('class', 'flint-leader');
@@ -86,7 +96,7 @@ export class Popup {
     this.box = makeElement('div', 'flint-popup');
     this.box.setAttribute('role', 'dialog');
     this.box.tabIndex = -1;
-    this.box.setAttribute('aria-label', options.title ?? options.text ?? 'Popup');
+    this.box.setAttribute('aria-label', options.title ?? options.text ?? words.popup);
     const card = makeElement('div', 'flint-card');
     const body = makeElement('div');
     if (options.title) body.append(makeElement('h2', '', options.title));
@@ -118,6 +128,17 @@ export class Popup {
     );
     this.before = document.activeElement;
     if (options.focus ?? true) this.box.focus({ preventScroll: true });
+  }
+
+  /** `[longitude, latitude]` of what it points to. */
+  get at(): readonly [number, number] {
+    return this.anchor.at;
+  }
+
+  /** Points to another place. */
+  move(at: Place): void {
+    this.anchor = { at: readPlace(at) };
+    this.moved();
   }
 
   /** Puts the card above its place, or wherever there is room, and draws the leader. */

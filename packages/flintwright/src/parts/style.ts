@@ -21,10 +21,19 @@ const css = `
 .flint-popup dl { margin: 8px 0 0; padding-top: 8px; border-top: 1px solid var(--flint-line); display: grid; grid-template-columns: auto 1fr; gap: 3px 18px; }
 .flint-popup dt { color: var(--flint-soft); }
 .flint-popup dd { margin: 0; }
-.flint-popup button { position: absolute; right: 4px; top: 16px; width: 28px; height: 28px; padding: 0; border: 0; background: none; color: var(--flint-ink); font: 16px/28px var(--flint-font); cursor: pointer; }
-.flint-popup button:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: -3px; }
+.flint-popup > button { pointer-events: auto; position: absolute; right: 4px; top: 16px; width: 28px; height: 28px; padding: 0; border: 0; background: none; color: var(--flint-ink); font: 16px/28px var(--flint-font); cursor: pointer; }
+.flint-popup > button:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: -3px; }
 .flint-leader { position: absolute; left: 0; top: 0; width: 100%; height: 100%; overflow: visible; }
 .flint-leader line { stroke: var(--flint-amber); stroke-width: 1.5; }
+.flint-marker { position: absolute; left: 0; top: 0; pointer-events: auto; touch-action: none; user-select: none; }
+.flint-marker[role] { cursor: pointer; }
+.flint-marker:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: 2px; }
+.flint-marker img { display: block; }
+.flint-roll { position: absolute; z-index: 2; left: 14px; bottom: 48px; width: min(270px, calc(100% - 28px)); max-height: 200px; overflow: auto; pointer-events: auto; background: var(--flint-ground); border: 1px solid var(--flint-line); border-left: 4px solid var(--flint-amber); clip-path: polygon(0 0, calc(100% - 14px) 0, 100% 14px, 100% 100%, 0 100%); outline: none; }
+.flint-roll:not(:focus) { width: 1px; height: 1px; padding: 0; border: 0; clip-path: inset(50%); white-space: nowrap; overflow: hidden; }
+.flint-roll [role=option] { min-height: 24px; padding: 3px 14px; cursor: pointer; overflow: hidden; text-overflow: ellipsis; }
+.flint-roll [aria-selected=true] { background: color-mix(in srgb, var(--flint-amber) 26%, var(--flint-ground)); box-shadow: inset 0 0 0 1px var(--flint-amber); }
+.flint-ring { position: absolute; left: -19px; top: -19px; width: 38px; height: 38px; pointer-events: none; outline: 2px solid var(--flint-ground); background: var(--flint-ink); clip-path: polygon(evenodd, 50% 0, 96% 25%, 96% 75%, 50% 100%, 4% 75%, 4% 25%, 50% 0, 50% 9%, 12% 30%, 12% 70%, 50% 91%, 88% 70%, 88% 30%, 50% 9%); }
 .flint-credit { position: absolute; right: 0; bottom: 0; padding: 2px 10px 3px; font-size: 11px; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 72%, transparent); }
 .flint-notice { position: absolute; left: 12px; bottom: 12px; max-width: min(420px, calc(100% - 24px)); }
 .flint-notice .flint-card { border-left: 4px solid #b8402a; padding-left: 0; }
@@ -65,6 +74,10 @@ const css = `
 .flint-shut .flint-toggle svg { transform: scaleX(-1); }
 .flint-layer { display: flex; align-items: center; justify-content: space-between; gap: 10px; min-height: 26px; }
 .flint-layer label { display: flex; gap: 8px; align-items: center; min-height: 24px; min-width: 0; }
+.flint-layer small { font-size: 11px; color: var(--flint-soft); }
+.flint-layer[data-state="failed"] small { color: #b8402a; }
+.flint-control .flint-view { display: block; width: 100%; height: auto; min-height: 26px; padding: 3px 8px; margin-top: 3px; text-align: left; font: inherit; border: 1px solid var(--flint-line); }
+.flint-control .flint-view:hover { border-color: var(--flint-amber); }
 .flint-control input { accent-color: #b46c15; }
 .flint-layer input[type=range] { appearance: none; width: 78px; height: 24px; margin: 0; background: none; }
 .flint-layer input[type=range]::-webkit-slider-runnable-track { height: 1px; background: var(--flint-soft); }

@@ -1,0 +1,22 @@
+import { findColumn, hiddenMark, valueAt, type FeatureBlock } from './block.js';
+
+/** Hidden attribute in which features held in memory are numbered, for those that nothing else tells apart. */
+export const rowName = `${hiddenMark}row`;
+
+/** What tells features of a block apart: the attribute named by the data entry, the id, or the row; undefined for none. */
+export function featureKeys(block: FeatureBlock, idName: string | undefined): (feature: number) => string | undefined {
+  const column = idName === undefined ? undefined : findColumn(block, idName);
+  const rows = findColumn(block, rowName);
+  return (feature) => {
+    const value = column && valueAt(column, feature);
+    if (value !== undefined && value !== null) return String(value);
+    if (!column && !Number.isNaN(block.ids[feature])) return String(block.ids[feature]);
+    return rows && `#${String(valueAt(rows, feature))}`;
+  };
+}
+
+/** The same block with its features numbered in {@link rowName}, from `first` on. */
+export function numbered(block: FeatureBlock, first = 0): FeatureBlock {
+  const numbers = Float64Array.from({ length: block.count }, (_, f) => first + f);
+  return { ...block, columns: [...block.columns, { name: rowName, numbers }] };
+}

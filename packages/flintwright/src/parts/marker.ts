@@ -1,0 +1,123 @@
+import { Fault, findColour, readPlace, type Place, type Rgba } from '@flintwright/core';
+import type { PopupOptions } from './popup.js';
+
+export interface MarkerOptions {
+  /** Where it stands, degrees. */
+  readonly at: Place;
+  /** What it is, in words: read out, and shown while it is pointed at. */
+  readonly title?: string;
+  /** More about it, read out after the title. */
+  readonly description?: string;
+  /** Name of an icon in the shard; see the icons of the guide, or the option `icons`. */
+  readonly icon?: string;
+  /** Up to three letters or digits in the shard, in place of an icon. */
+  readonly text?: string;
+  /** Name of an icon to draw in place of the shard, for an outline of the application's own. */
+  readonly shape?: string;
+  /** Address of a picture to show in place of the shard; it becomes an element of the page. */
+  readonly image?: string;
+  /** An element of the application's own in place of the shard. Ten thousand of these are slow; shards are not. */
+  readonly element?: HTMLElement;
+  /** What of it stands at the place: the middle of its lower edge (the default), or its `middle`. */
+  readonly stand?: 'foot' | 'middle';
+  /** CSS colour of the shard; default slate. */
+  readonly color?: string;
+  /** CSS colour of icon and rim; default chalk. */
+  readonly ink?: string;
+  /** Height in CSS pixels; default 36. */
+  readonly size?: number;
+  /** Markers of higher priority keep their room where it gets crowded; default 0. */
+  readonly priority?: number;
+  /** What it does where one of higher priority stands in its way: `stay` (the default), `hide`, or `shrink`. */
+  readonly crowded?: 'stay' | 'hide' | 'shrink';
+  /** Whether people may drag it, or push it with Shift and the arrow keys; default false. */
+  readonly draggable?: boolean;
+  /** Told while it is dragged (`done` false) and when it has been let go of. */
+  readonly onMove?: (at: readonly [number, number], done: boolean) => void;
+  /** Shown when the marker is pressed. */
+  readonly popup?: Omit<PopupOptions, 'at'>;
+}
+
+/** A marker on the map. */
+export interface Marker {
+  readonly options: MarkerOptions;
+  /** Where it stands, `[longitude, latitude]`. */
+  readonly at: readonly [number, number];
+  /** Changes some of its options. @throws Fault as `markers.add` does; the marker then stays as it was */
+  change(options: Partial<MarkerOptions>): void;
+  remove(): void;
+}
+
+/** A marker as the collection keeps it: options read once, and where it was last drawn. */
+export interface HeldMarker extends Marker {
+  options: MarkerOptions;
+  at: readonly [number, number];
+  color: Rgba;
+  ink: Rgba;
+  size: number;
+  /** Surface metres of the place, worked out for one surface. */
+  surface?: object;
+  x: number;
+  y: number;
+  z: number;
+  /** Pixel of the place, in the last view. */
+  px: number;
+  py: number;
+  /** Share of its size that it is drawn at. */
+  scale: number;
+  /** The element that shows it, for those that are one. */
+  element?: HTMLElement;
+  off?: (() => void)[];
+}
+
+const slate = '#22303a';
+const chalk = '#f7f5ef';
+
+/**
+ * What is the same for as long as a marker's options are.
+ *
+ * @throws Fault `place.*`, `marker.icon`, `marker.color`, `marker.text` or `marker.size`
+ */
+export function readMarker(
+  options: MarkerOptions,
+  hasIcon: (name: string) => boolean,
+): Pick<HeldMarker, 'color' | 'ink' | 'size' | 'at'> {
+  const { color = slate, ink = chalk, size = 36, icon, shape, text } = options;
+  for (const name of [icon, shape]) {
+    if (name !== undefined && !hasIcon(name))
+      throw new Fault(
+        'marker.icon',
+        `there is no icon "${name}"`,
+        'Name one of the built-in icons, or hand its SVG path to the map in the option "icons".',
+      );
+  }
+  if (text !== undefined && [...text].length > 3)
+    throw new Fault('marker.text', `"${text}" does not fit in a marker`, 'Write up to three letters or digits.');
+  if (!(size > 0 && size <= 400))
+    throw new Fault('marker.size', `the size ${String(size)} is no height`, 'Give CSS pixels, 1 to 400.');
+  const read = (value: string) => {
+    const found = findColour(value);
+    if (found) return found;
+    throw new Fault(
+      'marker.color',
+      `${JSON.stringify(value)} is not a CSS colour`,
+      'Write a colour such as "#d98a2b".',
+    );
+  };
+  return { at: readPlace(options.at), color: read(color), ink: read(ink), size };
+}
+
+/** Height of a marker's box above its place, and what of its width lies to either side, as shares of its size. */
+export function extentOf({ options, size, scale, element }: HeldMarker): {
+  half: number;
+  above: number;
+  below: number;
+} {
+  const middle = (options.stand ?? (options.shape ? 'middle' : 'foot')) === 'middle';
+  const [width, height] = element
+    ? [element.offsetWidth || size, element.offsetHeight || size]
+    : [size * scale * (options.shape ? 0.9 : 0.72), size * scale];
+  return middle
+    ? { half: width / 2, above: height / 2, below: height / 2 }
+    : { half: width / 2, above: height, below: 0 };
+}

@@ -1,0 +1,412 @@
+// What changes while the map is up: markers of all kinds, popups made by functions, edited features, filters, keys, and the keyboard.
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { readFileSync } from 'node:fs';
+import { describe, expect, test } from '@jest/globals';
+import type { Sheet } from 'flintwright';
+import { box, collection, countPixels, faultsOf, openMap, pixels, point, settled, useStage } from './harness.ts';
+
+const stage = useStage();
+const empty: Sheet = { sheet: 1, background: '#ffffff', layers: [] };
+const at = (lon: number, lat: number) =>
+  stage.page.evaluate(([x, y]) => window.map.toPixel([x, y]), [lon, lat] as const);
+const round = ([x, y]: readonly number[]): [number, number] => [Math.round(x), Math.round(y)];
+
+describe('markers', () => {
+  test('bear icons, texts, pictures, outlines and elements of the application’s own; the wrong is refused', async () => {
+    const { page } = stage;
+    await openMap(stage, empty);
+    await page.evaluate(() => {
+      const { markers } = window.map;
+      const own = Object.assign(document.createElement('div'), { textContent: 'Own', id: 'own' });
+      own.style.cssText = 'width:40px;height:20px;background:#00f;color:#fff';
+      markers.add({ at: [-8, 0], text: '7', color: '#ff0000', ink: '#ffffff', size: 60 });
+      markers.add({ at: [-4, 0], shape: 'anchor', color: '#00aa00', size: 40 });
+      markers.add({ at: [0, 0], element: own, title: 'Own thing' });
+      markers.add({
+        at: [4, 0],
+        image:
+          'data:image/svg+xml,<svg xmlns="http://www.w3.org/2000/svg" width="30" height="30"><rect width="30" height="30" fill="rgb(200,0,200)"/></svg>',
+        size: 30,
+        title: 'Picture',
+      });
+    });
+    await settled(stage);
+    await page.waitForTimeout(150);
+    const [[tx, ty], [ex, ey], [px, py]] = [await at(-8, 0), await at(0, 0), await at(4, 0)];
+    const [shard, element, picture] = await pixels(
+      stage,
+      [Math.round(tx) - 12, Math.round(ty) - 34],
+      [Math.round(ex) - 17, Math.round(ey) - 3],
+      round([px, py - 15]),
+    );
+    expect(shard).toEqual([255, 0, 0]);
+    expect(element).toEqual([0, 0, 255]);
+    expect(picture).toEqual([200, 0, 200]);
+    expect(await page.locator('.flint-marker img').getAttribute('alt')).toBe('Picture');
+    const codes = await page.evaluate(() =>
+      [{ icon: 'nope' }, { text: 'four' }, { color: 'redd' }, { size: -3 }, { at: [44, 131] }].map((wrong) => {
+        try {
+          window.map.markers.add({ at: [0, 0], ...wrong } as never);
+          return 'taken';
+        } catch (error) {
+          return (error as { code: string }).code;
+        }
+      }),
+    );
+    expect(codes).toEqual(['marker.icon', 'marker.text', 'marker.color', 'marker.size', 'place.swapped']);
+    expect(await page.evaluate(() => window.map.markers.size)).toBe(4);
+    await page.evaluate(() => window.map.markers.clear());
+    expect(await page.locator('.flint-marker').count()).toBe(0);
+  });
+
+  test('are dragged by the pointer and pushed by keys, say where they went, and carry their popup along', async () => {
+    const { page } = stage;
+    await openMap(stage, empty);
+    await page.evaluate(() => {
+      const moves: [number, number, boolean][] = ((window as unknown as { moves: unknown }).moves = [] as never);
+      window.map.markers.add({
+        at: [0, 0],
+        title: 'Buoy 4',
+        description: 'unlit',
+        draggable: true,
+        onMove: ([lon, lat], done) => moves.push([lon, lat, done]),
+      });
+    });
+    await settled(stage);
+    const [x, y] = await at(0, 0);
+    await page.mouse.move(x, y - 18);
+    await page.mouse.down();
+    await page.mouse.move(x + 60, y + 12, { steps: 4 });
+    await page.mouse.up();
+    await settled(stage);
+    const moves = await page.evaluate(() => (window as unknown as { moves: [number, number, boolean][] }).moves);
+    const [lon, lat, done] = moves[moves.length - 1];
+    expect(done).toBe(true);
+    const [nx, ny] = await at(lon, lat);
+    expect([nx, ny]).toEqual([expect.closeTo(x + 60, 0), expect.closeTo(y + 30, 0)]);
+    // The map itself has not moved.
+    expect(await page.evaluate(() => window.map.view.center)).toEqual([0, 0]);
+
+    // By keyboard: Tab from the map, Enter opens, Shift with an arrow pushes, Escape returns.
+    await page.evaluate(() => document.querySelector<HTMLElement>('.flint-canvas')!.focus());
+    await page.keyboard.press('Tab');
+    const list = page.locator('.flint-roll');
+    expect(await list.locator('[aria-selected=true]').textContent()).toBe('Buoy 4, unlit');
+    await page.keyboard.press('Shift+ArrowRight');
+    await settled(stage);
+    const pushed = await page.evaluate(() => window.map.markers.all[0].at);
+    expect((await at(...(pushed as [number, number])))[0]).toBeCloseTo(x + 68, 0);
+    await page.keyboard.press('Enter');
+    await settled(stage);
+    expect(await page.locator('.flint-popup h2').textContent()).toBe('Buoy 4');
+    const before = await page.locator('.flint-leader line').getAttribute('x1');
+    await page.evaluate(() => window.map.markers.all[0].change({ at: [5, 0] }));
+    await settled(stage);
+    expect(await page.locator('.flint-leader line').getAttribute('x1')).not.toBe(before);
+    await page.keyboard.press('Escape');
+    expect(await page.locator('.flint-popup').count()).toBe(0);
+  });
+
+  test('give way by priority: some hide, some shrink, the map’s labels too', async () => {
+    const { page } = stage;
+    const sheet: Sheet = {
+      ...empty,
+      data: { d: { features: collection(point(0, 0, { name: 'Beneath' }), point(6, 4, { name: 'Free' })) } },
+      layers: [{ id: 'l', of: 'd', label: { text: { is: 'name' } } }],
+    };
+    await openMap(stage, sheet);
+    await settled(stage);
+    expect([...(await page.evaluate(() => window.map.labelTexts))].sort()).toEqual(['Beneath', 'Free']);
+    await page.evaluate(() => {
+      const { markers } = window.map;
+      markers.add({ at: [0, -0.4], color: '#ff0000', priority: 2 });
+      markers.add({ at: [0.3, -0.4], color: '#0000ff', priority: 1, crowded: 'hide' });
+      markers.add({ at: [-0.3, -0.4], color: '#00ff00', priority: 1, crowded: 'shrink' });
+    });
+    await settled(stage);
+    expect(await page.evaluate(() => window.map.labelTexts)).toEqual(['Free']);
+    const [red, green, blue] = await countPixels(stage, [255, 0, 0], [0, 255, 0], [0, 0, 255]);
+    expect(blue).toBe(0);
+    expect(green).toBeGreaterThan(20);
+    expect(red).toBeGreaterThan(3 * green);
+  });
+});
+
+describe('popups', () => {
+  test('come from a function, by press or hover, and go back to the sheet’s', async () => {
+    const { page } = stage;
+    const sheet: Sheet = {
+      ...empty,
+      data: { d: { features: collection(box(-3, -3, 6, { name: 'Bed', tonnes: 12 }, 1)) } },
+      layers: [{ id: 'beds', of: 'd', fill: '#5fa8a0', popup: { title: 'name' } }],
+    };
+    await openMap(stage, sheet);
+    await settled(stage);
+    await page.evaluate(() => {
+      (window as unknown as { off: () => void }).off = window.map.popupFor('beds', ({ properties }) => ({
+        title: `${String(properties.name)} of ${String(properties.tonnes)} t`,
+        html: '<b id="bold">made here</b>',
+      }));
+    });
+    const [x, y] = await at(0, 0);
+    await page.mouse.click(x, y);
+    expect(await page.locator('.flint-popup h2').textContent()).toBe('Bed of 12 t');
+    expect(await page.locator('.flint-popup b').textContent()).toBe('made here');
+    await page.evaluate(() => {
+      window.map.popupFor('beds', () => ({ title: 'Hovered' }), { on: 'hover' });
+    });
+    await page.mouse.click(20, 20);
+    await page.mouse.move(x, y);
+    await page.waitForSelector('.flint-popup');
+    expect(await page.locator('.flint-popup h2').textContent()).toBe('Hovered');
+    await page.mouse.move(20, 20);
+    await settled(stage);
+    expect(await page.locator('.flint-popup').count()).toBe(0);
+  });
+});
+
+describe('data that changes', () => {
+  const points = (cluster: object | undefined) => {
+    const features = [
+      point(-6, 0, { id: 'a', kind: 'x', n: 1 }),
+      point(-5.9, 0, { id: 'b', kind: 'y', n: 2 }),
+      point(4, 0, { id: 'c', kind: 'x', n: 3 }),
+    ];
+    return {
+      ...empty,
+      data: { d: { features: collection(...features), id: 'id', ...(cluster ? { cluster } : {}) } },
+      layers: [
+        {
+          id: 'l',
+          of: 'd',
+          mark: { size: 24, color: { by: 'kind', kinds: { x: '#ff0000', y: '#0000ff' } } },
+          popup: {},
+        },
+      ],
+    } as Sheet;
+  };
+  const keysAt = async (lon: number, lat: number) => {
+    await settled(stage);
+    return stage.page.evaluate(([x, y]) => window.map.pick(window.map.toPixel([x, y])).map(({ key }) => key), [
+      lon,
+      lat,
+    ] as const);
+  };
+
+  test.each([
+    ['plain', undefined],
+    ['clustered', { within: 40, until: 8, share: 'kind', sum: { n: 'n' } }],
+  ])('%s points are added, moved, taken out and filtered where they stand', async (kind, cluster) => {
+    const { page } = stage;
+    await openMap(stage, points(cluster));
+    await settled(stage);
+    expect(await keysAt(4, 0)).toEqual(['c']);
+    await page.evaluate(() => window.map.edit('l', { move: { c: [4, 5] }, remove: ['b'] }));
+    expect(await keysAt(4, 0)).toEqual([]);
+    expect(await keysAt(4, 5)).toEqual(['c']);
+    // Alone now, the other stands for itself.
+    expect(await keysAt(-6, 0)).toEqual(['a']);
+    await page.evaluate(
+      (d) => window.map.edit('l', { put: JSON.parse(d) as object }),
+      JSON.stringify(
+        collection(point(0, -4, { id: 'd', kind: 'y', n: 7 }), point(-6, 3, { id: 'a', kind: 'y', n: 1 })),
+      ),
+    );
+    expect(await keysAt(0, -4)).toEqual(['d']);
+    expect(await keysAt(-6, 3)).toEqual(['a']);
+    expect(await keysAt(-6, 0)).toEqual([]);
+    const [[r, , b]] = await pixels(stage, round(await at(-6, 3)));
+    expect([r, b]).toEqual([0, 255]);
+
+    // A function of the attributes, then none; what it hides can neither be seen nor picked.
+    await page.evaluate(() => window.map.layers.filter('l', ({ n }) => Number(n) > 2));
+    expect(await keysAt(-6, 3)).toEqual([]);
+    expect(await keysAt(0, -4)).toEqual(['d']);
+    const [gone] = await pixels(stage, round(await at(-6, 3)));
+    expect(gone).toEqual([255, 255, 255]);
+    await page.evaluate(() => window.map.layers.filter('l'));
+    expect(await keysAt(-6, 3)).toEqual(['a']);
+    await page.evaluate(() => window.map.layers.filter('l', "kind = 'x'"));
+    expect(await keysAt(-6, 3)).toEqual([]);
+    expect(await keysAt(4, 5)).toEqual(['c']);
+
+    const refused = await page.evaluate(() =>
+      window.map.edit('l', { move: { zz: [0, 0] } }).then(
+        () => 'taken',
+        (error: { code: string; mend: string }) => [error.code, error.mend],
+      ),
+    );
+    expect(refused).toEqual(['edit.key', 'Name features by their attribute "id".']);
+    expect(kind).toBeTruthy();
+  });
+
+  test('an address is fetched again, states are told, and the drawer says them', async () => {
+    const { page } = stage;
+    let answer: { status: number; body: object } = { status: 200, body: collection(point(0, 0, { id: 'a' })) };
+    let asked = 0;
+    const server = createServer((_request, response) => {
+      asked++;
+      response.writeHead(answer.status, { 'Access-Control-Allow-Origin': '*', 'Content-Type': 'application/json' });
+      response.end(JSON.stringify(answer.body));
+    });
+    await new Promise<void>((resolve) => server.listen(0, 'localhost', resolve));
+    const features = `http://localhost:${(server.address() as AddressInfo).port}/live.json`;
+    try {
+      await openMap(stage, {
+        ...empty,
+        data: { d: { features, id: 'id', refresh: 1 } },
+        layers: [{ id: 'l', title: 'Live', of: 'd', mark: { size: 24, color: '#ff0000' } }],
+      });
+      await page.evaluate(() => void new window.flintwright.Drawer(window.map));
+      expect(await keysAt(0, 0)).toEqual(['a']);
+      expect(await page.evaluate(() => window.map.dataState('d'))).toBe('ready');
+      answer = { status: 200, body: collection(point(3, 0, { id: 'b' })) };
+      await page.waitForFunction(() => window.map.pick(window.map.toPixel([3, 0])).length === 1);
+      expect(await keysAt(0, 0)).toEqual([]);
+      answer = { status: 200, body: collection() };
+      await page.waitForFunction(() => document.querySelector('.flint-layer small')?.textContent === 'nothing in it');
+      answer = { status: 404, body: {} };
+      await page.waitForFunction(
+        () => document.querySelector('.flint-layer small')?.textContent === 'could not be loaded',
+      );
+      answer = { status: 200, body: collection(point(3, 0, { id: 'b' })) };
+      await page.waitForFunction(() => window.map.dataState('d') === 'ready');
+      const before = asked;
+      await page.evaluate(() => window.map.destroy());
+      await page.waitForTimeout(1300);
+      expect(asked).toBe(before);
+    } finally {
+      server.close();
+    }
+  });
+
+  test('bookmarks come from the sheet and from people, and the drawer goes there', async () => {
+    const { page } = stage;
+    await openMap(stage, { ...empty, bookmarks: { Quay: { center: [10, 5], zoom: 7 } } });
+    await page.evaluate(() => {
+      window.map.bookmarks.keep('Here');
+      void new window.flintwright.Drawer(window.map);
+    });
+    expect(await page.locator('.flint-view').allTextContents()).toEqual(['Quay', 'Here']);
+    await page.getByRole('button', { name: 'Quay' }).click();
+    await settled(stage);
+    expect(await page.evaluate(() => [window.map.view.center, window.map.view.zoom])).toEqual([[10, 5], 7]);
+    await page.evaluate(() => window.map.bookmarks.go('Here', { over: 0 }));
+    expect(await page.evaluate(() => window.map.view.center)).toEqual([0, 0]);
+    const mend = await page.evaluate(() => {
+      try {
+        void window.map.bookmarks.go('Quai');
+      } catch (error) {
+        return (error as { mend: string }).mend;
+      }
+    });
+    expect(mend).toBe('Did you mean "Quay"?');
+  });
+});
+
+describe('keys', () => {
+  test('a hook of one host opens the tiles; without it the map says so plainly', async () => {
+    const { page } = stage;
+    await page.goto(`${stage.base}/key/`);
+    await page.waitForFunction(() => window.map?.settled);
+    await settled(stage);
+    expect(await page.evaluate(() => window.map.labelTexts.length)).toBeGreaterThan(3);
+    expect(await page.locator('.flint-notice').count()).toBe(0);
+
+    const sheet: Sheet = {
+      ...empty,
+      data: { reach: { tiles: `${stage.base}/tiles/reach.json` } },
+      layers: [{ id: 'land', of: 'reach/land', fill: '#888888' }],
+    };
+    await openMap(stage, sheet, { center: [-31.15, 44.618], zoom: 13 });
+    await settled(stage);
+    expect(await faultsOf(stage)).toEqual([
+      { code: 'request.refused', mend: 'Add a valid key or header in the map\'s "request" hook.' },
+    ]);
+    expect(await page.locator('.flint-notice').textContent()).toContain('was refused (401)');
+    const wrong = await fetch(`${stage.base}/tiles/reach.json?key=guess`);
+    expect([wrong.status, await wrong.json()]).toEqual([403, { message: 'this key opens nothing here' }]);
+  });
+});
+
+describe('the keyboard', () => {
+  test('goes through clusters and features in view, opens and frames them', async () => {
+    const { page } = stage;
+    await openMap(stage, {
+      ...empty,
+      data: {
+        d: {
+          features: collection(point(-6, 0, { n: 'a' }, 1), point(-5.8, 0, { n: 'b' }, 2)),
+          cluster: { within: 40 },
+        },
+        e: { features: collection(box(2, 1, 2, { name: 'East bed' }, 1), box(5, 4, 2, { name: 'Far bed' }, 2)) },
+      },
+      layers: [
+        { id: 'beds', of: 'e', fill: '#5fa8a0', popup: { title: 'name' } },
+        { id: 'p', title: 'Points', of: 'd', mark: {}, popup: { title: 'n' } },
+      ],
+    });
+    await settled(stage);
+    await page.evaluate(() => document.querySelector<HTMLElement>('.flint-canvas')!.focus());
+    await page.keyboard.press('Tab');
+    const chosen = () => page.locator('.flint-roll [aria-selected=true]').textContent();
+    expect(await page.locator('.flint-roll [role=option]').allTextContents()).toEqual([
+      'East bed',
+      '2 together: Points',
+      'Far bed',
+    ]);
+    expect(await chosen()).toBe('East bed');
+    await page.keyboard.press('Enter');
+    await settled(stage);
+    expect(await page.locator('.flint-popup h2').textContent()).toBe('East bed');
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('Enter');
+    await settled(stage);
+    expect(await page.evaluate(() => window.map.view.zoom)).toBeGreaterThan(7);
+    await page.keyboard.press('Escape');
+    expect(await page.evaluate(() => document.activeElement?.className)).toBe('flint-canvas');
+  });
+});
+
+describe('the element', () => {
+  test('its manifest names what the element has, and properties and attributes are one', async () => {
+    const { page } = stage;
+    const manifest = JSON.parse(readFileSync(new URL('../custom-elements.json', import.meta.url), 'utf8')) as {
+      modules: { declarations: { tagName: string; attributes?: { name: string }[]; members?: { name: string }[] }[] }[];
+    };
+    await page.goto(`${stage.base}/plain/`);
+    await page.waitForFunction(() => document.querySelector('flint-map')?.map);
+    const { declarations } = manifest.modules[0];
+    const found = await page.evaluate(
+      (list) =>
+        list.map(([tag, names]) => {
+          const kind = customElements.get(tag) as unknown as { prototype: object; observedAttributes?: string[] };
+          const observed = kind?.observedAttributes ?? [];
+          return [tag, names.filter((name) => !(name in kind.prototype)), observed];
+        }),
+      declarations.map(({ tagName, members = [] }) => [tagName, members.map(({ name }) => name)] as [string, string[]]),
+    );
+    for (const [tag, missing, observed] of found as [string, string[], string[]][]) {
+      expect([tag, missing]).toEqual([tag, []]);
+      const named = declarations.find(({ tagName }) => tagName === tag)!.attributes?.map(({ name }) => name) ?? [];
+      expect(observed.filter((name) => !named.includes(name))).toEqual([]);
+    }
+    await page.evaluate(async () => {
+      const map = document.querySelector('flint-map')!;
+      map.zoom = 12;
+      const popup = document.createElement('flint-popup');
+      Object.assign(popup, { at: '-31.16, 44.62', title: 'Here', innerHTML: '<i>text</i>' });
+      map.append(popup);
+      await new Promise((resolve) => setTimeout(resolve, 600));
+      await map.map!.settled();
+    });
+    expect(await page.locator('flint-map').getAttribute('zoom')).toBe('12');
+    expect(await page.evaluate(() => document.querySelector('flint-map')!.map!.view.zoom)).toBe(12);
+    const popup = page.locator('flint-map .flint-popup');
+    expect(await popup.locator('h2').textContent()).toBe('Here');
+    await popup.getByRole('button').click();
+    expect(await page.locator('flint-popup').count()).toBe(0);
+  });
+});
