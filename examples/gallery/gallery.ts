@@ -52,6 +52,13 @@ const pieces: readonly Piece[] = [
     link: '/moorings/',
   },
   {
+    title: 'Tiles behind a key',
+    says: 'from the environment, through one hook',
+    sheet: 'slate',
+    view: { center: [-31.12, 44.62], zoom: 12.4 },
+    link: '/key/',
+  },
+  {
     title: 'Symbols',
     says: 'fill, stroke, mark, label, image, heat, block',
     sheet: 'symbols/heat',

@@ -110,7 +110,10 @@ export class Painter {
     cairns.follow(camera, elapsed, still);
     const now = performance.now();
     if ((this.placeWanted || moved) && now - this.placedAt > placing) {
-      labels.place(sources.lists, camera, [...markers.boxes(camera), ...cairns.boxes(camera)]);
+      labels.place(sources.lists, camera, (crowd) => {
+        markers.reserve(camera, crowd);
+        for (const box of cairns.boxes(camera)) crowd.take(...box);
+      });
       this.placedAt = now;
       this.placeWanted = false;
     }

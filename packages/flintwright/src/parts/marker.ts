@@ -56,7 +56,7 @@ export interface HeldMarker extends Marker {
   ink: Rgba;
   size: number;
   /** Surface metres of the place, worked out for one surface. */
-  surface?: object;
+  surface: object | undefined;
   x: number;
   y: number;
   z: number;
@@ -66,8 +66,8 @@ export interface HeldMarker extends Marker {
   /** Share of its size that it is drawn at. */
   scale: number;
   /** The element that shows it, for those that are one. */
-  element?: HTMLElement;
-  off?: (() => void)[];
+  element: HTMLElement | undefined;
+  off: (() => void)[] | undefined;
 }
 
 const slate = '#22303a';

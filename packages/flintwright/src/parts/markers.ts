@@ -1,4 +1,4 @@
-import { Crowd, type Camera } from '@flintwright/core';
+import { Crowd, readPlace, type Camera } from '@flintwright/core';
 import { listen } from '../counts.js';
 import { spriteBox, textFieldPerPixel, type TextAtlas, type TextStyle } from '../gl/atlas.js';
 import { boxFloats, BoxList } from '../gl/boxes.js';
@@ -61,11 +61,21 @@ export class Markers {
       px: 0,
       py: 0,
       scale: 1,
+      surface: undefined,
+      element: undefined,
+      off: undefined,
       change: (change) => {
-        const next = { ...marker.options, ...change };
+        // Most changes are of the place alone.
+        if (change.at !== undefined && isAlone(change)) {
+          marker.at = readPlace(change.at);
+          marker.surface = undefined;
+          this.touched();
+          return;
+        }
+        const next = { ...marker.options, at: marker.at, ...change };
         const { image, element, title } = marker.options;
         Object.assign(marker, readMarker(next, known), { options: next });
-        delete marker.surface;
+        marker.surface = undefined;
         if (next.image !== image || next.element !== element || next.title !== title) this.dress(marker);
         this.touched();
       },
@@ -92,12 +102,12 @@ export class Markers {
     this.clear();
   }
 
-  /** Boxes on the screen that markers take up. */
-  boxes(camera: Camera): [number, number, number, number][] {
-    return this.placed(camera).map((marker) => {
+  /** Takes the room on the screen that markers stand in. */
+  reserve(camera: Camera, crowd: Crowd): void {
+    for (const marker of this.placed(camera)) {
       const { half, above, below } = extentOf(marker);
-      return [marker.px - half, marker.py - above, marker.px + half, marker.py + below];
-    });
+      crowd.take(marker.px - half, marker.py - above, marker.px + half, marker.py + below);
+    }
   }
 
   /** The topmost marker at a pixel that is not an element of the page. */
@@ -214,11 +224,14 @@ export class Markers {
     for (const marker of this.held) {
       if (marker.surface !== surface) {
         surface.forward(marker.at[0], marker.at[1], at);
-        [marker.x, marker.y, marker.z] = at;
+        marker.x = at[0];
+        marker.y = at[1];
+        marker.z = at[2];
         marker.surface = surface;
       }
       if (!camera.pixelInto(marker.x, marker.y, marker.z, at)) continue;
-      const [x, y] = at;
+      const x = at[0];
+      const y = at[1];
       const { size } = marker;
       if (x < -size || y < -size || x > width + size || y > height + 2 * size) continue;
       marker.px = x;
@@ -313,8 +326,8 @@ export class Markers {
     for (const stop of marker.off ?? []) stop();
     dropElement(marker.element);
     this.elements--;
-    delete marker.element;
-    delete marker.off;
+    marker.element = undefined;
+    marker.off = undefined;
   }
 
   private elements = 0;
@@ -323,13 +336,20 @@ export class Markers {
   private lettered = false;
 }
 
+function isAlone(change: Partial<MarkerOptions>): boolean {
+  for (const key in change) if (key !== 'at') return false;
+  return true;
+}
+
 /** Sorted as numbers: the row in quarters of a pixel, then the order in which they were found. */
 function topDown(found: readonly HeldMarker[]): readonly HeldMarker[] {
   const room = found.length || 1;
   const keys = new Float64Array(found.length);
   for (let i = 0; i < keys.length; i++) keys[i] = Math.round((found[i].py + 4096) * 4) * room + i;
   keys.sort();
-  return Array.from(keys, (key) => found[key % room]);
+  const out = new Array<HeldMarker>(keys.length);
+  for (let i = 0; i < keys.length; i++) out[i] = found[keys[i] % room];
+  return out;
 }
 
 /** Gives room by priority: who finds it taken hides or shrinks, if asked to. */

@@ -59,11 +59,11 @@ export class Labels {
     return this.shown.filter(({ wanted }) => wanted).map(({ candidate }) => candidate.text);
   }
 
-  /** Decides anew which labels stand. `reserved` are boxes on the screen that labels must leave free. */
+  /** Decides anew which labels stand. `reserve` takes the room that labels must leave free. */
   place(
     stores: readonly { store: TileStore; drawn: readonly DrawnTile[] }[],
     camera: Camera,
-    reserved: readonly (readonly [number, number, number, number])[],
+    reserve: (crowd: Crowd) => void,
   ): void {
     const { zoom } = camera.view;
     const { width, height } = camera.size;
@@ -87,7 +87,7 @@ export class Labels {
         (a.candidate.name < b.candidate.name ? -1 : a.candidate.name > b.candidate.name ? 1 : 0),
     );
     const crowd = new Crowd();
-    for (const box of reserved) crowd.take(...box);
+    reserve(crowd);
     reserveMarks(stores, camera, crowd);
     const stoodNow = new Set(this.shown.filter(({ wanted }) => wanted));
     for (const label of this.shown) label.wanted = false;
