@@ -84,3 +84,17 @@ export { blockOfTable, hasPlaces, pointsOfTable, readTable, type Table } from '.
 export { featureNear } from './features/pick.js';
 export { distanceField } from './layout/distance-field.js';
 export { layAlong, placesAlong, type PathPiece } from './layout/path-text.js';
+export { ellipsoid, ellipsoids, type Ellipsoid } from './crs/ellipsoid.js';
+export { geodesicOn, type Geodesic, type GeodesicLine } from './crs/geodesic.js';
+export {
+  makeCrs,
+  transformer,
+  type AxisDirection,
+  type Crs,
+  type CrsDefinition,
+  type ProjectionParameters,
+} from './crs/crs.js';
+export type { Helmert } from './crs/datum.js';
+export { methods, type MethodName } from './crs/methods/index.js';
+export { addCrs, crsCodes, findCrs, getCrs } from './crs/registry.js';
+export { readCrs } from './crs/wkt.js';

@@ -1,0 +1,152 @@
+import { Fault } from '../base/fault.js';
+import { fromGeocentric, shift, toGeocentric, type Helmert, type Triple } from './datum.js';
+import type { Ellipsoid } from './ellipsoid.js';
+import { ellipsoids } from './ellipsoid.js';
+import { methods, type MethodName } from './methods/index.js';
+import { around, radians, type Pair, type Projection, type ProjectionParameters } from './projection.js';
+
+export type { Pair, ProjectionParameters } from './projection.js';
+
+/** A coordinate reference system, by its parameters. Angles in degrees, lengths in metres unless said otherwise. */
+export interface CrsDefinition {
+  /** Authority and code, such as `EPSG:3857`, or a name of one's own. */
+  readonly id: string;
+  readonly ellipsoid: Ellipsoid;
+  /** Longitude of the prime meridian, degrees east of Greenwich; default 0. */
+  readonly primeMeridian?: number;
+  /** How to get to WGS 84; where left out, the datum is taken to agree with it to a metre or so. */
+  readonly toWgs84?: Helmert;
+  /** Left out for geographic systems. */
+  readonly method?: MethodName;
+  readonly parameters?: ProjectionParameters;
+  /** Metres, or for geographic systems degrees, in one unit of the coordinates; default 1. */
+  readonly unit?: number;
+  /** Directions of the axes in the order that the authority gives them; default east, north (geographic: north, east). */
+  readonly axes?: readonly [AxisDirection, AxisDirection];
+  /** `[west, south, east, north]` in degrees in which the system is meant to be used. */
+  readonly area?: readonly [number, number, number, number];
+}
+
+export type AxisDirection = 'east' | 'north' | 'west' | 'south';
+
+/**
+ * A coordinate reference system at work. Coordinates are x (east) and y (north) whatever order the authority gives the axes; for
+ * geographic systems they are longitude and latitude in degrees.
+ */
+export interface Crs {
+  readonly id: string;
+  readonly definition: CrsDefinition;
+  readonly isGeographic: boolean;
+  /** From longitude and latitude in degrees on the system's own datum; false, and `out` left alone, outside the domain. */
+  forward(lon: number, lat: number, out: Pair): boolean;
+  /** To longitude and latitude in degrees on the system's own datum; false outside the domain. */
+  inverse(x: number, y: number, out: Pair): boolean;
+}
+
+const known = new WeakMap<CrsDefinition, Crs>();
+
+/** @throws Fault `crs.parameter` for parameters that the method cannot work with */
+export function makeCrs(definition: CrsDefinition): Crs {
+  let crs = known.get(definition);
+  if (!crs) known.set(definition, (crs = build(definition)));
+  return crs;
+}
+
+function build(definition: CrsDefinition): Crs {
+  const { id, ellipsoid, method, parameters = {}, primeMeridian = 0, unit = 1 } = definition;
+  if (method === undefined) {
+    return {
+      id,
+      definition,
+      isGeographic: true,
+      forward(lon, lat, out) {
+        out[0] = (lon - primeMeridian) / unit;
+        out[1] = lat / unit;
+        return true;
+      },
+      inverse(x, y, out) {
+        if (!(Math.abs(y * unit) <= 90)) return false;
+        out[0] = x * unit + primeMeridian;
+        out[1] = y * unit;
+        return true;
+      },
+    };
+  }
+  check(definition);
+  const projection: Projection = methods[method].make(ellipsoid, parameters);
+  const { lon0 = 0, x0 = 0, y0 = 0 } = parameters;
+  const central = (lon0 + primeMeridian) * radians;
+  const at: Pair = [0, 0];
+  // Systems with axes to the west and the south count their false origins that way too.
+  const sign = 'southWest' in methods[method] ? -1 : 1;
+  return {
+    id,
+    definition,
+    isGeographic: false,
+    forward(lon, lat, out) {
+      if (!(Math.abs(lat) <= 90) || !Number.isFinite(lon)) return false;
+      if (!projection.forward(around(lon * radians - central), lat * radians, at)) return false;
+      if (!Number.isFinite(at[0]) || !Number.isFinite(at[1])) return false;
+      out[0] = (at[0] + sign * x0) / unit;
+      out[1] = (at[1] + sign * y0) / unit;
+      return true;
+    },
+    inverse(x, y, out) {
+      if (!Number.isFinite(x) || !Number.isFinite(y)) return false;
+      if (!projection.inverse(x * unit - sign * x0, y * unit - sign * y0, at)) return false;
+      if (!Number.isFinite(at[0]) || !Number.isFinite(at[1])) return false;
+      out[0] = around(at[0] + central) / radians;
+      out[1] = at[1] / radians;
+      return true;
+    },
+  };
+}
+
+function check({ id, parameters = {}, method }: CrsDefinition): void {
+  const { lat1, lat2, lat0 } = parameters;
+  for (const [name, value] of Object.entries(parameters))
+    if (typeof value !== 'number' || !Number.isFinite(value))
+      throw new Fault('crs.parameter', `${name} of ${id} is ${String(value)}`, 'Give a finite number.', id);
+  for (const [name, value] of [
+    ['lat0', lat0],
+    ['lat1', lat1],
+    ['lat2', lat2],
+  ] as const)
+    if (value !== undefined && Math.abs(value) > 90)
+      throw new Fault('crs.parameter', `${name} of ${id} is ${value}`, 'Latitudes lie between −90 and 90 degrees.', id);
+  const conic = method === 'albers' || method === 'lambert-conformal-conic';
+  const [first, second] = [lat1 ?? lat0 ?? 0, lat2 ?? lat1 ?? lat0 ?? 0];
+  if (conic && Math.abs(first + second) < 1e-9)
+    throw new Fault(
+      'crs.parameter',
+      `the standard parallels of ${id} are ${first}° and ${second}°, so that its cone would be a cylinder`,
+      'Choose parallels that are not mirror images of each other.',
+      id,
+    );
+}
+
+/**
+ * A function that takes coordinates from one system to another, through WGS 84 where their datums differ (Guidance Note 7-2, section
+ * 4.3). It answers false, and leaves `out` alone, where a place is outside the domain of either.
+ */
+export function transformer(from: Crs, to: Crs): (x: number, y: number, out: Pair) => boolean {
+  const [a, b] = [from.definition, to.definition];
+  const sameDatum =
+    JSON.stringify(a.toWgs84 ?? null) === JSON.stringify(b.toWgs84 ?? null) &&
+    // The ellipsoids of modern datums differ by a tenth of a millimetre; nobody shifts between them.
+    (a.ellipsoid === b.ellipsoid || (a.toWgs84 === undefined && b.toWgs84 === undefined && isModern(a, b)));
+  const place: Pair = [0, 0];
+  if (sameDatum) return (x, y, out) => from.inverse(x, y, place) && to.forward(place[0], place[1], out);
+  const at: Triple = [0, 0, 0];
+  return (x, y, out) => {
+    if (!from.inverse(x, y, place)) return false;
+    toGeocentric(a.ellipsoid, place[0], place[1], at);
+    if (a.toWgs84) shift(a.toWgs84, at);
+    if (b.toWgs84) shift(b.toWgs84, at, true);
+    const [lon, lat] = fromGeocentric(b.ellipsoid, at);
+    return to.forward(lon, lat, out);
+  };
+}
+
+const isModern = (...all: CrsDefinition[]) =>
+  all.every(({ ellipsoid: { a, f } }) => a === ellipsoids.wgs84.a && Math.abs(f - ellipsoids.wgs84.f) < 1e-9);

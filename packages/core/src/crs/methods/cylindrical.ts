@@ -1,0 +1,74 @@
+import { authalicQ, fromAuthalicQ, meridian, parallelRadius } from '../latitudes.js';
+import { halfPi, radians, solve, type Method, type Pair } from '../projection.js';
+
+/** Equidistant cylindrical with the standard parallel `lat1` (Guidance Note 7-2, section 3.2.5; EPSG 1028). */
+export const equirectangular: Method = (ellipsoid, { lat1 = 0 }) => {
+  const width = ellipsoid.a * parallelRadius(lat1 * radians, ellipsoid.e2);
+  const along = meridian(ellipsoid);
+  return {
+    forward(lon, lat, out) {
+      out[0] = width * lon;
+      out[1] = along.length(lat);
+      return true;
+    },
+    inverse(x, y, out) {
+      const [lon, lat] = [x / width, along.latitude(y)];
+      if (Math.abs(lon) > Math.PI * (1 + 1e-12) || Math.abs(y) > along.length(halfPi) * (1 + 1e-12)) return false;
+      out[0] = lon;
+      out[1] = lat;
+      return true;
+    },
+  };
+};
+
+/** Lambert cylindrical equal-area with the standard parallel `lat1` (Guidance Note 7-2, section 3.2.4; EPSG 9835; Snyder, equations 10-13 to 10-21). */
+export const cylindricalEqualArea: Method = (ellipsoid, { lat1 = 0 }) => {
+  const { a } = ellipsoid;
+  const k = parallelRadius(lat1 * radians, ellipsoid.e2);
+  return {
+    forward(lon, lat, out) {
+      out[0] = a * k * lon;
+      out[1] = (a * authalicQ(lat, ellipsoid)) / (2 * k);
+      return true;
+    },
+    inverse(x, y, out) {
+      const lat = fromAuthalicQ((2 * k * y) / a, ellipsoid);
+      const lon = x / (a * k);
+      if (lat === undefined || Math.abs(lon) > Math.PI * (1 + 1e-12)) return false;
+      out[0] = lon;
+      out[1] = lat;
+      return true;
+    },
+  };
+};
+
+/** Cassini-Soldner (Guidance Note 7-2, section 3.2.2; EPSG 9806). A series in the distance from the central meridian; the domain ends 10° from it. */
+export const cassini: Method = (ellipsoid, { lat0 = 0 }) => {
+  const { a, e2 } = ellipsoid;
+  const along = meridian(ellipsoid);
+  const zero = along.length(lat0 * radians);
+  const forward = (lon: number, lat: number, out: Pair) => {
+    if (Math.abs(lon) > 10 * radians) return false;
+    const [sin, cos] = [Math.sin(lat), Math.cos(lat)];
+    const nu = a / Math.sqrt(1 - e2 * sin * sin);
+    const A = lon * cos;
+    // ν·tan φ·A² and its kind stay finite at the poles, where A has the cosine in it.
+    const T = cos < 1e-9 ? 0 : (sin / cos) ** 2;
+    const C = (e2 * cos * cos) / (1 - e2);
+    out[0] = nu * (A - (T * A ** 3) / 6 - ((8 - T + 8 * C) * T * A ** 5) / 120);
+    out[1] =
+      along.length(lat) -
+      zero +
+      (cos < 1e-9 ? 0 : ((nu * sin) / cos) * ((A * A) / 2 + ((5 - T + 6 * C) * A ** 4) / 24));
+    return true;
+  };
+  return {
+    forward,
+    inverse(x, y, out) {
+      const lat = along.latitude(y + zero);
+      if (Math.abs(lat) > halfPi) return false;
+      const lon = x / (a * Math.max(0.01, Math.cos(lat)));
+      return solve(forward, x, y, [Math.max(-0.15, Math.min(0.15, lon)), lat], a, out);
+    },
+  };
+};
