@@ -10,6 +10,7 @@ export * from './crs/web-mercator.js';
 export { readTile, type ReadTileOptions, type Violation } from './formats/mvt/read.js';
 export { writeTile } from './formats/mvt/write.js';
 export { readGeoJson, readGeoJsonLines, type ReadGeoJsonOptions } from './formats/geojson/read.js';
+export { crsOfGeoJson, transformGeoJson, type AxisOrder, type TransformOptions } from './formats/geojson/transform.js';
 export { featureToGeoJson, writeGeoJson, type GeoJsonFeature } from './formats/geojson/write.js';
 export { Archive, blobSource, bufferSource, type AbortSignalLike, type ByteSource } from './formats/pmtiles/read.js';
 export { ArchiveWriter, type ArchiveDetails, type WrittenArchive } from './formats/pmtiles/write.js';

@@ -13,7 +13,6 @@ import {
   getCrs,
   makeCrs,
   methods,
-  readCrs,
   transformer,
   type CrsDefinition,
   type Ellipsoid,
@@ -421,7 +420,9 @@ describe('systems', () => {
     expect(() =>
       makeCrs({ id: 'cone', ellipsoid: wgs84, method: 'albers', parameters: { lat1: 30, lat2: -30 } }),
     ).toThrow(/cylinder/);
-    expect(() => makeCrs({ id: 'far', ellipsoid: wgs84, method: 'bonne', parameters: { lat1: 91 } })).toThrow(/lat1 of far is 91/);
+    expect(() => makeCrs({ id: 'far', ellipsoid: wgs84, method: 'bonne', parameters: { lat1: 91 } })).toThrow(
+      /lat1 of far is 91/,
+    );
     expect(() => ellipsoid(-1, 300)).toThrow(/cannot be/);
   });
 

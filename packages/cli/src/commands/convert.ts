@@ -1,6 +1,18 @@
+import { existsSync } from 'node:fs';
 import { writeFile } from 'node:fs/promises';
 import { extname } from 'node:path';
-import { readSheet, readSld, writeSld } from '@flintwright/core';
+import {
+  crsOfGeoJson,
+  Fault,
+  getCrs,
+  readGeoJson,
+  readSheet,
+  readSld,
+  transformGeoJson,
+  writeSld,
+  type AxisOrder,
+  type Crs,
+} from '@flintwright/core';
 import { Command } from 'commander';
 import { readText } from '../input.js';
 import { CallFault, paint, type Done, type Terminal } from '../terminal.js';
@@ -8,22 +20,97 @@ import { CallFault, paint, type Done, type Terminal } from '../terminal.js';
 interface ConvertOptions {
   readonly o: string;
   readonly zoom?: string;
+  readonly from?: string;
+  readonly to?: string;
+  readonly fromAxes: string;
+  readonly toAxes: string;
   readonly json?: boolean;
 }
 
 export function convertCommand(out: Terminal, done: Done): Command {
   return new Command('convert')
-    .description('Turn a style into another form: a sheet into OGC SLD 1.1, or SLD into a sheet')
-    .argument('<file>', 'a .sheet.json file, or .sld or .xml')
-    .requiredOption('-o <file>', 'where to write: .sld, or .sheet.json')
+    .description('Turn features into another coordinate system, or a style into another form')
+    .argument('<file>', 'GeoJSON; or a .sheet.json file, or .sld or .xml')
+    .requiredOption('-o <file>', 'where to write: .geojson or .json; or .sld, or .sheet.json')
+    .option(
+      '--from <crs>',
+      'coordinate system of the features: a code such as EPSG:32625, or a file with WKT or PROJJSON',
+    )
+    .option('--to <crs>', 'coordinate system to write them in; default longitude and latitude on WGS 84')
+    .option(
+      '--from-axes <order>',
+      'east-north, or authority where coordinates come as the authority orders them',
+      'east-north',
+    )
+    .option('--to-axes <order>', 'east-north or authority', 'east-north')
     .option('--zoom <level>', 'level at which values that follow zoom are taken for SLD')
     .option('--json', 'print what could not be carried over as JSON')
     .action(async (file: string, options: ConvertOptions) => done(await convert(file, options, out)));
 }
 
+const isFeatures = (path: string) => /\.(geojson|json)(\.gz)?$/i.test(path) && !/\.sheet\.json$/i.test(path);
+
+/** A coordinate system by its code, or out of a file that describes it. */
+async function crsOf(name: string): Promise<Crs> {
+  if (!existsSync(name)) return getCrs(name);
+  try {
+    return getCrs(await readText(name));
+  } catch (error) {
+    if (error instanceof Fault)
+      throw new Fault(error.code, error.message, error.mend, error.at ? `${name}, ${error.at}` : name, error);
+    throw error;
+  }
+}
+
+function axesOf(option: string, value: string): AxisOrder {
+  if (value === 'east-north' || value === 'authority') return value;
+  throw new CallFault('convert.axes', `${option} ${value} is no order of axes`, 'Write east-north or authority.');
+}
+
+async function convertFeatures(file: string, options: ConvertOptions, out: Terminal): Promise<number> {
+  const text = await readText(file);
+  let json: object;
+  try {
+    json = JSON.parse(text) as object;
+  } catch (error) {
+    throw new Fault(
+      'geojson.json',
+      `the text is not JSON: ${(error as Error).message}`,
+      'It may be cut short; write it again.',
+      file,
+      error,
+    );
+  }
+  // What is no GeoJSON at all is refused before anything is written.
+  const { count } = readGeoJson(json, { space: 'plan' });
+  const from = options.from === undefined ? (crsOfGeoJson(json) ?? getCrs('OGC:CRS84')) : await crsOf(options.from);
+  const to = await crsOf(options.to ?? 'OGC:CRS84');
+  const written = transformGeoJson(json, {
+    from,
+    to,
+    fromAxes: axesOf('--from-axes', options.fromAxes),
+    toAxes: axesOf('--to-axes', options.toAxes),
+  });
+  await writeFile(options.o, `${JSON.stringify(written)}\n`);
+  if (options.json) out.say(JSON.stringify({ file, written: options.o, from: from.id, to: to.id, features: count }));
+  else
+    out.say(
+      `${paint.green('✓')} ${paint.bold(options.o)}  ${count} feature${count === 1 ? '' : 's'} from ${from.id} to ${to.id}`,
+    );
+  return 0;
+}
+
 const isStyle = (path: string) => ['.sld', '.xml'].includes(extname(path).toLowerCase());
 
 async function convert(file: string, options: ConvertOptions, out: Terminal): Promise<number> {
+  if (isFeatures(file) && isFeatures(options.o)) return convertFeatures(file, options, out);
+  for (const name of ['from', 'to'] as const)
+    if (options[name] !== undefined)
+      throw new CallFault(
+        'convert.forms',
+        `--${name} stands with ${file}, which holds no features`,
+        'Coordinate systems are for GeoJSON: .geojson or .json, in and out.',
+      );
   const [from, to] = [isStyle(file), isStyle(options.o)];
   if (from === to || (!to && extname(options.o) !== '.json') || (!from && extname(file) !== '.json'))
     throw new CallFault(

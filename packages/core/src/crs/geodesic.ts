@@ -380,8 +380,8 @@ function build({ a, f, b, e2, n }: Ellipsoid): Geodesic {
     lon12 *= lonsign;
     lon12s *= lonsign;
     const lam12 = lon12 / degrees;
-    let [slam12, clam12] = sinCos(lon12 > 90 ? 180 - lon12 - lon12s : lon12 + lon12s);
-    if (lon12 > 90) clam12 = -clam12;
+    const [slam12, cosAbs] = sinCos(lon12 > 90 ? 180 - lon12 - lon12s : lon12 + lon12s);
+    const clam12 = lon12 > 90 ? -cosAbs : cosAbs;
     lon12s = 180 - lon12 - lon12s;
     let [lat1, lat2] = [lat1Given, lat2Given];
     const swapp = Math.abs(lat1) < Math.abs(lat2) ? -1 : 1;
@@ -397,7 +397,7 @@ function build({ a, f, b, e2, n }: Ellipsoid): Geodesic {
       const [sb, cb] = unit(f1 * s, c);
       return [sb, Math.max(tiny, cb)];
     };
-    let [sbet1, cbet1] = reduced(lat1);
+    const [sbet1, cbet1] = reduced(lat1);
     let [sbet2, cbet2] = reduced(lat2);
     if (cbet1 < -sbet1) {
       if (cbet2 === cbet1) sbet2 = sbet2 < 0 ? sbet1 : -sbet1;
@@ -405,14 +405,12 @@ function build({ a, f, b, e2, n }: Ellipsoid): Geodesic {
     const dn1 = Math.sqrt(1 + ep2 * sbet1 * sbet1);
     const dn2 = Math.sqrt(1 + ep2 * sbet2 * sbet2);
     let [salp1, calp1, salp2, calp2, s12, somg12, comg12] = [0, 1, 0, 1, 0, 2, 0];
-    let eps = 0;
-    let [ssig1, csig1, ssig2, csig2] = [0, 1, 0, 1];
     let isMeridian = lat1 === -90 || slam12 === 0;
     if (isMeridian) {
       [calp1, salp1] = [clam12, slam12];
       [calp2, salp2] = [1, 0];
-      [ssig1, csig1] = [sbet1, calp1 * cbet1];
-      [ssig2, csig2] = [sbet2, calp2 * cbet2];
+      const [ssig1, csig1] = [sbet1, calp1 * cbet1];
+      const [ssig2, csig2] = [sbet2, calp2 * cbet2];
       const sig12 = Math.atan2(Math.max(0, csig1 * ssig2 - ssig1 * csig2), csig1 * csig2 + ssig1 * ssig2);
       const { s12b, m12b } = lengths(n, sig12, ssig1, csig1, dn1, ssig2, csig2, dn2);
       if (sig12 < 1 || m12b >= 0) s12 = sig12 < 3 * tiny ? 0 : s12b * b;
@@ -462,7 +460,8 @@ function build({ a, f, b, e2, n }: Ellipsoid): Geodesic {
             Math.abs(salp1a - salp1) + (calp1a - calp1) < 2 ** -52 ||
             Math.abs(salp1 - salp1b) + (calp1 - calp1b) < 2 ** -52;
         }
-        ({ salp2, calp2, ssig1, csig1, ssig2, csig2, eps } = turn);
+        ({ salp2, calp2 } = turn);
+        const { ssig1, csig1, ssig2, csig2, eps } = turn;
         s12 = lengths(eps, turn.sig12, ssig1, csig1, dn1, ssig2, csig2, dn2).s12b * b;
         if (withArea) {
           // ω₁₂ = λ₁₂ − its ellipsoidal part, which λ₁₂(α₁) has been solved for.

@@ -60,7 +60,10 @@ export const hotineA: Method = hotine(false);
 export const hotineB: Method = hotine(true);
 
 /** Krovak, an oblique conformal conic, with x east and y north (Guidance Note 7-2, section 3.1.2; EPSG 9819, 1041). The domain ends 30° from the central meridian. */
-export const krovak: Method = ({ a, e, e2 }, { lat0 = 49.5, axis = 30.288139752777778, pseudo = 78.5, k0 = 1 }) => {
+export const krovak: Method = (
+  { a, e, e2 },
+  { lat0 = 49.5, axis = 30 + 17 / 60 + 17.3031 / 3600, pseudo = 78.5, k0 = 1 },
+) => {
   const centre = lat0 * radians;
   const sinC = Math.sin(centre);
   const A = (a * Math.sqrt(1 - e2)) / (1 - e2 * sinC * sinC);

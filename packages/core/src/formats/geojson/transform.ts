@@ -1,0 +1,112 @@
+import { Fault } from '../../base/fault.js';
+import { transformer, type Crs, type Pair } from '../../crs/crs.js';
+import { getCrs } from '../../crs/registry.js';
+
+type Json = Record<string, unknown>;
+
+/** In which order coordinates stand: x (east) first whatever the system, or as its authority has it. */
+export type AxisOrder = 'east-north' | 'authority';
+
+export interface TransformOptions {
+  readonly from: Crs;
+  readonly to: Crs;
+  /** Default `east-north`, as RFC 7946 has it. */
+  readonly fromAxes?: AxisOrder;
+  readonly toAxes?: AxisOrder;
+}
+
+/** Coordinates of a system in its authority's order and directions, as x east and y north, and back; the map is its own inverse. */
+function authorityAxes({ definition: { axes, method } }: Crs): (xy: Pair) => void {
+  const [first, second] = axes ?? (method ? ['east', 'north'] : ['north', 'east']);
+  // Polar systems name both axes by the pole that they lead to; x comes first in them.
+  const swap = (first === 'north' || first === 'south') && (second === 'east' || second === 'west');
+  const signX = (swap ? second : first) === 'west' ? -1 : 1;
+  const signY = (swap ? first : second) === 'south' && first !== second ? -1 : 1;
+  return (xy) => {
+    const [a, b] = xy;
+    [xy[0], xy[1]] = swap ? [b * signY, a * signX] : [a * signX, b * signY];
+  };
+}
+
+/** The system that GeoJSON says it is in by a `crs` member (the form of 2008, which RFC 7946 leaves to prior arrangement); undefined for none. */
+export function crsOfGeoJson(json: object): Crs | undefined {
+  const { crs } = json as { crs?: { type?: unknown; properties?: { name?: unknown } } | null };
+  const name = crs?.properties?.name;
+  return typeof name === 'string' ? getCrs(name) : undefined;
+}
+
+/**
+ * GeoJSON with its coordinates in another system; everything else in it stays: ids, attributes, foreign members, heights. Boxes
+ * (`bbox`) are worked out anew. Other systems than longitude and latitude on WGS 84 are named in a `crs` member.
+ *
+ * @throws Fault `crs.domain`, naming places that lie outside the domain of either system; `crs.coordinates` for what is no position
+ */
+export function transformGeoJson(
+  json: object,
+  { from, to, fromAxes = 'east-north', toAxes = 'east-north' }: TransformOptions,
+): object {
+  const across = transformer(from, to);
+  const read = fromAxes === 'authority' ? authorityAxes(from) : undefined;
+  const write = toAxes === 'authority' ? authorityAxes(to) : undefined;
+  const outside: string[] = [];
+  let missed = 0;
+  const at: Pair = [0, 0];
+  const position = (xy: readonly unknown[], path: string, box: number[]): unknown[] => {
+    const [x, y, ...rest] = xy;
+    if (typeof x !== 'number' || typeof y !== 'number')
+      throw new Fault('crs.coordinates', `${JSON.stringify(xy)} is no position`, 'A position is [x, y].', path);
+    [at[0], at[1]] = [x, y];
+    read?.(at);
+    if (!across(at[0], at[1], at)) {
+      missed++;
+      if (outside.length < 8) outside.push(`[${x}, ${y}] at ${path}`);
+      return [x, y, ...rest];
+    }
+    write?.(at);
+    box[0] = Math.min(box[0], at[0]);
+    box[1] = Math.min(box[1], at[1]);
+    box[2] = Math.max(box[2], at[0]);
+    box[3] = Math.max(box[3], at[1]);
+    return [at[0], at[1], ...rest];
+  };
+  const coordinates = (list: readonly unknown[], path: string, box: number[]): unknown[] =>
+    list.length && !Array.isArray(list[0])
+      ? position(list, path, box)
+      : list.map((item, i) => coordinates(item as unknown[], `${path}[${i}]`, box));
+  const within = (value: unknown, path: string, box: number[]): unknown => {
+    if (typeof value !== 'object' || value === null) return value;
+    const own = [Infinity, Infinity, -Infinity, -Infinity];
+    const out: Json = {};
+    for (const [key, item] of Object.entries(value)) {
+      const here = `${path}.${key}`;
+      if (key === 'crs' && path === '$') continue;
+      if (key === 'coordinates' && Array.isArray(item)) out[key] = coordinates(item, here, own);
+      else if (key === 'geometry') out[key] = within(item, here, own);
+      else if ((key === 'features' || key === 'geometries') && Array.isArray(item))
+        out[key] = item.map((one, i) => within(one, `${here}[${i}]`, own));
+      else out[key] = item;
+    }
+    if ('bbox' in out) {
+      if (own[0] <= own[2]) out['bbox'] = own;
+      else delete out['bbox'];
+    }
+    for (const k of [0, 1]) box[k] = Math.min(box[k], own[k]);
+    for (const k of [2, 3]) box[k] = Math.max(box[k], own[k]);
+    return out;
+  };
+  const result = within(json, '$', [Infinity, Infinity, -Infinity, -Infinity]) as Json;
+  if (missed)
+    throw new Fault(
+      'crs.domain',
+      `${missed} position${missed === 1 ? ' lies' : 's lie'} outside the domain of ${from.id} or ${to.id}: ${outside.join('; ')}${missed > outside.length ? '; …' : ''}`,
+      from.isGeographic
+        ? 'Check that longitude comes first, or choose a system that is made for that part of the world.'
+        : `Check that the coordinates are in ${from.id}, x (east) first.`,
+    );
+  const plain = to.id === 'EPSG:4326' || to.id === 'OGC:CRS84';
+  if (plain) return result;
+  const [authority, code] = to.id.split(':');
+  const name = code === undefined ? to.id : `urn:ogc:def:crs:${authority}::${code}`;
+  const { type, ...rest } = result;
+  return { type, crs: { type: 'name', properties: { name } }, ...rest };
+}
