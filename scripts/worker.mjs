@@ -1,21 +1,28 @@
-// Bundles the worker into one file, and into a module that holds its text: the map starts it from a Blob unless
-// the application serves the file itself (option `worker`, for pages with a strict content security policy).
+// Bundles the workers, each into one file and into a module that holds its text: the map starts them from a Blob unless the
+// application serves the file itself (option `worker`, for pages with a strict content security policy). The plain worker knows
+// web Mercator and plans, the other every surface; the file that is served is the latter.
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { rolldown } from 'rolldown';
 
 export async function buildWorker(root) {
   const home = join(root, 'packages/flintwright');
-  const bundle = await rolldown({ input: join(home, 'src/worker.ts'), platform: 'browser', logLevel: 'warn' });
-  const { output } = await bundle.generate({ format: 'iife', minify: true });
-  await bundle.close();
-  // The table reader carries the source of a worker of its own, which is never started here; its `global` makes checkers of
-  // packages take this file for CommonJS.
-  const code = output[0].code.trim().replaceAll('global.IS_PAPA_WORKER', 'self.IS_PAPA_WORKER');
   mkdirSync(join(home, 'dist'), { recursive: true });
-  writeFileSync(join(home, 'dist/worker.bundle.js'), code);
-  writeFileSync(
-    join(home, 'src/load/worker-text.generated.ts'),
-    `/** The worker, bundled. */\nexport const workerText = ${JSON.stringify(code)};\n`,
-  );
+  for (const [entry, name, what] of [
+    ['worker', 'workerText', 'The worker, bundled.'],
+    ['worker-surfaces', 'surfacesWorkerText', 'The worker that knows every surface, bundled.'],
+  ]) {
+    const bundle = await rolldown({ input: join(home, `src/${entry}.ts`), platform: 'browser', logLevel: 'warn' });
+    const { output } = await bundle.generate({ format: 'iife', minify: true });
+    await bundle.close();
+    // The table reader carries the source of a worker of its own, which is never started here; its `global` makes checkers of
+    // packages take this file for CommonJS.
+    const code = output[0].code.trim().replaceAll('global.IS_PAPA_WORKER', 'self.IS_PAPA_WORKER');
+    const file = entry === 'worker' ? 'worker-text' : 'surfaces-worker-text';
+    writeFileSync(
+      join(home, `src/load/${file}.generated.ts`),
+      `/** ${what} */\nexport const ${name} = ${JSON.stringify(code)};\n`,
+    );
+    if (entry === 'worker-surfaces') writeFileSync(join(home, 'dist/worker.bundle.js'), code);
+  }
 }

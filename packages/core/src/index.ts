@@ -18,6 +18,12 @@ export { compressionNames, tileTypeNames, type ArchiveHeader } from './formats/p
 export { pyramid, TileCutter, type PyramidTile, type TilingOptions } from './tiling/pyramid.js';
 export { boundsOfBlocks, vectorLayers, type VectorLayer } from './tiling/layer-info.js';
 export * from './view/surface.js';
+export { getSurface, globe, globeRadius } from './view/surfaces.js';
+export * from './grid/square.js';
+export { drape, drapedGround, type Draped } from './mesh/drape.js';
+export { groundOf, latticeMesh, type GroundMesh } from './mesh/ground.js';
+export { frameOf, fromFrame, intoFrame, tilePlace, type TileFrame } from './mesh/frame.js';
+export { unrolled } from './tiling/unroll.js';
 export * from './view/view.js';
 export { Camera, fieldOfView, viewHolding, type Size } from './view/camera.js';
 export { multiply, translated, type Matrix } from './view/matrix.js';
@@ -66,6 +72,7 @@ export {
   buffersOfPrepared,
   placementOf,
   prepareTile,
+  type Drape,
   type PreparedLayer,
   type PreparedTile,
 } from './layout/prepare.js';

@@ -1,3 +1,4 @@
+export type { SurfaceForm, SurfaceSpec } from '@flintwright/core';
 export { createMap, FlintMap, type FrameOptions, type FrameTarget, type MapOptions } from './map.js';
 export type { Bookmarks } from './bookmarks.js';
 export type { DataState } from './load/sources.js';

@@ -9,12 +9,14 @@ import {
   Fault,
   featureToGeoJson,
   frameView,
-  getSurface,
+  findPlainSurface,
   readGeoJson,
   readPlace,
   readSheet,
+  surfaceKey,
   symbolNames,
   unknownSymbol,
+  webMercator,
   withFoundClasses,
   selfContained,
   type ClassesWanted,
@@ -24,7 +26,9 @@ import {
   type Place,
   type Sheet,
   type Size,
+  type Rgba,
   type Surface,
+  type SurfaceSpec,
   type View,
   type ViewChange,
   type ViewLimits,
@@ -42,6 +46,7 @@ import { withoutFeatures, withWholeAddresses } from './load/sheet.js';
 import type { Test } from './load/clusters.js';
 import type { FeatureEdit } from './load/messages.js';
 import { Sources, type DataState } from './load/sources.js';
+import type * as Surfaces from './surfaces.js';
 import { Painter, type FrameScene } from './painter.js';
 import { dropElement, makeElement, place } from './parts/element.js';
 import type { FrameOptions, FrameTarget, MapOptions } from './options.js';
@@ -62,12 +67,15 @@ import { english, type Words } from './words.js';
 
 export type { FrameOptions, FrameTarget, MapOptions } from './options.js';
 
+type SurfaceModule = typeof Surfaces;
+
 interface MapState {
   readonly view: View;
   readonly size: Size;
   readonly ratio: number;
   readonly parts: SheetParts;
   readonly sheet: CompiledSheet;
+  readonly surface: Surface;
 }
 
 const emptySheet: Sheet = { sheet: 1, layers: [] };
@@ -86,8 +94,11 @@ export class FlintMap extends EventTarget {
   private readonly tests = new Map<string, Test>();
   private state: MapState;
   private start: View;
-  private readonly surface: Surface = getSurface('EPSG:3857');
-  private readonly limits: ViewLimits;
+  private limits: ViewLimits;
+  /** Shapes of tiles, on surfaces that bend them. */
+  private ground: Surfaces.Ground | undefined;
+  /** The surface that is being brought, if one is. */
+  private bringing: string | undefined;
   private readonly canvas: HTMLCanvasElement;
   private readonly over: HTMLDivElement;
   private readonly credit: HTMLDivElement;
@@ -126,19 +137,25 @@ export class FlintMap extends EventTarget {
     private readonly options: MapOptions,
   ) {
     super();
+    this.surfaceAt = webMercator.id;
+    this.startFor = webMercator.id;
     this.base = document.baseURI;
     this.words = { ...english, ...options.words };
     this.sprites = { ...builtInSprites, ...options.icons };
     this.spriteAt = new Map(spriteNames(options.icons ?? {}).map((name, i) => [name, i]));
     const sheet = typeof options.sheet === 'object' ? options.sheet : emptySheet;
     const compiled = readSheet(sheet);
+    this.startFor = surfaceKey(sheet.view?.surface);
+    const surface = findPlainSurface(sheet.view?.surface) ?? webMercator;
+    if (findPlainSurface(sheet.view?.surface)) this.surfaceAt = this.startFor;
     this.limits = {
       ...defaultLimits,
+      ...limitsOf(sheet.view?.surface),
       ...sheet.view?.limits,
       ...options.limits,
     };
     this.start = changeView(
-      { center: [0, 0], zoom: 1, bearing: 0, tilt: 0 },
+      { center: surface.home, zoom: 1, bearing: 0, tilt: 0 },
       { ...sheet.view, ...options.view },
       this.limits,
     );
@@ -173,6 +190,7 @@ export class FlintMap extends EventTarget {
       ratio: window.devicePixelRatio || 1,
       parts,
       sheet: compiled,
+      surface,
     };
     this.layers = new Layers({
       parts: () => this.state.parts,
@@ -196,6 +214,7 @@ export class FlintMap extends EventTarget {
       sprite: (name) => this.spriteAt.get(name),
       over: this.over,
       changed: () => this.again(true),
+      space: () => this.state.surface.space,
       pressed: (marker, event) => this.pointing?.pressMarker(marker, this.toPixel(marker.at), event),
       toPlace: (point) => this.toPlace(point),
     });
@@ -211,6 +230,7 @@ export class FlintMap extends EventTarget {
     this.pool = new WorkerPool(Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1)), options.worker);
     this.sources = new Sources({
       pool: this.pool,
+      surface: () => this.state.surface,
       base: this.base,
       hook: options.request,
       files: options.files ?? {},
@@ -275,7 +295,7 @@ export class FlintMap extends EventTarget {
 
   /** Metres on the ground in one CSS pixel, in the middle of the map. */
   get metresPerPixel(): number {
-    return this.camera.metresPerPixel / this.surface.stretch(this.state.view.center[1]);
+    return this.camera.metresPerPixel / this.state.surface.stretch(...this.state.view.center);
   }
 
   /** Changes the view, at once or over some time; resolves when it has arrived or was overtaken by another movement. */
@@ -291,7 +311,7 @@ export class FlintMap extends EventTarget {
     if (!places.length) throw new Fault('frame.empty', 'there is nothing to frame', 'Give at least one place.');
     const view = frameView(
       this.state.view,
-      this.surface,
+      this.state.surface,
       this.state.size,
       places,
       pad,
@@ -308,7 +328,7 @@ export class FlintMap extends EventTarget {
 
   /** Pixel (from the top left corner of the map) of a place. */
   toPixel(where: Place): [number, number] {
-    const [x, y] = this.camera.project(...readPlace(where));
+    const [x, y] = this.camera.project(...readPlace(where, this.state.surface.space));
     return [x, y];
   }
 
@@ -337,6 +357,26 @@ export class FlintMap extends EventTarget {
     this.compiled(parts);
     if (over > 0 && !this.calm && !document.hidden) this.painter.keep(this.scene(false), over);
     this.setParts(parts);
+  }
+
+  /** Id of the surface that the map is drawn on: an authority code, `globe`, `plan`, or the description of a projection. */
+  get surface(): string {
+    return this.state.surface.id;
+  }
+
+  /**
+   * Draws the map on another surface, as the sheet's `view.surface` would; resolves when it is there. The middle stays where it is, if the
+   * surface reaches it, and so does the scale on the ground. What was on the map fades into what comes.
+   *
+   * @throws Fault `crs.*` or `surface.*` for one that is not known; the present surface then stays
+   */
+  async setSurface(surface: SurfaceSpec, options: { readonly over?: number } = {}): Promise<void> {
+    this.alive();
+    const { base } = this.state.parts;
+    await this.toolsFor(surface);
+    if (this.destroyed) return;
+    this.setSheet({ ...base, view: { ...base.view, surface } }, options);
+    await this.until(() => this.bringing === undefined);
   }
 
   /** Puts other colours under the names of the palette; names that are not given keep theirs. Fades like {@link setSheet}. */
@@ -413,6 +453,7 @@ export class FlintMap extends EventTarget {
       options,
       (gone) => this.popups.delete(gone),
       () => this.again(),
+      this.state.surface.space,
     );
     this.popups.add(popup);
     this.again();
@@ -510,8 +551,9 @@ export class FlintMap extends EventTarget {
   private get camera(): Camera {
     const { view, size } = this.state;
     const known = this.camera_;
-    if (known && known.view === view && known.size === size) return known;
-    return (this.camera_ = new Camera(view, this.surface, {
+    const { surface } = this.state;
+    if (known && known.view === view && known.size === size && known.surface === surface) return known;
+    return (this.camera_ = new Camera(view, surface, {
       width: Math.max(1, size.width),
       height: Math.max(1, size.height),
     }));
@@ -531,7 +573,8 @@ export class FlintMap extends EventTarget {
     this.updating = true;
     try {
       this.state = next;
-      if (before.view !== next.view || before.size !== next.size) this.camera_ = undefined;
+      if (before.view !== next.view || before.size !== next.size || before.surface !== next.surface)
+        this.camera_ = undefined;
     } finally {
       this.updating = false;
     }
@@ -548,7 +591,7 @@ export class FlintMap extends EventTarget {
   private moveTo(view: View, options: MoveOptions): Promise<void> {
     const { size } = this.state;
     const over = this.calm || !size.width || !size.height || document.hidden ? 0 : (options.over ?? 0);
-    return this.animator.start(this.state.view, view, this.surface, size, { ...options, over });
+    return this.animator.start(this.state.view, view, this.state.surface, size, { ...options, over });
   }
 
   private setParts(parts: SheetParts): void {
@@ -595,7 +638,15 @@ export class FlintMap extends EventTarget {
       }
       this.setSheet(withWholeAddresses(sheet, url));
       if (first) {
+        this.limits = {
+          ...this.limits,
+          ...limitsOf(sheet.view?.surface),
+          ...sheet.view?.limits,
+          ...this.options.limits,
+        };
         this.start = changeView(this.start, { ...sheet.view, ...this.options.view }, this.limits);
+        // What the sheet says of the zoom is meant on its own surface.
+        this.startFor = surfaceKey(sheet.view?.surface);
         if (!this.options.hash || !viewOfHash(location.hash)) this.update({ view: this.start });
       }
     } catch (error) {
@@ -609,7 +660,12 @@ export class FlintMap extends EventTarget {
   /** Brings workers and stores into line with the sheet in force. */
   private applySheet(): void {
     const { sheet } = this.state;
-    this.pool.setSheet(withoutFeatures(selfContained(sheet.sheet)), [...this.spriteAt.keys()]);
+    const spec = sheet.sheet.view?.surface;
+    if (surfaceKey(spec) !== this.surfaceAt) {
+      void this.bring(spec);
+      return;
+    }
+    this.pool.setSheet(withoutFeatures(selfContained(sheet.sheet)), [...this.spriteAt.keys()], spec);
     this.sources.apply(sheet);
     this.cairns.forget();
     for (const { name, at } of symbolNames(sheet.sheet)) {
@@ -619,6 +675,60 @@ export class FlintMap extends EventTarget {
     }
     queueMicrotask(() => this.destroyed || this.pointing?.again());
     this.again(true);
+  }
+
+  /** Key of the surface in force, and of the one for which the first view was given. */
+  private surfaceAt: string;
+  private startFor: string;
+  private tools: SurfaceModule | undefined;
+
+  /** What the map needs for a surface; nothing for the plain ones. @throws Fault for a surface that is not known */
+  private async toolsFor(
+    spec: SurfaceSpec | undefined,
+  ): Promise<{ readonly surface: Surface; readonly tools?: SurfaceModule }> {
+    const plain = findPlainSurface(spec);
+    if (plain) return { surface: plain };
+    const tools = await import('./surfaces.js');
+    return { surface: tools.getSurface(spec), tools };
+  }
+
+  /** Puts another surface in force: workers that know it, tiles made anew, the view brought over. */
+  private async bring(spec: SurfaceSpec | undefined): Promise<void> {
+    const key = surfaceKey(spec);
+    if (this.bringing === key) return;
+    this.bringing = key;
+    this.sheetLoading++;
+    try {
+      const { surface, tools } = await this.toolsFor(spec);
+      if (this.destroyed || this.bringing !== key) return;
+      const before = this.state.surface;
+      this.sources.reset();
+      if (tools && !this.tools) this.pool.exchange(tools.surfacesWorkerText);
+      this.tools ??= tools;
+      this.ground = tools && new tools.Ground(surface);
+      const fresh = this.surfaceAt !== this.startFor;
+      this.surfaceAt = key;
+      this.limits = { ...this.limits, ...limitsOf(spec) };
+      const over = (view: View) => carriedOver(view, before, surface, this.limits);
+      const isFirst = this.startFor === key;
+      if (!isFirst) {
+        this.start = over(this.start);
+        this.startFor = key;
+      }
+      this.update({
+        surface,
+        view:
+          isFirst && !fresh ? this.state.view : isFirst ? settledOn(this.state.view, surface) : over(this.state.view),
+      });
+    } catch (error) {
+      // The map stays on the surface that it has.
+      if (!this.destroyed) this.fault(asFault(error, 'surface.failed', 'Check the surface.', '$.view.surface'));
+      this.surfaceAt = key;
+    } finally {
+      this.sheetLoading--;
+      if (this.bringing === key) this.bringing = undefined;
+    }
+    if (!this.destroyed) this.applySheet();
   }
 
   private idName(data: string): string | undefined {
@@ -708,7 +818,8 @@ export class FlintMap extends EventTarget {
   }
 
   private async placesOf(target: FrameTarget): Promise<[number, number][]> {
-    if (Array.isArray(target)) return target.map((item) => readPlace(item as Place));
+    const { space } = this.state.surface;
+    if (Array.isArray(target)) return target.map((item) => readPlace(item as Place, space));
     if (typeof target === 'string') {
       const layer = this.layers.require(target);
       const data = layer.of.split('/')[0];
@@ -723,7 +834,7 @@ export class FlintMap extends EventTarget {
       return corners(bounds);
     }
     if ('bounds' in target) return corners(target.bounds as [number, number, number, number]);
-    const { coords } = readGeoJson(target);
+    const { coords } = readGeoJson(target, { space: space === 'plane' ? 'plan' : 'lonlat' });
     return Array.from({ length: coords.length / 2 }, (_, i) => [coords[2 * i], coords[2 * i + 1]]);
   }
 
@@ -833,7 +944,20 @@ export class FlintMap extends EventTarget {
 
   private scene(moved: boolean): FrameScene {
     const { size, ratio, sheet } = this.state;
-    return { camera: this.camera, size, ratio, sheet, moved, loading: this.isLoading, still: this.calm };
+    const { camera, ground } = this;
+    const dark = this.host.dataset['look'] === 'dark';
+    return {
+      camera,
+      size,
+      ratio,
+      sheet,
+      moved,
+      ground,
+      loading: this.isLoading,
+      still: this.calm,
+      sky: dark ? nightSky : daySky,
+      haze: dark ? nightHaze : dayHaze,
+    };
   }
 
   /** Shows what a cluster holds: frames its members, or fans out those that share one place. */
@@ -899,6 +1023,30 @@ export class FlintMap extends EventTarget {
     const shown = this.emit('fault', fault);
     if (shown && this.options.notices !== false) this.notice.show(fault);
   }
+}
+
+const daySky: Rgba = [0.937, 0.922, 0.882, 1];
+const dayHaze: Rgba = [0.76, 0.8, 0.8, 1];
+const nightSky: Rgba = [0.055, 0.075, 0.09, 1];
+const nightHaze: Rgba = [0.2, 0.27, 0.31, 1];
+
+/** What a surface asks of the limits of a view. */
+const limitsOf = (spec: SurfaceSpec | undefined) =>
+  spec === 'plan'
+    ? { space: 'plane' as const, latitude: 85.05 }
+    : { space: 'lonlat' as const, latitude: findPlainSurface(spec) ? 85.05 : 89.9 };
+
+/** A view on a surface that may not reach its middle. */
+function settledOn(view: View, surface: Surface): View {
+  return surface.forward(view.center[0], view.center[1], [0, 0, 0]) ? view : { ...view, center: surface.home };
+}
+
+/** A view taken from one surface to another: the same middle, the same scale on the ground. */
+function carriedOver(view: View, from: Surface, to: Surface, limits: ViewLimits): View {
+  if (from.space !== to.space) return { ...view, center: to.home };
+  const there = settledOn(view, to);
+  const zoom = there.zoom - Math.log2(to.stretch(...there.center) / from.stretch(...there.center));
+  return changeView(there, { zoom: Math.max(limits.zoom[0], Math.min(limits.zoom[1], zoom)) }, limits);
 }
 
 const corners = ([west, south, east, north]: readonly [number, number, number, number]): [number, number][] => [

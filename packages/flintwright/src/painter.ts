@@ -1,8 +1,9 @@
-import type { Camera, CompiledSheet, Size } from '@flintwright/core';
+import type { Camera, CompiledSheet, Rgba, Size } from '@flintwright/core';
 import { Renderer } from './gl/renderer.js';
 import type { Sources } from './load/sources.js';
 import type { Cairns } from './parts/cairns.js';
 import type { Markers } from './parts/markers.js';
+import type { Ground } from './surfaces.js';
 import { Labels } from './text/labels.js';
 
 /** What one frame shows. */
@@ -17,6 +18,10 @@ export interface FrameScene {
   readonly moved: boolean;
   /** Whether nothing is to glide or fade. */
   readonly still: boolean;
+  /** Shapes of tiles, on surfaces that bend them. */
+  readonly ground: Ground | undefined;
+  readonly sky: Rgba;
+  readonly haze: Rgba;
 }
 
 export interface PainterHost {
@@ -106,6 +111,9 @@ export class Painter {
       drawn: sources.drawn,
       pictures: sources.drawnPictures,
       still,
+      ground: scene.ground,
+      sky: scene.sky,
+      haze: scene.haze,
     });
     cairns.follow(camera, elapsed, still);
     const now = performance.now();

@@ -2,16 +2,16 @@ import {
   featureNear,
   featureKeys,
   featureToGeoJson,
+  gridHalf,
   innerPoint,
-  mercatorLat,
-  mercatorLon,
   strokeTexels,
+  tilePlace,
   vertexRange,
-  webMercatorHalf,
   type Camera,
   type CompiledLayer,
   type FeatureBlock,
   type GeoJsonFeature,
+  type SquareGrid,
 } from '@flintwright/core';
 import type { DrawnTile, TileStore } from './load/store.js';
 
@@ -45,10 +45,9 @@ export function pickAt(
 ): PickedFeature[] {
   const out: PickedFeature[] = [];
   const seen = new Set<string>();
-  const place = camera.toSurface(px, py);
+  const place = camera.unproject(px, py);
   if (!place) return out;
   const { zoom } = camera.view;
-  const wrap = camera.surface.wrap;
   for (const layer of [...layers].reverse()) {
     if (options.layers ? !options.layers.includes(layer.id) : !layer.visible) continue;
     if (zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
@@ -56,11 +55,11 @@ export function pickAt(
     if (!store) continue;
     // Finer tiles lie over coarser ones; only the tile that owns the pixel answers.
     const tiles = [...(drawn.get(layer.data) ?? [])].reverse();
-    for (const { entry, copy } of tiles) {
+    const world = inSquare(place, store.grid);
+    for (const { entry } of tiles) {
       const { z, x, y } = entry.tile;
-      const size = wrap / 2 ** z;
-      const u = (place[0] + wrap / 2 - copy * wrap) / size - x;
-      const v = (wrap / 2 - place[1]) / size - y;
+      const u = world[0] * 2 ** z - x;
+      const v = world[1] * 2 ** z - y;
       if (u < 0 || v < 0 || u >= 1 || v >= 1) continue;
       const index = entry.prepared!.layers.findIndex((prepared) => prepared.layer === layer.id);
       if (index >= 0) found(layer, store, entry, index, u, v);
@@ -68,6 +67,21 @@ export function pickAt(
     }
   }
   return out;
+
+  /** How much of a grid's square a pixel takes up here, the longer way. */
+  function squarePerPixel(grid: SquareGrid): number {
+    const [u, v] = inSquare(place!, grid);
+    const steps = [
+      [1, 0],
+      [0, 1],
+    ].map(([dx, dy]) => {
+      const beside = camera.unproject(px + dx, py + dy) ?? camera.unproject(px - dx, py - dy);
+      if (!beside) return 0;
+      const [bu, bv] = inSquare(beside, grid);
+      return Math.hypot(bu - u - Math.round(bu - u), bv - v);
+    });
+    return Math.max(...steps);
+  }
 
   function found(
     layer: CompiledLayer,
@@ -79,8 +93,7 @@ export function pickAt(
   ): void {
     const prepared = entry.prepared!.layers[index];
     const block = entry.prepared!.blocks[prepared.block];
-    const size = wrap / 2 ** entry.tile.z;
-    const unitsPerPixel = (block.extent / size) * camera.metresPerPixel;
+    const unitsPerPixel = block.extent * 2 ** entry.tile.z * squarePerPixel(store.grid);
     const keyOf = featureKeys(block, idNames(layer.data));
     const { rows } = entry.prepared!;
     for (let row = prepared.features.length - 1; row >= 0; row--) {
@@ -99,18 +112,32 @@ export function pickAt(
       const identity = `${layer.id}\u0000${key ?? `${entry.key}/${feature}`}`;
       if (seen.has(identity)) continue;
       seen.add(identity);
-      out.push({ ...geoJsonOf(entry, block, feature), layer: layer.id, data: layer.data, from: layer.from, key });
+      out.push({
+        ...geoJsonOf(entry, store.grid, block, feature),
+        layer: layer.id,
+        data: layer.data,
+        from: layer.from,
+        key,
+      });
     }
   }
 }
 
-/** A feature of a tile as GeoJSON, in degrees. */
-function geoJsonOf({ tile: { z, x, y } }: DrawnTile['entry'], block: FeatureBlock, feature: number): GeoJsonFeature {
-  const side = (2 * webMercatorHalf) / 2 ** z;
+/** Where a place lies in the square of a grid, 0 to 1 from its upper left corner. */
+function inSquare([lon, lat]: readonly [number, number], grid: SquareGrid): [number, number] {
+  const u = 0.5 + grid.x(lon) / (2 * gridHalf);
+  return [grid.id === 'plan' ? u : u - Math.floor(u), 0.5 - grid.y(lat) / (2 * gridHalf)];
+}
+
+/** A feature of a tile as GeoJSON, in degrees, or the metres of a plan. */
+function geoJsonOf(
+  { tile }: DrawnTile['entry'],
+  grid: SquareGrid,
+  block: FeatureBlock,
+  feature: number,
+): GeoJsonFeature {
   return featureToGeoJson(block, feature, (xy) => {
-    const east = (x + xy[0] / block.extent) * side - webMercatorHalf;
-    const north = webMercatorHalf - (y + xy[1] / block.extent) * side;
-    [xy[0], xy[1]] = [mercatorLon(east), mercatorLat(north)];
+    [xy[0], xy[1]] = tilePlace(grid, tile, xy[0] / block.extent, xy[1] / block.extent);
   });
 }
 
@@ -133,6 +160,7 @@ export function featuresInView(
   const { width, height } = camera.size;
   const found: {
     layer: CompiledLayer;
+    grid: SquareGrid;
     entry: DrawnTile['entry'];
     block: FeatureBlock;
     feature: number;
@@ -156,12 +184,21 @@ export function featuresInView(
         )
           return;
         if (!store.shows(layer, block, feature)) return;
-        const at = placeIn(entry, block, feature);
+        const at = placeIn(entry, store.grid, block, feature);
         const [x, y, near] = camera.project(at[0], at[1]);
         if (near <= 0 || x < 0 || y < 0 || x > width || y > height) return;
         const key = keyOf(feature);
         const identity = `${layer.id}\u0000${key ?? `${entry.key}/${feature}`}`;
-        const item = { layer, entry, block, feature, key, at, away: Math.hypot(x - width / 2, y - height / 2) };
+        const item = {
+          layer,
+          grid: store.grid,
+          entry,
+          block,
+          feature,
+          key,
+          at,
+          away: Math.hypot(x - width / 2, y - height / 2),
+        };
         const before = seen.get(identity);
         if (before === undefined) seen.set(identity, found.push(item) - 1);
         else if (found[before].away > item.away) found[before] = item;
@@ -169,14 +206,19 @@ export function featuresInView(
     }
   }
   found.sort((a, b) => a.away - b.away);
-  return found.slice(0, most).map(({ layer, entry, block, feature, key, at }) => ({
-    feature: { ...geoJsonOf(entry, block, feature), layer: layer.id, data: layer.data, from: layer.from, key },
+  return found.slice(0, most).map(({ layer, grid, entry, block, feature, key, at }) => ({
+    feature: { ...geoJsonOf(entry, grid, block, feature), layer: layer.id, data: layer.data, from: layer.from, key },
     at,
   }));
 }
 
 /** A place within a feature's part of a tile: a point itself, the middle vertex of a line, an inner point of an area. */
-function placeIn({ tile: { z, x, y } }: DrawnTile['entry'], block: FeatureBlock, feature: number): [number, number] {
+function placeIn(
+  { tile }: DrawnTile['entry'],
+  grid: SquareGrid,
+  block: FeatureBlock,
+  feature: number,
+): [number, number] {
   const [first, end] = vertexRange(block, feature);
   const part = block.featureParts[feature];
   const inner =
@@ -185,11 +227,7 @@ function placeIn({ tile: { z, x, y } }: DrawnTile['entry'], block: FeatureBlock,
       : undefined;
   const at = block.kinds[feature] === 1 ? first : (first + end) >> 1;
   const [u, v] = inner ?? [block.coords[2 * at], block.coords[2 * at + 1]];
-  const side = (2 * webMercatorHalf) / 2 ** z;
-  return [
-    mercatorLon((x + u / block.extent) * side - webMercatorHalf),
-    mercatorLat(webMercatorHalf - (y + v / block.extent) * side),
-  ];
+  return tilePlace(grid, tile, u / block.extent, v / block.extent);
 }
 
 /** How far from its geometry a feature answers, in pixels; negative when it is not drawn at all. */

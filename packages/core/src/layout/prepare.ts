@@ -1,6 +1,7 @@
 import { webMercatorHalf } from '../crs/web-mercator.js';
 import { buffersOf, type FeatureBlock } from '../features/block.js';
 import type { TileAddress } from '../grid/address.js';
+import type { Draped } from '../mesh/drape.js';
 import { MeshBuilder, type MeshRange, type Placement, type TileMesh } from '../mesh/tile-mesh.js';
 import type { CompiledLayer } from '../sheet/compile.js';
 import { Portrayer, selectFeatures, stepOf, type ZoomStep } from '../sheet/portray.js';
@@ -33,6 +34,11 @@ export interface PreparedTile {
   readonly blocks: readonly FeatureBlock[];
 }
 
+/** Lays the features of a tile on a surface that does more than move and scale tiles; see {@link drape}. */
+export type Drape = (block: FeatureBlock, tile: TileAddress) => Draped;
+
+const plainPlacement: Placement = { scale: 1, offsetX: 0, offsetY: 0 };
+
 /** The anchor of a tile (its middle, in metres of web Mercator) and the placement of its units around it. */
 export function placementOf(
   { z, x, y }: TileAddress,
@@ -55,6 +61,7 @@ export function placementOf(
  * @param zoom zoom level of the view, for the first appearance
  * @param sprites number of a shape or icon by its name
  * @param shown zoom levels at which the tile may be seen; layers that keep clear of them are left out
+ * @param drape lays features on the surface; without it tiles are only moved and scaled
  */
 export function prepareTile(
   tile: TileAddress,
@@ -63,9 +70,11 @@ export function prepareTile(
   zoom: number,
   sprites: (name: string) => number,
   shown: ZoomStep = [0, 25],
+  drape?: Drape,
 ): PreparedTile {
   const blocks = source.map((block) => ({ ...block, tile }));
   const builder = new MeshBuilder(placementOf(tile, 4096));
+  const draped: (Draped | undefined)[] = [];
   const prepared: PreparedLayer[] = [];
   const rows: Float32Array[] = [];
   let texel = 0;
@@ -77,13 +86,15 @@ export function prepareTile(
     const features = selectFeatures(layer, source);
     if (!features.length) continue;
     const step = stepOf(layer, zoom);
-    const place = placementOf(tile, source.extent);
-    const range = builder.at(place).add(source, features, texel, layer.texels, {
+    const laid = drape && (draped[block] ??= drape(source, tile));
+    const place = laid ? plainPlacement : placementOf(tile, source.extent);
+    const range = builder.at(place).add(laid?.lines ?? source, features, texel, layer.texels, {
       fill: layer.hasFill,
       stroke: layer.strokePasses > 0,
       mark: layer.hasMark || layer.heat !== undefined,
       shares: layer.hasGradient,
       block: layer.hasBlock,
+      ...(laid ? { fills: laid.fills, plan: laid.plan } : {}),
     });
     const portrayed = new Portrayer(layer, source, step, sprites).rows(features);
     prepared.push({
@@ -95,7 +106,7 @@ export function prepareTile(
       range,
       step,
       ...(layer.heat ? { peak: heatPeak(source, features, portrayed, layer) } : {}),
-      ...(layer.hasLabel ? { spots: labelSpots(layer, source, features, place) } : {}),
+      ...(layer.hasLabel ? { spots: laidSpots(labelSpots(layer, source, features, place), laid) } : {}),
     });
     rows.push(portrayed);
     texel += portrayed.length / 4;
@@ -107,6 +118,30 @@ export function prepareTile(
     at += part.length;
   }
   return { mesh: builder.finish(), rows: all, layers: prepared, blocks };
+}
+
+/** Label spots in tile units, y upwards, brought into the frame of the surface; those that it does not reach are left out. */
+function laidSpots(spots: LabelSpots, laid: Draped | undefined): LabelSpots {
+  if (!laid) return spots;
+  const { traces, traceStarts } = spots;
+  const places = Array.from(spots.texts, (_, k) => laid.local(spots.places[2 * k], -spots.places[2 * k + 1]));
+  const kept = Array.from(spots.texts, (_, k) => k).filter((k) => places[k]);
+  const path: number[] = [];
+  const starts: number[] = [];
+  if (traces && traceStarts)
+    for (const k of kept) {
+      starts.push(path.length / 2);
+      for (let v = traceStarts[k]; v < traceStarts[k + 1]; v++) {
+        const at = laid.local(traces[2 * v], -traces[2 * v + 1]);
+        if (at) path.push(...at);
+      }
+    }
+  return {
+    features: Uint32Array.from(kept, (k) => spots.features[k]),
+    texts: kept.map((k) => spots.texts[k]),
+    places: Float32Array.from(kept.flatMap((k) => places[k]!)),
+    ...(traces ? { traces: Float32Array.from(path), traceStarts: Uint32Array.from([...starts, path.length / 2]) } : {}),
+  };
 }
 
 /** The greatest sum of weights in any cell of a grid of 16 by 16 laid over the tile. */

@@ -48,6 +48,10 @@ export interface MeshWants {
   /** Whether line vertices carry shares of the length, for gradients. */
   readonly shares?: boolean;
   readonly block?: boolean;
+  /** What to fill, where that differs from the features' own areas; the same features row by row. */
+  readonly fills?: FeatureBlock;
+  /** Where the corners of those lie for being triangulated; see `Draped`. */
+  readonly plan?: Float64Array;
 }
 
 class Bytes {
@@ -117,10 +121,13 @@ export class MeshBuilder {
       const kind = block.kinds[feature];
       const row = texel + i * texels;
       if (kind === Kind.polygon) {
-        if (wants.fill) this.area(block, feature, row);
+        if (wants.fill) this.area(wants.fills ?? block, feature, row, wants.plan);
         if (wants.stroke) this.outline(block, feature, row, true, shares);
         if (wants.block) this.raise(block, feature, row);
       } else if (kind === Kind.line) {
+        // An area whose outline the edge of the surface has opened.
+        if (wants.fill && wants.fills?.kinds[feature] === Kind.polygon)
+          this.area(wants.fills, feature, row, wants.plan);
         if (wants.stroke) this.outline(block, feature, row, false, shares);
       } else if (kind === Kind.point && wants.mark) this.points(block, feature, row);
     }
@@ -143,7 +150,7 @@ export class MeshBuilder {
     };
   }
 
-  private area(block: FeatureBlock, feature: number, row: number): void {
+  private area(block: FeatureBlock, feature: number, row: number, plan: ArrayLike<number> = block.coords): void {
     const { coords, partRings, ringStarts } = block;
     const { scale, offsetX, offsetY } = this.place;
     for (let part = block.featureParts[feature]; part < block.featureParts[feature + 1]; part++) {
@@ -159,7 +166,7 @@ export class MeshBuilder {
         floats[w + 1] = offsetY - coords[c + 1] * scale;
         words[w + 2] = row;
       }
-      if (count === 4 && endRing - firstRing === 1 && isConvex(coords, start)) {
+      if (count === 4 && endRing - firstRing === 1 && isConvex(plan, start)) {
         const data = this.indices.reserve(6);
         let n = this.indices.length;
         data[n++] = base;
@@ -173,7 +180,7 @@ export class MeshBuilder {
       }
       const ring = this.ring;
       ring.length = 2 * count;
-      for (let k = 0, c = 2 * start; k < ring.length; k++, c++) ring[k] = coords[c];
+      for (let k = 0, c = 2 * start; k < ring.length; k++, c++) ring[k] = plan[c];
       this.holes.length = 0;
       for (let r = firstRing + 1; r < endRing; r++) this.holes.push(ringStarts[r] - start);
       const triangles = earcut(ring, this.holes.length ? this.holes : undefined);

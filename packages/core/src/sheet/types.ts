@@ -42,12 +42,22 @@ export interface SheetJoin {
   readonly match: readonly [string, string];
 }
 
+/** A projection method of the library and its parameters, angles in degrees, on WGS 84. */
+export interface SheetSurface {
+  readonly method: string;
+  readonly lat0?: number;
+  readonly lon0?: number;
+  readonly lat1?: number;
+  readonly lat2?: number;
+  readonly azimuth?: number;
+}
+
 export interface SheetView {
   readonly center?: readonly [number, number];
   readonly zoom?: number;
   readonly bearing?: number;
   readonly tilt?: number;
-  readonly surface?: string;
+  readonly surface?: string | SheetSurface;
   readonly limits?: {
     readonly zoom?: readonly [number, number];
     readonly bounds?: readonly [number, number, number, number];

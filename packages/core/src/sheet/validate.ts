@@ -110,16 +110,6 @@ function checkView({ view }: Sheet, faults: Fault[]): void {
       ),
     );
   }
-  if (view?.surface !== undefined && view.surface !== 'EPSG:3857') {
-    faults.push(
-      new Fault(
-        'sheet.surface',
-        `the surface ${JSON.stringify(view.surface)} is not known`,
-        'Write "EPSG:3857" (web Mercator) or leave it out.',
-        '$.view.surface',
-      ),
-    );
-  }
 }
 
 function formFaults(sheet: unknown): Fault[] {

@@ -1,7 +1,7 @@
 import { growingCounts, growingDoubles } from '../base/growing.js';
-import { mercatorX, mercatorY, webMercatorHalf } from '../crs/web-mercator.js';
 import { Kind, type FeatureBlock } from '../features/block.js';
 import { markSignificance } from '../geometry/significance.js';
+import { gridHalf, mercatorGrid, type SquareGrid } from '../grid/square.js';
 
 /**
  * Features on their way into tiles. Coordinates are parts of the square world: x from 0 in the west to 1 in
@@ -24,15 +24,15 @@ export interface Cut {
 }
 
 /**
- * Places a lon/lat block in the square world and marks the significance of every vertex.
+ * Places a block in a square grid and marks the significance of every vertex.
  *
  * @param measured whether vertices of lines are to say how far along the line they lie
  */
-export function cutFromBlock(block: FeatureBlock, measured = false): Cut {
+export function cutFromBlock(block: FeatureBlock, measured = false, grid: SquareGrid = mercatorGrid): Cut {
   const coords = new Float64Array(block.coords.length);
   for (let i = 0; i < coords.length; i += 2) {
-    coords[i] = 0.5 + mercatorX(block.coords[i]) / (2 * webMercatorHalf);
-    coords[i + 1] = 0.5 - mercatorY(block.coords[i + 1]) / (2 * webMercatorHalf);
+    coords[i] = 0.5 + grid.x(block.coords[i]) / (2 * gridHalf);
+    coords[i + 1] = 0.5 - grid.y(block.coords[i + 1]) / (2 * gridHalf);
   }
   const marks = new Float64Array(coords.length / 2);
   const boxes = new Float64Array(4 * block.count);

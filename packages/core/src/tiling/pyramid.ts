@@ -1,8 +1,10 @@
 import { Kind, type FeatureBlock } from '../features/block.js';
 import { doubleArea } from '../geometry/rings.js';
 import { addressKey, type TileAddress } from '../grid/address.js';
+import { mercatorGrid, planGrid, type SquareGrid } from '../grid/square.js';
 import { clip, cutFromBlock, joined, shifted, type Cut } from './cut.js';
 import { quantise } from './quantise.js';
+import { unrolled } from './unroll.js';
 
 export interface TilingOptions {
   /** Tile units across a tile; default 4096. */
@@ -17,6 +19,8 @@ export interface TilingOptions {
   readonly thin?: boolean;
   /** Whether vertices of lines are to say how far along the whole line they lie; default false. */
   readonly measured?: boolean;
+  /** Grid that the tiles belong to; default WebMercatorQuad. */
+  readonly grid?: SquareGrid;
 }
 
 interface Settings {
@@ -26,6 +30,7 @@ interface Settings {
   readonly tolerance: number;
   readonly thin: boolean;
   readonly measured: boolean;
+  readonly grid: SquareGrid;
 }
 
 function settings(options: TilingOptions): Settings {
@@ -38,12 +43,14 @@ function settings(options: TilingOptions): Settings {
     tolerance: (options.tolerance ?? 0.4) * pixel,
     thin: options.thin ?? true,
     measured: options.measured ?? false,
+    grid: options.grid ?? mercatorGrid,
   };
 }
 
 /** A block laid into the square world, with what lies beyond the antimeridian brought round. */
-function world(block: FeatureBlock, { extent, buffer, measured }: Settings): Cut {
-  const cut = cutFromBlock(block, measured);
+function world(block: FeatureBlock, { extent, buffer, measured, grid }: Settings): Cut {
+  const cut = cutFromBlock(grid.id === planGrid.id ? block : unrolled(block), measured, grid);
+  if (grid.id === planGrid.id) return cut;
   const rim = buffer / extent;
   const inside = cut.boxes.every((v, i) => (i % 2 ? true : v >= 0 && v <= 1));
   if (inside) return cut;

@@ -29,15 +29,18 @@ export function frameView(
   const [c, s] = [Math.cos(bearing), Math.sin(bearing)];
   let [minU, minV, maxU, maxV] = [Infinity, Infinity, -Infinity, -Infinity];
   const at: [number, number, number] = [0, 0, 0];
+  const ball = surface.radius ? tangentAt(surface, places) : undefined;
   for (const [lon, lat] of places) {
-    surface.forward(lon, lat, at);
-    const u = at[0] * c - at[1] * s;
-    const v = at[0] * s + at[1] * c;
+    if (!surface.forward(lon, lat, at)) continue;
+    const [x, y] = ball ? ball.there(at) : at;
+    const u = x * c - y * s;
+    const v = x * s + y * c;
     minU = Math.min(minU, u);
     maxU = Math.max(maxU, u);
     minV = Math.min(minV, v);
     maxV = Math.max(maxV, v);
   }
+  if (minU > maxU) return view;
   const width = Math.max(32, size.width - sides.left - sides.right);
   const height = Math.max(32, size.height - sides.top - sides.bottom);
   const metresPerPixel = Math.max((maxU - minU) / width, (maxV - minV) / height);
@@ -50,9 +53,43 @@ export function frameView(
   const u = (minU + maxU) / 2 + ((sides.right - sides.left) / 2) * scale;
   const v = (minV + maxV) / 2 + ((sides.top - sides.bottom) / 2) * scale;
   return {
-    center: surface.inverse(u * c + v * s, v * c - u * s, 0) ?? view.center,
+    center:
+      (ball ? ball.back(u * c + v * s, v * c - u * s) : surface.inverse(u * c + v * s, v * c - u * s, 0)) ??
+      view.center,
     zoom,
     bearing: view.bearing,
     tilt: 0,
+  };
+}
+
+/** The plane that touches a ball in the middle of some places, seen from straight above: there and back. */
+function tangentAt(surface: Surface, places: readonly (readonly [number, number])[]) {
+  const sum: [number, number, number] = [0, 0, 0];
+  const at: [number, number, number] = [0, 0, 0];
+  for (const [lon, lat] of places) {
+    surface.forward(lon, lat, at);
+    for (const k of [0, 1, 2]) sum[k] += at[k];
+  }
+  const length = Math.hypot(...sum) || 1;
+  const up = sum.map((v) => v / length);
+  const p = Math.hypot(up[0], up[1]);
+  const [sin, cos] = p > 1e-9 ? [up[1] / p, up[0] / p] : [0, 1];
+  const east = [-sin, cos, 0];
+  const north = [-up[2] * cos, -up[2] * sin, p];
+  const { radius } = surface;
+  const dot = (a: readonly number[], b: readonly number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+  return {
+    there: (xyz: readonly number[]): [number, number] => {
+      const flat: [number, number] = [dot(east, xyz), dot(north, xyz)];
+      // What lies on the far half counts as lying on the rim.
+      if (dot(up, xyz) >= 0) return flat;
+      const r = Math.hypot(...flat) || 1;
+      return [(flat[0] / r) * radius, (flat[1] / r) * radius];
+    },
+    back: (x: number, y: number) => {
+      const height = Math.sqrt(Math.max(0, radius * radius - x * x - y * y));
+      const [a, b, c] = [0, 1, 2].map((k) => east[k] * x + north[k] * y + up[k] * height);
+      return surface.inverse(a, b, c);
+    },
   };
 }

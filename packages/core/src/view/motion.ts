@@ -24,15 +24,30 @@ export function course(from: View, to: View, surface: Surface, size: Size): (t: 
   surface.forward(from.center[0], from.center[1], a);
   surface.forward(to.center[0], to.center[1], b);
   if (surface.wrap) b[0] -= Math.round((b[0] - a[0]) / surface.wrap) * surface.wrap;
+  // On a ball the way is an arc of a great circle; on a plane it is straight.
+  const { radius } = surface;
+  const angle = radius
+    ? Math.atan2(
+        Math.hypot(a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]),
+        a[0] * b[0] + a[1] * b[1] + a[2] * b[2],
+      )
+    : 0;
+  const between = (share: number): [number, number] | undefined => {
+    if (!radius) return surface.inverse(a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share, 0);
+    const [p, q] =
+      angle < 1e-9
+        ? [1 - share, share]
+        : [Math.sin((1 - share) * angle), Math.sin(share * angle)].map((v) => v / Math.sin(angle));
+    return surface.inverse(a[0] * p + b[0] * q, a[1] * p + b[1] * q, a[2] * p + b[2] * q);
+  };
   const span = Math.max(size.width, size.height);
   const metres = (zoom: number) => (span * 2 * webMercatorHalf) / (256 * 2 ** zoom);
   const [w0, w1] = [metres(from.zoom), metres(to.zoom)];
-  const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
-  const far = Math.hypot(dx, dy);
+  const far = radius ? angle * radius : Math.hypot(b[0] - a[0], b[1] - a[1]);
   const rho2 = 1.42 ** 2;
   const turn = ((((to.bearing - from.bearing + 180) % 360) + 360) % 360) - 180;
   const mixed = (t: number, share: number, zoom: number): View => ({
-    center: t >= 1 ? to.center : (surface.inverse(a[0] + dx * share, a[1] + dy * share, 0) ?? to.center),
+    center: t >= 1 ? to.center : (between(share) ?? to.center),
     zoom,
     bearing: from.bearing + turn * t,
     tilt: from.tilt + (to.tilt - from.tilt) * t,

@@ -1,15 +1,41 @@
 import { mercatorLat, mercatorLon, mercatorX, mercatorY, webMercatorHalf } from '../crs/web-mercator.js';
-import { Fault } from '../base/fault.js';
+import { mercatorGrid, planGrid, type SquareGrid } from '../grid/square.js';
+
+/** How a surface is named: by a word or an authority code, by well-known text, or by a projection method and its parameters. */
+export type SurfaceSpec = string | SurfaceForm;
+
+/** A surface of one's own: a projection method of the library, angles in degrees, on WGS 84. */
+export interface SurfaceForm {
+  readonly method: string;
+  readonly lat0?: number;
+  readonly lon0?: number;
+  readonly lat1?: number;
+  readonly lat2?: number;
+  readonly azimuth?: number;
+}
 
 /**
- * Where a projection meets the screen: lon/lat in degrees on one side, metres of the surface on the other.
- * A planar surface has z = 0.
+ * The part of the sphere that a surface shows, as a rectangle of longitudes and latitudes: `half` degrees to either side of `lon0`, from
+ * `south` to `north`. Where there is a `pole`, the sphere is first turned so that this place lies where the north pole is: then the
+ * rectangle is a circle round it.
+ */
+export interface SurfaceWindow {
+  readonly lon0: number;
+  readonly half: number;
+  readonly south: number;
+  readonly north: number;
+  readonly pole?: readonly [number, number];
+}
+
+/**
+ * Where a projection meets the screen: lon/lat in degrees on one side, x, y, z in metres of the surface on the other. A planar surface
+ * has z = 0. In a plan, what stands for longitude and latitude is metres.
  */
 export interface Surface {
-  /** Authority code. */
+  /** Authority code, or the surface's own name. */
   readonly id: string;
-  /** Writes x, y, z in metres into `out`. */
-  forward(lon: number, lat: number, out: [number, number, number]): void;
+  /** Writes x, y, z in metres into `out`; false, and `out` left alone, where the surface does not reach. */
+  forward(lon: number, lat: number, out: [number, number, number]): boolean;
   /** Longitude and latitude of a place on the surface, or undefined where the surface has none. */
   inverse(x: number, y: number, z: number): [number, number] | undefined;
   /** Metres after which the surface begins again to the east; 0 when it does not. */
@@ -17,7 +43,19 @@ export interface Surface {
   /** `[west, south, east, north]` in metres. */
   readonly bounds: readonly [number, number, number, number];
   /** Surface metres in one metre on the ground at a place. */
-  stretch(lat: number): number;
+  stretch(lon: number, lat: number): number;
+  /** Radius of the ball in metres; 0 for a plane. */
+  readonly radius: number;
+  /** What its places are: degrees, or the metres of a plan. */
+  readonly space: 'lonlat' | 'plane';
+  /** Grid that features are cut in for this surface. */
+  readonly grid: SquareGrid;
+  /** Whether surface metres are those of the grid, so that tiles need only be moved and scaled. */
+  readonly flat: boolean;
+  /** What of the sphere it shows; all of it without one. */
+  readonly window?: SurfaceWindow;
+  /** A place well inside. */
+  readonly home: readonly [number, number];
 }
 
 /** Web Mercator (EPSG:3857): the square world of WebMercatorQuad. */
@@ -27,15 +65,45 @@ export const webMercator: Surface = {
     out[0] = mercatorX(lon);
     out[1] = mercatorY(lat);
     out[2] = 0;
+    return true;
   },
   inverse: (x, y) => [mercatorLon(x), mercatorLat(y)],
   wrap: 2 * webMercatorHalf,
   bounds: [-webMercatorHalf, -webMercatorHalf, webMercatorHalf, webMercatorHalf],
-  stretch: (lat) => 1 / Math.cos((Math.max(-89, Math.min(89, lat)) * Math.PI) / 180),
+  stretch: (_lon, lat) => 1 / Math.cos((Math.max(-89, Math.min(89, lat)) * Math.PI) / 180),
+  radius: 0,
+  space: 'lonlat',
+  grid: mercatorGrid,
+  flat: true,
+  home: [0, 0],
 };
 
-/** @throws Fault `surface.unknown` */
-export function getSurface(code: string): Surface {
-  if (code === webMercator.id) return webMercator;
-  throw new Fault('surface.unknown', `the surface "${code}" is not known`, 'Write "EPSG:3857" (web Mercator).');
+/** A plan in local metres: a building, a seat plan. Its coordinates are x to the right and y up, with no world around them. */
+export const planSurface: Surface = {
+  id: 'plan',
+  forward(x, y, out) {
+    out[0] = x;
+    out[1] = y;
+    out[2] = 0;
+    return true;
+  },
+  inverse: (x, y) => [x, y],
+  wrap: 0,
+  bounds: [-webMercatorHalf, -webMercatorHalf, webMercatorHalf, webMercatorHalf],
+  stretch: () => 1,
+  radius: 0,
+  space: 'plane',
+  grid: planGrid,
+  flat: true,
+  home: [0, 0],
+};
+
+/** The surfaces that need nothing further: web Mercator, and plans. Undefined for all others; see {@link getSurface}. */
+export function findPlainSurface(spec: SurfaceSpec | undefined): Surface | undefined {
+  if (spec === undefined || spec === webMercator.id) return webMercator;
+  return spec === planSurface.id ? planSurface : undefined;
 }
+
+/** Tells two descriptions of surfaces apart. */
+export const surfaceKey = (spec: SurfaceSpec | undefined): string =>
+  spec === undefined ? webMercator.id : typeof spec === 'string' ? spec : JSON.stringify(spec);

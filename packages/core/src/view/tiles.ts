@@ -1,6 +1,8 @@
 import { webMercatorHalf } from '../crs/web-mercator.js';
 import type { TileAddress } from '../grid/address.js';
+import { mercatorGrid, type SquareGrid } from '../grid/square.js';
 import type { Camera } from './camera.js';
+import { tilesOnSurface } from './surface-tiles.js';
 
 /** A tile in view, and in which copy of the world (0 for the first, −1 to the west of it, and so on). */
 export interface TileInView extends TileAddress {
@@ -8,13 +10,19 @@ export interface TileInView extends TileAddress {
 }
 
 /**
- * The tiles of WebMercatorQuad that a view needs, nearest to the middle first. With tilt, far tiles are of lower
+ * The tiles of a square grid that a view needs, nearest to the middle first. With tilt, far tiles are of lower
  * levels.
  *
  * @param span CSS pixels that a tile should cover; between this and twice as many are shown
  * @param zooms first and last level there is
  */
-export function tilesInView(camera: Camera, span: number, zooms: readonly [number, number]): TileInView[] {
+export function tilesInView(
+  camera: Camera,
+  span: number,
+  zooms: readonly [number, number],
+  grid: SquareGrid = mercatorGrid,
+): TileInView[] {
+  if (!camera.surface.flat || camera.surface.grid !== grid) return tilesOnSurface(camera, span, zooms, grid);
   const shift = Math.log2(span / 256);
   const ideal = camera.view.zoom - shift + 1e-9;
   const out: (TileInView & { away: number })[] = [];
@@ -50,10 +58,9 @@ export function tilesInView(camera: Camera, span: number, zooms: readonly [numbe
   // As many copies of the world as can be in view at this zoom.
   const worldPixels = 256 * 2 ** camera.view.zoom;
   const turn = camera.view.tilt > 0 ? 2 : 1;
-  const copies = Math.min(
-    4,
-    Math.ceil((Math.hypot(camera.size.width, camera.size.height) * turn) / 2 / worldPixels + 0.5),
-  );
+  const copies = !camera.surface.wrap
+    ? 0
+    : Math.min(4, Math.ceil((Math.hypot(camera.size.width, camera.size.height) * turn) / 2 / worldPixels + 0.5));
   for (let copy = -copies; copy <= copies; copy++) visit(0, 0, 0, copy);
   return out.sort((a, b) => a.away - b.away).map(({ z, x, y, copy }) => ({ z, x, y, copy }));
 }

@@ -17,6 +17,10 @@ export interface ViewLimits {
   readonly tilt: readonly [number, number];
   /** `[west, south, east, north]` in degrees that the middle of the view stays within; none by default. */
   readonly bounds?: readonly [number, number, number, number];
+  /** What places are: degrees (the default), or the metres of a plan. */
+  readonly space?: 'lonlat' | 'plane';
+  /** Greatest latitude of the middle, degrees; default 85.05, where web Mercator ends. */
+  readonly latitude?: number;
 }
 
 export const defaultLimits: ViewLimits = { zoom: [0, 24], tilt: [0, 60] };
@@ -27,9 +31,10 @@ export type Place = readonly [number, number] | readonly number[] | { readonly l
 /**
  * Reads a place in either form.
  *
+ * @param space degrees, or the metres of a plan, which may be any
  * @throws Fault `place.swapped` for a latitude beyond ±90°, `place.form` for anything else that is no place
  */
-export function readPlace(place: Place): [number, number] {
+export function readPlace(place: Place, space: 'lonlat' | 'plane' = 'lonlat'): [number, number] {
   const [lon, lat] = Array.isArray(place) ? place : [(place as { lon: number })?.lon, (place as { lat: number })?.lat];
   if (typeof lon !== 'number' || typeof lat !== 'number' || !Number.isFinite(lon) || !Number.isFinite(lat)) {
     throw new Fault(
@@ -38,7 +43,7 @@ export function readPlace(place: Place): [number, number] {
       'Write [longitude, latitude] or { lon, lat }, in degrees.',
     );
   }
-  if (Math.abs(lat) > 90) {
+  if (space === 'lonlat' && Math.abs(lat) > 90) {
     throw new Fault(
       'place.swapped',
       `[${lon}, ${lat}] has a latitude beyond ±90°`,
@@ -77,12 +82,17 @@ export function changeView(view: View, change: ViewChange, limits: ViewLimits = 
     if (value !== undefined && !Number.isFinite(value))
       throw new Fault('view.number', `${key} is ${String(value)}`, 'Give a finite number.');
   }
-  const [lon, lat] = change.center ? readPlace(change.center) : view.center;
-  const { bounds } = limits;
+  const { bounds, space = 'lonlat', latitude = 85.05 } = limits;
+  const [lon, lat] = change.center ? readPlace(change.center, space) : view.center;
   const next: View = {
-    center: bounds
-      ? [heldAround(turned(lon), bounds[0], bounds[2]), held(lat, [bounds[1], bounds[3]])]
-      : [turned(lon), held(lat, [-85.05, 85.05])],
+    center:
+      space === 'plane'
+        ? bounds
+          ? [held(lon, [bounds[0], bounds[2]]), held(lat, [bounds[1], bounds[3]])]
+          : [lon, lat]
+        : bounds
+          ? [heldAround(turned(lon), bounds[0], bounds[2]), held(lat, [bounds[1], bounds[3]])]
+          : [turned(lon), held(lat, [-latitude, latitude])],
     zoom: held(change.zoom ?? view.zoom, limits.zoom),
     bearing: turned(change.bearing ?? view.bearing),
     tilt: held(change.tilt ?? view.tilt, limits.tilt),

@@ -1,7 +1,8 @@
-import type { Camera, CompiledLayer } from '@flintwright/core';
+import { gridHalf, type Camera, type CompiledLayer } from '@flintwright/core';
 import { preparedIndex, type DrawnTile } from '../load/store.js';
 import type { Device, Program } from './device.js';
 import { Ramps } from './ramps.js';
+import { eyeIn } from './renderer.js';
 import { heatColourShader, heatShader } from './shaders/index.js';
 
 /** Canvas pixels in one pixel of the sums, either way: heat is soft. */
@@ -45,7 +46,7 @@ export class Heat {
     const { zoom } = camera.view;
     const { drawingBufferWidth: width, drawingBufferHeight: height } = gl;
     const scale = 1 / camera.metresPerPixel;
-    const ground = scale * camera.surface.stretch(camera.view.center[1]);
+    const ground = scale * camera.surface.stretch(...camera.view.center);
     const target = this.sized(Math.ceil(width / coarse), Math.ceil(height / coarse));
     const full = heat.most ?? this.level(layer, tiles, camera, ground, still);
     gl.bindFramebuffer(gl.FRAMEBUFFER, target.buffer);
@@ -57,6 +58,8 @@ export class Heat {
     gl.useProgram(sum.program);
     gl.uniform1i(sum.at('u_rows'), 0);
     gl.uniform1f(sum.at('u_ground'), ground);
+    gl.uniform1f(sum.at('u_curve'), camera.surface.radius ? 1 / camera.surface.radius : 0);
+    gl.disable(gl.DEPTH_TEST);
     gl.uniform2f(sum.at('u_viewport'), camera.size.width, camera.size.height);
     gl.uniform1f(sum.at('u_scale'), 1 / (full * evenly));
     gl.uniform1i(sum.at('u_pass'), layer.parts.heat);
@@ -70,6 +73,7 @@ export class Heat {
       device.bind(0, entry.buffers!.rows);
       gl.bindVertexArray(array);
       gl.uniformMatrix4fv(sum.at('u_matrix'), false, matrices.get(tile)!);
+      if (camera.eye) gl.uniform3f(sum.at('u_eye'), ...eyeIn(camera, entry.frame));
       gl.uniform1f(sum.at('u_mix'), Math.max(0, Math.min(1, (zoom - low) / (high - low))));
       gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared!.layers[index].range.marks[1]);
       calls++;
@@ -103,7 +107,7 @@ export class Heat {
       const index = preparedIndex(entry, layer);
       if (index < 0) continue;
       const { peak = 0, texel } = entry.prepared!.layers[index];
-      const cell = camera.surface.wrap / 2 ** entry.tile.z / 16;
+      const cell = (2 * gridHalf) / 2 ** entry.tile.z / 16;
       densest = Math.max(densest, peak / (cell * cell));
       const written = entry.prepared!.rows[(texel + layer.parts.heat) * 4 + 2];
       radius = Math.max(radius, written < 0 ? -written * ground : written);

@@ -1,18 +1,25 @@
 import {
+  gridHalf,
+  mercatorGrid,
   strokeTexels,
-  translated,
   type Camera,
   type CompiledLayer,
   type CompiledSheet,
+  type Rgba,
+  type SquareGrid,
   type TileAddress,
+  type TileFrame,
 } from '@flintwright/core';
 import type { DrawnPicture } from '../load/pictures.js';
+import type { Ground } from '../surfaces.js';
 import { preparedIndex, type DrawnTile, type TileStore } from '../load/store.js';
 import { SpriteAtlas, TextAtlas } from './atlas.js';
 import { boxFloats } from './boxes.js';
+import { Ball } from './ball.js';
 import { Device, type Program } from './device.js';
 import { Fade } from './fade.js';
 import { Heat } from './heat.js';
+import { bentPatch, flatPatch, Mask, type Patch } from './mask.js';
 import { Pictures } from './pictures.js';
 import { Ramps } from './ramps.js';
 import {
@@ -22,7 +29,6 @@ import {
   fancyLineShader,
   lineShader,
   markShader,
-  maskShader,
   patternShader,
   textShader,
 } from './shaders/index.js';
@@ -36,6 +42,11 @@ export interface Scene {
   readonly pictures: ReadonlyMap<string, readonly DrawnPicture[]>;
   /** Whether nothing is to glide. */
   readonly still: boolean;
+  /** Shapes of tiles, on surfaces that bend them. */
+  readonly ground: Ground | undefined;
+  /** What lies round a globe, and the haze along its rim. */
+  readonly sky: Rgba;
+  readonly haze: Rgba;
 }
 
 type Matrices = ReadonlyMap<DrawnTile, Float32Array>;
@@ -55,11 +66,11 @@ export class Renderer {
   private readonly ramps: Ramps;
   private readonly pictures: Pictures;
   private readonly programs: Record<
-    'mask' | 'area' | 'pattern' | 'line' | 'fancyLine' | 'mark' | 'block' | 'box' | 'text',
+    'area' | 'pattern' | 'line' | 'fancyLine' | 'mark' | 'block' | 'box' | 'text',
     Program
   >;
-  private readonly maskBuffer: WebGLBuffer;
-  private readonly maskArray: WebGLVertexArrayObject;
+  private readonly mask: Mask;
+  private readonly ball: Ball;
   private readonly boxBuffer: WebGLBuffer;
   private readonly boxArray: WebGLVertexArrayObject;
   /** Draw calls of the last frame. */
@@ -73,7 +84,6 @@ export class Renderer {
     const { device } = this;
     const { gl } = device;
     this.programs = {
-      mask: device.program(maskShader),
       area: device.program(areaShader),
       pattern: device.program(patternShader),
       line: device.program(lineShader),
@@ -89,10 +99,8 @@ export class Renderer {
     this.fade = new Fade(device);
     this.heat = new Heat(device);
     this.pictures = new Pictures(device);
-    this.maskArray = device.vertexArray();
-    this.maskBuffer = device.buffer(gl.ARRAY_BUFFER, null, gl.DYNAMIC_DRAW);
-    gl.enableVertexAttribArray(0);
-    gl.vertexAttribPointer(0, 4, gl.FLOAT, false, 16, 0);
+    this.mask = new Mask(device);
+    this.ball = new Ball(device);
     this.boxArray = device.vertexArray();
     this.boxBuffer = device.buffer(gl.ARRAY_BUFFER, this.boxes, gl.DYNAMIC_DRAW);
     for (let location = 0; location < 5; location++) {
@@ -104,7 +112,8 @@ export class Renderer {
   }
 
   /** Draws the ground: background and layers. */
-  drawGround({ camera, sheet, ratio, stores, drawn, pictures, still }: Scene): void {
+  drawGround(scene: Scene): void {
+    const { camera, sheet, ratio, stores, drawn, pictures, still, sky, haze } = scene;
     const { gl } = this.device;
     const { width, height } = this.canvas;
     const { zoom } = camera.view;
@@ -116,65 +125,53 @@ export class Renderer {
     gl.clearColor(r, g, b, a);
     gl.disable(gl.STENCIL_TEST);
     gl.clear(gl.COLOR_BUFFER_BIT);
+    const round = Ball.isRound(camera);
+    if (round) {
+      this.ball.draw(camera, [r, g, b, a], sky, haze);
+      this.calls++;
+    }
     const matrices = new Map<DrawnTile, Float32Array>();
-    const wrap = camera.surface.wrap;
+    const { wrap } = camera.surface;
     for (const list of drawn.values()) {
       for (const tile of list) {
         const matrix = new Float32Array(16);
-        translated(
-          camera.matrix,
-          tile.entry.anchor[0] + tile.copy * wrap - camera.middle[0],
-          tile.entry.anchor[1] - camera.middle[1],
-          0,
-          matrix,
-        );
+        camera.frameMatrix(tile.entry.frame, tile.copy * wrap, matrix);
         matrices.set(tile, matrix);
       }
     }
     let masked: string | undefined;
     for (const layer of sheet.layers) {
       if (!layer.visible || layer.opacity === 0 || zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
+      if (round) gl.enable(gl.DEPTH_TEST);
       const shown = pictures.get(layer.data);
       if (layer.image && shown?.length) {
-        const corners = tileCorners(camera, shown);
-        this.mask(corners);
+        const patches = shown.map(({ entry, copy }) => this.patch(scene, entry.tile, copy, mercatorGrid, true));
+        this.mask.draw(patches);
         masked = layer.data;
-        this.calls += this.pictures.draw(layer, shown, corners, camera);
+        this.calls += this.pictures.draw(layer, shown, patches, camera);
         continue;
       }
       const tiles = drawn.get(layer.data);
-      if (!stores.has(layer.data) || !tiles?.length) continue;
+      const store = stores.get(layer.data);
+      if (!store || !tiles?.length) continue;
       if ((layer.hasFill || layer.strokePasses) && masked !== layer.data) {
-        this.mask(tileCorners(camera, tiles));
+        this.mask.draw(tiles.map(({ entry, copy }) => this.patch(scene, entry.tile, copy, store.grid, false)));
         masked = layer.data;
       }
       if (layer.heat) this.calls += this.heat.draw(layer, tiles, matrices, camera, this.ramps, still);
       this.drawLayer(layer, tiles, matrices, camera, ratio);
     }
     gl.disable(gl.STENCIL_TEST);
+    gl.disable(gl.DEPTH_TEST);
+    gl.depthMask(true);
     gl.bindVertexArray(null);
   }
 
-  /** Gives every pixel to exactly one tile, by writing the tile's number into the stencil: finer tiles over coarser ones. */
-  private mask(clip: Float32Array): void {
-    const { gl } = this.device;
-    gl.useProgram(this.programs.mask.program);
-    gl.bindVertexArray(this.maskArray);
-    gl.bindBuffer(gl.ARRAY_BUFFER, this.maskBuffer);
-    gl.bufferData(gl.ARRAY_BUFFER, clip, gl.DYNAMIC_DRAW);
-    gl.enable(gl.STENCIL_TEST);
-    gl.stencilMask(0xff);
-    gl.clearStencil(0);
-    gl.clear(gl.STENCIL_BUFFER_BIT);
-    gl.stencilOp(gl.KEEP, gl.KEEP, gl.REPLACE);
-    gl.colorMask(false, false, false, false);
-    for (let i = 0; i < clip.length / 16; i++) {
-      gl.stencilFunc(gl.ALWAYS, (i % 255) + 1, 0xff);
-      gl.drawArrays(gl.TRIANGLE_STRIP, i * 4, 4);
-    }
-    gl.colorMask(true, true, true, true);
-    gl.stencilMask(0);
-    gl.stencilOp(gl.KEEP, gl.KEEP, gl.KEEP);
+  /** The ground of a tile in clip space. */
+  private patch({ camera, ground }: Scene, tile: TileAddress, copy: number, grid: SquareGrid, lattice: boolean): Patch {
+    const { surface } = camera;
+    if (!ground || (surface.flat && surface.grid === grid)) return flatPatch(camera, tile, copy, 2 * gridHalf);
+    return bentPatch(camera, lattice ? ground.lattice(tile, grid) : ground.area(tile, grid), copy);
   }
 
   private drawLayer(
@@ -195,10 +192,12 @@ export class Renderer {
         gl.useProgram(program);
         gl.uniform1f(at('u_opacity'), layer.opacity);
         gl.uniform1i(at('u_rows'), 0);
+        gl.uniform1f(at('u_curve'), camera.surface.radius ? 1 / camera.surface.radius : 0);
         gl.activeTexture(gl.TEXTURE0);
       },
       each: (program, clipped, has, draw) => {
         const [matrix, mix] = [program.at('u_matrix'), program.at('u_mix')];
+        const eye = camera.eye && program.at('u_eye');
         let mixed = -1;
         if (clipped) gl.enable(gl.STENCIL_TEST);
         else gl.disable(gl.STENCIL_TEST);
@@ -209,6 +208,7 @@ export class Renderer {
           if (clipped) gl.stencilFunc(gl.EQUAL, (i % 255) + 1, 0xff);
           gl.bindTexture(gl.TEXTURE_2D, entry.buffers!.rows);
           gl.uniformMatrix4fv(matrix, false, matrices.get(tile)!);
+          if (eye) gl.uniform3f(eye, ...eyeIn(camera, entry.frame));
           const [low, high] = entry.steps[index];
           const t = Math.max(0, Math.min(1, (zoom - low) / (high - low)));
           if (t !== mixed) gl.uniform1f(mix, (mixed = t));
@@ -241,8 +241,8 @@ export class Renderer {
       const [from, length] = entry.prepared!.layers[index].range.areas;
       if (corner) {
         const { wrap } = camera.surface;
-        const pixels = (at: number) => ((((at + wrap / 2) * metre) % 512) + 512) % 512;
-        gl.uniform2f(corner, pixels(entry.anchor[0] + copy * wrap), pixels(entry.anchor[1]));
+        const pixels = (at: number) => ((((at + gridHalf) * metre) % 512) + 512) % 512;
+        gl.uniform2f(corner, pixels(entry.frame.anchor[0] + copy * wrap), pixels(entry.frame.anchor[1]));
       }
       gl.bindVertexArray(entry.buffers!.areas!);
       gl.drawElements(gl.TRIANGLES, length, gl.UNSIGNED_INT, from * 4);
@@ -259,7 +259,7 @@ export class Renderer {
     gl.uniform1f(line.at('u_ratio'), ratio);
     gl.uniform1f(line.at('u_dashScale'), 2 ** grown);
     gl.uniform1f(line.at('u_next'), nextShare(grown));
-    gl.uniform1f(line.at('u_ground'), scale * camera.surface.stretch(camera.view.center[1]));
+    gl.uniform1f(line.at('u_ground'), scale * camera.surface.stretch(...camera.view.center));
     if (layer.hasFancyStroke) {
       gl.uniform1i(line.at('u_atlas'), 1);
       gl.uniform1i(line.at('u_ramps'), 2);
@@ -286,11 +286,14 @@ export class Renderer {
     if (opacity <= 0) return;
     begin(block);
     gl.uniform1f(block.at('u_opacity'), layer.opacity * opacity);
-    gl.uniform1f(block.at('u_metre'), camera.surface.stretch(camera.view.center[1]));
+    gl.uniform1f(block.at('u_metre'), camera.surface.stretch(...camera.view.center));
     gl.uniform1i(block.at('u_pass'), layer.parts.block);
+    // Far out on a globe blocks are too low to hide each other, and the depth there keeps the far side away.
+    const round = Ball.isRound(camera);
     gl.enable(gl.DEPTH_TEST);
     gl.depthFunc(gl.LEQUAL);
-    gl.clear(gl.DEPTH_BUFFER_BIT);
+    gl.depthMask(!round);
+    if (!round) gl.clear(gl.DEPTH_BUFFER_BIT);
     const has = ({ entry }: DrawnTile, index: number) => entry.prepared!.layers[index].range.blocks[1] > 0;
     const pass = () =>
       each(block, false, has, ({ entry }, index) => {
@@ -305,13 +308,14 @@ export class Renderer {
       gl.depthMask(false);
     }
     pass();
-    gl.depthMask(true);
-    gl.disable(gl.DEPTH_TEST);
+    gl.depthMask(!round);
+    if (!round) gl.disable(gl.DEPTH_TEST);
   }
 
   private drawMarks({ layer, camera, ratio, begin, each }: Brush): void {
     const { gl } = this.device;
     const { mark } = this.programs;
+    gl.disable(gl.DEPTH_TEST);
     begin(mark);
     gl.uniform1f(mark.at('u_ratio'), ratio);
     gl.uniform2f(mark.at('u_viewport'), camera.size.width, camera.size.height);
@@ -331,6 +335,7 @@ export class Renderer {
     const { gl } = this.device;
     const program = from === 'texts' ? this.programs.text : this.programs.box;
     gl.disable(gl.STENCIL_TEST);
+    gl.disable(gl.DEPTH_TEST);
     gl.useProgram(program.program);
     gl.bindVertexArray(this.boxArray);
     gl.bindBuffer(gl.ARRAY_BUFFER, this.boxBuffer);
@@ -352,11 +357,18 @@ export class Renderer {
     this.fade.destroy();
     this.heat.destroy();
     this.pictures.destroy();
-    device.dropBuffer(this.maskBuffer);
+    this.mask.destroy();
+    this.ball.destroy();
     device.dropBuffer(this.boxBuffer);
-    device.dropVertexArray(this.maskArray);
     device.dropVertexArray(this.boxArray);
   }
+}
+
+/** The eye along the axes of a tile's frame, in radii from the centre of the ball. */
+export function eyeIn({ eye }: Camera, { east, north, up }: TileFrame): [number, number, number] {
+  const [x, y, z] = eye!;
+  const along = (axis: readonly number[] | undefined) => (axis ? axis[0] * x + axis[1] * y + axis[2] * z : 0);
+  return [along(east), along(north), along(up)];
 }
 
 /** What the parts of a layer are drawn with. */
@@ -379,29 +391,6 @@ interface Brush {
 function nextShare(grown: number): number {
   const t = Math.max(0, (grown - 0.6) / 0.4);
   return t * t * (3 - 2 * t);
-}
-
-/**
- * Clip coordinates of the four corners of each tile. Worked out in doubles, so neighbours share their edges to the last bit
- * and no seam shows.
- */
-function tileCorners(
-  camera: Camera,
-  tiles: readonly { readonly entry: { readonly tile: TileAddress }; readonly copy: number }[],
-): Float32Array {
-  const clip = new Float32Array(tiles.length * 16);
-  const m = camera.matrix;
-  const wrap = camera.surface.wrap;
-  tiles.forEach(({ entry: { tile }, copy }, i) => {
-    const size = wrap / 2 ** tile.z;
-    for (let k = 0; k < 4; k++) {
-      const x = (tile.x + (k & 1)) * size - wrap / 2 + copy * wrap - camera.middle[0];
-      const y = wrap / 2 - (tile.y + (k >> 1)) * size - camera.middle[1];
-      const o = i * 16 + k * 4;
-      for (let row = 0; row < 4; row++) clip[o + row] = m[row] * x + m[4 + row] * y + m[12 + row];
-    }
-  });
-  return clip;
 }
 
 const emptyBlock = {

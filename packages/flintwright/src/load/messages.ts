@@ -7,6 +7,7 @@ import type {
   JoinReport,
   PreparedTile,
   Sheet,
+  SurfaceSpec,
   TileAddress,
 } from '@flintwright/core';
 
@@ -45,7 +46,13 @@ export interface FeatureEdit {
 
 /** What the map says to a worker. */
 export type ToWorker =
-  | { readonly kind: 'sheet'; readonly version: number; readonly sheet: Sheet; readonly sprites: readonly string[] }
+  | {
+      readonly kind: 'sheet';
+      readonly version: number;
+      readonly sheet: Sheet;
+      readonly sprites: readonly string[];
+      readonly surface: SurfaceSpec | undefined;
+    }
   | {
       readonly kind: 'features';
       readonly id: number;

@@ -1,4 +1,4 @@
-import { Fault, faultFrom, parseCql2, type ClassesWanted, type Sheet } from '@flintwright/core';
+import { Fault, faultFrom, parseCql2, type ClassesWanted, type Sheet, type SurfaceSpec } from '@flintwright/core';
 import { count } from '../counts.js';
 import type { FeatureEdit, FromWorker, TableJoin, ToWorker, TreeCluster } from './messages.js';
 import { workerText } from './worker-text.generated.js';
@@ -22,8 +22,24 @@ export class WorkerPool {
   private address: string | undefined;
   version = 0;
 
-  constructor(size: number, url?: string | URL) {
-    const source = url ?? (this.address = URL.createObjectURL(new Blob([workerText], { type: 'text/javascript' })));
+  /** @param url address of `flintwright/worker`; without one the worker is started from its text */
+  constructor(
+    private readonly size: number,
+    private readonly url?: string | URL,
+  ) {
+    this.start(workerText);
+  }
+
+  /** Puts workers of another kind in place of these; what they held has to be brought again. A worker file of the application's own knows all. */
+  exchange(text: string): void {
+    if (this.url) return;
+    this.stop(new Fault('worker.exchanged', 'the work was given up', 'Nothing is to be done.'));
+    this.start(text);
+  }
+
+  private start(text: string): void {
+    const { size, url } = this;
+    const source = url ?? (this.address = URL.createObjectURL(new Blob([text], { type: 'text/javascript' })));
     for (let i = 0; i < size; i++) {
       const worker = new Worker(source);
       count('workers', 1);
@@ -43,10 +59,10 @@ export class WorkerPool {
   }
 
   /** Tells every worker the sheet; later work is done by it. */
-  setSheet(sheet: Sheet, sprites: readonly string[]): void {
+  setSheet(sheet: Sheet, sprites: readonly string[], surface: SurfaceSpec | undefined): void {
     this.version++;
     for (const { worker } of this.seats)
-      worker.postMessage({ kind: 'sheet', version: this.version, sheet, sprites } satisfies ToWorker);
+      worker.postMessage({ kind: 'sheet', version: this.version, sheet, sprites, surface } satisfies ToWorker);
   }
 
   addFeatures(
@@ -102,14 +118,19 @@ export class WorkerPool {
   }
 
   destroy(): void {
+    this.stop(new Fault('map.destroyed', 'the map was destroyed', 'Nothing is to be done.'));
+  }
+
+  private stop(why: Fault): void {
     for (const { worker } of this.seats) {
       worker.terminate();
       count('workers', -1);
     }
     this.seats.length = 0;
-    for (const id of [...this.waiting.keys()])
-      this.drop(id, new Fault('map.destroyed', 'the map was destroyed', 'Nothing is to be done.'));
+    this.homes.clear();
+    for (const id of [...this.waiting.keys()]) this.drop(id, why);
     if (this.address) URL.revokeObjectURL(this.address);
+    this.address = undefined;
   }
 
   private idlest(): Seat {

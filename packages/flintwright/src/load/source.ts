@@ -20,6 +20,8 @@ export interface TileSource {
   readonly bounds: readonly [number, number, number, number] | undefined;
   /** Layer names that the source says it has; undefined where it does not say. */
   readonly layers: readonly string[] | undefined;
+  /** Whether its tiles are cut from features that a worker holds. */
+  readonly features?: boolean;
   /** Whether it is known to hold nothing. */
   readonly empty?: boolean;
   /** How the join to a table went, where there is one. */
@@ -37,6 +39,8 @@ export interface OpenOptions {
   readonly signal: AbortSignal;
   /** Archives handed over as `File` or `Blob`, by data name. */
   readonly files: Readonly<Record<string, Blob>>;
+  /** Whether coordinates are the metres of a plan. */
+  readonly plan: boolean;
 }
 
 const whole: readonly [number, number] = [0, 16];
@@ -140,9 +144,11 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
     join && textOrValue(join.table, `the table of "${name}"`, options),
   ]);
   try {
+    // Plans are small, and looked at from close by.
+    const zooms: readonly [number, number] = options.plan ? [0, 22] : whole;
     const { bounds, join: report } = await pool.addFeatures(name, source, {
       idName: data.id,
-      maxZoom: whole[1],
+      maxZoom: zooms[1],
       join:
         join && table !== undefined
           ? {
@@ -153,9 +159,10 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
           : undefined,
     });
     return {
-      zooms: whole,
+      zooms,
       credit: data.credit,
       bounds,
+      features: true,
       empty: bounds === undefined,
       layers: undefined,
       ...(report ? { join: report } : {}),

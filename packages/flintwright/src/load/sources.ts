@@ -2,12 +2,14 @@ import {
   asFault,
   classesKey,
   Fault,
+  mercatorGrid,
   readGeoJson,
   tilesInView,
   type Camera,
   type ClassesWanted,
   type CompiledSheet,
   type SheetData,
+  type Surface,
 } from '@flintwright/core';
 import { clusterWish, gatherClusters, type Clusters } from './clusters.js';
 import type { FeatureEdit } from './messages.js';
@@ -24,6 +26,7 @@ export interface SourcesOptions {
   readonly hook: RequestHook | undefined;
   readonly files: Readonly<Record<string, Blob>>;
   readonly host: StoreHost;
+  surface(): Surface;
   /** A source has been opened, or could not be. */
   opened(): void;
   /** How it stands with an entry has changed. */
@@ -88,9 +91,11 @@ export class Sources {
       return;
     }
     try {
-      const source = await openSource({ name, data, base, hook, pool, signal, files });
+      const surface = this.options.surface();
+      const plan = surface.space === 'plane';
+      const source = await openSource({ name, data, base, hook, pool, signal, files, plan });
       if (this.entries.get(name) !== entry) return;
-      const store = new TileStore(name, source, host);
+      const store = new TileStore(name, source, host, surface);
       this.stores.set(name, store);
       store.setLayers(this.sheet!.layers);
       await this.ask(name);
@@ -135,7 +140,8 @@ export class Sources {
     const { signal } = entry.controller;
     this.gathering++;
     try {
-      const source = await openSource({ name, data, base, hook, pool, signal, files });
+      const plan = this.options.surface().space === 'plane';
+      const source = await openSource({ name, data, base, hook, pool, signal, files, plan });
       if (this.entries.get(name) !== entry || entry.data !== data) return;
       store.renew(source);
       for (const [id, key] of this.wishes) if ((JSON.parse(key) as string[])[0] === name) this.wishes.delete(id);
@@ -299,13 +305,13 @@ export class Sources {
   /** Asks for the tiles that a view needs and settles what is drawn of those that are there. */
   follow(camera: Camera): void {
     for (const [name, store] of this.stores) {
-      store.want(tilesInView(camera, 512, store.source.zooms), camera.view.zoom);
+      store.want(tilesInView(camera, 512, store.source.zooms, store.grid), camera.view.zoom);
       const drawn = store.drawn();
       for (const { entry } of drawn) store.follow(entry, camera.view.zoom);
       this.drawn.set(name, drawn);
     }
     for (const [name, store] of this.pictures) {
-      store.want(tilesInView(camera, this.entries.get(name)?.data.pixels ?? 256, store.options.zooms));
+      store.want(tilesInView(camera, this.entries.get(name)?.data.pixels ?? 256, store.options.zooms, mercatorGrid));
       this.drawnPictures.set(name, store.drawn());
     }
   }
@@ -313,6 +319,11 @@ export class Sources {
   /** Stores with what is drawn of them, for the labels. */
   get lists(): { store: TileStore; drawn: readonly DrawnTile[] }[] {
     return [...this.stores].map(([name, store]) => ({ store, drawn: this.drawn.get(name) ?? [] }));
+  }
+
+  /** Lets go of everything, to be opened again with the next sheet. */
+  reset(): void {
+    for (const name of [...this.entries.keys()]) this.close(name, 'the surface has changed');
   }
 
   destroy(): void {

@@ -3,7 +3,8 @@ import {
   asFault,
   Fault,
   nearestSpelling,
-  placementOf,
+  frameOf,
+  mercatorGrid,
   Portrayer,
   stepOf,
   attributesOf,
@@ -12,6 +13,9 @@ import {
   type FeatureBlock,
   type LabelLook,
   type PreparedLayer,
+  type SquareGrid,
+  type Surface,
+  type TileFrame,
   type PreparedTile,
   type TileAddress,
   type TileInView,
@@ -28,7 +32,7 @@ import type { TileSource } from './source.js';
 export interface TileEntry {
   readonly tile: TileAddress;
   readonly key: number;
-  readonly anchor: readonly [number, number];
+  readonly frame: TileFrame;
   state: 'loading' | 'ready' | 'empty' | 'failed';
   /** Version of the geometry (which layers, which filters) that `prepared` was made for. */
   version: number;
@@ -83,7 +87,18 @@ export class TileStore {
     readonly name: string,
     public source: TileSource,
     private readonly host: StoreHost,
+    private readonly surface: Surface,
   ) {}
+
+  /** Grid that its tiles belong to. */
+  get grid(): SquareGrid {
+    return this.source.features ? this.surface.grid : mercatorGrid;
+  }
+
+  /** Whether its tiles need only be moved and scaled. */
+  get isFlat(): boolean {
+    return this.surface.flat && this.surface.grid === this.grid;
+  }
 
   /** Takes over the layers of a sheet. Geometry is made again only where the layers' signatures differ. */
   setLayers(layers: readonly CompiledLayer[]): void {
@@ -152,7 +167,7 @@ export class TileStore {
     const entry: TileEntry = {
       tile,
       key,
-      anchor: placementOf(tile, 4096).anchor,
+      frame: frameOf(this.surface, this.grid, tile),
       state: 'loading',
       version: -1,
       steps: [],

@@ -81,6 +81,7 @@ const chalk = '#f7f5ef';
 export function readMarker(
   options: MarkerOptions,
   hasIcon: (name: string) => boolean,
+  space: 'lonlat' | 'plane' = 'lonlat',
 ): Pick<HeldMarker, 'color' | 'ink' | 'size' | 'at'> {
   const { color = slate, ink = chalk, size = 36, icon, shape, text } = options;
   for (const name of [icon, shape]) {
@@ -104,7 +105,7 @@ export function readMarker(
       'Write a colour such as "#d98a2b".',
     );
   };
-  return { at: readPlace(options.at), color: read(color), ink: read(ink), size };
+  return { at: readPlace(options.at, space), color: read(color), ink: read(ink), size };
 }
 
 /** Height of a marker's box above its place, and what of its width lies to either side, as shares of its size. */

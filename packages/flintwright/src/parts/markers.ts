@@ -25,6 +25,8 @@ export interface MarkersHost {
   /** Where elements of markers stand. */
   readonly over: HTMLElement;
   changed(): void;
+  /** What places are. */
+  space(): 'lonlat' | 'plane';
   /** A marker that is an element was pressed. */
   pressed(marker: Marker, event: Event): void;
   /** The place under a pixel. */
@@ -54,7 +56,7 @@ export class Markers {
     const known = (name: string) => this.host.sprite(name) !== undefined;
     const marker: HeldMarker = {
       options,
-      ...readMarker(options, known),
+      ...readMarker(options, known, this.host.space()),
       x: 0,
       y: 0,
       z: 0,
@@ -67,14 +69,14 @@ export class Markers {
       change: (change) => {
         // Most changes are of the place alone.
         if (change.at !== undefined && isAlone(change)) {
-          marker.at = readPlace(change.at);
+          marker.at = readPlace(change.at, this.host.space());
           marker.surface = undefined;
           this.touched();
           return;
         }
         const next = { ...marker.options, at: marker.at, ...change };
         const { image, element, title } = marker.options;
-        Object.assign(marker, readMarker(next, known), { options: next });
+        Object.assign(marker, readMarker(next, known, this.host.space()), { options: next });
         marker.surface = undefined;
         if (next.image !== image || next.element !== element || next.title !== title) this.dress(marker);
         this.touched();
@@ -223,13 +225,15 @@ export class Markers {
     const at: [number, number, number] = [0, 0, 0];
     for (const marker of this.held) {
       if (marker.surface !== surface) {
+        at[0] = NaN;
         surface.forward(marker.at[0], marker.at[1], at);
         marker.x = at[0];
         marker.y = at[1];
         marker.z = at[2];
         marker.surface = surface;
       }
-      if (!camera.pixelInto(marker.x, marker.y, marker.z, at)) continue;
+      // Where the surface does not reach there is no marker.
+      if (Number.isNaN(marker.x) || !camera.pixelInto(marker.x, marker.y, marker.z, at)) continue;
       const x = at[0];
       const y = at[1];
       const { size } = marker;

@@ -84,9 +84,10 @@ export class Popup {
     private readonly options: PopupOptions,
     private readonly gone: (popup: Popup) => void,
     private readonly moved: () => void = () => {},
+    private readonly space: 'lonlat' | 'plane' = 'lonlat',
   ) {
     const { at } = options;
-    this.anchor = isAnchor(at) ? at : { at: readPlace(at) };
+    this.anchor = isAnchor(at) ? at : { at: readPlace(at, space) };
     this.stays = options.stays ?? false;
     this.leader = document.createElementNS('http://www.w3.org/2000/svg', 'svg');
     this.leader.setAttribute('class', 'flint-leader');
@@ -137,7 +138,7 @@ export class Popup {
 
   /** Points to another place. */
   move(at: Place): void {
-    this.anchor = { at: readPlace(at) };
+    this.anchor = { at: readPlace(at, this.space) };
     this.moved();
   }
 

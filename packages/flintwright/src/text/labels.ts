@@ -1,11 +1,13 @@
 import {
   Crowd,
+  fromFrame,
   layAlong,
   placesAlong,
   type Camera,
   type LabelLook,
   type LabelSpots,
   type SheetAnchor,
+  type TileFrame,
 } from '@flintwright/core';
 import { spriteBox, textFieldPerPixel, type TextAtlas, type TextRun, type TextStyle } from '../gl/atlas.js';
 import { BoxList } from '../gl/boxes.js';
@@ -14,7 +16,7 @@ import type { DrawnTile, TileStore } from '../load/store.js';
 interface Candidate {
   /** What the label belongs to: layer, text, and id where there is one. Only one label a name is shown. */
   readonly name: string;
-  readonly place: readonly [number, number];
+  readonly place: readonly [number, number, number];
   readonly look: LabelLook;
   readonly step: readonly [number, number];
   readonly text: string;
@@ -22,7 +24,7 @@ interface Candidate {
   readonly priority: number;
   /** Whether there may be several of the name, because nothing tells the features apart. */
   readonly many: boolean;
-  /** Surface x, y of the line that the label follows. */
+  /** Surface x, y, z of the line that the label follows. */
   readonly trace?: Float64Array;
 }
 
@@ -74,7 +76,7 @@ export class Labels {
       else before.set(label.candidate.name, [label]);
     }
     const candidates = collect(stores, camera).flatMap((candidate) => {
-      const [x, y, near] = camera.toPixel(candidate.place[0], candidate.place[1]);
+      const [x, y, near] = camera.toPixel(...candidate.place);
       const off = near <= 0.25 || x < -80 || y < -40 || x > width + 80 || y > height + 40;
       if (off && !(candidate.trace && isInView(onScreen(candidate.trace, camera), width, height))) return [];
       return [{ candidate, x, y, stood: stoodBefore(before.get(candidate.name), x, y, camera) }];
@@ -151,7 +153,7 @@ export class Labels {
     for (const { candidate, anchor, run, style, opacity } of this.shown) {
       this.atlas.draw(run, style);
       const { look } = candidate;
-      const [x, y, near] = camera.toPixel(candidate.place[0], candidate.place[1]);
+      const [x, y, near] = camera.toPixel(...candidate.place);
       if (near <= 0) continue;
       const size = sizeAt(candidate, zoom);
       const t = mixAt(candidate, zoom);
@@ -202,7 +204,7 @@ function stoodBefore(labels: readonly Shown[] | undefined, x: number, y: number,
   let best: Shown | undefined;
   let nearest = same;
   for (const label of labels ?? []) {
-    const [px, py] = camera.toPixel(label.candidate.place[0], label.candidate.place[1]);
+    const [px, py] = camera.toPixel(...label.candidate.place);
     // One that is on its way out serves only where none stands.
     const away = Math.hypot(px - x, py - y) + (label.wanted ? 0 : 8);
     if (away < nearest) [best, nearest] = [label, away];
@@ -219,6 +221,7 @@ function reserveMarks(
   const { zoom } = camera.view;
   const { width, height } = camera.size;
   let left = 3000;
+  const at: [number, number, number] = [0, 0, 0];
   for (const { store, drawn } of stores) {
     for (const { entry, copy } of drawn) {
       const { layers, mesh, rows } = entry.prepared!;
@@ -231,10 +234,8 @@ function reserveMarks(
         const floats = new Float32Array(mesh.marks);
         const words = new Uint32Array(mesh.marks);
         for (let k = from; k < from + length; k++) {
-          const [x, y, near] = camera.toPixel(
-            entry.anchor[0] + floats[3 * k] + copy * camera.surface.wrap,
-            entry.anchor[1] + floats[3 * k + 1],
-          );
+          fromFrame(entry.frame, camera.surface.radius, floats[3 * k], floats[3 * k + 1], at);
+          const [x, y, near] = camera.toPixel(at[0] + copy * camera.surface.wrap, at[1], at[2]);
           if (near <= 0 || x < -20 || y < -20 || x > width + 20 || y > height + 20) continue;
           // Sizes stand in the third texel of the mark.
           const half = rows[(words[3 * k + 2] + layer.parts.mark + 2) * 4] * 0.42;
@@ -249,6 +250,7 @@ function collect(stores: readonly { store: TileStore; drawn: readonly DrawnTile[
   const out: Candidate[] = [];
   const { zoom } = camera.view;
   const wrap = camera.surface.wrap;
+  const at: [number, number, number] = [0, 0, 0];
   for (const { store, drawn } of stores) {
     // Finer tiles first: where a coarse one is drawn beside its children, theirs count.
     for (let i = drawn.length - 1; i >= 0; i--) {
@@ -263,15 +265,14 @@ function collect(stores: readonly { store: TileStore; drawn: readonly DrawnTile[
         for (let k = 0; k < spots.texts.length; k++) {
           const look = looks[k];
           if (!look) continue;
-          const x = entry.anchor[0] + spots.places[2 * k] + copy * wrap;
-          const y = entry.anchor[1] + spots.places[2 * k + 1];
+          fromFrame(entry.frame, camera.surface.radius, spots.places[2 * k], spots.places[2 * k + 1], at);
           const id = ids[spots.features[k]];
-          const trace = traceOf(spots, k, entry.anchor, copy * wrap);
+          const trace = traceOf(spots, k, entry.frame, camera.surface.radius, copy * wrap);
           const many = Number.isNaN(id) || trace !== undefined;
           out.push({
             name: `${layer.id}|${spots.texts[k]}|${many ? '' : `${id},${copy}`}`,
             many,
-            place: [x, y],
+            place: [at[0] + copy * wrap, at[1], at[2]],
             look,
             step,
             text: spots.texts[k],
@@ -289,27 +290,30 @@ function collect(stores: readonly { store: TileStore; drawn: readonly DrawnTile[
 function traceOf(
   { traces, traceStarts }: LabelSpots,
   index: number,
-  anchor: readonly [number, number],
+  frame: TileFrame,
+  radius: number,
   shift: number,
 ): Float64Array | undefined {
   if (!traces || !traceStarts) return undefined;
   const [from, to] = [traceStarts[index], traceStarts[index + 1]];
   if (to - from < 2) return undefined;
-  const out = new Float64Array(2 * (to - from));
-  for (let i = 0; i < out.length; i += 2) {
-    out[i] = anchor[0] + shift + traces[2 * from + i];
-    out[i + 1] = anchor[1] + traces[2 * from + i + 1];
+  const out = new Float64Array(3 * (to - from));
+  const at: [number, number, number] = [0, 0, 0];
+  for (let i = 0; i < to - from; i++) {
+    fromFrame(frame, radius, traces[2 * (from + i)], traces[2 * (from + i) + 1], at);
+    at[0] += shift;
+    out.set(at, 3 * i);
   }
   return out;
 }
 
 function onScreen(trace: Float64Array, camera: Camera): Float64Array {
-  const out = new Float64Array(trace.length);
-  for (let i = 0; i < trace.length; i += 2) {
-    const [x, y, near] = camera.toPixel(trace[i], trace[i + 1]);
-    // What lies behind the eye has no place on the screen.
-    out[i] = near > 0 ? x : NaN;
-    out[i + 1] = near > 0 ? y : NaN;
+  const out = new Float64Array((2 * trace.length) / 3);
+  for (let i = 0; i < trace.length / 3; i++) {
+    const [x, y, near] = camera.toPixel(trace[3 * i], trace[3 * i + 1], trace[3 * i + 2]);
+    // What is out of sight has no place on the screen.
+    out[2 * i] = near > 0 ? x : NaN;
+    out[2 * i + 1] = near > 0 ? y : NaN;
   }
   return out;
 }

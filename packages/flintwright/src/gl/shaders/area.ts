@@ -1,20 +1,20 @@
-import { rowTexel } from './rows.js';
+import { lift, rowTexel } from './rows.js';
 
 export const areaShader = {
   vertex: `#version 300 es
 precision highp float;
 precision highp int;
-layout(location=0) in vec3 a_place;
+layout(location=0) in vec2 a_place;
 layout(location=1) in uint a_texel;
 uniform mat4 u_matrix;
 uniform float u_mix;
 uniform float u_opacity;
-${rowTexel}
+${rowTexel}${lift}
 flat out vec4 v_color;
 void main() {
   int t = int(a_texel);
   v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
-  gl_Position = v_color.a > 0.0 ? u_matrix * vec4(a_place, 1.0) : vec4(2.0, 2.0, 2.0, 1.0);
+  gl_Position = v_color.a > 0.0 ? u_matrix * ground(a_place) : vec4(2.0, 2.0, 2.0, 1.0);
 }`,
   fragment: `#version 300 es
 precision mediump float;
@@ -32,14 +32,14 @@ export const patternShader = {
   vertex: `#version 300 es
 precision highp float;
 precision highp int;
-layout(location=0) in vec3 a_place;
+layout(location=0) in vec2 a_place;
 layout(location=1) in uint a_texel;
 uniform mat4 u_matrix;
 uniform float u_mix;
 uniform float u_opacity;
 uniform float u_whole;      // pixels in a metre at the whole zoom level
 uniform vec2 u_corner;      // pixels of the tile's anchor at the whole zoom level, less whole periods
-${rowTexel}
+${rowTexel}${lift}
 flat out vec4 v_color;
 flat out vec4 v_ink;
 flat out vec4 v_form;       // kind and sprite, turn, gap, size
@@ -49,8 +49,8 @@ void main() {
   v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
   v_form = texel(t + 2);
   v_ink = texel(t + 3) * u_opacity;
-  v_ground = a_place.xy * u_whole + u_corner;
-  gl_Position = v_color.a > 0.0 || v_ink.a > 0.0 ? u_matrix * vec4(a_place, 1.0) : vec4(2.0, 2.0, 2.0, 1.0);
+  v_ground = a_place * u_whole + u_corner;
+  gl_Position = v_color.a > 0.0 || v_ink.a > 0.0 ? u_matrix * ground(a_place) : vec4(2.0, 2.0, 2.0, 1.0);
 }`,
   fragment: `#version 300 es
 precision highp float;

@@ -1,4 +1,4 @@
-import { rowTexel } from './rows.js';
+import { lift, rowTexel } from './rows.js';
 
 /** Polygons raised from the ground, lit from the north-west. */
 export const blockShader = {
@@ -13,7 +13,7 @@ uniform float u_mix;
 uniform float u_opacity;
 uniform float u_metre;      // metres of the surface in a metre on the ground
 uniform int u_pass;
-${rowTexel}
+${rowTexel}${lift}
 out vec4 v_color;
 void main() {
   int t = int(a_texel >> 1u) + u_pass;
@@ -28,7 +28,7 @@ void main() {
   bool roof = dot(a_normal, a_normal) < 0.5;
   float light = roof ? 1.0 : 0.8 + 0.13 * dot(a_normal, vec2(-0.6, 0.8)) - (top ? 0.0 : 0.09);
   v_color = vec4(color.rgb * light, color.a) * u_opacity;
-  gl_Position = u_matrix * vec4(a_place, (top ? heights.x : heights.y) * u_metre, 1.0);
+  gl_Position = u_matrix * vec4(a_place, lift(a_place) + (top ? heights.x : heights.y) * u_metre, 1.0);
 }`,
   fragment: `#version 300 es
 precision mediump float;

@@ -2,9 +2,10 @@
 export const imageShader = {
   vertex: `#version 300 es
 layout(location=0) in vec4 a_clip;
+layout(location=1) in vec2 a_at;
 out vec2 v_at;
 void main() {
-  v_at = vec2(float(gl_VertexID & 1), float((gl_VertexID >> 1) & 1));
+  v_at = a_at;
   gl_Position = a_clip;
 }`,
   fragment: `#version 300 es

@@ -5,3 +5,4 @@ export * from './image.js';
 export * from './line.js';
 export * from './mask.js';
 export * from './symbol.js';
+export { ballShader } from './ball.js';

@@ -1,4 +1,4 @@
-import { rowTexel } from './rows.js';
+import { lift, rowTexel } from './rows.js';
 
 /**
  * One instance is one segment with its neighbours. The vertex shader lays a box around the stroke; the fragment
@@ -23,7 +23,7 @@ uniform float u_distance;   // of the eye, in pixels
 uniform float u_ratio;      // device pixels in a CSS pixel
 uniform float u_dashScale;
 uniform int u_pass;
-${rowTexel}
+${rowTexel}${lift}
 flat out vec4 v_color;
 flat out vec4 v_dash;
 flat out vec4 v_joins;      // halving directions at the start and at the end, in the segment's frame
@@ -90,7 +90,7 @@ void main() {
   v_detail = texel(t + 3);
   if (v_kind != 0) v_dash = vec4(0.0);
 #endif
-  vec4 mid = u_matrix * vec4((a_from.xy + a_to.xy) * 0.5, 0.0, 1.0);
+  vec4 mid = u_matrix * ground((a_from.xy + a_to.xy) * 0.5);
   float device = max(mid.w, u_distance * 0.1) / (u_distance * u_ratio);
   float feather = device * 1.5;
   float reachA = joinA ? (join == 0 ? hw * min(tanA, 4.0) : hw) : (cap == 0 ? 0.0 : hw);
@@ -100,7 +100,7 @@ void main() {
   float along = end ? len + reachB + feather : -reachA - feather;
   float off = side * (hw + feather);
   vec2 p = (a + d * along + n * off) / u_scale;
-  gl_Position = u_matrix * vec4(p, 0.0, 1.0);
+  gl_Position = u_matrix * ground(p);
   v_place = vec3(along, off, gl_Position.w / (u_distance * u_ratio));
   v_run = a_from.z * u_scale + along;
 #ifdef FANCY

@@ -1,11 +1,11 @@
-import { rowTexel } from './rows.js';
+import { hidden, lift, rowTexel } from './rows.js';
 
 /** Symbols at points, upright on the screen, from the sprite atlas. */
 export const markShader = {
   vertex: `#version 300 es
 precision highp float;
 precision highp int;
-layout(location=0) in vec3 a_place;
+layout(location=0) in vec2 a_place;
 layout(location=1) in uint a_texel;
 uniform mat4 u_matrix;
 uniform float u_mix;
@@ -13,7 +13,7 @@ uniform float u_opacity;
 uniform float u_ratio;
 uniform vec2 u_viewport;    // CSS pixels
 uniform int u_pass;
-${rowTexel}
+${rowTexel}${lift}${hidden}
 flat out vec4 v_color;
 flat out vec4 v_rim;
 flat out vec3 v_field;      // rim width and one device pixel, both in field units; sprite
@@ -26,7 +26,7 @@ void main() {
   v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
   v_rim = texel(t + 3) * u_opacity;
   float rim = texel(t + 4).x;
-  if (size <= 0.0 || (v_color.a <= 0.0 && v_rim.a <= 0.0)) {
+  if (size <= 0.0 || (v_color.a <= 0.0 && v_rim.a <= 0.0) || hidden(a_place)) {
     gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
     return;
   }
@@ -39,7 +39,7 @@ void main() {
   float s = sin(form.z);
   vec2 off = (corner - 0.5) * cell;
   off = vec2(off.x * c - off.y * s, off.x * s + off.y * c);
-  vec4 at = u_matrix * vec4(a_place, 1.0);
+  vec4 at = u_matrix * ground(a_place);
   // Whole device pixels keep upright symbols crisp.
   vec2 pixel = (at.xy / at.w * 0.5 + 0.5) * u_viewport * u_ratio;
   pixel = floor(pixel + 0.5) / (u_viewport * u_ratio) * 2.0 - 1.0;

@@ -1,0 +1,530 @@
+import { Kind, type FeatureBlock } from '../features/block.js';
+import { BlockBuilder } from '../features/builder.js';
+import type { TileAddress } from '../grid/address.js';
+import { gridHalf, type SquareGrid } from '../grid/square.js';
+import type { Surface } from '../view/surface.js';
+import { turner } from '../view/surfaces.js';
+import { frameOf, intoFrame, type TileFrame } from './frame.js';
+
+/** Vertices of a ring or line, x and y by turns. */
+type Path = number[];
+
+/** The features of a tile laid on a surface, in the tile's frame: x to the east, y downwards, metres. */
+export interface Draped {
+  readonly frame: TileFrame;
+  /** Areas to be filled; on a ball cut small enough to follow it. */
+  readonly fills: FeatureBlock;
+  /** The corners of the fills before they were laid, x and y by turns: what is straight there is straight to the last bit, so they are triangulated as they lie there. */
+  readonly plan: Float64Array;
+  /** Outlines and lines; what runs along the edge of the surface is left out. Points too. */
+  readonly lines: FeatureBlock;
+  /** Where a position in tile units lies in the frame, y upwards; undefined where the surface does not reach. */
+  local(u: number, v: number): [number, number] | undefined;
+}
+
+/**
+ * Lays a tile on a surface that does more than move and scale it. Edges are straight in the tile's grid; points are added to them until
+ * they lie within a quarter of a pixel of where they belong, and what the surface does not show is cut off along its edge: the meridian
+ * opposite the centre, limiting parallels, or a circle.
+ */
+export function drape(block: FeatureBlock, tile: TileAddress, grid: SquareGrid, surface: Surface): Draped {
+  const laying = new Laying(tile, grid, surface, block.extent);
+  const fills = new BlockBuilder(block.name, 'tile');
+  const lines = new BlockBuilder(block.name, 'tile');
+  const plan: number[] = [];
+  for (let f = 0; f < block.count; f++) {
+    const kind = block.kinds[f] as Kind;
+    fills.begin();
+    lines.begin();
+    let lineKind: Kind = kind;
+    if (kind === Kind.point) points(block, f, laying, lines);
+    else if (kind === Kind.line) {
+      each(block, f, (path) => {
+        for (const piece of laying.line(path)) put(lines, piece);
+      });
+    } else if (kind === Kind.polygon) lineKind = polygon(block, f, laying, fills, plan, lines);
+    fills.end(kind);
+    lines.end(lineKind);
+  }
+  return {
+    frame: laying.frame,
+    fills: fills.finish(),
+    plan: Float64Array.from(plan),
+    lines: lines.finish(),
+    local: (u, v) => laying.local(u, v),
+  };
+}
+
+/** The ground of a tile on a planar surface: rings in the tile's frame, y downwards; none where the surface does not reach. */
+export function drapedGround(
+  tile: TileAddress,
+  grid: SquareGrid,
+  surface: Surface,
+): { frame: TileFrame; rings: Path[] } {
+  const laying = new Laying(tile, grid, surface, 1);
+  return { frame: laying.frame, rings: laying.ring([0, 0, 1, 0, 1, 1, 0, 1]).map(({ path }) => path) };
+}
+
+function each(
+  { featureParts, partRings, ringStarts, coords }: FeatureBlock,
+  f: number,
+  visit: (path: Path, first: boolean) => void,
+): void {
+  for (let part = featureParts[f]; part < featureParts[f + 1]; part++)
+    for (let r = partRings[part]; r < partRings[part + 1]; r++)
+      visit(Array.from(coords.subarray(2 * ringStarts[r], 2 * ringStarts[r + 1])), r === partRings[part]);
+}
+
+function put(builder: BlockBuilder, path: Path): void {
+  builder.part();
+  builder.ring();
+  for (let i = 0; i < path.length; i += 2) builder.vertex(path[i], path[i + 1]);
+}
+
+function points(block: FeatureBlock, f: number, laying: Laying, lines: BlockBuilder): void {
+  each(block, f, ([u, v]) => {
+    // A point in the rim belongs to the neighbouring tile.
+    if (u < 0 || v < 0 || u >= block.extent || v >= block.extent) return;
+    const at = laying.local(u, v);
+    if (at) put(lines, [at[0], -at[1]]);
+  });
+}
+
+function polygon(
+  block: FeatureBlock,
+  f: number,
+  laying: Laying,
+  fills: BlockBuilder,
+  plan: number[],
+  lines: BlockBuilder,
+): Kind {
+  let cut = false;
+  const outlines: Path[][] = [];
+  const isOpen = new Set<Path>();
+  const { featureParts, partRings, ringStarts, coords } = block;
+  for (let part = featureParts[f]; part < featureParts[f + 1]; part++) {
+    const rings: Path[] = [];
+    for (let r = partRings[part]; r < partRings[part + 1]; r++)
+      rings.push(Array.from(coords.subarray(2 * ringStarts[r], 2 * ringStarts[r + 1])));
+    for (const piece of laying.cells(rings)) {
+      const laid = piece.flatMap((ring, k) => laying.ring(ring).map((one) => ({ ...one, hole: k > 0 })));
+      const outer = laid.filter(({ hole }) => !hole);
+      const holes = laid.filter(({ hole }) => hole);
+      for (const one of outer) {
+        fills.part();
+        // Where the edge of the surface has cut a polygon in two, each piece keeps the holes that lie in it.
+        for (const ring of [one, ...holes.filter((hole) => outer.length === 1 || within(hole.path, one.path))]) {
+          fills.ring();
+          for (let i = 0; i < ring.path.length; i += 2) fills.vertex(ring.path[i], ring.path[i + 1]);
+          plan.push(...ring.plan);
+        }
+      }
+    }
+    const whole: Path[] = [];
+    for (const ring of rings)
+      for (const { open, path } of laying.ring(ring)) {
+        if (open) {
+          cut = true;
+          for (const stretch of open) {
+            isOpen.add(stretch);
+            outlines.push([stretch]);
+          }
+        } else whole.push(path);
+      }
+    if (whole.length) outlines.push(whole);
+  }
+  for (const rings of outlines) {
+    // Once the edge of the surface has opened one outline, all of the feature's are lines, the whole ones led back to their beginnings.
+    if (cut) for (const path of rings) put(lines, isOpen.has(path) ? path : [...path, path[0], path[1]]);
+    else {
+      lines.part();
+      for (const path of rings) {
+        lines.ring();
+        for (let i = 0; i < path.length; i += 2) lines.vertex(path[i], path[i + 1]);
+      }
+    }
+  }
+  return cut ? Kind.line : Kind.polygon;
+}
+
+function within(inner: Path, ring: Path): boolean {
+  const [x, y] = inner;
+  let inside = false;
+  for (let i = 0, j = ring.length - 2; i < ring.length; j = i, i += 2)
+    if (
+      ring[i + 1] > y !== ring[j + 1] > y &&
+      x < ((ring[j] - ring[i]) * (y - ring[i + 1])) / (ring[j + 1] - ring[i + 1]) + ring[i]
+    )
+      inside = !inside;
+  return inside;
+}
+
+/** A ring after the surface's edge has cut it; `open` are the stretches of it that are not along that edge. */
+interface LaidRing {
+  readonly path: Path;
+  /** The same corners before they were laid. */
+  readonly plan: Path;
+  readonly open?: Path[];
+}
+
+class Laying {
+  readonly frame: TileFrame;
+  private readonly side: number;
+  private readonly tolerance: number;
+  private readonly turn: ReturnType<typeof turner>;
+  /** Whether the edge of the surface may run through the tile. */
+  private readonly isCut: boolean;
+  private readonly at: [number, number, number] = [0, 0, 0];
+
+  constructor(
+    private readonly tile: TileAddress,
+    private readonly grid: SquareGrid,
+    private readonly surface: Surface,
+    private readonly extent: number,
+  ) {
+    this.frame = frameOf(surface, grid, tile);
+    this.side = (2 * gridHalf) / 2 ** tile.z;
+    // Tiles are shown up to about a thousand pixels wide.
+    this.tolerance = this.side / 4096;
+    this.turn = turner(surface.window?.pole);
+    this.isCut = this.reaches();
+  }
+
+  private place(u: number, v: number): [number, number] {
+    const { tile, side, extent, grid } = this;
+    return [grid.lon((tile.x + u / extent) * side - gridHalf), grid.lat(gridHalf - (tile.y + v / extent) * side)];
+  }
+
+  local(u: number, v: number): [number, number] | undefined {
+    const [lon, lat] = this.place(u, v);
+    return this.shows(lon, lat) ? this.onSurface(lon, lat) : undefined;
+  }
+
+  private shows(lon: number, lat: number): boolean {
+    const { window } = this.surface;
+    if (!window) return true;
+    const [l, p] = this.turn.there(lon, lat);
+    return (
+      p >= window.south && p <= window.north && (window.half >= 180 || Math.abs(turned(l - window.lon0)) <= window.half)
+    );
+  }
+
+  private onSurface(lon: number, lat: number): [number, number] | undefined {
+    if (!this.surface.forward(lon, Math.max(-90, Math.min(90, lat)), this.at)) return undefined;
+    return intoFrame(this.frame, this.at);
+  }
+
+  private reaches(): boolean {
+    const { window } = this.surface;
+    const rim = 0.05;
+    const steps = 8;
+    let [low, high, west, east] = [Infinity, -Infinity, Infinity, -Infinity];
+    let near = Infinity;
+    const { pole } = window ?? {};
+    for (let i = 0; i <= steps; i++) {
+      for (let k = 0; k <= steps; k++) {
+        const [lon, lat] = this.place(
+          ((i / steps) * (1 + 2 * rim) - rim) * this.extent,
+          ((k / steps) * (1 + 2 * rim) - rim) * this.extent,
+        );
+        [low, high] = [Math.min(low, lat), Math.max(high, lat)];
+        [west, east] = [Math.min(west, lon), Math.max(east, lon)];
+        if (pole) near = Math.min(near, this.turn.there(lon, Math.max(-90, Math.min(90, lat)))[1]);
+      }
+    }
+    if (low < -90 || high > 90) return true;
+    if (!window) return false;
+    // Between the points of the lattice the distance from the circle changes by less than a step of it.
+    if (pole) return near - (180 / steps) * 2 ** (1 - this.tile.z) * 2 < window.south;
+    if (low < window.south || high > window.north) return true;
+    const [a, b] = [west - window.lon0, east - window.lon0];
+    const k = Math.round((a + b) / 2 / 360) * 360;
+    return a - k < -window.half || b - k > window.half;
+  }
+
+  /** A line, in pieces where the edge of the surface cuts it. */
+  line(path: Path): Path[] {
+    if (!this.isCut) return [this.bent(path, false).path].filter(({ length }) => length > 2);
+    return this.clipped(path, false).flatMap(({ degrees }) => {
+      const { path: bent } = this.bentDegrees(degrees, false);
+      return bent.length > 2 ? [bent] : [];
+    });
+  }
+
+  /** A ring, in pieces where the edge of the surface cuts it. */
+  ring(path: Path): LaidRing[] {
+    if (!this.isCut) {
+      const bent = this.bent(path, true);
+      return bent.path.length > 4 ? [bent] : [];
+    }
+    return this.clipped(path, true).flatMap(({ degrees, whole }) => {
+      const bent = this.bentDegrees(degrees, true);
+      if (bent.path.length <= 4) return [];
+      return [whole ? bent : { ...bent, open: this.inner(degrees) }];
+    });
+  }
+
+  /** The stretches of a cut ring that do not run along the edge of the surface. */
+  private inner(degrees: Path): Path[] {
+    const { lon0 = 0, half = 180, south = -90, north = 90 } = this.surface.window ?? {};
+    const n = degrees.length / 2;
+    const along = (i: number, j: number) => {
+      const [a, b, c, d] = [degrees[2 * i], degrees[2 * i + 1], degrees[2 * j], degrees[2 * j + 1]];
+      const both = (p: number, q: number, edge: number) => Math.abs(p - edge) < 1e-9 && Math.abs(q - edge) < 1e-9;
+      return both(a, c, lon0 - half) || both(a, c, lon0 + half) || both(b, d, south) || both(b, d, north);
+    };
+    const out: Path[] = [];
+    let begin = 0;
+    for (let i = 0; i < n; i++) if (along((i + n - 1) % n, i)) begin = i;
+    let open: Path = [];
+    for (let k = 0; k < n; k++) {
+      const [i, j] = [(begin + k) % n, (begin + k + 1) % n];
+      if (along(i, j)) {
+        if (open.length > 2) out.push(this.bentDegrees(open, false).path);
+        open = [];
+        continue;
+      }
+      if (!open.length) open.push(degrees[2 * i], degrees[2 * i + 1]);
+      open.push(degrees[2 * j], degrees[2 * j + 1]);
+    }
+    if (open.length > 2) out.push(this.bentDegrees(open, false).path);
+    return out.filter(({ length }) => length > 2);
+  }
+
+  /** Lays a path given in tile units. */
+  private bent(path: Path, closed: boolean): LaidRing {
+    const n = path.length / 2;
+    const out: LaidRing = { path: [], plan: [] };
+    const spot = (i: number): [number, number, [number, number] | undefined] => {
+      const [u, v] = [path[2 * i], path[2 * i + 1]];
+      const [lon, lat] = this.place(u, v);
+      return [u, v, this.onSurface(lon, lat)];
+    };
+    let from = spot(0);
+    if (from[2]) add(out, from[0], from[1], from[2]);
+    for (let i = 1; i < n + (closed ? 1 : 0); i++) {
+      const to = spot(i % n);
+      if (from[2] && to[2])
+        this.between(
+          out,
+          from[0],
+          from[1],
+          from[2],
+          to[0],
+          to[1],
+          to[2],
+          (u, v) => this.onSurface(...this.place(u, v)),
+          this.extent / 16,
+        );
+      if (to[2] && i < n) add(out, to[0], to[1], to[2]);
+      from = to;
+    }
+    return out;
+  }
+
+  /** Lays a path given in degrees of the turned sphere. */
+  private bentDegrees(path: Path, closed: boolean): LaidRing {
+    const n = path.length / 2;
+    const out: LaidRing = { path: [], plan: [] };
+    const lay = (lon: number, lat: number) => this.onSurface(...this.turn.back(lon, lat));
+    const spot = (i: number): [number, number, [number, number] | undefined] => [
+      path[2 * i],
+      path[2 * i + 1],
+      lay(path[2 * i], path[2 * i + 1]),
+    ];
+    let from = spot(0);
+    if (from[2]) add(out, from[0], from[1], from[2]);
+    for (let i = 1; i < n + (closed ? 1 : 0); i++) {
+      const to = spot(i % n);
+      if (from[2] && to[2]) this.between(out, from[0], from[1], from[2], to[0], to[1], to[2], lay, 4);
+      if (to[2] && i < n) add(out, to[0], to[1], to[2]);
+      from = to;
+    }
+    return out;
+  }
+
+  /** Adds points between two until the straight line between neighbours is near enough; long edges are split in any case. */
+  private between(
+    out: LaidRing,
+    u0: number,
+    v0: number,
+    a: readonly [number, number],
+    u1: number,
+    v1: number,
+    b: readonly [number, number],
+    lay: (u: number, v: number) => [number, number] | undefined,
+    long: number,
+    depth = 0,
+  ): void {
+    const length = Math.max(Math.abs(u1 - u0), Math.abs(v1 - v0));
+    if (length === 0 || depth > 12 || length < long / 64) return;
+    const [u, v] = [(u0 + u1) / 2, (v0 + v1) / 2];
+    const middle = lay(u, v);
+    if (!middle) return;
+    const off = Math.hypot(middle[0] - (a[0] + b[0]) / 2, middle[1] - (a[1] + b[1]) / 2);
+    if (off < this.tolerance && length <= long * 4) return;
+    this.between(out, u0, v0, a, u, v, middle, lay, long, depth + 1);
+    add(out, u, v, middle);
+    this.between(out, u, v, middle, u1, v1, b, lay, long, depth + 1);
+  }
+
+  /** Cuts a path along the edge of the surface; the pieces are in degrees of the turned sphere, continuous in longitude. */
+  private clipped(path: Path, closed: boolean): { degrees: Path; whole: boolean }[] {
+    const { lon0 = 0, half = 180, south = -90, north = 90, pole } = this.surface.window ?? {};
+    let degrees = this.degreesOf(path, closed, pole !== undefined);
+    if (closed) {
+      const wound = Math.round((degrees[degrees.length - 2] - degrees[0]) / 360);
+      degrees = degrees.slice(0, -2);
+      if (wound) {
+        // The ring goes round the pole of the turned sphere, which is the centre of the circle: it is closed by way of it.
+        const [first, last] = [degrees[0], degrees[0] + 360 * wound];
+        const top = this.holdsCentre(path) ? 90 : -90;
+        degrees.push(last, degrees[1], last, top, first, top);
+      }
+    }
+    const longitudes = degrees.filter((_, i) => i % 2 === 0);
+    const [west, east] = [Math.min(...longitudes), Math.max(...longitudes)];
+    const out: { degrees: Path; whole: boolean }[] = [];
+    for (let k = Math.floor((lon0 - half - east) / 360); k <= Math.ceil((lon0 + half - west) / 360); k++) {
+      const shifted = k ? degrees.map((v, i) => (i % 2 ? v : v + 360 * k)) : degrees;
+      if (west + 360 * k >= lon0 + half || east + 360 * k <= lon0 - half) continue;
+      if (closed) {
+        let piece = cutRing(shifted, 0, lon0 - half, lon0 + half);
+        piece = cutRing(piece, 1, south, north);
+        if (piece.length > 4)
+          out.push({
+            degrees: piece,
+            whole: piece === shifted && west + 360 * k > lon0 - half && east + 360 * k < lon0 + half,
+          });
+      } else
+        for (const part of cutLine(shifted, 0, lon0 - half, lon0 + half))
+          for (const piece of cutLine(part, 1, south, north)) out.push({ degrees: piece, whole: false });
+    }
+    return out;
+  }
+
+  /** A path of tile units in degrees of the turned sphere, with points added where the turn bends it, unwrapped; closed paths come back to their first point. */
+  private degreesOf(path: Path, closed: boolean, bends: boolean): Path {
+    const n = path.length / 2;
+    const out: Path = [];
+    const step = bends ? Math.max(this.extent / 64, this.extent / 2 ** Math.max(0, 8 - this.tile.z)) : Infinity;
+    const push = (u: number, v: number) => {
+      const [lon, lat] = this.place(u, v);
+      const [l, p] = this.turn.there(lon, Math.max(-90, Math.min(90, lat)));
+      const before = out[out.length - 2];
+      out.push(out.length && bends ? l - 360 * Math.round((l - before) / 360) : l, p);
+    };
+    for (let i = 0; i < n + (closed ? 1 : 0); i++) {
+      const [u, v] = [path[2 * (i % n)], path[2 * (i % n) + 1]];
+      if (i > 0) {
+        const [pu, pv] = [path[2 * i - 2], path[2 * i - 1]];
+        const count = Math.ceil(Math.max(Math.abs(u - pu), Math.abs(v - pv)) / step);
+        for (let k = 1; k < count; k++) push(pu + ((u - pu) * k) / count, pv + ((v - pv) * k) / count);
+      }
+      push(u, v);
+    }
+    return out;
+  }
+
+  /** Whether a ring in tile units holds the centre of the circle, rather than the place opposite it. */
+  private holdsCentre(path: Path): boolean {
+    const [lon, lat] = this.surface.window!.pole!;
+    const { grid, side, tile, extent } = this;
+    const u = ((grid.x(lon) + gridHalf) / side - tile.x) * extent;
+    const v = ((gridHalf - grid.y(lat)) / side - tile.y) * extent;
+    // At a pole of the earth every longitude is the same place.
+    if (Math.abs(lat) >= 90)
+      return lat > 0
+        ? Math.min(...path.filter((_, i) => i % 2 === 1)) <= v + 1e-6 * extent
+        : Math.max(...path.filter((_, i) => i % 2 === 1)) >= v - 1e-6 * extent;
+    return within([u, v], path);
+  }
+
+  /** On a ball: the cells of a grid within the tile that a polygon is cut into, so that flat triangles follow it. Else the polygon. */
+  cells(rings: Path[]): Path[][] {
+    if (!this.surface.radius) return [rings];
+    const count = Math.min(32, 2 ** Math.ceil(Math.log2(Math.max(1, 48 / 2 ** (this.tile.z / 2)))));
+    if (count === 1) return [rings];
+    const step = this.extent / count;
+    const range = (axis: number): [number, number] => {
+      const values = rings[0].filter((_, i) => i % 2 === axis);
+      return [Math.floor(Math.min(...values) / step), Math.ceil(Math.max(...values) / step)];
+    };
+    const out: Path[][] = [];
+    const [left, right] = range(0);
+    const [top, bottom] = range(1);
+    for (let i = left; i < right; i++) {
+      const column = rings.map((ring) => cutRing(ring, 0, i * step, (i + 1) * step)).filter((ring) => ring.length > 4);
+      if (!column.length) continue;
+      for (let k = top; k < bottom; k++) {
+        const cell = column.map((ring) => cutRing(ring, 1, k * step, (k + 1) * step)).filter((ring) => ring.length > 4);
+        if (cell.length) out.push(cell);
+      }
+    }
+    return out;
+  }
+}
+
+function add({ path, plan }: LaidRing, u: number, v: number, [x, y]: readonly [number, number]): void {
+  path.push(x, -y);
+  plan.push(u, v);
+}
+
+const turned = (degrees: number) => degrees - 360 * Math.round(degrees / 360);
+
+/** The part of a ring between two bounds on one axis (Sutherland and Hodgman 1974); the ring itself where all of it is. */
+function cutRing(ring: Path, axis: 0 | 1, low: number, high: number): Path {
+  let inside = true;
+  for (let i = axis; i < ring.length; i += 2) if (ring[i] < low || ring[i] > high) inside = false;
+  return inside ? ring : half(half(ring, axis, low, 1), axis, high, -1);
+}
+
+function half(ring: Path, axis: 0 | 1, bound: number, sign: 1 | -1): Path {
+  const out: Path = [];
+  const n = ring.length;
+  for (let i = 0; i < n; i += 2) {
+    const j = (i + n - 2) % n;
+    const [a, b] = [(ring[j + axis] - bound) * sign, (ring[i + axis] - bound) * sign];
+    if (a < 0 !== b < 0) {
+      const t = a / (a - b);
+      const other = ring[j + 1 - axis] + (ring[i + 1 - axis] - ring[j + 1 - axis]) * t;
+      out.push(axis ? other : bound, axis ? bound : other);
+    }
+    if (b >= 0) out.push(ring[i], ring[i + 1]);
+  }
+  return out;
+}
+
+/** The stretches of a line between two bounds on one axis. */
+function cutLine(line: Path, axis: 0 | 1, low: number, high: number): Path[] {
+  const out: Path[] = [];
+  let open: Path = [];
+  const end = () => {
+    if (open.length > 2) out.push(open);
+    open = [];
+  };
+  for (let i = 0; i + 3 < line.length; i += 2) {
+    const [a, b] = [line[i + axis], line[i + 2 + axis]];
+    const at = (t: number): [number, number] => [
+      line[i] + (line[i + 2] - line[i]) * t,
+      line[i + 1] + (line[i + 3] - line[i + 1]) * t,
+    ];
+    const bounds = [low, high].map((bound) => (bound - a) / (b - a));
+    const [enter, leave] =
+      a === b
+        ? a >= low && a <= high
+          ? [0, 1]
+          : [1, 0]
+        : [Math.max(0, Math.min(...bounds)), Math.min(1, Math.max(...bounds))];
+    if (enter >= leave) {
+      end();
+      continue;
+    }
+    if (enter > 0) end();
+    if (!open.length) open.push(...at(enter));
+    open.push(...at(leave));
+    if (leave < 1) end();
+  }
+  end();
+  return out;
+}

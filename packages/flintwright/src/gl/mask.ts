@@ -1,0 +1,111 @@
+import type { Camera, GroundMesh, TileAddress } from '@flintwright/core';
+import type { Device, Program } from './device.js';
+import { maskShader } from './shaders/index.js';
+
+/** A piece of ground with its clip coordinates worked out for one view, in doubles, so that neighbours meet to the last bit. */
+export interface Patch {
+  /** x, y, z, w by turns. */
+  readonly clip: Float32Array;
+  /** Three a triangle. */
+  readonly indices: Uint32Array;
+  readonly uv?: Float32Array;
+}
+
+const quad = Uint32Array.of(0, 2, 1, 1, 2, 3);
+const quadUv = Float32Array.of(0, 0, 1, 0, 0, 1, 1, 1);
+
+/** The four corners of a tile on a surface where tiles are only moved and scaled. */
+export function flatPatch(camera: Camera, tile: TileAddress, copy: number, side: number): Patch {
+  const clip = new Float32Array(16);
+  const m = camera.matrix;
+  const size = side / 2 ** tile.z;
+  for (let k = 0; k < 4; k++) {
+    const x = (tile.x + (k & 1)) * size - side / 2 + copy * camera.surface.wrap - camera.middle[0];
+    const y = side / 2 - (tile.y + (k >> 1)) * size - camera.middle[1];
+    for (let row = 0; row < 4; row++) clip[4 * k + row] = m[row] * x + m[4 + row] * y + m[12 + row];
+  }
+  return { clip, indices: quad, uv: quadUv };
+}
+
+/** A piece of ground that bends with its surface. */
+export function bentPatch(camera: Camera, { frame, places, indices, uv }: GroundMesh, copy: number): Patch {
+  const m = new Float64Array(16);
+  const { wrap, radius } = camera.surface;
+  camera.frameMatrix(frame, copy * wrap, m);
+  const clip = new Float32Array(2 * places.length);
+  for (let i = 0; i < places.length; i += 2) {
+    const [x, y] = [places[i], places[i + 1]];
+    const p2 = x * x + y * y;
+    const z = radius ? -p2 / (radius + Math.sqrt(Math.max(0, radius * radius - p2))) : 0;
+    for (let row = 0; row < 4; row++) clip[2 * i + row] = m[row] * x + m[4 + row] * y + m[8 + row] * z + m[12 + row];
+  }
+  return { clip, indices, ...(uv ? { uv } : {}) };
+}
+
+/** Gives every pixel to exactly one tile, by writing the tile's number into the stencil: finer tiles over coarser ones. */
+export class Mask {
+  private readonly program: Program;
+  private readonly array: WebGLVertexArrayObject;
+  private readonly places: WebGLBuffer;
+  private readonly order: WebGLBuffer;
+
+  constructor(private readonly device: Device) {
+    const { gl } = device;
+    this.program = device.program(maskShader);
+    this.array = device.vertexArray();
+    this.places = device.buffer(gl.ARRAY_BUFFER, null, gl.DYNAMIC_DRAW);
+    gl.enableVertexAttribArray(0);
+    gl.vertexAttribPointer(0, 4, gl.FLOAT, false, 16, 0);
+    this.order = device.buffer(gl.ELEMENT_ARRAY_BUFFER, null, gl.DYNAMIC_DRAW);
+    gl.bindVertexArray(null);
+  }
+
+  draw(patches: readonly Patch[]): void {
+    const { gl } = this.device;
+    gl.useProgram(this.program.program);
+    gl.bindVertexArray(this.array);
+    const joined = join(patches);
+    gl.bindBuffer(gl.ARRAY_BUFFER, this.places);
+    gl.bufferData(gl.ARRAY_BUFFER, joined.clip, gl.DYNAMIC_DRAW);
+    gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, joined.indices, gl.DYNAMIC_DRAW);
+    gl.enable(gl.STENCIL_TEST);
+    gl.stencilMask(0xff);
+    gl.clearStencil(0);
+    gl.clear(gl.STENCIL_BUFFER_BIT);
+    gl.stencilOp(gl.KEEP, gl.KEEP, gl.REPLACE);
+    gl.colorMask(false, false, false, false);
+    let at = 0;
+    patches.forEach(({ indices }, i) => {
+      gl.stencilFunc(gl.ALWAYS, (i % 255) + 1, 0xff);
+      gl.drawElements(gl.TRIANGLES, indices.length, gl.UNSIGNED_INT, at * 4);
+      at += indices.length;
+    });
+    gl.colorMask(true, true, true, true);
+    gl.stencilMask(0);
+    gl.stencilOp(gl.KEEP, gl.KEEP, gl.KEEP);
+  }
+
+  destroy(): void {
+    this.device.dropProgram(this.program);
+    this.device.dropVertexArray(this.array);
+    this.device.dropBuffer(this.places);
+    this.device.dropBuffer(this.order);
+  }
+}
+
+/** Patches one after the other in one list. */
+export function join(patches: readonly Patch[]): { clip: Float32Array; indices: Uint32Array; uv: Float32Array } {
+  const vertices = patches.reduce((sum, { clip }) => sum + clip.length / 4, 0);
+  const clip = new Float32Array(4 * vertices);
+  const uv = new Float32Array(2 * vertices);
+  const indices = new Uint32Array(patches.reduce((sum, one) => sum + one.indices.length, 0));
+  let [base, at] = [0, 0];
+  for (const patch of patches) {
+    clip.set(patch.clip, 4 * base);
+    if (patch.uv) uv.set(patch.uv, 2 * base);
+    for (let i = 0; i < patch.indices.length; i++) indices[at + i] = patch.indices[i] + base;
+    at += patch.indices.length;
+    base += patch.clip.length / 4;
+  }
+  return { clip, indices, uv };
+}
