@@ -5,9 +5,11 @@ import { ArchiveWriter, boundsOfBlocks, gzip, pyramid, readGeoJson, vectorLayers
 import { buildAfloat, buildBeds, buildSightings } from './afloat.js';
 import { areasAbove, mapField, sampleField, type Field } from './contour.js';
 import { polygon, type DemoFeature, type Line } from './frame.js';
+import { buildOrrin, orrinSheet } from './orrin.js';
 import { reliefTiles } from './pictures.js';
 import { buildPlaces } from './places.js';
 import { buildRoads, roadCourses } from './roads.js';
+import { buildTerminal, terminalSheet } from './terminal.js';
 import { makeTerrain } from './terrain.js';
 import { sheetOf } from './sheets.js';
 import { symbolSheets } from './symbols.js';
@@ -147,6 +149,19 @@ mkdirSync(join(out, 'symbols'), { recursive: true });
 for (const [name, sheet] of Object.entries(symbolSheets()))
   writeFileSync(join(out, 'symbols', `${name}.sheet.json`), JSON.stringify(sheet, null, 2));
 say('sheets Chalk, Slate and Tide, and one for each symbol');
+
+const files = (folder: string, parts: object) => {
+  mkdirSync(join(out, folder), { recursive: true });
+  for (const [name, features] of Object.entries(parts))
+    writeFileSync(join(out, folder, `${name}.geojson`), JSON.stringify({ type: 'FeatureCollection', features }));
+};
+files('terminal', buildTerminal());
+writeFileSync(join(out, 'terminal.sheet.json'), JSON.stringify(terminalSheet(), null, 2));
+say('the terminal and its plan');
+const orrin = buildOrrin();
+files('orrin', orrin);
+writeFileSync(join(out, 'orrin.sheet.json'), JSON.stringify(orrinSheet(), null, 2));
+say(`the planet Orrin: ${orrin.nations.length} nations, ${orrin.cities.length} cities`);
 
 let pictures = 0;
 for (const { z, x, y, bytes } of reliefTiles(heights, [8, 12])) {

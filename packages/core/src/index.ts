@@ -18,6 +18,7 @@ export { compressionNames, tileTypeNames, type ArchiveHeader } from './formats/p
 export { pyramid, TileCutter, type PyramidTile, type TilingOptions } from './tiling/pyramid.js';
 export { boundsOfBlocks, vectorLayers, type VectorLayer } from './tiling/layer-info.js';
 export * from './view/surface.js';
+export { distortionAt, type Distortion } from './view/distortion.js';
 export { getSurface, globe, globeRadius } from './view/surfaces.js';
 export * from './grid/square.js';
 export { drape, drapedGround, type Draped } from './mesh/drape.js';

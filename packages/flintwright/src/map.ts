@@ -498,6 +498,27 @@ export class FlintMap extends EventTarget {
     return legend;
   }
 
+  /**
+   * A picture of the map as it is drawn now, markers and clusters included, without what lies over it as elements of the page. Wait for
+   * `settled()` where all is to be on it.
+   *
+   * @param type a kind of picture that the browser writes; default PNG
+   * @throws Fault `picture.failed`
+   */
+  picture(type = 'image/png'): Promise<Blob> {
+    this.alive();
+    this.painter.paint(this.scene(false), 0);
+    return new Promise((resolve, reject) =>
+      this.canvas.toBlob(
+        (blob) =>
+          blob
+            ? resolve(blob)
+            : reject(new Fault('picture.failed', 'the browser gave no picture', 'Give the map a size, and try again.')),
+        type,
+      ),
+    );
+  }
+
   /** The texts of the labels now on the map. */
   get labelTexts(): readonly string[] {
     return this.painter.labelTexts;
@@ -1049,12 +1070,12 @@ function carriedOver(view: View, from: Surface, to: Surface, limits: ViewLimits)
   return changeView(there, { zoom: Math.max(limits.zoom[0], Math.min(limits.zoom[1], zoom)) }, limits);
 }
 
-const corners = ([west, south, east, north]: readonly [number, number, number, number]): [number, number][] => [
-  [west, south],
-  [east, north],
-  [west, north],
-  [east, south],
-];
+/** Places all over a box; its corners alone say little where parallels are bent. */
+const corners = ([west, south, east, north]: readonly [number, number, number, number]): [number, number][] =>
+  Array.from({ length: 289 }, (_, k) => [
+    west + ((east - west) * (k % 17)) / 16,
+    south + ((north - south) * Math.floor(k / 17)) / 16,
+  ]);
 
 export type { Ease };
 

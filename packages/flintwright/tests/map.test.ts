@@ -484,7 +484,7 @@ describe('a map of tiles', () => {
     );
     await page.evaluate(() => window.map.destroy());
     await page.evaluate(
-      ([origin, key]) => {
+      ([origin, key, secret]) => {
         window.faults = [];
         const data = { r: { tiles: `${origin}/tiles/reach.json` }, k: { tiles: `${key}/key/{z}/{x}/{y}` } };
         window.map = window.flintwright.createMap('#map', {
@@ -497,11 +497,14 @@ describe('a map of tiles', () => {
             ],
           },
           view: { center: [-31.45, 44.6], zoom: 10 },
-          request: (plan) => void (plan.url.startsWith(key) && (plan.headers['x-key'] = 'open')),
+          request: (plan) => {
+            if (plan.url.startsWith(key)) plan.headers['x-key'] = 'open';
+            else plan.headers['Authorization'] = `Bearer ${secret}`;
+          },
         });
         window.map.addEventListener('fault', (event) => window.faults.push((event as CustomEvent).detail));
       },
-      [base, badBase],
+      [base, badBase, process.env['VITE_REACH_KEY']!],
     );
     await settled();
     expect(await faults()).toEqual([]);

@@ -5,18 +5,37 @@ import { geodesicOn } from './geodesic.js';
 export const geodesicLength = ([lon1, lat1]: Spot, [lon2, lat2]: Spot): number =>
   geodesicOn().inverse(lon1, lat1, lon2, lat2).length;
 
-/** Area in square metres, on the ellipsoid of WGS 84, of a shape in degrees whose edges are geodesics, its holes taken out. */
+/** Edges are straight in longitude and latitude (RFC 7946, section 3.1.1); longer ones than this, in degrees, are measured in pieces. */
+const longest = 0.5;
+
+/** A path with its long edges in pieces. */
+function inPieces(spots: readonly Spot[], closed: boolean): Spot[] {
+  const out: Spot[] = [];
+  spots.forEach((spot, i) => {
+    const from = i > 0 ? spots[i - 1] : closed ? spots[spots.length - 1] : undefined;
+    const count = from ? Math.ceil(Math.max(Math.abs(spot[0] - from[0]), Math.abs(spot[1] - from[1])) / longest) : 1;
+    for (let k = 1; k < count; k++)
+      out.push([from![0] + ((spot[0] - from![0]) * k) / count, from![1] + ((spot[1] - from![1]) * k) / count]);
+    out.push(spot);
+  });
+  return out;
+}
+
+/** Area in square metres, on the ellipsoid of WGS 84, of a shape in degrees, its holes taken out. */
 export function areaOf({ polygons }: Shape): number {
   let sum = 0;
   for (const polygon of polygons)
-    polygon.forEach((ring, i) => (sum += (i ? -1 : 1) * Math.abs(geodesicOn().area(ring as [number, number][]))));
+    polygon.forEach((ring, i) => {
+      sum += (i ? -1 : 1) * Math.abs(geodesicOn().area(inPieces(ring, true) as [number, number][]));
+    });
   return sum;
 }
 
 /** Length in metres of the lines of a shape in degrees, or of the rims of its areas, holes included. */
 export function lengthOf({ lines, polygons }: Shape): number {
   let sum = 0;
-  const path = (spots: readonly Spot[], closed: boolean) => {
+  const path = (whole: readonly Spot[], closed: boolean) => {
+    const spots = inPieces(whole, closed);
     for (let i = closed ? 0 : 1; i < spots.length; i++) sum += geodesicLength(spots[(i || spots.length) - 1], spots[i]);
   };
   for (const line of lines) path(line, false);

@@ -1,3 +1,4 @@
+import earcut from 'earcut';
 import { Kind, type FeatureBlock } from '../features/block.js';
 import { BlockBuilder } from '../features/builder.js';
 import type { TileAddress } from '../grid/address.js';
@@ -121,7 +122,16 @@ function polygon(
       }
     }
     const whole: Path[] = [];
-    for (const ring of rings)
+    for (const ring of rings) {
+      const stretches = laying.withoutSeams(ring);
+      if (stretches) {
+        cut = true;
+        for (const piece of stretches.flatMap((stretch) => laying.line(stretch))) {
+          isOpen.add(piece);
+          outlines.push([piece]);
+        }
+        continue;
+      }
       for (const { open, path } of laying.ring(ring)) {
         if (open) {
           cut = true;
@@ -131,6 +141,7 @@ function polygon(
           }
         } else whole.push(path);
       }
+    }
     if (whole.length) outlines.push(whole);
   }
   for (const rings of outlines) {
@@ -174,6 +185,7 @@ class Laying {
   private readonly turn: ReturnType<typeof turner>;
   /** Whether the edge of the surface may run through the tile. */
   private readonly isCut: boolean;
+  private readonly nearPole: boolean;
   private readonly at: [number, number, number] = [0, 0, 0];
 
   constructor(
@@ -188,6 +200,8 @@ class Laying {
     this.tolerance = this.side / 4096;
     this.turn = turner(surface.window?.pole);
     this.isCut = this.reaches();
+    const edges = [0, extent].map((v) => Math.abs(this.place(0, v)[1]));
+    this.nearPole = Math.max(...edges) > 75;
   }
 
   private place(u: number, v: number): [number, number] {
@@ -210,8 +224,16 @@ class Laying {
   }
 
   private onSurface(lon: number, lat: number): [number, number] | undefined {
-    if (!this.surface.forward(lon, Math.max(-90, Math.min(90, lat)), this.at)) return undefined;
+    if (!this.surface.forward(this.within(lon), Math.max(-90, Math.min(90, lat)), this.at)) return undefined;
     return intoFrame(this.frame, this.at);
+  }
+
+  /** A longitude on the cut meridian is kept on its own side of it, where rounding might take it to the other. */
+  private within(lon: number): number {
+    const { window } = this.surface;
+    if (!window || window.pole || window.half < 180) return lon;
+    const off = lon - window.lon0;
+    return Math.abs(Math.abs(off) - 180) < 1e-6 ? window.lon0 + Math.sign(off) * (180 - 1e-9) : lon;
   }
 
   private reaches(): boolean {
@@ -260,8 +282,47 @@ class Laying {
     return this.clipped(path, true).flatMap(({ degrees, whole }) => {
       const bent = this.bentDegrees(degrees, true);
       if (bent.path.length <= 4) return [];
-      return [whole ? bent : { ...bent, open: this.inner(degrees) }];
+      // Degrees of the turned sphere are no plane to triangulate in: round its pole they would overlap.
+      const laid = { path: bent.path, plan: bent.path };
+      return [whole ? laid : { ...laid, open: this.inner(degrees) }];
     });
+  }
+
+  /**
+   * The stretches of a ring between edges that run along the antimeridian or a pole, where data is cut in two that belongs together
+   * (RFC 7946, section 3.1.9); undefined when it has no such edges.
+   */
+  withoutSeams(ring: Path): Path[] | undefined {
+    if (!this.grid.id.startsWith('lonlat')) return undefined;
+    const n = ring.length / 2;
+    const unit = (360 / 2 ** this.tile.z / this.extent) * 0.75;
+    // Close to a pole tiles are so narrow that the edges along which they were cut would show.
+    const cutAt = this.nearPole ? this.extent / 64 - 0.75 : Infinity;
+    const marks = Array.from({ length: n }, (_, i) => {
+      const [lon, lat] = this.place(ring[2 * i], ring[2 * i + 1]);
+      const [u, v] = [ring[2 * i], ring[2 * i + 1]];
+      return (
+        (Math.abs(Math.abs(turned(lon)) - 180) < unit ? 1 : 0) |
+        (Math.abs(lat) > 90 - unit ? 2 : 0) |
+        (u <= -cutAt ? 4 : 0) |
+        (u >= this.extent + cutAt ? 8 : 0) |
+        (v <= -cutAt ? 16 : 0) |
+        (v >= this.extent + cutAt ? 32 : 0)
+      );
+    });
+    const seam = (i: number) => (marks[i] & marks[(i + 1) % n]) !== 0;
+    const first = marks.findIndex((_, i) => seam(i));
+    if (first < 0) return undefined;
+    const out: Path[] = [];
+    let open: Path = [];
+    for (let k = 1; k <= n; k++) {
+      const i = (first + k) % n;
+      open.push(ring[2 * i], ring[2 * i + 1]);
+      if (!seam(i)) continue;
+      if (open.length > 2) out.push(open);
+      open = [];
+    }
+    return out;
   }
 
   /** The stretches of a cut ring that do not run along the edge of the surface. */
@@ -271,7 +332,9 @@ class Laying {
     const along = (i: number, j: number) => {
       const [a, b, c, d] = [degrees[2 * i], degrees[2 * i + 1], degrees[2 * j], degrees[2 * j + 1]];
       const both = (p: number, q: number, edge: number) => Math.abs(p - edge) < 1e-9 && Math.abs(q - edge) < 1e-9;
-      return both(a, c, lon0 - half) || both(a, c, lon0 + half) || both(b, d, south) || both(b, d, north);
+      // What leads to a pole was put there to close a ring.
+      const toPole = Math.abs(b) > 90 - 1e-9 || Math.abs(d) > 90 - 1e-9;
+      return toPole || both(a, c, lon0 - half) || both(a, c, lon0 + half) || both(b, d, south) || both(b, d, north);
     };
     const out: Path[] = [];
     let begin = 0;
@@ -440,25 +503,34 @@ class Laying {
     return within([u, v], path);
   }
 
-  /** On a ball: the cells of a grid within the tile that a polygon is cut into, so that flat triangles follow it. Else the polygon. */
+  /**
+   * What of a polygon to lay as one. Far out the surface bends so much within a tile that flat triangles would not follow it: there
+   * the polygon is triangulated first, and its triangles are cut along a grid, each piece convex.
+   */
   cells(rings: Path[]): Path[][] {
-    if (!this.surface.radius) return [rings];
     const count = Math.min(32, 2 ** Math.ceil(Math.log2(Math.max(1, 48 / 2 ** (this.tile.z / 2)))));
     if (count === 1) return [rings];
     const step = this.extent / count;
-    const range = (axis: number): [number, number] => {
-      const values = rings[0].filter((_, i) => i % 2 === axis);
-      return [Math.floor(Math.min(...values) / step), Math.ceil(Math.max(...values) / step)];
-    };
+    const flat = rings.flat();
+    const holes: number[] = [];
+    for (let k = 1, at = rings[0].length / 2; k < rings.length; at += rings[k].length / 2, k++) holes.push(at);
+    const corners = earcut(flat, holes.length ? holes : undefined);
     const out: Path[][] = [];
-    const [left, right] = range(0);
-    const [top, bottom] = range(1);
-    for (let i = left; i < right; i++) {
-      const column = rings.map((ring) => cutRing(ring, 0, i * step, (i + 1) * step)).filter((ring) => ring.length > 4);
-      if (!column.length) continue;
-      for (let k = top; k < bottom; k++) {
-        const cell = column.map((ring) => cutRing(ring, 1, k * step, (k + 1) * step)).filter((ring) => ring.length > 4);
-        if (cell.length) out.push(cell);
+    for (let t = 0; t < corners.length; t += 3) {
+      const triangle = [0, 1, 2].flatMap((k) => [flat[2 * corners[t + k]], flat[2 * corners[t + k] + 1]]);
+      const range = (axis: number): [number, number] => {
+        const values = [0, 1, 2].map((k) => triangle[2 * k + axis]);
+        return [Math.floor(Math.min(...values) / step), Math.ceil(Math.max(...values) / step)];
+      };
+      const [left, right] = range(0);
+      const [top, bottom] = range(1);
+      for (let i = left; i < right; i++) {
+        const column = cutRing(triangle, 0, i * step, (i + 1) * step);
+        if (column.length <= 4) continue;
+        for (let k = top; k < bottom; k++) {
+          const cell = cutRing(column, 1, k * step, (k + 1) * step);
+          if (cell.length > 4) out.push([cell]);
+        }
       }
     }
     return out;

@@ -57,7 +57,8 @@ export function tilesOnSurface(
   }
   const out: (TileInView & { away: number })[] = [];
   const clip: [number, number, number] = [0, 0, 0];
-  const first = surface.radius ? 3 : 0;
+  // On a ball, and round a circle, tiles are to be small enough to be laid out one by one.
+  const first = surface.radius ? 3 : surface.window?.pole ? 2 : 0;
   const visit = (z: number, x: number, y: number, copy: number) => {
     const holds = seen.some(
       (one) => one.copy === copy && Math.floor(one.u * 2 ** z) === x && Math.floor(one.v * 2 ** z) === y,

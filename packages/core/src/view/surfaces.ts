@@ -1,7 +1,7 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { makeCrs, type Crs } from '../crs/crs.js';
-import { ellipsoids } from '../crs/ellipsoid.js';
+import { ellipsoid, ellipsoids } from '../crs/ellipsoid.js';
 import { methods, type MethodName } from '../crs/methods/index.js';
 import { getCrs } from '../crs/registry.js';
 import { lonLatGrid } from '../grid/square.js';
@@ -43,7 +43,7 @@ export const globe: Surface = {
 
 /** What of the sphere a projection shows well enough to be looked at, method by method. */
 function windowOf({ definition, isGeographic }: Crs): SurfaceWindow {
-  const { method, parameters: { lat0 = 0, lon0 = 0, lat1, lat2 } = {}, primeMeridian = 0 } = definition;
+  const { method, ellipsoid, parameters: { lat0 = 0, lon0 = 0, lat1, lat2 } = {}, primeMeridian = 0 } = definition;
   const centre = lon0 + primeMeridian;
   const whole = { lon0: centre, half: 180, south: -90, north: 90 };
   // A circle round the centre, as seen from there.
@@ -70,7 +70,7 @@ function windowOf({ definition, isGeographic }: Crs): SurfaceWindow {
     case 'azimuthal-equidistant':
       return circle(176);
     case 'oblique-stereographic':
-      return circle(110);
+      return circle(ellipsoid.e2 ? 40 : 110);
     case 'polar-stereographic':
       return circle(110, (lat1 ?? lat0) < 0 ? -90 : 90);
     case 'gnomonic':
@@ -97,8 +97,17 @@ function ofCrs(crs: Crs, id: string): Surface {
   const { ellipsoid, method, unit = 1 } = crs.definition;
   const window = windowOf(crs);
   const xy: [number, number] = [0, 0];
+  const turn = turner(window.pole);
+  // A hair beyond the edge counts as on it, so that what was cut along the edge can be laid.
+  const slack = 1e-7;
+  const shows = (lon: number, lat: number) => {
+    const [l, p] = turn.there(lon, lat);
+    if (p < window.south - slack || p > window.north + slack) return false;
+    const off = l - window.lon0;
+    return window.half >= 180 || Math.abs(off - 360 * Math.round(off / 360)) <= window.half + slack;
+  };
   const forward = (lon: number, lat: number, out: [number, number, number]) => {
-    if (!crs.forward(lon, lat, xy)) return false;
+    if (!shows(lon, lat) || !crs.forward(lon, lat, xy)) return false;
     out[0] = xy[0] * unit;
     out[1] = xy[1] * unit;
     out[2] = 0;
@@ -107,7 +116,6 @@ function ofCrs(crs: Crs, id: string): Surface {
   const at: [number, number, number] = [0, 0, 0];
   const home = middleOf(window);
   let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
-  const turn = turner(window.pole);
   for (let i = 0; i <= 72; i++) {
     for (let k = 0; k <= 36; k++) {
       const lon = window.lon0 + (i / 36 - 1) * window.half * 0.99999;
@@ -226,5 +234,8 @@ function formed({ method, ...parameters }: SurfaceForm, id: string): Surface {
       near ? `Did you mean "${near}"?` : `Methods: ${Object.keys(methods).join(', ')}.`,
     );
   }
-  return ofCrs(makeCrs({ id, ellipsoid: ellipsoids.wgs84, method: method as MethodName, parameters }), id);
+  // On the ellipsoid the oblique stereographic projection tears the sphere open opposite its centre.
+  const { wgs84 } = ellipsoids;
+  const shape = method === 'oblique-stereographic' ? ellipsoid(wgs84.a, 0) : wgs84;
+  return ofCrs(makeCrs({ id, ellipsoid: shape, method: method as MethodName, parameters }), id);
 }

@@ -65,9 +65,11 @@ export class Mask {
     gl.useProgram(this.program.program);
     gl.bindVertexArray(this.array);
     const joined = join(patches);
+    // Plain tiles need no list of triangles.
+    const plain = patches.every(({ indices }) => indices === quad);
     gl.bindBuffer(gl.ARRAY_BUFFER, this.places);
     gl.bufferData(gl.ARRAY_BUFFER, joined.clip, gl.DYNAMIC_DRAW);
-    gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, joined.indices, gl.DYNAMIC_DRAW);
+    if (!plain) gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, joined.indices, gl.DYNAMIC_DRAW);
     gl.enable(gl.STENCIL_TEST);
     gl.stencilMask(0xff);
     gl.clearStencil(0);
@@ -77,7 +79,8 @@ export class Mask {
     let at = 0;
     patches.forEach(({ indices }, i) => {
       gl.stencilFunc(gl.ALWAYS, (i % 255) + 1, 0xff);
-      gl.drawElements(gl.TRIANGLES, indices.length, gl.UNSIGNED_INT, at * 4);
+      if (plain) gl.drawArrays(gl.TRIANGLE_STRIP, 4 * i, 4);
+      else gl.drawElements(gl.TRIANGLES, indices.length, gl.UNSIGNED_INT, at * 4);
       at += indices.length;
     });
     gl.colorMask(true, true, true, true);

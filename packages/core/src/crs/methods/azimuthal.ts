@@ -192,7 +192,7 @@ export const obliqueStereographic: Method = ({ a, e, e2 }, { lat0 = 0, k0 = 1 })
       const sin = Math.abs(lat) >= halfPi - 1e-12 ? Math.sign(lat) : Math.tanh(n * isometric(lat, e) + shift);
       const cos = Math.sqrt(1 - sin * sin);
       const b = 1 + sin * sin0 + cos * cos0 * Math.cos(n * lon);
-      if (b < 1e-3 || Math.abs(n * lon) > Math.PI - 1e-9) return false;
+      if (b < 1e-3 || Math.abs(n * lon) > Math.PI + 1e-9) return false;
       out[0] = (width * cos * Math.sin(n * lon)) / b;
       out[1] = (width * (sin * cos0 - cos * sin0 * Math.cos(n * lon))) / b;
       return true;

@@ -1,0 +1,17 @@
+import { createMap, Rail, ScaleBar, type PickedFeature } from 'flintwright';
+
+// A floor plan in local metres: the same map, with no world around it.
+const map = createMap('#map', { sheet: '/terminal.sheet.json' });
+new Rail(map, { parts: ['zoom', 'compass', 'home'] });
+new ScaleBar(map);
+map.legend({ host: document.querySelector<HTMLElement>('.key')!, title: '' });
+
+const taken = document.querySelector('.taken')!;
+map.addEventListener('selectionchange', (event) => {
+  const seats = (event as CustomEvent<readonly PickedFeature[]>).detail.map(({ properties }) =>
+    String(properties.seat),
+  );
+  taken.textContent = seats.length ? `Taken: ${seats.sort().join(', ')}` : 'No seat taken';
+});
+
+Object.assign(window, { map });
