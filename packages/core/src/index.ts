@@ -24,6 +24,7 @@ export * from './grid/square.js';
 export { drape, drapedGround, type Draped } from './mesh/drape.js';
 export { groundOf, latticeMesh, type GroundMesh } from './mesh/ground.js';
 export { frameOf, fromFrame, intoFrame, tilePlace, type TileFrame } from './mesh/frame.js';
+export { greatCircles } from './tiling/great-circles.js';
 export { unrolled } from './tiling/unroll.js';
 export * from './view/view.js';
 export { Camera, fieldOfView, viewHolding, type Size } from './view/camera.js';
@@ -107,3 +108,12 @@ export type { Helmert } from './crs/datum.js';
 export { methods, type MethodName } from './crs/methods/index.js';
 export { addCrs, crsCodes, findCrs, getCrs } from './crs/registry.js';
 export { readCrs } from './crs/wkt.js';
+export {
+  findTileMatrixSet,
+  gridOfMatrixSet,
+  readTileMatrixSet,
+  type MatrixGrid,
+  type TileMatrix,
+  type TileMatrixSet,
+} from './grid/matrix-set.js';
+export { readOgcTiles, readWmts, type ServiceEntry, type WmtsChoice } from './formats/services.js';

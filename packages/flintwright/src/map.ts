@@ -231,6 +231,7 @@ export class FlintMap extends EventTarget {
     this.sources = new Sources({
       pool: this.pool,
       surface: () => this.state.surface,
+      gridOf: (spec) => this.tools!.gridOfMatrixSet(spec),
       base: this.base,
       hook: options.request,
       files: options.files ?? {},
@@ -240,6 +241,7 @@ export class FlintMap extends EventTarget {
         sprite: (icon) => this.spriteAt.get(icon) ?? 0,
         stateOf: (data, from, block) => this.states.of(this.state.sheet, data, from, block),
         testOf: (layer) => this.tests.get(layer),
+        gridSpec: (data) => this.sheet.data![data].grid!,
         fault: (fault) => this.fault(fault),
         changed: () => this.again(true),
       },
@@ -682,7 +684,7 @@ export class FlintMap extends EventTarget {
   private applySheet(): void {
     const { sheet } = this.state;
     const spec = sheet.sheet.view?.surface;
-    if (surfaceKey(spec) !== this.surfaceAt) {
+    if (surfaceKey(spec) !== this.surfaceAt || (needsTools(sheet.sheet) && !this.tools && !this.refused)) {
       void this.bring(spec);
       return;
     }
@@ -702,13 +704,15 @@ export class FlintMap extends EventTarget {
   private surfaceAt: string;
   private startFor: string;
   private tools: SurfaceModule | undefined;
+  /** Whether what other surfaces and systems need could not be had. */
+  private refused = false;
 
   /** What the map needs for a surface; nothing for the plain ones. @throws Fault for a surface that is not known */
   private async toolsFor(
     spec: SurfaceSpec | undefined,
   ): Promise<{ readonly surface: Surface; readonly tools?: SurfaceModule }> {
     const plain = findPlainSurface(spec);
-    if (plain) return { surface: plain };
+    if (plain && !needsTools(this.sheet)) return { surface: plain };
     const tools = await import('./surfaces.js');
     return { surface: tools.getSurface(spec), tools };
   }
@@ -726,7 +730,7 @@ export class FlintMap extends EventTarget {
       this.sources.reset();
       if (tools && !this.tools) this.pool.exchange(tools.surfacesWorkerText);
       this.tools ??= tools;
-      this.ground = tools && new tools.Ground(surface);
+      this.ground = this.tools && new this.tools.Ground(surface);
       const fresh = this.surfaceAt !== this.startFor;
       this.surfaceAt = key;
       this.limits = { ...this.limits, ...limitsOf(spec) };
@@ -745,6 +749,7 @@ export class FlintMap extends EventTarget {
       // The map stays on the surface that it has.
       if (!this.destroyed) this.fault(asFault(error, 'surface.failed', 'Check the surface.', '$.view.surface'));
       this.surfaceAt = key;
+      this.refused = true;
     } finally {
       this.sheetLoading--;
       if (this.bringing === key) this.bringing = undefined;
@@ -1056,6 +1061,10 @@ const limitsOf = (spec: SurfaceSpec | undefined) =>
   spec === 'plan'
     ? { space: 'plane' as const, latitude: 85.05 }
     : { space: 'lonlat' as const, latitude: findPlainSurface(spec) ? 85.05 : 89.9 };
+
+/** Whether a sheet has data in coordinate systems or grids that a plain map does not know. */
+const needsTools = ({ data = {} }: Sheet) =>
+  Object.values(data).some(({ crs, grid }) => crs !== undefined || (grid !== undefined && grid !== 'WebMercatorQuad'));
 
 /** A view on a surface that may not reach its middle. */
 function settledOn(view: View, surface: Surface): View {

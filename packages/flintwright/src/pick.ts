@@ -125,8 +125,9 @@ export function pickAt(
 
 /** Where a place lies in the square of a grid, 0 to 1 from its upper left corner. */
 function inSquare([lon, lat]: readonly [number, number], grid: SquareGrid): [number, number] {
-  const u = 0.5 + grid.x(lon) / (2 * gridHalf);
-  return [grid.id === 'plan' ? u : u - Math.floor(u), 0.5 - grid.y(lat) / (2 * gridHalf)];
+  const [x, y] = grid.at(lon, lat);
+  const u = 0.5 + x / (2 * gridHalf);
+  return [grid.id === 'plan' ? u : u - Math.floor(u), 0.5 - y / (2 * gridHalf)];
 }
 
 /** A feature of a tile as GeoJSON, in degrees, or the metres of a plan. */

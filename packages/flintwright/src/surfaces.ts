@@ -1,5 +1,6 @@
 import {
   getSurface,
+  gridOfMatrixSet,
   groundOf,
   latticeMesh,
   type GroundMesh,
@@ -10,7 +11,7 @@ import {
 
 // What a map needs beyond web Mercator. Loaded when a sheet first asks for another surface, so that others pay nothing for it.
 
-export { getSurface };
+export { getSurface, gridOfMatrixSet };
 export { surfacesWorkerText } from './load/surfaces-worker-text.generated.js';
 
 /** The shapes of tiles on one surface, kept while they are in use. */

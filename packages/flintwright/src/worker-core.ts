@@ -8,6 +8,7 @@ import {
   compileTree,
   Fault,
   findColumn,
+  greatCircles,
   gunzip,
   editBlock,
   joinTable,
@@ -43,6 +44,10 @@ export interface SurfaceTools {
   surface(spec: SurfaceSpec | undefined): Surface;
   /** Lays features on surfaces that do more than move and scale tiles. */
   drape?(block: FeatureBlock, tile: TileAddress, grid: SquareGrid, surface: Surface): Draped;
+  /** A function that takes coordinates of a system to longitude and latitude. */
+  across?(crs: string): (x: number, y: number) => [number, number];
+  /** The grid of a tile matrix set. */
+  grid?(spec: string | object): SquareGrid;
 }
 
 let tools: SurfaceTools;
@@ -135,6 +140,21 @@ function clustersOf(block: FeatureBlock, { where, share, sum, low, high, ...rest
   }).data;
 }
 
+/** Features brought to longitude and latitude, and their edges bent, as the data entry asks. */
+function laidOut(
+  block: FeatureBlock,
+  across: ((x: number, y: number) => [number, number]) | undefined,
+  bends: boolean,
+): FeatureBlock {
+  let laid = block;
+  if (across) {
+    const coords = new Float64Array(block.coords.length);
+    for (let i = 0; i < coords.length; i += 2) coords.set(across(block.coords[i], block.coords[i + 1]), i);
+    laid = { ...block, space: 'lonlat', coords };
+  }
+  return bends ? greatCircles(laid) : laid;
+}
+
 /** The features of a message, numbered and joined to their table. */
 function readFeatures(
   {
@@ -142,20 +162,27 @@ function readFeatures(
     source,
     idName,
     join,
-  }: Pick<Extract<ToWorker, { kind: 'features' }>, 'data' | 'source' | 'join'> & {
+    crs,
+    greatCircles: bends,
+  }: Pick<Extract<ToWorker, { kind: 'features' }>, 'data' | 'source' | 'join' | 'crs' | 'greatCircles'> & {
     readonly idName?: string | undefined;
   },
   number = true,
 ) {
+  const across = crs === undefined ? undefined : tools.across!(crs);
   // A table begins with a line of names; whatever else is no JSON is refused as GeoJSON.
   const isTable = typeof source === 'string' && /^\s*[^\s<{[][^\n]*[,;\t]/.test(source);
   const read = isTable
-    ? pointsOfTable(readTable(source), data)
-    : readGeoJson(source, {
-        name: data,
-        space: surface.space === 'plane' ? 'plan' : 'lonlat',
-        ...(idName === undefined ? {} : { id: idName }),
-      });
+    ? pointsOfTable(readTable(source), data, across)
+    : laidOut(
+        readGeoJson(source, {
+          name: data,
+          space: surface.space === 'plane' || across ? 'plan' : 'lonlat',
+          ...(idName === undefined ? {} : { id: idName }),
+        }),
+        across,
+        bends ?? false,
+      );
   const block = number ? numbered(read) : read;
   if (!join) return { block };
   return joinTable(block, readTable(join.table, join.at), join.match, `the join of "${data}"`);
@@ -230,7 +257,7 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
       const wanted = new Set(layers.map((layer) => layer.from));
       // Blocks that no layer draws stay behind.
       if (!wanted.has('')) blocks = blocks.filter((block) => wanted.has(block.name));
-      const grid = message.bytes ? mercatorGrid : surface.grid;
+      const grid = !message.bytes ? surface.grid : message.grid ? tools.grid!(message.grid) : mercatorGrid;
       const { drape } = tools;
       const laid =
         surface.flat && surface.grid === grid

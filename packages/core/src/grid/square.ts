@@ -6,11 +6,9 @@ import { mercatorLat, mercatorLon, mercatorX, mercatorY, webMercatorHalf } from 
  */
 export interface SquareGrid {
   readonly id: string;
-  /** Metres of the square for degrees (or, in a plan, for metres), and back. */
-  x(lon: number): number;
-  y(lat: number): number;
-  lon(x: number): number;
-  lat(y: number): number;
+  /** Metres of the square for longitude and latitude in degrees (or, in a plan, for metres), and back; NaN where there is no such place. */
+  at(lon: number, lat: number): [x: number, y: number];
+  place(x: number, y: number): [lon: number, lat: number];
 }
 
 /** Half the side of every square grid, in metres: half the equator. */
@@ -19,14 +17,12 @@ export const gridHalf = webMercatorHalf;
 /** WebMercatorQuad (OGC 17-083r4, annex D.1): what most tiles are cut in. */
 export const mercatorGrid: SquareGrid = {
   id: 'WebMercatorQuad',
-  x: mercatorX,
-  y: mercatorY,
-  lon: mercatorLon,
-  lat: mercatorLat,
+  at: (lon, lat) => [mercatorX(lon), mercatorY(lat)],
+  place: (x, y) => [mercatorLon(x), mercatorLat(y)],
 };
 
 /** Local metres as they are. */
-export const planGrid: SquareGrid = { id: 'plan', x: (v) => v, y: (v) => v, lon: (v) => v, lat: (v) => v };
+export const planGrid: SquareGrid = { id: 'plan', at: (x, y) => [x, y], place: (x, y) => [x, y] };
 
 const lonLats = new Map<number, SquareGrid>();
 
@@ -37,10 +33,8 @@ export function lonLatGrid(lon0 = 0): SquareGrid {
     const metre = webMercatorHalf / 180;
     grid = {
       id: `lonlat${lon0}`,
-      x: (lon) => (lon - lon0) * metre,
-      y: (lat) => lat * metre,
-      lon: (x) => x / metre + lon0,
-      lat: (y) => y / metre,
+      at: (lon, lat) => [(lon - lon0) * metre, lat * metre],
+      place: (x, y) => [x / metre + lon0, y / metre],
     };
     lonLats.set(lon0, grid);
   }

@@ -206,7 +206,7 @@ class Laying {
 
   private place(u: number, v: number): [number, number] {
     const { tile, side, extent, grid } = this;
-    return [grid.lon((tile.x + u / extent) * side - gridHalf), grid.lat(gridHalf - (tile.y + v / extent) * side)];
+    return grid.place((tile.x + u / extent) * side - gridHalf, gridHalf - (tile.y + v / extent) * side);
   }
 
   local(u: number, v: number): [number, number] | undefined {
@@ -493,8 +493,9 @@ class Laying {
   private holdsCentre(path: Path): boolean {
     const [lon, lat] = this.surface.window!.pole!;
     const { grid, side, tile, extent } = this;
-    const u = ((grid.x(lon) + gridHalf) / side - tile.x) * extent;
-    const v = ((gridHalf - grid.y(lat)) / side - tile.y) * extent;
+    const [x, y] = grid.at(lon, lat);
+    const u = ((x + gridHalf) / side - tile.x) * extent;
+    const v = ((gridHalf - y) / side - tile.y) * extent;
     // At a pole of the earth every longitude is the same place.
     if (Math.abs(lat) >= 90)
       return lat > 0

@@ -18,7 +18,7 @@ export interface TileFrame {
 /** A place of the grid, in tile units of a tile whose extent is 1. */
 export function tilePlace(grid: SquareGrid, { z, x, y }: TileAddress, u: number, v: number): [number, number] {
   const side = (2 * gridHalf) / 2 ** z;
-  return [grid.lon((x + u) * side - gridHalf), grid.lat(gridHalf - (y + v) * side)];
+  return grid.place((x + u) * side - gridHalf, gridHalf - (y + v) * side);
 }
 
 /** The frame of a tile on a surface: its middle, or what of it the surface reaches. */

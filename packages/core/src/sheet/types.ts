@@ -17,7 +17,10 @@ export interface SheetData {
   readonly tiles?: string;
   readonly features?: string | object;
   readonly images?: string;
-  readonly grid?: 'WebMercatorQuad';
+  readonly grid?: string | object;
+  readonly rows?: 'down' | 'up';
+  readonly crs?: string;
+  readonly edges?: 'straight' | 'great-circle';
   readonly pixels?: 256 | 512;
   readonly join?: SheetJoin;
   readonly cluster?: SheetCluster;

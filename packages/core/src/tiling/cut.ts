@@ -31,8 +31,9 @@ export interface Cut {
 export function cutFromBlock(block: FeatureBlock, measured = false, grid: SquareGrid = mercatorGrid): Cut {
   const coords = new Float64Array(block.coords.length);
   for (let i = 0; i < coords.length; i += 2) {
-    coords[i] = 0.5 + grid.x(block.coords[i]) / (2 * gridHalf);
-    coords[i + 1] = 0.5 - grid.y(block.coords[i + 1]) / (2 * gridHalf);
+    const [x, y] = grid.at(block.coords[i], block.coords[i + 1]);
+    coords[i] = 0.5 + x / (2 * gridHalf);
+    coords[i + 1] = 0.5 - y / (2 * gridHalf);
   }
   const marks = new Float64Array(coords.length / 2);
   const boxes = new Float64Array(4 * block.count);

@@ -2,6 +2,13 @@ import { Kind, type FeatureBlock } from '../features/block.js';
 
 const wrapped = (d: number) => d - 360 * Math.round(d / 360);
 
+/** Whether a ring is a box along meridians and parallels. */
+function isBox(coords: ArrayLike<number>, from: number, to: number): boolean {
+  if (to - from !== 4) return false;
+  const sides = [0, 1].map((axis) => new Set([0, 1, 2, 3].map((k) => coords[2 * (from + k) + axis])).size);
+  return sides[0] === 2 && sides[1] === 2;
+}
+
 /**
  * A lon/lat block whose lines and rings run on across the antimeridian instead of leaping back over the whole world, and whose rings
  * round a pole are closed by way of it. An edge longer than half way round is taken the short way, as nobody draws the other; only boxes
@@ -17,7 +24,7 @@ export function unrolled(block: FeatureBlock): FeatureBlock {
     for (let r = partRings[featureParts[f]]; r < partRings[featureParts[f + 1]]; r++) {
       const closed = kinds[f] === Kind.polygon;
       const [from, to] = [ringStarts[r], ringStarts[r + 1]];
-      if (closed && to - from === 4) continue;
+      if (closed && isBox(coords, from, to)) continue;
       for (let i = from + 1; i < to + (closed ? 1 : 0); i++) {
         const d = Math.abs(coords[2 * (i < to ? i : from)] - coords[2 * i - 2]);
         if (d > 180 && d < 360) leaps[r] = any = true;

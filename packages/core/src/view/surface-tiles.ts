@@ -24,8 +24,8 @@ function latticeOf(surface: Surface, grid: SquareGrid, { z, x, y }: TileAddress)
   for (let k = 0; k < corners * corners; k++) {
     // A hair inside, so that what lies on the surface's very edge does not fall to its other side.
     const [u, v] = [k % corners, Math.floor(k / corners)].map((i) => Math.max(1e-6, Math.min(1 - 1e-6, i / steps)));
-    const lat = grid.lat(gridHalf - (y + v) * side);
-    if (Math.abs(lat) <= 90 && surface.forward(grid.lon((x + u) * side - gridHalf), lat, at)) lattice.set(at, 3 * k);
+    const [lon, lat] = grid.place((x + u) * side - gridHalf, gridHalf - (y + v) * side);
+    if (Math.abs(lat) <= 90 && surface.forward(lon, lat, at)) lattice.set(at, 3 * k);
   }
   if (known.size > 6000) known.clear();
   known.set(key, lattice);
@@ -52,8 +52,10 @@ export function tilesOnSurface(
     if (!at || !place) continue;
     const copy = wrap ? Math.round((at[0] - (bounds[0] + bounds[2]) / 2) / wrap) : 0;
     copies.add(copy);
-    const u = 0.5 + grid.x(place[0]) / (2 * gridHalf);
-    seen.push({ u: u - Math.floor(u), v: 0.5 - grid.y(place[1]) / (2 * gridHalf), copy });
+    const [gx, gy] = grid.at(place[0], place[1]);
+    if (Number.isNaN(gx)) continue;
+    const u = 0.5 + gx / (2 * gridHalf);
+    seen.push({ u: u - Math.floor(u), v: 0.5 - gy / (2 * gridHalf), copy });
   }
   const out: (TileInView & { away: number })[] = [];
   const clip: [number, number, number] = [0, 0, 0];
@@ -97,6 +99,9 @@ function lookAt(camera: Camera, lattice: Lattice, shift: number, clip: [number, 
   const out = [0, 0, 0, 0];
   let [count, nearest, away] = [0, -Infinity, Infinity];
   let faces = false;
+  let inside = false;
+  // A tile through which the edge of the surface runs lies at two ends of it: only what of it is on the screen counts.
+  const tears = isTorn(lattice, camera.surface);
   for (let k = 0; k < lattice.length; k += 3) {
     const x = lattice[k] + shift;
     if (Number.isNaN(x)) continue;
@@ -107,6 +112,7 @@ function lookAt(camera: Camera, lattice: Lattice, shift: number, clip: [number, 
     count++;
     camera.clip(dx, dy, clip, dz);
     const [cx, cy, w] = clip;
+    if (Math.abs(cx) <= w && Math.abs(cy) <= w) inside = true;
     if (cx < -w) out[0]++;
     if (cx > w) out[1]++;
     if (cy < -w) out[2]++;
@@ -114,11 +120,11 @@ function lookAt(camera: Camera, lattice: Lattice, shift: number, clip: [number, 
     nearest = Math.max(nearest, camera.distance / Math.max(w, camera.distance / 50));
     away = Math.min(away, dx * dx + dy * dy + dz * dz);
   }
-  const cell = areaOf(lattice);
+  const cell = areaOf(lattice, tears ? tearOf(camera.surface) : Infinity);
   const width = Math.sqrt(cell);
   return {
     any: faces,
-    beyond: count > 0 && out.some((n) => n === count),
+    beyond: count > 0 && (tears ? !inside : out.some((n) => n === count)),
     nearest,
     middle: Math.sqrt(away) < width,
     width,
@@ -126,8 +132,29 @@ function lookAt(camera: Camera, lattice: Lattice, shift: number, clip: [number, 
   };
 }
 
+/** Neighbours of a lattice that lie further apart than this are on either side of a tear. */
+const tearOf = ({ bounds, radius }: Surface) => (radius ? Infinity : (bounds[2] - bounds[0]) * 0.4);
+
+const torn = new WeakMap<Lattice, boolean>();
+
+function isTorn(lattice: Lattice, surface: Surface): boolean {
+  let known = torn.get(lattice);
+  if (known === undefined) {
+    const most = tearOf(surface);
+    known = false;
+    for (let k = 0; k < corners * corners; k++) {
+      const next = [k % corners < steps ? k + 1 : k, k + corners < corners * corners ? k + corners : k];
+      for (const other of next)
+        if (Math.hypot(lattice[3 * k] - lattice[3 * other], lattice[3 * k + 1] - lattice[3 * other + 1]) > most)
+          known = true;
+    }
+    torn.set(lattice, known);
+  }
+  return known;
+}
+
 /** Area of what of a lattice lies on the surface, scaled up to the whole of it. */
-function areaOf(lattice: Lattice): number {
+function areaOf(lattice: Lattice, most: number): number {
   let [sum, cells] = [0, 0];
   for (let j = 0; j < steps; j++) {
     for (let i = 0; i < steps; i++) {
@@ -135,7 +162,7 @@ function areaOf(lattice: Lattice): number {
       const u = [0, 1, 2].map((k) => lattice[d + k] - lattice[a + k]);
       const v = [0, 1, 2].map((k) => lattice[c + k] - lattice[b + k]);
       const area = Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2;
-      if (Number.isNaN(area)) continue;
+      if (Number.isNaN(area) || Math.hypot(...u) > most || Math.hypot(...v) > most) continue;
       sum += area;
       cells++;
     }

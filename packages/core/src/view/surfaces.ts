@@ -135,7 +135,7 @@ function ofCrs(crs: Crs, id: string): Surface {
     forward,
     inverse(x, y) {
       const inside = wrap ? x - Math.round((x - (west + east) / 2) / wrap) * wrap : x;
-      return crs.inverse(inside / unit, y / unit, xy) ? [xy[0], xy[1]] : undefined;
+      return crs.inverse(inside / unit, y / unit, xy) && shows(xy[0], xy[1]) ? [xy[0], xy[1]] : undefined;
     },
     wrap,
     bounds: [west, south, east, north],

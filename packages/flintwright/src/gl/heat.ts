@@ -1,8 +1,9 @@
 import { gridHalf, type Camera, type CompiledLayer } from '@flintwright/core';
 import { preparedIndex, type DrawnTile } from '../load/store.js';
 import type { Device, Program } from './device.js';
+import { eyeIn } from './eye.js';
 import { Ramps } from './ramps.js';
-import { eyeIn } from './renderer.js';
+
 import { heatColourShader, heatShader } from './shaders/index.js';
 
 /** Canvas pixels in one pixel of the sums, either way: heat is soft. */

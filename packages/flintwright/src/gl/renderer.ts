@@ -1,6 +1,5 @@
 import {
   gridHalf,
-  mercatorGrid,
   strokeTexels,
   type Camera,
   type CompiledLayer,
@@ -8,7 +7,6 @@ import {
   type Rgba,
   type SquareGrid,
   type TileAddress,
-  type TileFrame,
 } from '@flintwright/core';
 import type { DrawnPicture } from '../load/pictures.js';
 import type { Ground } from '../surfaces.js';
@@ -17,6 +15,7 @@ import { SpriteAtlas, TextAtlas } from './atlas.js';
 import { boxFloats } from './boxes.js';
 import { Ball } from './ball.js';
 import { Device, type Program } from './device.js';
+import { eyeIn } from './eye.js';
 import { Fade } from './fade.js';
 import { Heat } from './heat.js';
 import { bentPatch, flatPatch, Mask, type Patch } from './mask.js';
@@ -145,7 +144,7 @@ export class Renderer {
       if (round) gl.enable(gl.DEPTH_TEST);
       const shown = pictures.get(layer.data);
       if (layer.image && shown?.length) {
-        const patches = shown.map(({ entry, copy }) => this.patch(scene, entry.tile, copy, mercatorGrid, true));
+        const patches = shown.map(({ entry, copy, grid }) => this.patch(scene, entry.tile, copy, grid, true));
         this.mask.draw(patches);
         masked = layer.data;
         this.calls += this.pictures.draw(layer, shown, patches, camera);
@@ -362,13 +361,6 @@ export class Renderer {
     device.dropBuffer(this.boxBuffer);
     device.dropVertexArray(this.boxArray);
   }
-}
-
-/** The eye along the axes of a tile's frame, in radii from the centre of the ball. */
-export function eyeIn({ eye }: Camera, { east, north, up }: TileFrame): [number, number, number] {
-  const [x, y, z] = eye!;
-  const along = (axis: readonly number[] | undefined) => (axis ? axis[0] * x + axis[1] * y + axis[2] * z : 0);
-  return [along(east), along(north), along(up)];
 }
 
 /** What the parts of a layer are drawn with. */

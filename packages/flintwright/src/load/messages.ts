@@ -60,6 +60,9 @@ export type ToWorker =
       readonly source: string | object;
       readonly idName?: string;
       readonly maxZoom: number;
+      /** Coordinate system of the coordinates. */
+      readonly crs?: string;
+      readonly greatCircles?: boolean;
       readonly join?: TableJoin;
     }
   | {
@@ -85,6 +88,8 @@ export type ToWorker =
       readonly zoom: number;
       readonly shown: readonly [number, number];
       readonly bytes?: Uint8Array;
+      /** Tile matrix set of the tile, where it is not WebMercatorQuad. */
+      readonly grid?: string | object;
     };
 
 /** What a worker answers. */

@@ -1,7 +1,16 @@
-import { addressKey, asFault, Fault, type TileAddress, type TileInView } from '@flintwright/core';
+import {
+  addressKey,
+  asFault,
+  Fault,
+  mercatorGrid,
+  type SquareGrid,
+  type TileAddress,
+  type TileInView,
+} from '@flintwright/core';
 import type { Device } from '../gl/device.js';
 import { covering, idle } from './cover.js';
 import { fetchBytes, type RequestHook } from './request.js';
+import { addressOf, type Numbering } from './template.js';
 
 export interface PictureEntry {
   readonly tile: TileAddress;
@@ -17,13 +26,16 @@ export interface PictureEntry {
 export interface DrawnPicture {
   readonly entry: PictureEntry;
   readonly copy: number;
+  readonly grid: SquareGrid;
 }
 
 export interface PicturesOptions {
   readonly name: string;
   /** With {z}, {x} and {y}. */
   readonly address: string;
+  /** Levels of the square that the grid is part of. */
   readonly zooms: readonly [number, number];
+  readonly numbering: Numbering;
   readonly credit: string | undefined;
   readonly hook: RequestHook | undefined;
   device(): Device | undefined;
@@ -41,6 +53,11 @@ export class PictureStore {
   private destroyed = false;
 
   constructor(readonly options: PicturesOptions) {}
+
+  /** Grid that the pictures belong to. */
+  get grid(): SquareGrid {
+    return this.options.numbering.grid?.grid ?? mercatorGrid;
+  }
 
   get loading(): boolean {
     return this.wanted.some(({ z, x, y }) => (this.entries.get(addressKey(z, x, y))?.state ?? 'loading') === 'loading');
@@ -71,17 +88,15 @@ export class PictureStore {
   }
 
   private async load(tile: TileAddress, key: number): Promise<void> {
-    const { name, address, hook } = this.options;
+    const { name, address, hook, numbering } = this.options;
     const controller = new AbortController();
     const entry: PictureEntry = { tile, key, state: 'loading', used: this.frame, failedAt: 0, controller };
     this.entries.set(key, entry);
     const where = `picture ${tile.z}/${tile.x}/${tile.y} of "${name}"`;
     try {
-      const url = address
-        .replaceAll('{z}', String(tile.z))
-        .replaceAll('{x}', String(tile.x))
-        .replaceAll('{y}', String(tile.y));
-      const bytes = await fetchBytes(url, { signal: controller.signal, what: where }, hook, true);
+      const url = addressOf(address, tile, numbering);
+      const bytes =
+        url === undefined ? undefined : await fetchBytes(url, { signal: controller.signal, what: where }, hook, true);
       if (bytes?.length) {
         const bitmap = await createImageBitmap(new Blob([bytes as Uint8Array<ArrayBuffer>]), {
           premultiplyAlpha: 'premultiply',
@@ -128,7 +143,7 @@ export class PictureStore {
     });
     for (const { entry } of out) entry.used = this.frame;
     this.trim();
-    return out;
+    return out.map((one) => ({ ...one, grid: this.grid }));
   }
 
   private trim(): void {

@@ -68,7 +68,19 @@ export class WorkerPool {
   addFeatures(
     data: string,
     source: string | object,
-    { idName, maxZoom, join }: { idName: string | undefined; maxZoom: number; join: TableJoin | undefined },
+    {
+      idName,
+      maxZoom,
+      join,
+      crs,
+      greatCircles,
+    }: {
+      idName: string | undefined;
+      maxZoom: number;
+      join: TableJoin | undefined;
+      crs: string | undefined;
+      greatCircles: boolean;
+    },
   ): Promise<Answer> {
     const seat = this.homes.get(data) ?? this.idlest();
     this.homes.set(data, seat);
@@ -80,6 +92,8 @@ export class WorkerPool {
       maxZoom,
       ...(idName === undefined ? {} : { idName }),
       ...(join === undefined ? {} : { join }),
+      ...(crs === undefined ? {} : { crs }),
+      ...(greatCircles ? { greatCircles } : {}),
     }));
   }
 

@@ -6,11 +6,13 @@ import {
   blobSource,
   type ByteSource,
   type JoinReport,
+  type MatrixGrid,
   type SheetData,
   type TileAddress,
 } from '@flintwright/core';
 import type { WorkerPool } from './pool.js';
 import { fetchBytes, fetchJson, type RequestHook } from './request.js';
+import { addressOf, levelsOf, type Numbering } from './template.js';
 
 /** Where the tiles of one data entry come from. */
 export interface TileSource {
@@ -20,6 +22,8 @@ export interface TileSource {
   readonly bounds: readonly [number, number, number, number] | undefined;
   /** Layer names that the source says it has; undefined where it does not say. */
   readonly layers: readonly string[] | undefined;
+  /** The grid that its tiles belong to, where it is not WebMercatorQuad. */
+  readonly grid?: MatrixGrid;
   /** Whether its tiles are cut from features that a worker holds. */
   readonly features?: boolean;
   /** Whether it is known to hold nothing. */
@@ -39,6 +43,8 @@ export interface OpenOptions {
   readonly signal: AbortSignal;
   /** Archives handed over as `File` or `Blob`, by data name. */
   readonly files: Readonly<Record<string, Blob>>;
+  /** How tiles of the entry are numbered. */
+  readonly numbering: Numbering;
   /** Whether coordinates are the metres of a plan. */
   readonly plan: boolean;
 }
@@ -96,7 +102,7 @@ function httpSource(address: string, name: string, { hook, signal }: OpenOptions
   };
 }
 
-async function openArchive({ data, signal }: OpenOptions, bytes: ByteSource): Promise<TileSource> {
+async function openArchive({ data, signal, numbering }: OpenOptions, bytes: ByteSource): Promise<TileSource> {
   const archive = await Archive.open(bytes, signal);
   const { header } = archive;
   if (header.tileType !== 1 && header.tileType !== 0)
@@ -107,30 +113,34 @@ async function openArchive({ data, signal }: OpenOptions, bytes: ByteSource): Pr
     );
   const metadata = (await archive.metadata(signal)) as TileJson;
   return {
-    zooms: data.zooms ?? [header.minZoom, header.maxZoom],
+    zooms: levelsOf(data.zooms ?? [header.minZoom, header.maxZoom], numbering),
+    ...(numbering.grid ? { grid: numbering.grid } : {}),
     credit: data.credit ?? metadata.attribution,
     bounds: header.bounds,
     layers: metadata.vector_layers?.map((layer) => layer.id),
-    fetch: (tile, own) => archive.tile(tile, own),
+    fetch: ({ z, x, y }, own) => {
+      const level = z - (numbering.grid?.shift ?? 0);
+      return level < 0 ? Promise.resolve(undefined) : archive.tile({ z: level, x, y }, own);
+    },
   };
 }
 
 function templateSource(
-  { data, hook, name }: OpenOptions,
+  { data, hook, name, numbering }: OpenOptions,
   addresses: readonly string[],
   zooms: readonly [number, number],
   json: TileJson,
 ): TileSource {
   return {
-    zooms,
+    zooms: levelsOf(zooms, numbering),
+    ...(numbering.grid ? { grid: numbering.grid } : {}),
     credit: data.credit ?? json.attribution,
     bounds: json.bounds,
     layers: json.vector_layers?.map((layer) => layer.id),
-    fetch: ({ z, x, y }, signal) => {
-      const address = addresses[(x + y) % addresses.length]
-        .replaceAll('{z}', String(z))
-        .replaceAll('{x}', String(x))
-        .replaceAll('{y}', String(y));
+    fetch: (tile, signal) => {
+      const { z, x, y } = tile;
+      const address = addressOf(addresses[(x + y) % addresses.length], tile, numbering);
+      if (address === undefined) return Promise.resolve(undefined);
       return fetchBytes(address, { signal, what: `tile ${z}/${x}/${y} of "${name}"` }, hook, true);
     },
   };
@@ -149,6 +159,8 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
     const { bounds, join: report } = await pool.addFeatures(name, source, {
       idName: data.id,
       maxZoom: zooms[1],
+      crs: data.crs,
+      greatCircles: data.edges === 'great-circle',
       join:
         join && table !== undefined
           ? {

@@ -2,12 +2,12 @@ import {
   asFault,
   classesKey,
   Fault,
-  mercatorGrid,
   readGeoJson,
   tilesInView,
   type Camera,
   type ClassesWanted,
   type CompiledSheet,
+  type MatrixGrid,
   type SheetData,
   type Surface,
 } from '@flintwright/core';
@@ -17,6 +17,7 @@ import { PictureStore, type DrawnPicture } from './pictures.js';
 import type { WorkerPool } from './pool.js';
 import type { RequestHook } from './request.js';
 import { openSource } from './source.js';
+import { levelsOf, type Numbering } from './template.js';
 import { TileStore, type DrawnTile, type StoreHost } from './store.js';
 
 export interface SourcesOptions {
@@ -27,6 +28,8 @@ export interface SourcesOptions {
   readonly files: Readonly<Record<string, Blob>>;
   readonly host: StoreHost;
   surface(): Surface;
+  /** The grid of a tile matrix set. */
+  gridOf(spec: string | object): MatrixGrid;
   /** A source has been opened, or could not be. */
   opened(): void;
   /** How it stands with an entry has changed. */
@@ -84,16 +87,25 @@ export class Sources {
     const entry: Opening = { data, controller: new AbortController(), done: false, state: 'loading' };
     this.entries.set(name, entry);
     const { signal } = entry.controller;
-    if (data.images !== undefined) {
-      this.openPictures(name, data);
-      entry.done = true;
-      this.turn(name, 'ready');
-      return;
-    }
     try {
+      if (data.images !== undefined) {
+        this.openPictures(name, data);
+        this.turn(name, 'ready');
+        return;
+      }
       const surface = this.options.surface();
       const plan = surface.space === 'plane';
-      const source = await openSource({ name, data, base, hook, pool, signal, files, plan });
+      const source = await openSource({
+        name,
+        data,
+        base,
+        hook,
+        pool,
+        signal,
+        files,
+        plan,
+        numbering: this.numbering(data),
+      });
       if (this.entries.get(name) !== entry) return;
       const store = new TileStore(name, source, host, surface);
       this.stores.set(name, store);
@@ -108,6 +120,12 @@ export class Sources {
       entry.done = true;
       if (!signal.aborted) this.options.opened();
     }
+  }
+
+  /** How the tiles of an entry are numbered. @throws Fault for a grid that is not known */
+  private numbering({ grid, rows }: SheetData): Numbering {
+    const wanted = grid !== undefined && grid !== 'WebMercatorQuad';
+    return { grid: wanted ? this.options.gridOf(grid) : undefined, up: rows === 'up' };
   }
 
   private turn(name: string, state: DataState): void {
@@ -141,7 +159,17 @@ export class Sources {
     this.gathering++;
     try {
       const plan = this.options.surface().space === 'plane';
-      const source = await openSource({ name, data, base, hook, pool, signal, files, plan });
+      const source = await openSource({
+        name,
+        data,
+        base,
+        hook,
+        pool,
+        signal,
+        files,
+        plan,
+        numbering: this.numbering(data),
+      });
       if (this.entries.get(name) !== entry || entry.data !== data) return;
       store.renew(source);
       for (const [id, key] of this.wishes) if ((JSON.parse(key) as string[])[0] === name) this.wishes.delete(id);
@@ -186,7 +214,9 @@ export class Sources {
     return this.entries.get(name)?.state;
   }
 
-  private openPictures(name: string, { images, zooms = [0, 19], credit }: SheetData): void {
+  private openPictures(name: string, data: SheetData): void {
+    const { images, zooms = [0, 19], credit } = data;
+    const numbering = this.numbering(data);
     const { base, hook, host } = this.options;
     const address = new URL(images!, base).href.replaceAll('%7B', '{').replaceAll('%7D', '}');
     if (!/\{z\}.*|\{x\}/.test(address) || !address.includes('{y}'))
@@ -204,7 +234,8 @@ export class Sources {
       new PictureStore({
         name,
         address,
-        zooms,
+        zooms: levelsOf(zooms, numbering),
+        numbering,
         credit,
         hook,
         device: () => host.device(),
@@ -311,7 +342,7 @@ export class Sources {
       this.drawn.set(name, drawn);
     }
     for (const [name, store] of this.pictures) {
-      store.want(tilesInView(camera, this.entries.get(name)?.data.pixels ?? 256, store.options.zooms, mercatorGrid));
+      store.want(tilesInView(camera, this.entries.get(name)?.data.pixels ?? 256, store.options.zooms, store.grid));
       this.drawnPictures.set(name, store.drawn());
     }
   }
@@ -353,6 +384,10 @@ function sameData(a: SheetData, b: SheetData): boolean {
     a.features === b.features &&
     a.images === b.images &&
     a.pixels === b.pixels &&
+    JSON.stringify(a.grid) === JSON.stringify(b.grid) &&
+    a.rows === b.rows &&
+    a.crs === b.crs &&
+    a.edges === b.edges &&
     JSON.stringify(a.cluster) === JSON.stringify(b.cluster) &&
     a.id === b.id &&
     zooms(a) === zooms(b) &&

@@ -62,6 +62,8 @@ export interface StoreHost {
   /** States of a feature, joined by `+`; empty for none. */
   stateOf(data: string, from: string, block: FeatureBlock): ((feature: number) => string) | undefined;
   fault(fault: Fault, data: string): void;
+  /** The tile matrix set that a data entry names. */
+  gridSpec(data: string): string | object;
   /** The application's own test of what a layer shows. */
   testOf(layer: string): Test | undefined;
   /** Something arrived; a frame is wanted. */
@@ -92,7 +94,7 @@ export class TileStore {
 
   /** Grid that its tiles belong to. */
   get grid(): SquareGrid {
-    return this.source.features ? this.surface.grid : mercatorGrid;
+    return this.source.features ? this.surface.grid : (this.source.grid?.grid ?? mercatorGrid);
   }
 
   /** Whether its tiles need only be moved and scaled. */
@@ -198,6 +200,7 @@ export class TileStore {
         zoom: this.zoom,
         shown: this.shownAt(entry.tile.z),
         ...(bytes === 'cut' ? {} : { bytes }),
+        ...(this.source.grid ? { grid: this.host.gridSpec(this.name) } : {}),
       });
       if (this.destroyed || this.entries.get(entry.key) !== entry) return;
       for (const note of answer.notes ?? [])

@@ -192,7 +192,7 @@ function assertLatitude(lon: number, lat: number, where: () => string): void {
     planar ? 'geojson.planar' : 'geojson.swapped',
     `position [${lon}, ${lat}] has a latitude beyond ±90°`,
     planar
-      ? 'The numbers look like metres of a projected system, not degrees; convert the data to longitude and latitude first, or read it as a plan.'
+      ? 'The numbers look like metres of a projected system, not degrees; name the system as "crs" of the data entry (or with flintwright convert --from), or read it as a plan.'
       : 'The pair looks swapped: write [longitude, latitude].',
     where(),
   );

@@ -116,9 +116,14 @@ export const hasPlaces = ({ names }: Table): boolean =>
  * A table with a longitude and a latitude column (`lon`, `lng`, `long`, `longitude` or `x`; `lat`, `latitude` or `y`; degrees)
  * as points. Rows without a place are kept, with no geometry.
  *
+ * @param across takes the two numbers to longitude and latitude, where they are coordinates of another system
  * @throws Fault `table.place` when there are no such columns, `table.swapped` for a latitude beyond ±90°
  */
-export function pointsOfTable({ names, rows }: Table, name: string): FeatureBlock {
+export function pointsOfTable(
+  { names, rows }: Table,
+  name: string,
+  across?: (x: number, y: number) => [number, number],
+): FeatureBlock {
   const [lonName, latName] = [findName(names, longitudes), findName(names, latitudes)];
   if (lonName === undefined || latName === undefined)
     throw new Fault(
@@ -128,13 +133,16 @@ export function pointsOfTable({ names, rows }: Table, name: string): FeatureBloc
     );
   const builder = new BlockBuilder(name, 'lonlat');
   rows.forEach((row, i) => {
-    const [lon, lat] = [row[lonName], row[latName]];
-    const placed = typeof lon === 'number' && typeof lat === 'number';
+    const [x, y] = [row[lonName], row[latName]];
+    const placed = typeof x === 'number' && typeof y === 'number';
+    const [lon, lat] = placed ? (across?.(x, y) ?? [x, y]) : [0, 0];
     if (placed && Math.abs(lat) > 90)
       throw new Fault(
         'table.swapped',
         `row ${i + 1} has the latitude ${lat}`,
-        Math.abs(lon) <= 90 ? `The columns "${lonName}" and "${latName}" look swapped.` : 'Write degrees.',
+        Math.abs(lon) <= 90
+          ? `The columns "${lonName}" and "${latName}" look swapped.`
+          : 'Write degrees, or name the system of the coordinates as "crs" of the data entry.',
         `line ${i + 2}`,
       );
     builder.begin();

@@ -1,5 +1,5 @@
 import type { Argument, Expression } from '../cql2/tree.js';
-import { child, childrenOf, element, escaped, textOf, type XmlNode } from './xml.js';
+import { child, childrenOf, element, escaped, textOf, type XmlNode } from '../../base/xml.js';
 
 /** Receives what cannot be carried over, with the reason. */
 export type Note = (text: string) => void;

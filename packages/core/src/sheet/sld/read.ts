@@ -15,7 +15,7 @@ import type {
 } from '../types.js';
 import { literal, readExpression, readFilter, type Note } from './filter.js';
 import { zoomOfDenominator } from './scale.js';
-import { child, childrenOf, readXml, textOf, type XmlNode } from './xml.js';
+import { child, childrenOf, readXml, textOf, type XmlNode } from '../../base/xml.js';
 
 type Loose<T> = { -readonly [K in keyof T]?: unknown };
 

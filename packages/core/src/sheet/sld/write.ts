@@ -8,7 +8,7 @@ import type { PartialSymbols, SheetAnchor, SheetFill, SheetMark, SheetScale, She
 import { colourKind, missingColour } from '../value.js';
 import { writeExpression, writeFilter, type Note } from './filter.js';
 import { denominatorOfZoom } from './scale.js';
-import { element, escaped } from './xml.js';
+import { element, escaped } from '../../base/xml.js';
 
 /** A style written: the document, and what of the sheet it cannot say. */
 export interface WrittenStyle {

@@ -1,5 +1,5 @@
 import { SaxesParser } from 'saxes';
-import { Fault } from '../../base/fault.js';
+import { Fault } from './fault.js';
 
 /** An element of a document: its name without prefix, and what it holds. */
 export interface XmlNode {

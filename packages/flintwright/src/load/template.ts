@@ -1,0 +1,27 @@
+import type { MatrixGrid, TileAddress } from '@flintwright/core';
+
+/** How the tiles of a service are numbered. */
+export interface Numbering {
+  /** The grid that they belong to, where it is not WebMercatorQuad. */
+  readonly grid: MatrixGrid | undefined;
+  /** Whether rows are counted from the south. */
+  readonly up: boolean;
+}
+
+/** The address of a tile; undefined where the service has none of that number. */
+export function addressOf(template: string, { z, x, y }: TileAddress, { grid, up }: Numbering): string | undefined {
+  const level = z - (grid?.shift ?? 0);
+  const matrix = grid?.set.matrices[level];
+  if (grid && (!matrix || x >= matrix.matrixWidth || y >= matrix.matrixHeight)) return undefined;
+  const rows = matrix?.matrixHeight ?? 2 ** z;
+  return template
+    .replaceAll('{z}', matrix?.id ?? String(level))
+    .replaceAll('{x}', String(x))
+    .replaceAll('{y}', String(up ? rows - 1 - y : y));
+}
+
+/** Levels of the square for levels of a service. */
+export const levelsOf = (zooms: readonly [number, number], { grid }: Numbering): readonly [number, number] => [
+  zooms[0] + (grid?.shift ?? 0),
+  Math.min(zooms[1], grid ? grid.set.matrices.length - 1 : Infinity) + (grid?.shift ?? 0),
+];
