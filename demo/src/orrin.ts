@@ -297,6 +297,7 @@ export function orrinSheet(): Sheet {
       {
         id: 'cities',
         title: 'Cities',
+        legend: false,
         of: 'cities',
         rules: [
           {

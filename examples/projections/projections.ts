@@ -238,6 +238,7 @@ map.layers.add({
 map.layers.add(
   {
     id: 'distortion',
+    title: 'Distortion',
     of: { features: collection([]) },
     visible: false,
     fill: {

@@ -99,6 +99,8 @@ export class Pointing {
     this.host.select(features);
     for (const feature of features) {
       if (this.popupFor(feature, 'press', place)) return;
+      // What can be selected answers for what lies beneath it.
+      if (this.host.layers().find(({ id }) => id === feature.layer)?.source.select) return;
     }
   }
 
