@@ -10,6 +10,7 @@ import {
   Archive,
   bufferSource,
   ClusterIndex,
+  getCrs,
   gunzip,
   MeshBuilder,
   placementOf,
@@ -94,6 +95,46 @@ function walk(bytes) {
     subject / floor,
     '≤ 2.5',
     `${(tile.length / 1000).toFixed(0)} kB tile: ${ms(subject)} against ${ms(floor)} for a bare walk over its numbers`,
+  );
+}
+
+// --- projecting -----------------------------------------------------------------------------------
+{
+  const count = 1_000_000;
+  const places = Float64Array.from({ length: 2 * count }, (_, i) =>
+    i % 2 ? 40 + (i % 977) / 100 : -34 + (i % 613) / 100,
+  );
+  const project = (crs) => () => {
+    const out = [0, 0];
+    let sum = 0;
+    for (let i = 0; i < places.length; i += 2) if (crs.forward(places[i], places[i + 1], out)) sum += out[0];
+    return sum;
+  };
+  // As many calls of the same functions as the series takes a point, and nothing round them.
+  const bare = () => {
+    let sum = 0;
+    const k = Math.PI / 180;
+    for (let i = 0; i < places.length; i += 2) {
+      const [x, y] = [(places[i] + 33) * k, places[i + 1] * k];
+      sum +=
+        Math.tan(y) +
+        Math.cos(x) +
+        Math.sin(x) +
+        Math.atan2(y, x) +
+        Math.asinh(x) +
+        2 * Math.hypot(x, y) +
+        Math.sinh(x) +
+        Math.atanh(x);
+      for (let j = 1; j <= 6; j++) sum += Math.sin(j * y) * Math.cosh(j * x) + Math.cos(j * y) * Math.sinh(j * x);
+    }
+    return sum;
+  };
+  const [subject, floor] = await versus(project(getCrs('EPSG:32625')), bare, 2500);
+  add(
+    'project 1,000,000 points',
+    subject / floor,
+    '–',
+    `transverse Mercator to nanometres: ${ms(subject)} against ${ms(floor)} for the trigonometric calls alone`,
   );
 }
 

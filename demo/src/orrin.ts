@@ -135,6 +135,16 @@ export function buildOrrin(): Orrin {
       return spot ? Math.acos(Math.max(-1, Math.min(1, spot[0] * x + spot[1] * y + spot[2] * z))) : 9;
     }),
   );
+  // Neighbours get different tints: each nation one that none of the nearest has yet.
+  const tints: number[] = [];
+  seats.forEach((seat, k) => {
+    const near = tints
+      .map((tint, j) => ({ tint, far: away(seat, seats[j]) }))
+      .sort((a, b) => a.far - b.far)
+      .slice(0, 5)
+      .map(({ tint }) => tint);
+    tints[k] = [0, 1, 2, 3, 4, 5, 6].map((t) => (t + 3 * k) % 7).find((t) => !near.includes(t)) ?? k % 7;
+  });
   const names = new Set<string>();
   const name = (parts: readonly (readonly string[])[]) => {
     for (;;) {
@@ -153,7 +163,7 @@ export function buildOrrin(): Orrin {
     const people = Math.round(random.between(2, 90) * 10) / 10;
     return world(
       areasAbove(field, 0, 6000),
-      { name: name([beginnings, middles, ends]), people, tint: (k * 5 + 2) % 7 },
+      { name: name([beginnings, middles, ends]), people, tint: tints[k] },
       k + 1,
     );
   });

@@ -49,7 +49,8 @@ export async function checkData({ sheet, layers }: CompiledSheet, folder: string
     try {
       const tiles = here(data.tiles);
       if (tiles && /\.pmtiles$/i.test(tiles)) await checkArchive(tiles, data.tiles!, own, report);
-      else if (data.features !== undefined) await checkFeatures(name, data, here, own, report);
+      else if (data.features !== undefined)
+        await checkFeatures(name, data, here, own, report, sheet.view?.surface === 'plan');
     } catch (error) {
       const fault = asFault(error, 'sheet.data', 'Check the data.');
       report.faults.push(new Fault(fault.code, fault.message, fault.mend, `$.data.${name}`, error));
@@ -96,10 +97,11 @@ async function checkFeatures(
   here: (address: unknown) => string | undefined,
   layers: readonly CompiledLayer[],
   report: DataReport,
+  plan: boolean,
 ): Promise<void> {
   const path = here(data.features);
   if (!path) return;
-  let block: FeatureBlock = await readFeatures(path, name);
+  let block: FeatureBlock = await readFeatures(path, name, plan || data.crs !== undefined ? 'plan' : 'lonlat');
   const { join } = data;
   if (join) {
     const table = here(join.table);

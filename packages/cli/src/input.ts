@@ -80,14 +80,18 @@ export async function readText(path: string): Promise<string> {
 export const isTable = (path: string) => /\.(csv|tsv)(\.gz)?$/i.test(path);
 
 /** Reads a table, GeoJSON or newline-delimited GeoJSON, packed with gzip or not, as one block. */
-export async function readFeatures(path: string, name = layerName(path)): Promise<FeatureBlock> {
+export async function readFeatures(
+  path: string,
+  name = layerName(path),
+  space: 'lonlat' | 'plan' = 'lonlat',
+): Promise<FeatureBlock> {
   const text = await readText(path);
   try {
     if (isTable(path)) {
       const table = readTable(text);
       return hasPlaces(table) ? pointsOfTable(table, name) : blockOfTable(table, name);
     }
-    return isLines(path, text) ? readGeoJsonLines(text, { name }) : readGeoJson(text, { name });
+    return isLines(path, text) ? readGeoJsonLines(text, { name, space }) : readGeoJson(text, { name, space });
   } catch (error) {
     if (error instanceof Fault)
       throw new Fault(

@@ -222,7 +222,6 @@ describe('data in other systems', () => {
   });
 
   test('tiles of a service in another grid are warped onto the surface, rows from the south too', async () => {
-    const { page } = stage;
     const png = (red: number) => {
       // One pixel suffices: the map stretches it.
       const table = {

@@ -1,12 +1,16 @@
 import { dirname, resolve } from 'node:path';
 import {
   builtInSprites,
+  Fault,
+  getCrs,
+  getSurface,
+  gridOfMatrixSet,
   inspectSheet,
   lintSheet,
   symbolNames,
   unknownSymbol,
-  type Fault,
   type JoinReport,
+  type Sheet,
 } from '@flintwright/core';
 import { Command } from 'commander';
 import { checkData } from '../check-data.js';
@@ -36,6 +40,7 @@ async function check(file: string, json: boolean, out: Terminal): Promise<number
       for (const { name, at } of symbolNames(compiled.sheet))
         if (!known.includes(name)) warnings.push(unknownSymbol(name, known, at));
     }
+    faults.push(...surfaceFaults(compiled.sheet));
     const data = await checkData(compiled, dirname(resolve(file)));
     faults.push(...data.faults);
     warnings.push(...data.warnings);
@@ -57,6 +62,25 @@ async function check(file: string, json: boolean, out: Terminal): Promise<number
     );
   else out.say(`${paint.green('✓')} ${paint.bold(file)}  ${summary}, nothing wrong`);
   return faults.length ? 1 : 0;
+}
+
+/** Surfaces, coordinate systems and grids that are not known. */
+function surfaceFaults({ view, data = {} }: Sheet): Fault[] {
+  const out: Fault[] = [];
+  const attempt = (at: string, make: () => unknown) => {
+    try {
+      make();
+    } catch (error) {
+      if (!(error instanceof Fault)) throw error;
+      out.push(new Fault(error.code, error.message, error.mend, at, error));
+    }
+  };
+  attempt('$.view.surface', () => getSurface(view?.surface));
+  for (const [name, { crs, grid }] of Object.entries(data)) {
+    if (crs !== undefined) attempt(`$.data.${name}.crs`, () => getCrs(crs));
+    if (grid !== undefined) attempt(`$.data.${name}.grid`, () => gridOfMatrixSet(grid));
+  }
+  return out;
 }
 
 /** How a join went, with the keys that met nothing. */
