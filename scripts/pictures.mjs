@@ -13,7 +13,7 @@ const out = join(root, 'docs/screenshots');
 mkdirSync(out, { recursive: true });
 await setUp();
 
-const server = await serveFolder(join(root, 'examples/dist'));
+const server = await serveFolder(join(root, 'examples/dist'), { key: process.env.VITE_REACH_KEY });
 const base = (await server.listen({ port: 0, host: 'localhost' }))
   .replace('127.0.0.1', 'localhost')
   .replace('[::1]', 'localhost');
@@ -24,8 +24,11 @@ const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 async function shot(path, file, size) {
   if (size) await page.setViewportSize(size);
   await page.goto(`${base}${path}`);
-  await page.waitForFunction(() => window.map?.settled);
-  await page.evaluate(() => window.map.settled());
+  // An element with the id `map` is no map.
+  await page.waitForFunction(
+    () => (window.map?.settled ? window.map : document.querySelector('flint-map')?.map)?.settled,
+  );
+  await page.evaluate(() => (window.map?.settled ? window.map : document.querySelector('flint-map').map).settled());
   await page.waitForTimeout(300);
   return page.screenshot(file ? { path: join(out, `${file}.png`) } : {});
 }
@@ -33,7 +36,7 @@ const full = { width: 1280, height: 800 };
 
 await shot('/harbour/?zoom=14', 'harbour-chalk-14', full);
 await shot('/harbour/?theme=tide&zoom=15.4&bearing=30&tilt=55&lat=44.615', 'harbour-tide-tilted');
-for (const symbol of ['fill', 'stroke', 'mark', 'label', 'image', 'heat', 'block', 'background'])
+for (const symbol of ['fill', 'stroke', 'mark', 'label', 'image', 'heat', 'block'])
   await shot(`/symbols/?symbol=${symbol}`, `symbol-${symbol}`);
 await shot('/beds/', 'beds');
 await shot('/moorings/', 'moorings');
@@ -51,6 +54,27 @@ for (const theme of ['chalk', 'slate', 'tide']) {
   await page.waitForTimeout(200);
   await page.screenshot({ path: join(out, `base-${theme}.png`) });
 }
+
+/** Four pictures of 638 by 398 side by side. */
+async function four(file, pictures) {
+  await page.setViewportSize(full);
+  await page.setContent(
+    `<body style="margin:0;display:grid;grid-template:1fr 1fr/1fr 1fr;gap:4px;width:1280px;height:800px;background:#22303a">${pictures.map((png) => `<img style="display:block;width:638px;height:398px" src="data:image/png;base64,${png.toString('base64')}">`).join('')}</body>`,
+  );
+  await page.waitForTimeout(200);
+  await page.screenshot({ path: join(out, `${file}.png`) });
+}
+const small = { width: 957, height: 597 };
+
+// The planet on three surfaces, and the plan; then the applications that have no picture of their own.
+const surfaces = [];
+for (const surface of ['Globe', 'Robinson', 'Lambert azimuthal'])
+  surfaces.push(await shot(`/projections/?surface=${encodeURIComponent(surface)}`, undefined, small));
+surfaces.push(await shot('/terminal/', undefined, small));
+await four('surfaces', surfaces);
+const applications = [];
+for (const path of ['/birds/', '/ferries/', '/plain/', '/key/']) applications.push(await shot(path, undefined, small));
+await four('applications', applications);
 
 // A marker's popup, opened as a user would.
 await page.goto(`${base}/harbour/?zoom=13.2&lon=-31.11&lat=44.625`);
@@ -96,6 +120,11 @@ const parts = [
     shell('convert', 'demo/data/chalk.sheet.json', '-o', 'chalk.sld').split('\n').slice(0, 4).join('\n'),
   ],
 ];
+parts.push([
+  'flintwright convert demo/data/beds.geojson -o utm.geojson --to EPSG:32625',
+  shell('convert', 'demo/data/beds.geojson', '-o', 'utm.geojson', '--to', 'EPSG:32625'),
+]);
+rmSync(join(root, 'utm.geojson'));
 rmSync(archive);
 rmSync(join(root, 'chalk.sld'));
 const colours = {

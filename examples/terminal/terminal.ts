@@ -6,6 +6,10 @@ new Rail(map, { parts: ['zoom', 'compass', 'home'] });
 new ScaleBar(map);
 map.legend({ host: document.querySelector<HTMLElement>('.key')!, title: '' });
 
+// All of it beside the panel, whatever the size of the page.
+await map.settled();
+await map.frame({ bounds: [0, 0, 64, 28] }, { pad: { left: 300, right: 90, top: 40, bottom: 60 }, zoom: 23, over: 0 });
+
 const taken = document.querySelector('.taken')!;
 map.addEventListener('selectionchange', (event) => {
   const seats = (event as CustomEvent<readonly PickedFeature[]>).detail.map(({ properties }) =>

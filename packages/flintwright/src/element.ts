@@ -44,17 +44,18 @@ function numbers(element: Element, name: string, count: number): number[] | unde
 /**
  * A map as an element: `<flint-map sheet="reach.sheet.json" center="-31.18, 44.62" zoom="12" controls="rail scale drawer">`.
  *
- * Attributes: `sheet` (an address), `center`, `zoom`, `bearing`, `tilt`, `look`, `title`, `units`, `hash`, `controls`; all but the
+ * Attributes: `sheet` (an address), `center`, `zoom`, `bearing`, `tilt`, `surface`, `look`, `title`, `units`, `hash`, `controls`; all but the
  * first and `title` are properties too. The properties `sheet` and `view` take and give objects, `map` is the map itself. Events of
  * the map are events of the element. Children: `<flint-marker>`, `<flint-popup>` and `<flint-layer>`.
  */
 export class FlintMapElement extends HTMLElement {
-  static readonly observedAttributes = ['sheet', 'center', 'zoom', 'bearing', 'tilt', 'look'];
+  static readonly observedAttributes = ['sheet', 'center', 'zoom', 'bearing', 'tilt', 'look', 'surface'];
   declare center: string | null;
   declare zoom: string | number | null;
   declare bearing: string | number | null;
   declare tilt: string | number | null;
   declare look: string | null;
+  declare surface: string | null;
   declare controls: string | null;
   declare units: string | null;
   declare hash: string | boolean | null;
@@ -112,6 +113,9 @@ export class FlintMapElement extends HTMLElement {
         );
         if (!passed) event.preventDefault();
       });
+    const surface = this.getAttribute('surface');
+    // A sheet that is fetched has to be there first.
+    if (surface !== null) void this.made.settled().then(() => this.lay(surface));
     const wanted = (this.getAttribute('controls') ?? '').split(/\s+/);
     if (wanted.includes('rail')) new Rail(this.made);
     if (wanted.includes('drawer')) new Drawer(this.made);
@@ -131,8 +135,19 @@ export class FlintMapElement extends HTMLElement {
     const { made } = this;
     if (!made || before === after) return;
     if (name === 'sheet') this.remake();
+    else if (name === 'surface') this.lay(after);
     else if (name === 'look') made.host.dataset['look'] = after === 'dark' ? 'dark' : 'light';
     else void made.move(this.viewGiven(), { over: 400 });
+  }
+
+  /** Draws the map on another surface than its sheet's. */
+  private lay(surface: string | null): void {
+    const { made } = this;
+    if (!made) return;
+    made.setSurface(surface ?? 'EPSG:3857').catch((error: unknown) => {
+      if (error instanceof Fault) made.report(error);
+      else throw error;
+    });
   }
 
   private remake(): void {
@@ -324,7 +339,7 @@ type Text = string | number | boolean | null | undefined;
 export interface FlintElements {
   'flint-map': FlintAttributes<
     FlintMapElement,
-    'center' | 'zoom' | 'bearing' | 'tilt' | 'look' | 'controls' | 'units' | 'hash'
+    'center' | 'zoom' | 'bearing' | 'tilt' | 'look' | 'surface' | 'controls' | 'units' | 'hash'
   > & { sheet?: string | Sheet | undefined };
   'flint-marker': FlintAttributes<
     FlintMarkerElement,
@@ -349,7 +364,17 @@ export type FlintAttributes<E, Name extends string> = { readonly [K in Name]?: T
   readonly [handler: `on${string}`]: ((event: CustomEvent & { currentTarget: E }) => void) | undefined;
 };
 
-reflect(FlintMapElement.prototype, ['center', 'zoom', 'bearing', 'tilt', 'look', 'controls', 'units', 'hash']);
+reflect(FlintMapElement.prototype, [
+  'center',
+  'zoom',
+  'bearing',
+  'tilt',
+  'look',
+  'surface',
+  'controls',
+  'units',
+  'hash',
+]);
 reflect(FlintMarkerElement.prototype, ['at', 'icon', 'text', 'color', 'ink', 'size', 'image']);
 reflect(FlintPopupElement.prototype, ['at']);
 

@@ -15,3 +15,18 @@ export function viewOfHash(hash: string): ViewChange | undefined {
     .map((part) => (part === undefined ? undefined : Number(part)));
   return Math.abs(lat!) <= 90 ? { center: [lon!, lat!], zoom: zoom!, bearing, tilt } : undefined;
 }
+
+/** Keeps the view in the address of the page. */
+export class HashKeeper {
+  private later: ReturnType<typeof setTimeout> | undefined;
+
+  /** Writes a view once the map has come to rest. */
+  keep(view: () => View): void {
+    clearTimeout(this.later);
+    this.later = setTimeout(() => history.replaceState(history.state, '', hashOfView(view())), 250);
+  }
+
+  destroy(): void {
+    clearTimeout(this.later);
+  }
+}

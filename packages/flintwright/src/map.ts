@@ -10,10 +10,8 @@ import {
   featureToGeoJson,
   frameView,
   findPlainSurface,
-  readGeoJson,
   readPlace,
   readSheet,
-  surfaceKey,
   symbolNames,
   unknownSymbol,
   webMercator,
@@ -26,7 +24,6 @@ import {
   type Place,
   type Sheet,
   type Size,
-  type Rgba,
   type Surface,
   type SurfaceSpec,
   type View,
@@ -38,7 +35,8 @@ import { Bookmarks } from './bookmarks.js';
 import { count, listen } from './counts.js';
 import { attachGestures } from './gestures.js';
 import { spriteNames } from './gl/atlas.js';
-import { hashOfView, viewOfHash } from './hash.js';
+import { placesOf } from './framing.js';
+import { HashKeeper, viewOfHash } from './hash.js';
 import { assembled, Layers, partsOf, rebased, type SheetParts } from './layers.js';
 import { WorkerPool } from './load/pool.js';
 import { fetchJson } from './load/request.js';
@@ -46,9 +44,8 @@ import { withoutFeatures, withWholeAddresses } from './load/sheet.js';
 import type { Test } from './load/clusters.js';
 import type { FeatureEdit } from './load/messages.js';
 import { Sources, type DataState } from './load/sources.js';
-import type * as Surfaces from './surfaces.js';
+import { limitsOf, SurfaceKeeper } from './surface-keeper.js';
 import { Painter, type FrameScene } from './painter.js';
-import { dropElement, makeElement, place } from './parts/element.js';
 import type { FrameOptions, FrameTarget, MapOptions } from './options.js';
 import { Cairns, type PickedCluster } from './parts/cairns.js';
 import { Legend, type LegendOptions } from './parts/legend.js';
@@ -59,15 +56,12 @@ import { Pointing, type LayerPopup, type PopupOf } from './parts/pointing.js';
 import { Popup, type PopupOptions } from './parts/popup.js';
 import { Roll } from './parts/roll.js';
 import { Selection } from './parts/selection.js';
-import { dress } from './parts/style.js';
+import { Scaffold } from './parts/scaffold.js';
 import { pickAt, type PickedFeature, type PickOptions } from './pick.js';
-
 import { FeatureStates } from './states.js';
 import { english, type Words } from './words.js';
 
 export type { FrameOptions, FrameTarget, MapOptions } from './options.js';
-
-type SurfaceModule = typeof Surfaces;
 
 interface MapState {
   readonly view: View;
@@ -95,13 +89,9 @@ export class FlintMap extends EventTarget {
   private state: MapState;
   private start: View;
   private limits: ViewLimits;
-  /** Shapes of tiles, on surfaces that bend them. */
-  private ground: Surfaces.Ground | undefined;
-  /** The surface that is being brought, if one is. */
-  private bringing: string | undefined;
-  private readonly canvas: HTMLCanvasElement;
-  private readonly over: HTMLDivElement;
-  private readonly credit: HTMLDivElement;
+  private readonly keeper: SurfaceKeeper;
+  private readonly scaffold: Scaffold;
+  private readonly hash = new HashKeeper();
   private readonly notice: Notice;
   private readonly pool: WorkerPool;
   private readonly sources: Sources;
@@ -137,17 +127,13 @@ export class FlintMap extends EventTarget {
     private readonly options: MapOptions,
   ) {
     super();
-    this.surfaceAt = webMercator.id;
-    this.startFor = webMercator.id;
     this.base = document.baseURI;
     this.words = { ...english, ...options.words };
     this.sprites = { ...builtInSprites, ...options.icons };
     this.spriteAt = new Map(spriteNames(options.icons ?? {}).map((name, i) => [name, i]));
     const sheet = typeof options.sheet === 'object' ? options.sheet : emptySheet;
     const compiled = readSheet(sheet);
-    this.startFor = surfaceKey(sheet.view?.surface);
     const surface = findPlainSurface(sheet.view?.surface) ?? webMercator;
-    if (findPlainSurface(sheet.view?.surface)) this.surfaceAt = this.startFor;
     this.limits = {
       ...defaultLimits,
       ...limitsOf(sheet.view?.surface),
@@ -162,27 +148,9 @@ export class FlintMap extends EventTarget {
     const kept = options.hash ? viewOfHash(location.hash) : undefined;
     const first = kept ? changeView(this.start, kept, this.limits) : this.start;
     count('maps', 1);
-    dress(host);
-    host.classList.add('flint');
-    // Everything of the map lies within one landmark.
-    if (!host.hasAttribute('role')) {
-      host.setAttribute('role', 'region');
-      host.setAttribute('aria-label', options.title ?? sheet.title ?? 'Map');
-      this.off.push(() => {
-        host.removeAttribute('role');
-        host.removeAttribute('aria-label');
-      });
-    }
-    if (options.look === 'dark') host.dataset['look'] = 'dark';
-    this.canvas = place(host, makeElement('canvas', 'flint-canvas'));
-    this.canvas.tabIndex = 0;
-    this.canvas.setAttribute('role', 'application');
-    this.canvas.setAttribute('aria-label', options.title ?? sheet.title ?? 'Map');
-    place(host, makeElement('div', 'flint-focus'));
-    this.over = place(host, makeElement('div', 'flint-over'));
-    this.credit = place(host, makeElement('div', 'flint-credit'));
-    this.credit.hidden = true;
-    this.notice = new Notice(this.over, this.words);
+    this.scaffold = new Scaffold(host, options.title ?? sheet.title ?? 'Map', options.look);
+    const { canvas, over } = this.scaffold;
+    this.notice = new Notice(over, this.words);
     const parts = partsOf(sheet);
     this.state = {
       view: first,
@@ -192,6 +160,28 @@ export class FlintMap extends EventTarget {
       sheet: compiled,
       surface,
     };
+    this.keeper = new SurfaceKeeper(
+      {
+        sheet: () => this.sheet,
+        surface: () => this.state.surface,
+        view: () => this.state.view,
+        limits: () => this.limits,
+        start: () => this.start,
+        renew: (workers) => {
+          this.sources.reset();
+          if (workers !== undefined) this.pool.exchange(workers);
+        },
+        take: ({ surface: next, view, start, limits }) => {
+          this.limits = limits;
+          this.start = start;
+          this.update({ surface: next, view });
+        },
+        apply: () => this.applySheet(),
+        fault: (fault) => this.fault(fault),
+        isDestroyed: () => this.destroyed,
+      },
+      sheet.view?.surface,
+    );
     this.layers = new Layers({
       parts: () => this.state.parts,
       set: (next) => this.setParts(next),
@@ -204,15 +194,15 @@ export class FlintMap extends EventTarget {
       changed: () => this.emit('sheetchange', this.sheet),
     });
     this.roll = new Roll({
-      over: this.over,
-      canvas: this.canvas,
+      over,
+      canvas,
       words: this.words,
       items: () => this.itemsInView(),
       changed: () => this.again(),
     });
     this.markers = new Markers({
       sprite: (name) => this.spriteAt.get(name),
-      over: this.over,
+      over,
       changed: () => this.again(true),
       space: () => this.state.surface.space,
       pressed: (marker, event) => this.pointing?.pressMarker(marker, this.toPixel(marker.at), event),
@@ -231,7 +221,7 @@ export class FlintMap extends EventTarget {
     this.sources = new Sources({
       pool: this.pool,
       surface: () => this.state.surface,
-      gridOf: (spec) => this.tools!.gridOfMatrixSet(spec),
+      gridOf: (spec) => this.keeper.gridOf(spec),
       base: this.base,
       hook: options.request,
       files: options.files ?? {},
@@ -246,7 +236,7 @@ export class FlintMap extends EventTarget {
         changed: () => this.again(true),
       },
       opened: () => {
-        this.showCredits();
+        this.scaffold.credits(this.sources.credits);
         for (const legend of this.legends) legend.update();
         this.again(true);
       },
@@ -261,7 +251,7 @@ export class FlintMap extends EventTarget {
       idName: (data) => this.idName(data),
     });
     this.painter = new Painter({
-      canvas: this.canvas,
+      canvas,
       sprites: this.sprites,
       sources: this.sources,
       cairns: this.cairns,
@@ -309,7 +299,7 @@ export class FlintMap extends EventTarget {
   /** Shows all of something, as large as fits. */
   async frame(target: FrameTarget, { pad, zoom = 18, over = 600, ...rest }: FrameOptions = {}): Promise<void> {
     this.alive();
-    const places = await this.placesOf(target);
+    const places = await placesOf(target, this.state.surface.space, (layer) => this.boundsOf(layer));
     if (!places.length) throw new Fault('frame.empty', 'there is nothing to frame', 'Give at least one place.');
     const view = frameView(
       this.state.view,
@@ -375,10 +365,10 @@ export class FlintMap extends EventTarget {
   async setSurface(surface: SurfaceSpec, options: { readonly over?: number } = {}): Promise<void> {
     this.alive();
     const { base } = this.state.parts;
-    await this.toolsFor(surface);
+    await this.keeper.load(surface);
     if (this.destroyed) return;
     this.setSheet({ ...base, view: { ...base.view, surface } }, options);
-    await this.until(() => this.bringing === undefined);
+    await this.until(() => !this.keeper.busy);
   }
 
   /** Puts other colours under the names of the palette; names that are not given keep theirs. Fades like {@link setSheet}. */
@@ -450,7 +440,7 @@ export class FlintMap extends EventTarget {
   popup(options: PopupOptions): Popup {
     this.alive();
     const popup = new Popup(
-      this.over,
+      this.scaffold.over,
       this.words,
       options,
       (gone) => this.popups.delete(gone),
@@ -493,7 +483,7 @@ export class FlintMap extends EventTarget {
         );
       },
     });
-    const legend = new Legend(this.over, { title: this.words.legend, ...options }, source, (gone) =>
+    const legend = new Legend(this.scaffold.over, { title: this.words.legend, ...options }, source, (gone) =>
       this.legends.delete(gone),
     );
     this.legends.add(legend);
@@ -511,7 +501,7 @@ export class FlintMap extends EventTarget {
     this.alive();
     this.painter.paint(this.scene(false), 0);
     return new Promise((resolve, reject) =>
-      this.canvas.toBlob(
+      this.scaffold.canvas.toBlob(
         (blob) =>
           blob
             ? resolve(blob)
@@ -541,7 +531,7 @@ export class FlintMap extends EventTarget {
     if (this.destroyed) return;
     this.emit('destroy', undefined);
     this.destroyed = true;
-    clearTimeout(this.hashLater);
+    this.hash.destroy();
     cancelAnimationFrame(this.frameAsked);
     this.animator.stop();
     for (const stop of this.off) stop();
@@ -553,14 +543,7 @@ export class FlintMap extends EventTarget {
     this.pool.destroy();
     this.notice.clear();
     this.painter.destroy();
-    for (const element of [
-      ...this.host.querySelectorAll(
-        ':scope > .flint-canvas, :scope > .flint-focus, :scope > .flint-over, :scope > .flint-credit',
-      ),
-    ])
-      dropElement(element);
-    this.host.classList.remove('flint');
-    this.host.removeAttribute('aria-busy');
+    this.scaffold.destroy();
     for (const resolve of this.waiting.splice(0)) resolve();
     count('maps', -1);
   }
@@ -606,7 +589,7 @@ export class FlintMap extends EventTarget {
     if (before.sheet !== next.sheet) this.emit('sheetchange', next.sheet.sheet);
     if (before.view !== next.view) {
       this.emit('viewchange', next.view);
-      if (this.options.hash) this.keepHash();
+      if (this.options.hash) this.hash.keep(() => this.state.view);
     }
     this.again(before.sheet !== next.sheet);
   }
@@ -669,7 +652,7 @@ export class FlintMap extends EventTarget {
         };
         this.start = changeView(this.start, { ...sheet.view, ...this.options.view }, this.limits);
         // What the sheet says of the zoom is meant on its own surface.
-        this.startFor = surfaceKey(sheet.view?.surface);
+        this.keeper.started(sheet.view?.surface);
         if (!this.options.hash || !viewOfHash(location.hash)) this.update({ view: this.start });
       }
     } catch (error) {
@@ -683,12 +666,8 @@ export class FlintMap extends EventTarget {
   /** Brings workers and stores into line with the sheet in force. */
   private applySheet(): void {
     const { sheet } = this.state;
-    const spec = sheet.sheet.view?.surface;
-    if (surfaceKey(spec) !== this.surfaceAt || (needsTools(sheet.sheet) && !this.tools && !this.refused)) {
-      void this.bring(spec);
-      return;
-    }
-    this.pool.setSheet(withoutFeatures(selfContained(sheet.sheet)), [...this.spriteAt.keys()], spec);
+    if (!this.keeper.has(sheet.sheet)) return;
+    this.pool.setSheet(withoutFeatures(selfContained(sheet.sheet)), [...this.spriteAt.keys()], this.keeper.spec);
     this.sources.apply(sheet);
     this.cairns.forget();
     for (const { name, at } of symbolNames(sheet.sheet)) {
@@ -698,63 +677,6 @@ export class FlintMap extends EventTarget {
     }
     queueMicrotask(() => this.destroyed || this.pointing?.again());
     this.again(true);
-  }
-
-  /** Key of the surface in force, and of the one for which the first view was given. */
-  private surfaceAt: string;
-  private startFor: string;
-  private tools: SurfaceModule | undefined;
-  /** Whether what other surfaces and systems need could not be had. */
-  private refused = false;
-
-  /** What the map needs for a surface; nothing for the plain ones. @throws Fault for a surface that is not known */
-  private async toolsFor(
-    spec: SurfaceSpec | undefined,
-  ): Promise<{ readonly surface: Surface; readonly tools?: SurfaceModule }> {
-    const plain = findPlainSurface(spec);
-    if (plain && !needsTools(this.sheet)) return { surface: plain };
-    const tools = await import('./surfaces.js');
-    return { surface: tools.getSurface(spec), tools };
-  }
-
-  /** Puts another surface in force: workers that know it, tiles made anew, the view brought over. */
-  private async bring(spec: SurfaceSpec | undefined): Promise<void> {
-    const key = surfaceKey(spec);
-    if (this.bringing === key) return;
-    this.bringing = key;
-    this.sheetLoading++;
-    try {
-      const { surface, tools } = await this.toolsFor(spec);
-      if (this.destroyed || this.bringing !== key) return;
-      const before = this.state.surface;
-      this.sources.reset();
-      if (tools && !this.tools) this.pool.exchange(tools.surfacesWorkerText);
-      this.tools ??= tools;
-      this.ground = this.tools && new this.tools.Ground(surface);
-      const fresh = this.surfaceAt !== this.startFor;
-      this.surfaceAt = key;
-      this.limits = { ...this.limits, ...limitsOf(spec) };
-      const over = (view: View) => carriedOver(view, before, surface, this.limits);
-      const isFirst = this.startFor === key;
-      if (!isFirst) {
-        this.start = over(this.start);
-        this.startFor = key;
-      }
-      this.update({
-        surface,
-        view:
-          isFirst && !fresh ? this.state.view : isFirst ? settledOn(this.state.view, surface) : over(this.state.view),
-      });
-    } catch (error) {
-      // The map stays on the surface that it has.
-      if (!this.destroyed) this.fault(asFault(error, 'surface.failed', 'Check the surface.', '$.view.surface'));
-      this.surfaceAt = key;
-      this.refused = true;
-    } finally {
-      this.sheetLoading--;
-      if (this.bringing === key) this.bringing = undefined;
-    }
-    if (!this.destroyed) this.applySheet();
   }
 
   private idName(data: string): string | undefined {
@@ -773,7 +695,7 @@ export class FlintMap extends EventTarget {
     const sizes = new ResizeObserver(() => this.measure());
     sizes.observe(this.host);
     count('listeners', 1);
-    const { canvas } = this;
+    const { canvas } = this.scaffold;
     const pointing = (this.pointing = new Pointing({
       canvas,
       layers: () => this.state.sheet.layers,
@@ -843,35 +765,15 @@ export class FlintMap extends EventTarget {
     this.update({ ratio, size: size.width === width && size.height === height ? size : { width, height } });
   }
 
-  private async placesOf(target: FrameTarget): Promise<[number, number][]> {
-    const { space } = this.state.surface;
-    if (Array.isArray(target)) return target.map((item) => readPlace(item as Place, space));
-    if (typeof target === 'string') {
-      const layer = this.layers.require(target);
-      const data = layer.of.split('/')[0];
-      await this.until(() => this.sources.isOpened(data));
-      const bounds = this.sources.stores.get(data)?.source.bounds;
-      if (!bounds)
-        throw new Fault(
-          'frame.bounds',
-          `the data of layer "${target}" does not say where it lies`,
-          'Frame its features or bounds instead.',
-        );
-      return corners(bounds);
-    }
-    if ('bounds' in target) return corners(target.bounds as [number, number, number, number]);
-    const { coords } = readGeoJson(target, { space: space === 'plane' ? 'plan' : 'lonlat' });
-    return Array.from({ length: coords.length / 2 }, (_, i) => [coords[2 * i], coords[2 * i + 1]]);
+  /** Bounds of the data that a layer draws, once it has been opened. */
+  private async boundsOf(layer: string): Promise<readonly [number, number, number, number] | undefined> {
+    const data = this.layers.require(layer).of.split('/')[0];
+    await this.until(() => this.sources.isOpened(data));
+    return this.sources.stores.get(data)?.source.bounds;
   }
 
   private async until(done: () => boolean): Promise<void> {
     while (!done() && !this.destroyed) await new Promise((resolve) => requestAnimationFrame(resolve));
-  }
-
-  private showCredits(): void {
-    const { credits } = this.sources;
-    this.credit.textContent = credits.join(' · ');
-    this.credit.hidden = !credits.length;
   }
 
   /** Asks for one frame; there is never more than one pending. */
@@ -885,19 +787,8 @@ export class FlintMap extends EventTarget {
     });
   }
 
-  private loadingSince = 0;
-
-  /** Says on the element that something is on its way, once that has lasted long enough to be worth saying. */
-  private tellLoading(): void {
-    const { isLoading } = this;
-    if (!isLoading) this.loadingSince = 0;
-    else this.loadingSince ||= performance.now();
-    const busy = isLoading && performance.now() - this.loadingSince > 300;
-    if (busy !== (this.host.getAttribute('aria-busy') === 'true')) this.host.setAttribute('aria-busy', String(busy));
-  }
-
   private get isLoading(): boolean {
-    return this.sheetLoading > 0 || this.sources.loading;
+    return this.sheetLoading > 0 || this.keeper.busy || this.sources.loading;
   }
 
   private get isSettled(): boolean {
@@ -917,7 +808,7 @@ export class FlintMap extends EventTarget {
     this.markers.follow(camera);
     for (const popup of this.popups) popup.follow(camera);
     this.roll.follow(camera);
-    this.tellLoading();
+    this.scaffold.loading(this.isLoading);
     this.lastFrame.cpu = performance.now() - began;
     this.lastFrame.calls = painter.calls;
     const moving = this.animator.active || moved || painter.moving;
@@ -970,19 +861,16 @@ export class FlintMap extends EventTarget {
 
   private scene(moved: boolean): FrameScene {
     const { size, ratio, sheet } = this.state;
-    const { camera, ground } = this;
-    const dark = this.host.dataset['look'] === 'dark';
     return {
-      camera,
+      camera: this.camera,
       size,
       ratio,
       sheet,
       moved,
-      ground,
+      ground: this.keeper.ground,
       loading: this.isLoading,
       still: this.calm,
-      sky: dark ? nightSky : daySky,
-      haze: dark ? nightHaze : dayHaze,
+      dark: this.scaffold.isDark,
     };
   }
 
@@ -1027,14 +915,6 @@ export class FlintMap extends EventTarget {
     return this.dispatchEvent(new CustomEvent(type, { detail, cancelable: true }));
   }
 
-  private hashLater: ReturnType<typeof setTimeout> | undefined;
-
-  /** Writes the view into the address once it has come to rest. */
-  private keepHash(): void {
-    clearTimeout(this.hashLater);
-    this.hashLater = setTimeout(() => history.replaceState(history.state, '', hashOfView(this.state.view)), 250);
-  }
-
   /** Tells of a fault as the map does: an event, and a notice on the map. */
   report(fault: Fault): void {
     this.alive();
@@ -1050,41 +930,6 @@ export class FlintMap extends EventTarget {
     if (shown && this.options.notices !== false) this.notice.show(fault);
   }
 }
-
-const daySky: Rgba = [0.937, 0.922, 0.882, 1];
-const dayHaze: Rgba = [0.76, 0.8, 0.8, 1];
-const nightSky: Rgba = [0.055, 0.075, 0.09, 1];
-const nightHaze: Rgba = [0.2, 0.27, 0.31, 1];
-
-/** What a surface asks of the limits of a view. */
-const limitsOf = (spec: SurfaceSpec | undefined) =>
-  spec === 'plan'
-    ? { space: 'plane' as const, latitude: 85.05 }
-    : { space: 'lonlat' as const, latitude: findPlainSurface(spec) ? 85.05 : 89.9 };
-
-/** Whether a sheet has data in coordinate systems or grids that a plain map does not know. */
-const needsTools = ({ data = {} }: Sheet) =>
-  Object.values(data).some(({ crs, grid }) => crs !== undefined || (grid !== undefined && grid !== 'WebMercatorQuad'));
-
-/** A view on a surface that may not reach its middle. */
-function settledOn(view: View, surface: Surface): View {
-  return surface.forward(view.center[0], view.center[1], [0, 0, 0]) ? view : { ...view, center: surface.home };
-}
-
-/** A view taken from one surface to another: the same middle, the same scale on the ground. */
-function carriedOver(view: View, from: Surface, to: Surface, limits: ViewLimits): View {
-  if (from.space !== to.space) return { ...view, center: to.home };
-  const there = settledOn(view, to);
-  const zoom = there.zoom - Math.log2(to.stretch(...there.center) / from.stretch(...there.center));
-  return changeView(there, { zoom: Math.max(limits.zoom[0], Math.min(limits.zoom[1], zoom)) }, limits);
-}
-
-/** Places all over a box; its corners alone say little where parallels are bent. */
-const corners = ([west, south, east, north]: readonly [number, number, number, number]): [number, number][] =>
-  Array.from({ length: 289 }, (_, k) => [
-    west + ((east - west) * (k % 17)) / 16,
-    south + ((north - south) * Math.floor(k / 17)) / 16,
-  ]);
 
 export type { Ease };
 

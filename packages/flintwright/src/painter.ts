@@ -20,8 +20,8 @@ export interface FrameScene {
   readonly still: boolean;
   /** Shapes of tiles, on surfaces that bend them. */
   readonly ground: Ground | undefined;
-  readonly sky: Rgba;
-  readonly haze: Rgba;
+  /** Whether the look of the map is dark. */
+  readonly dark: boolean;
 }
 
 export interface PainterHost {
@@ -31,6 +31,13 @@ export interface PainterHost {
   readonly cairns: Cairns;
   readonly markers: Markers;
 }
+
+/** What lies round a globe, and the haze along its rim. */
+const day: { readonly sky: Rgba; readonly haze: Rgba } = {
+  sky: [0.937, 0.922, 0.882, 1],
+  haze: [0.76, 0.8, 0.8, 1],
+};
+const night: typeof day = { sky: [0.055, 0.075, 0.09, 1], haze: [0.2, 0.27, 0.31, 1] };
 
 /** Labels are placed anew at most this often, in milliseconds. */
 const placing = 90;
@@ -112,8 +119,7 @@ export class Painter {
       pictures: sources.drawnPictures,
       still,
       ground: scene.ground,
-      sky: scene.sky,
-      haze: scene.haze,
+      ...(scene.dark ? night : day),
     });
     cairns.follow(camera, elapsed, still);
     const now = performance.now();

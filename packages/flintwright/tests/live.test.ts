@@ -396,6 +396,7 @@ describe('the element', () => {
     await page.evaluate(async () => {
       const map = document.querySelector('flint-map')!;
       map.zoom = 12;
+      map.surface = 'EPSG:32625';
       const popup = document.createElement('flint-popup');
       Object.assign(popup, { at: '-31.16, 44.62', title: 'Here', innerHTML: '<i>text</i>' });
       map.append(popup);
@@ -403,7 +404,10 @@ describe('the element', () => {
       await map.map!.settled();
     });
     expect(await page.locator('flint-map').getAttribute('zoom')).toBe('12');
-    expect(await page.evaluate(() => document.querySelector('flint-map')!.map!.view.zoom)).toBe(12);
+    // The same scale on the ground as at zoom 12 of web Mercator.
+    expect(await page.evaluate(() => document.querySelector('flint-map')!.map!.view.zoom)).toBeCloseTo(12.49, 1);
+    await page.waitForFunction(() => document.querySelector('flint-map')!.map!.surface === 'EPSG:32625');
+    await page.evaluate(() => document.querySelector('flint-map')!.map!.settled());
     const popup = page.locator('flint-map .flint-popup');
     expect(await popup.locator('h2').textContent()).toBe('Here');
     await popup.getByRole('button').click();

@@ -474,8 +474,16 @@ class Laying {
     const push = (u: number, v: number) => {
       const [lon, lat] = this.place(u, v);
       const [l, p] = this.turn.there(lon, Math.max(-90, Math.min(90, lat)));
-      const before = out[out.length - 2];
-      out.push(out.length && bends ? l - 360 * Math.round((l - before) / 360) : l, p);
+      if (!out.length || !bends) {
+        out.push(l, p);
+        return;
+      }
+      const [before, beforeLat] = [out[out.length - 2], out[out.length - 1]];
+      const next = l - 360 * Math.round((l - before) / 360);
+      // At the pole of the turned sphere all longitudes meet: one arrives by one and leaves by another.
+      if (Math.abs(p) > 90 - 1e-9) out.push(before, p);
+      else if (Math.abs(beforeLat) > 90 - 1e-9) out.push(next, beforeLat, next, p);
+      else out.push(next, p);
     };
     for (let i = 0; i < n + (closed ? 1 : 0); i++) {
       const [u, v] = [path[2 * (i % n)], path[2 * (i % n) + 1]];

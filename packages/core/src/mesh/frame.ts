@@ -1,5 +1,6 @@
 import type { TileAddress } from '../grid/address.js';
 import { gridHalf, type SquareGrid } from '../grid/square.js';
+import { directions } from '../view/ball.js';
 import type { Surface } from '../view/surface.js';
 
 type Triple = readonly [number, number, number];
@@ -34,15 +35,6 @@ export function frameOf(surface: Surface, grid: SquareGrid, tile: TileAddress): 
   if (!found) surface.forward(surface.home[0], surface.home[1], at);
   const anchor: Triple = [...at];
   return surface.radius ? { anchor, ...directions(anchor) } : { anchor };
-}
-
-/** East, north and up at a place on the globe. */
-export function directions([x, y, z]: Triple): { east: Triple; north: Triple; up: Triple } {
-  const r = Math.hypot(x, y, z);
-  const p = Math.hypot(x, y);
-  const [s, c] = p > 0 ? [y / p, x / p] : [0, 1];
-  const [sin, cos] = [z / r, p / r];
-  return { east: [-s, c, 0], north: [-sin * c, -sin * s, cos], up: [cos * c, cos * s, sin] };
 }
 
 /** Surface metres of a position in a frame. */

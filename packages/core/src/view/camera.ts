@@ -1,4 +1,5 @@
 import { webMercatorHalf } from '../crs/web-mercator.js';
+import { directions } from './ball.js';
 import { multiply, perspective, rotation, translated, type Matrix } from './matrix.js';
 import type { Surface } from './surface.js';
 import type { View } from './view.js';
@@ -13,6 +14,7 @@ export interface Size {
 }
 
 type Triple = [number, number, number];
+type Axis = readonly [number, number, number];
 
 /** Where the numbers of a mesh are counted from, and in which directions; see `TileFrame`. */
 export interface Frame {
@@ -41,7 +43,7 @@ export class Camera {
   private readonly turn: readonly [number, number];
   private readonly lean: readonly [number, number];
   /** On a ball: east, north and up at the middle, along the axes of the surface. */
-  private readonly axes: readonly [Triple, Triple, Triple] | undefined;
+  private readonly axes: readonly [Axis, Axis, Axis] | undefined;
   /** On a ball: the eye, in radii from its centre. What lies at P (in radii) is in sight when P · eye is 1 or more. */
   readonly eye: readonly [number, number, number] | undefined;
 
@@ -63,7 +65,7 @@ export class Camera {
     this.near = this.distance / 50;
     this.farthest = this.far(tilt);
     if (surface.radius) {
-      const { east, north, up } = tangent(at);
+      const { east, north, up } = directions(at);
       this.axes = [east, north, up];
     }
     const scale = 1 / this.metresPerPixel;
@@ -216,17 +218,8 @@ export class Camera {
   }
 }
 
-/** East, north and up at a place of a ball. */
-function tangent([x, y, z]: readonly [number, number, number]): { east: Triple; north: Triple; up: Triple } {
-  const r = Math.hypot(x, y, z);
-  const p = Math.hypot(x, y);
-  const [s, c] = p > 0 ? [y / p, x / p] : [0, 1];
-  const [sin, cos] = [z / r, p / r];
-  return { east: [-s, c, 0], north: [-sin * c, -sin * s, cos], up: [cos * c, cos * s, sin] };
-}
-
 /** The matrix that turns offsets along the axes of the surface into east, north and up. */
-const intoAxes = ([e, n, u]: readonly [Triple, Triple, Triple]): Matrix =>
+const intoAxes = ([e, n, u]: readonly [Axis, Axis, Axis]): Matrix =>
   Float64Array.of(e[0], n[0], u[0], 0, e[1], n[1], u[1], 0, e[2], n[2], u[2], 0, 0, 0, 0, 1);
 
 /** The view that puts the lon/lat place `place` at a pixel, everything else as in `view`. */

@@ -1,4 +1,5 @@
 import { webMercatorHalf } from '../crs/web-mercator.js';
+import { directions } from './ball.js';
 import type { Size } from './camera.js';
 import type { Surface } from './surface.js';
 import type { View } from './view.js';
@@ -70,12 +71,7 @@ function tangentAt(surface: Surface, places: readonly (readonly [number, number]
     surface.forward(lon, lat, at);
     for (const k of [0, 1, 2]) sum[k] += at[k];
   }
-  const length = Math.hypot(...sum) || 1;
-  const up = sum.map((v) => v / length);
-  const p = Math.hypot(up[0], up[1]);
-  const [sin, cos] = p > 1e-9 ? [up[1] / p, up[0] / p] : [0, 1];
-  const east = [-sin, cos, 0];
-  const north = [-up[2] * cos, -up[2] * sin, p];
+  const { east, north, up } = directions(sum);
   const { radius } = surface;
   const dot = (a: readonly number[], b: readonly number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
   return {
