@@ -105,7 +105,7 @@ const parts = [
     'flintwright tile demo/data/reach/{buildings,land,places,roads,shore}.geojson -o reach.pmtiles',
     shell('tile', ...layers, '-o', 'reach.pmtiles', '--zooms', '6-14'),
   ],
-  ['flintwright inspect reach.pmtiles', shell('inspect', 'reach.pmtiles').split('\n').slice(0, 14).join('\n')],
+  ['flintwright inspect reach.pmtiles', shell('inspect', 'reach.pmtiles').split('\n').slice(0, 10).join('\n')],
   [
     `flintwright inspect demo/data/beds.geojson --where "kind = 'native' AND area() > 15000"`,
     shell('inspect', 'demo/data/beds.geojson', '--where', "kind = 'native' AND area() > 15000")

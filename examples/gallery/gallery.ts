@@ -52,6 +52,20 @@ const pieces: readonly Piece[] = [
     link: '/moorings/',
   },
   {
+    title: 'The projection room',
+    says: 'a planet on twenty-one surfaces',
+    sheet: 'orrin',
+    view: { center: [0, 0], zoom: 0.62 },
+    link: '/projections/',
+  },
+  {
+    title: 'The ferry terminal',
+    says: 'a plan in local metres, seats to be taken',
+    sheet: 'terminal',
+    view: { center: [32, 14], zoom: 20.1 },
+    link: '/terminal/',
+  },
+  {
     title: 'Tiles behind a key',
     says: 'from the environment, through one hook',
     sheet: 'slate',

@@ -42,6 +42,18 @@ export function tilesOnSurface(
   zooms: readonly [number, number],
   grid: SquareGrid,
 ): TileInView[] {
+  // Several data entries ask the same of one view.
+  let known = answers.get(camera);
+  if (!known) answers.set(camera, (known = new Map()));
+  const key = `${grid.id}/${span}/${zooms.join()}`;
+  let tiles = known.get(key);
+  if (!tiles) known.set(key, (tiles = find(camera, span, zooms, grid)));
+  return tiles;
+}
+
+const answers = new WeakMap<Camera, Map<string, TileInView[]>>();
+
+function find(camera: Camera, span: number, zooms: readonly [number, number], grid: SquareGrid): TileInView[] {
   const { surface, size } = camera;
   const { wrap, bounds } = surface;
   const seen: { u: number; v: number; copy: number }[] = [];
@@ -120,8 +132,9 @@ function lookAt(camera: Camera, lattice: Lattice, shift: number, clip: [number, 
     nearest = Math.max(nearest, camera.distance / Math.max(w, camera.distance / 50));
     away = Math.min(away, dx * dx + dy * dy + dz * dz);
   }
-  const cell = areaOf(lattice, tears ? tearOf(camera.surface) : Infinity);
-  const width = Math.sqrt(cell);
+  let width = widths.get(lattice);
+  if (width === undefined)
+    widths.set(lattice, (width = Math.sqrt(areaOf(lattice, tears ? tearOf(camera.surface) : Infinity))));
   return {
     any: faces,
     beyond: count > 0 && (tears ? !inside : out.some((n) => n === count)),
@@ -136,6 +149,7 @@ function lookAt(camera: Camera, lattice: Lattice, shift: number, clip: [number, 
 const tearOf = ({ bounds, radius }: Surface) => (radius ? Infinity : (bounds[2] - bounds[0]) * 0.4);
 
 const torn = new WeakMap<Lattice, boolean>();
+const widths = new WeakMap<Lattice, number>();
 
 function isTorn(lattice: Lattice, surface: Surface): boolean {
   let known = torn.get(lattice);
