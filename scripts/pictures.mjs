@@ -86,8 +86,9 @@ await page.evaluate(() => window.map.settled());
 await page.screenshot({ path: join(out, 'popup.png') });
 
 await page.goto(`${base}/`);
-await page.waitForTimeout(14000);
-await page.screenshot({ path: join(out, 'gallery.png') });
+// Thirteen maps at once take their time without a graphics card.
+await page.waitForTimeout(28000);
+await page.screenshot({ path: join(out, 'gallery.png'), timeout: 120000 });
 
 // The command line, as a terminal shows it.
 const bin = join(root, 'packages/cli/bin/flintwright.js');
