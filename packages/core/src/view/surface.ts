@@ -1,18 +1,12 @@
 import { mercatorLat, mercatorLon, mercatorX, mercatorY, webMercatorHalf } from '../crs/web-mercator.js';
 import { mercatorGrid, planGrid, type SquareGrid } from '../grid/square.js';
+import type { SheetSurface } from '../sheet/types.js';
 
 /** How a surface is named: by a word or an authority code, by well-known text, or by a projection method and its parameters. */
 export type SurfaceSpec = string | SurfaceForm;
 
 /** A surface of one's own: a projection method of the library, angles in degrees, on WGS 84. */
-export interface SurfaceForm {
-  readonly method: string;
-  readonly lat0?: number;
-  readonly lon0?: number;
-  readonly lat1?: number;
-  readonly lat2?: number;
-  readonly azimuth?: number;
-}
+export type SurfaceForm = SheetSurface;
 
 /**
  * The part of the sphere that a surface shows, as a rectangle of longitudes and latitudes: `half` degrees to either side of `lon0`, from

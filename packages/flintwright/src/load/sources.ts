@@ -83,7 +83,7 @@ export class Sources {
   }
 
   private async open(name: string, data: SheetData): Promise<void> {
-    const { pool, base, hook, files, host } = this.options;
+    const { host } = this.options;
     const entry: Opening = { data, controller: new AbortController(), done: false, state: 'loading' };
     this.entries.set(name, entry);
     const { signal } = entry.controller;
@@ -94,18 +94,7 @@ export class Sources {
         return;
       }
       const surface = this.options.surface();
-      const plan = surface.space === 'plane';
-      const source = await openSource({
-        name,
-        data,
-        base,
-        hook,
-        pool,
-        signal,
-        files,
-        plan,
-        numbering: this.numbering(data),
-      });
+      const source = await this.source(name, data, signal);
       if (this.entries.get(name) !== entry) return;
       const store = new TileStore(name, source, host, surface);
       this.stores.set(name, store);
@@ -114,12 +103,21 @@ export class Sources {
       this.turn(name, source.empty ? 'empty' : 'ready');
       this.keepFresh(name, entry);
     } catch (error) {
-      if (!signal.aborted) this.turn(name, 'failed');
-      if (!signal.aborted) host.fault(asFault(error, 'data.open', 'Check the data.', `data "${name}"`), name);
+      if (!signal.aborted) {
+        this.turn(name, 'failed');
+        host.fault(asFault(error, 'data.open', 'Check the data.', `data "${name}"`), name);
+      }
     } finally {
       entry.done = true;
       if (!signal.aborted) this.options.opened();
     }
+  }
+
+  /** Opens what an entry describes, for the surface of now. */
+  private source(name: string, data: SheetData, signal: AbortSignal): ReturnType<typeof openSource> {
+    const { pool, base, hook, files, surface } = this.options;
+    const plan = surface().space === 'plane';
+    return openSource({ name, data, base, hook, pool, signal, files, plan, numbering: this.numbering(data) });
   }
 
   /** How the tiles of an entry are numbered. @throws Fault for a grid that is not known */
@@ -154,22 +152,11 @@ export class Sources {
       this.close(name, 'the data has changed');
       return this.open(name, data);
     }
-    const { pool, base, hook, files, host } = this.options;
+    const { host } = this.options;
     const { signal } = entry.controller;
     this.gathering++;
     try {
-      const plan = this.options.surface().space === 'plane';
-      const source = await openSource({
-        name,
-        data,
-        base,
-        hook,
-        pool,
-        signal,
-        files,
-        plan,
-        numbering: this.numbering(data),
-      });
+      const source = await this.source(name, data, signal);
       if (this.entries.get(name) !== entry || entry.data !== data) return;
       store.renew(source);
       for (const [id, key] of this.wishes) if ((JSON.parse(key) as string[])[0] === name) this.wishes.delete(id);
