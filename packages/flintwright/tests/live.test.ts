@@ -404,10 +404,10 @@ describe('the element', () => {
       await map.map!.settled();
     });
     expect(await page.locator('flint-map').getAttribute('zoom')).toBe('12');
-    // The same scale on the ground as at zoom 12 of web Mercator.
-    expect(await page.evaluate(() => document.querySelector('flint-map')!.map!.view.zoom)).toBeCloseTo(12.49, 1);
     await page.waitForFunction(() => document.querySelector('flint-map')!.map!.surface === 'EPSG:32625');
     await page.evaluate(() => document.querySelector('flint-map')!.map!.settled());
+    // The same scale on the ground as at zoom 12 of web Mercator.
+    expect(await page.evaluate(() => document.querySelector('flint-map')!.map!.view.zoom)).toBeCloseTo(12.49, 1);
     const popup = page.locator('flint-map .flint-popup');
     expect(await popup.locator('h2').textContent()).toBe('Here');
     await popup.getByRole('button').click();

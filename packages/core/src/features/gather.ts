@@ -57,6 +57,81 @@ export const nought: Readonly<Record<Kept, number>> = { sums: 0, lows: Infinity,
 export const wrapped = (d: number) => d - Math.round(d);
 export const around = (x: number) => x - Math.floor(x);
 
+/** Nodes sorted into the cells of a square grid, so that those of a cell lie one after the other in memory. */
+class Cells {
+  /** Where each cell begins, and behind the last of them where it ends. */
+  readonly starts: Int32Array;
+  /** The nodes, cell by cell, and copies of their places and counts. */
+  readonly ids: Int32Array;
+  readonly xs: Float64Array;
+  readonly ys: Float64Array;
+  readonly counts: Uint32Array;
+  /** Hash table with open addressing, from the number of a cell in the grid to that of its list; −1 is never used. */
+  private readonly numbers: Int32Array;
+  private readonly keys: Float64Array;
+  private readonly cellOf: Int32Array;
+  private mask = 0;
+
+  constructor(room: number) {
+    this.ids = new Int32Array(room);
+    this.xs = new Float64Array(room);
+    this.ys = new Float64Array(room);
+    this.counts = new Uint32Array(room);
+    this.starts = new Int32Array(room + 2);
+    this.cellOf = new Int32Array(room);
+    const slots = slotsFor(room);
+    this.numbers = new Int32Array(slots);
+    this.keys = new Float64Array(slots);
+  }
+
+  sort(nodes: Int32Array, { xs, ys, counts }: Pick<ClusterData, 'xs' | 'ys' | 'counts'>, columns: number): void {
+    const { starts, numbers, keys, cellOf, ids } = this;
+    // A smaller table serves fewer nodes.
+    const slots = slotsFor(nodes.length);
+    this.mask = slots - 1;
+    numbers.fill(-1, 0, slots);
+    starts.fill(0, 0, nodes.length + 2);
+    let count = 0;
+    for (let i = 0; i < nodes.length; i++) {
+      const id = nodes[i];
+      const key = Math.min(columns - 1, Math.floor(xs[id] * columns)) + columns * Math.floor(ys[id] * columns);
+      const at = this.slot(key);
+      if (numbers[at] < 0) {
+        numbers[at] = count++;
+        keys[at] = key;
+      }
+      const cell = numbers[at];
+      cellOf[i] = cell;
+      starts[cell + 2]++;
+    }
+    // Counted two places further on, summed up, and moved on by each node that is put down: then every cell begins at its number.
+    for (let cell = 2; cell < count + 2; cell++) starts[cell] += starts[cell - 1];
+    for (let i = 0; i < nodes.length; i++) {
+      const at = starts[cellOf[i] + 1]++;
+      const id = nodes[i];
+      ids[at] = id;
+      this.xs[at] = xs[id];
+      this.ys[at] = ys[id];
+      this.counts[at] = counts[id];
+    }
+  }
+
+  /** Number of a cell's list; below 0 for an empty one. */
+  find(key: number): number {
+    return this.numbers[this.slot(key)];
+  }
+
+  private slot(key: number): number {
+    const { numbers, keys, mask } = this;
+    let at = (Math.imul(key | 0, 0x9e3779b1) ^ Math.imul((key / 65536) | 0, 0x85ebca6b)) & mask;
+    while (numbers[at] !== -1 && keys[at] !== key) at = (at + 1) & mask;
+    return at;
+  }
+}
+
+/** A power of two with room to spare. */
+const slotsFor = (nodes: number) => 2 ** Math.max(4, Math.ceil(Math.log2(nodes * 2 + 1)));
+
 /** Gathers points level by level. */
 export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions): ClusterData {
   const { within = 44, until = 14, least = 2, kinds } = options;
@@ -83,7 +158,7 @@ export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions
     version: 1 as const,
     points: n,
     count: n,
-    living: n,
+    living: 0,
     within,
     until,
     least,
@@ -107,40 +182,24 @@ export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions
     Object.values(totals[kept]).map((list) => ({ list, fold: fold[kept] })),
   );
   // Points without a place are never there.
-  let active = Int32Array.from({ length: n }, (_, i) => i).filter(
-    (i) => Number.isFinite(xs[i]) && Number.isFinite(ys[i]),
-  );
-  for (const i of active) counts[i] = 1;
-  data.living = active.length;
+  const placed = new Int32Array(n);
+  for (let i = 0; i < n; i++) {
+    if (!Number.isFinite(xs[i]) || !Number.isFinite(ys[i])) continue;
+    placed[data.living++] = i;
+    counts[i] = 1;
+  }
+  let active = placed.subarray(0, data.living);
   data.stands[until + 1] = active;
-  // The level at which each node was last taken or passed over, from which its cell lets go of it.
+  // The level at which each node was last taken or passed over.
   const done = new Uint8Array(room).fill(255);
-  const inCell = new Int32Array(room);
-  const tableSize = 2 ** Math.max(4, Math.ceil(Math.log2(n * 2 + 1)));
-  const heads = new Int32Array(tableSize);
-  const cellOf = new Float64Array(tableSize);
-  const near = new Int32Array(room);
+  const cells = new Cells(n);
+  const { xs: cx, ys: cy } = cells;
+  const near = new Int32Array(n);
   for (let level = until; level >= 0; level--) {
     const reach = within / (256 * 2 ** level);
     const columns = Math.max(1, Math.floor(1 / reach));
     const reach2 = reach * reach;
-    // Cells are kept in a hash table with open addressing; a smaller one serves fewer nodes.
-    const mask = Math.min(tableSize, 2 ** Math.max(4, Math.ceil(Math.log2(active.length * 2 + 1)))) - 1;
-    heads.fill(-1, 0, mask + 1);
-    const slot = (cell: number) => {
-      let at = (Math.imul(cell | 0, 0x9e3779b1) ^ Math.imul((cell / 65536) | 0, 0x85ebca6b)) & mask;
-      while (heads[at] !== -1 && cellOf[at] !== cell) at = (at + 1) & mask;
-      return at;
-    };
-    for (let i = active.length - 1; i >= 0; i--) {
-      const id = active[i];
-      const cell = Math.min(columns - 1, Math.floor(xs[id] * columns)) + columns * Math.floor(ys[id] * columns);
-      const at = slot(cell);
-      cellOf[at] = cell;
-      // −1 is a slot never used, −2 the end of a cell's list.
-      inCell[id] = heads[at] === -1 ? -2 : heads[at];
-      heads[at] = id;
-    }
+    cells.sort(active, data, columns);
     const next = new Int32Array(active.length);
     let left = 0;
     for (let i = 0; i < active.length; i++) {
@@ -158,28 +217,22 @@ export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions
           let side = column + dc;
           if (side < 0) side += columns;
           else if (side >= columns) side -= columns;
-          const at = slot(side + columns * (row + dr));
-          let before = -1;
-          for (let other = heads[at]; other >= 0;) {
-            const after = inCell[other];
-            if (done[other] === level) {
-              // Taken already: out of the cell, so that nobody looks at it again.
-              if (before < 0) heads[at] = after;
-              else inCell[before] = after;
-            } else {
-              before = other;
-              if (other !== id) {
-                let dx = xs[other] - x;
-                if (dx > 0.5) dx -= 1;
-                else if (dx < -0.5) dx += 1;
-                const dy = ys[other] - y;
-                if (dx * dx + dy * dy <= reach2) {
-                  near[found++] = other;
-                  total += counts[other];
-                }
-              }
+          const cell = cells.find(side + columns * (row + dr));
+          if (cell < 0) continue;
+          const end = cells.starts[cell + 1];
+          for (let at = cells.starts[cell]; at < end; at++) {
+            let dx = cx[at] - x;
+            if (dx > 0.5) dx -= 1;
+            else if (dx < -0.5) dx += 1;
+            const dy = cy[at] - y;
+            // What was taken has no place any more, and passes no comparison.
+            if (!(dx * dx + dy * dy <= reach2)) continue;
+            if (cells.ids[at] === id) {
+              cx[at] = NaN;
+              continue;
             }
-            other = after;
+            near[found++] = at;
+            total += cells.counts[at];
           }
         }
       }
@@ -192,16 +245,18 @@ export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions
       let [sx, sy] = [0, ys[id] * counts[id]];
       let last = -1;
       for (let k = -1; k < found; k++) {
-        const member = k < 0 ? id : near[k];
+        const at = near[k];
+        const member = k < 0 ? id : cells.ids[at];
+        if (k >= 0) {
+          sx += wrapped(cx[at] - x) * cells.counts[at];
+          sy += cy[at] * cells.counts[at];
+          cx[at] = NaN;
+        }
         done[member] = level;
         parents[member] = made;
         if (last < 0) firsts[made] = member;
         else nexts[last] = member;
         last = member;
-        if (k >= 0) {
-          sx += wrapped(xs[member] - x) * counts[member];
-          sy += ys[member] * counts[member];
-        }
         for (let c = 0; c < kindCount; c++) shares[made * kindCount + c] += shares[member * kindCount + c];
         for (const { list, fold: add } of folds) list[made] = add(list[made], list[member]);
       }

@@ -1,22 +1,35 @@
+/** Cells of the grid to either side and up and down, in cells; what lies beyond is kept in the outermost ones. */
+const columns = 192;
+const rows = 128;
+/** Cells that the grid reaches to the left of the screen and above it. */
+const before = 16;
+
 /**
  * Boxes on the screen that have been given away, in pixels. Boxes may reach beyond the screen; they are kept in a
  * grid of cells so that a question looks only at its neighbours.
  */
 export class Crowd {
-  private readonly cells = new Map<number, number[]>();
-  private readonly boxes: number[] = [];
+  /** Each cell's newest entry, counted from 1; 0 for none. */
+  private readonly heads = new Int32Array(columns * rows);
+  /** The box of each entry, and the entry before it in the same cell. */
+  private entries = new Int32Array(512);
+  private entryCount = 0;
+  private boxes = new Float64Array(512);
+  private boxCount = 0;
 
   constructor(private readonly cell = 64) {}
 
   /** Whether a box touches none that was given away. */
   isFree(left: number, top: number, right: number, bottom: number): boolean {
-    const { boxes, cell, cells } = this;
-    for (let cy = Math.floor(top / cell); cy <= Math.floor(bottom / cell); cy++) {
-      for (let cx = Math.floor(left / cell); cx <= Math.floor(right / cell); cx++) {
-        const list = cells.get((cy + 512) * 4096 + cx + 512);
-        if (!list) continue;
-        for (const b of list)
+    const { boxes, entries, heads } = this;
+    const [west, east] = [this.column(left), this.column(right)];
+    const south = this.row(bottom);
+    for (let y = this.row(top); y <= south; y++) {
+      for (let x = west; x <= east; x++) {
+        for (let at = heads[y * columns + x]; at; at = entries[2 * at - 1]) {
+          const b = entries[2 * at - 2];
           if (left < boxes[b + 2] && right > boxes[b] && top < boxes[b + 3] && bottom > boxes[b + 1]) return false;
+        }
       }
     }
     return true;
@@ -24,15 +37,36 @@ export class Crowd {
 
   /** Gives a box away. */
   take(left: number, top: number, right: number, bottom: number): void {
-    const at = this.boxes.push(left, top, right, bottom) - 4;
-    const { cell } = this;
-    for (let cy = Math.floor(top / cell); cy <= Math.floor(bottom / cell); cy++) {
-      for (let cx = Math.floor(left / cell); cx <= Math.floor(right / cell); cx++) {
-        const key = (cy + 512) * 4096 + cx + 512;
-        const list = this.cells.get(key);
-        if (list) list.push(at);
-        else this.cells.set(key, [at]);
+    const b = 4 * this.boxCount++;
+    if (b === this.boxes.length) this.boxes = longer(this.boxes, new Float64Array(2 * b));
+    const { boxes, heads } = this;
+    boxes[b] = left;
+    boxes[b + 1] = top;
+    boxes[b + 2] = right;
+    boxes[b + 3] = bottom;
+    const [west, east] = [this.column(left), this.column(right)];
+    const south = this.row(bottom);
+    for (let y = this.row(top); y <= south; y++) {
+      for (let x = west; x <= east; x++) {
+        const e = 2 * this.entryCount++;
+        if (e === this.entries.length) this.entries = longer(this.entries, new Int32Array(2 * e));
+        this.entries[e] = b;
+        this.entries[e + 1] = heads[y * columns + x];
+        heads[y * columns + x] = this.entryCount;
       }
     }
   }
+
+  private column(x: number): number {
+    return Math.max(0, Math.min(columns - 1, Math.floor(x / this.cell) + before));
+  }
+
+  private row(y: number): number {
+    return Math.max(0, Math.min(rows - 1, Math.floor(y / this.cell) + before));
+  }
+}
+
+function longer<T extends Int32Array | Float64Array>(list: T, into: T): T {
+  into.set(list);
+  return into;
 }

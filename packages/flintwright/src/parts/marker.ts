@@ -65,6 +65,9 @@ export interface HeldMarker extends Marker {
   py: number;
   /** Share of its size that it is drawn at. */
   scale: number;
+  /** How many markers came before it; and its place in the order from the top of the screen down. */
+  readonly serial: number;
+  rank: number;
   /** The element that shows it, for those that are one. */
   element: HTMLElement | undefined;
   off: (() => void)[] | undefined;
@@ -108,17 +111,20 @@ export function readMarker(
   return { at: readPlace(options.at, space), color: read(color), ink: read(ink), size };
 }
 
-/** Height of a marker's box above its place, and what of its width lies to either side, as shares of its size. */
-export function extentOf({ options, size, scale, element }: HeldMarker): {
+/** What of a marker's box lies to either side of its place, above and below it, in CSS pixels. */
+export interface Extent {
   half: number;
   above: number;
   below: number;
-} {
+}
+
+/** Writes into `out` how far a marker reaches, and returns it. */
+export function extentOf({ options, size, scale, element }: HeldMarker, out: Extent): Extent {
   const middle = (options.stand ?? (options.shape ? 'middle' : 'foot')) === 'middle';
-  const [width, height] = element
-    ? [element.offsetWidth || size, element.offsetHeight || size]
-    : [size * scale * (options.shape ? 0.9 : 0.72), size * scale];
-  return middle
-    ? { half: width / 2, above: height / 2, below: height / 2 }
-    : { half: width / 2, above: height, below: 0 };
+  const width = element ? element.offsetWidth || size : size * scale * (options.shape ? 0.9 : 0.72);
+  const height = element ? element.offsetHeight || size : size * scale;
+  out.half = width / 2;
+  out.above = middle ? height / 2 : height;
+  out.below = middle ? height / 2 : 0;
+  return out;
 }

@@ -3,7 +3,7 @@ import { listen } from '../counts.js';
 import { spriteBox, textFieldPerPixel, type TextAtlas, type TextStyle } from '../gl/atlas.js';
 import { boxFloats, BoxList } from '../gl/boxes.js';
 import { dropElement, makeElement, place } from './element.js';
-import { extentOf, readMarker, type HeldMarker, type Marker, type MarkerOptions } from './marker.js';
+import { extentOf, readMarker, type Extent, type HeldMarker, type Marker, type MarkerOptions } from './marker.js';
 
 export type { Marker, MarkerOptions } from './marker.js';
 
@@ -38,6 +38,11 @@ export class Markers {
   private readonly held = new Set<HeldMarker>();
   /** In view from the top down, for one camera. */
   private list: readonly HeldMarker[] = [];
+  /** All of them, those last in view from the top down. */
+  private order: HeldMarker[] = [];
+  /** Whether some of the order have been removed. */
+  private thinned = false;
+  private serial = 0;
   private listed: Camera | undefined;
 
   constructor(private readonly host: MarkersHost) {}
@@ -63,6 +68,8 @@ export class Markers {
       px: 0,
       py: 0,
       scale: 1,
+      serial: this.serial++,
+      rank: 0,
       surface: undefined,
       element: undefined,
       off: undefined,
@@ -83,11 +90,13 @@ export class Markers {
       },
       remove: () => {
         if (!this.held.delete(marker)) return;
+        this.thinned = true;
         this.undress(marker);
         this.touched();
       },
     };
     this.held.add(marker);
+    this.order.push(marker);
     this.dress(marker);
     this.touched();
     return marker;
@@ -96,6 +105,7 @@ export class Markers {
   clear(): void {
     for (const marker of this.held) this.undress(marker);
     this.held.clear();
+    this.order = [];
     this.touched();
   }
 
@@ -106,17 +116,14 @@ export class Markers {
 
   /** Takes the room on the screen that markers stand in. */
   reserve(camera: Camera, crowd: Crowd): void {
-    for (const marker of this.placed(camera)) {
-      const { half, above, below } = extentOf(marker);
-      crowd.take(marker.px - half, marker.py - above, marker.px + half, marker.py + below);
-    }
+    for (const marker of this.placed(camera)) takeRoom(crowd, marker);
   }
 
   /** The topmost marker at a pixel that is not an element of the page. */
   find(camera: Camera, px: number, py: number): Marker | undefined {
     return this.placed(camera).findLast((marker) => {
       if (marker.element) return false;
-      const { half, above, below } = extentOf(marker);
+      const { half, above, below } = extentOf(marker, extent);
       return Math.abs(px - marker.px) < Math.max(12, half) && py < marker.py + below + 2 && py > marker.py - above - 2;
     });
   }
@@ -160,7 +167,7 @@ export class Markers {
       if (!element) continue;
       element.style.visibility = shown.has(marker) ? 'visible' : 'hidden';
       if (!shown.has(marker)) continue;
-      const { half, above } = extentOf(marker);
+      const { half, above } = extentOf(marker, extent);
       const shrunk = marker.scale < 1 ? ` scale(${marker.scale})` : '';
       element.style.transform = `translate(${Math.round(marker.px - half)}px, ${Math.round(marker.py - above)}px)${shrunk}`;
     }
@@ -199,7 +206,6 @@ export class Markers {
     if (!this.lettered) return 0;
     const covered = new Crowd();
     for (const marker of [...this.placed(camera)].reverse()) {
-      const { half, above, below } = extentOf(marker);
       const { text, stand } = marker.options;
       const size = marker.size;
       const [x, foot] = [marker.px, stand === 'middle' ? marker.py + size / 2 : marker.py];
@@ -211,7 +217,7 @@ export class Markers {
         const [w, h] = [(run.box![0] * height) / 2, (run.box![1] * height) / 2];
         texts.put([x, y, w, h], run.uv!, marker.ink, clear, [0, textFieldPerPixel(height) / ratio, 0]);
       }
-      covered.take(x - half, marker.py - above, x + half, marker.py + below);
+      takeRoom(covered, marker);
     }
     return texts.count;
   }
@@ -222,8 +228,11 @@ export class Markers {
     const { width, height } = camera.size;
     const { surface } = camera;
     const found: HeldMarker[] = [];
+    const rest: HeldMarker[] = [];
     const at: [number, number, number] = [0, 0, 0];
-    for (const marker of this.held) {
+    if (this.thinned) this.order = this.order.filter((marker) => this.held.has(marker));
+    this.thinned = false;
+    for (const marker of this.order) {
       if (marker.surface !== surface) {
         at[0] = NaN;
         surface.forward(marker.at[0], marker.at[1], at);
@@ -232,19 +241,23 @@ export class Markers {
         marker.z = at[2];
         marker.surface = surface;
       }
-      // Where the surface does not reach there is no marker.
-      if (Number.isNaN(marker.x) || !camera.pixelInto(marker.x, marker.y, marker.z, at)) continue;
-      const x = at[0];
-      const y = at[1];
       const { size } = marker;
-      if (x < -size || y < -size || x > width + size || y > height + 2 * size) continue;
+      // Where the surface does not reach there is no marker.
+      const isSeen = !Number.isNaN(marker.x) && camera.pixelInto(marker.x, marker.y, marker.z, at);
+      const [x, y] = at;
+      if (!isSeen || x < -size || y < -size || x > width + size || y > height + 2 * size) {
+        rest.push(marker);
+        continue;
+      }
       marker.px = x;
       marker.py = y;
       marker.scale = 1;
       found.push(marker);
     }
     this.listed = camera;
-    this.list = topDown(this.yielding ? uncrowded(found) : found);
+    topDown(found);
+    this.order = [...found, ...rest];
+    this.list = this.yielding ? uncrowded(found) : found;
     return this.list;
   }
 
@@ -345,36 +358,58 @@ function isAlone(change: Partial<MarkerOptions>): boolean {
   return true;
 }
 
-/** Sorted as numbers: the row in quarters of a pixel, then the order in which they were found. */
-function topDown(found: readonly HeldMarker[]): readonly HeldMarker[] {
-  const room = found.length || 1;
-  const keys = new Float64Array(found.length);
-  for (let i = 0; i < keys.length; i++) keys[i] = Math.round((found[i].py + 4096) * 4) * room + i;
-  keys.sort();
-  const out = new Array<HeldMarker>(keys.length);
-  for (let i = 0; i < keys.length; i++) out[i] = found[keys[i] % room];
-  return out;
+/** Markers, and so rows of a quarter of a pixel, are told apart by numbers below 2^53. */
+const mostMarkers = 2 ** 27;
+/** Steps for each marker after which putting them in order one by one is given up. */
+const patience = 8;
+
+/**
+ * Puts markers in order from the top down, those of one row as they were added. From frame to frame hardly any changes its place, so each
+ * is moved up past those that it has overtaken; where that takes too long, all are sorted.
+ */
+function topDown(found: HeldMarker[]): void {
+  for (const marker of found) marker.rank = Math.round((marker.py + 4096) * 4) * mostMarkers + marker.serial;
+  let left = patience * found.length;
+  for (let i = 1; i < found.length && left >= 0; i++) {
+    const marker = found[i];
+    const { rank } = marker;
+    let k = i;
+    for (; k > 0 && found[k - 1].rank > rank; k--) found[k] = found[k - 1];
+    found[k] = marker;
+    left -= i - k;
+  }
+  if (left < 0) found.sort(byRank);
+}
+
+const byRank = (a: HeldMarker, b: HeldMarker) => a.rank - b.rank;
+
+/** Where {@link extentOf} writes. */
+const extent: Extent = { half: 0, above: 0, below: 0 };
+
+function takeRoom(crowd: Crowd, marker: HeldMarker): void {
+  const { half, above, below } = extentOf(marker, extent);
+  crowd.take(marker.px - half, marker.py - above, marker.px + half, marker.py + below);
 }
 
 /** Gives room by priority: who finds it taken hides or shrinks, if asked to. */
 function uncrowded(found: readonly HeldMarker[]): HeldMarker[] {
   const crowd = new Crowd();
   const free = (marker: HeldMarker) => {
-    const { half, above, below } = extentOf(marker);
+    const { half, above, below } = extentOf(marker, extent);
     return crowd.isFree(marker.px - half, marker.py - above, marker.px + half, marker.py + below);
   };
   return [...found]
-    .sort((a, b) => (b.options.priority ?? 0) - (a.options.priority ?? 0))
+    .sort((a, b) => (b.options.priority ?? 0) - (a.options.priority ?? 0) || a.serial - b.serial)
     .filter((marker) => {
       const { crowded = 'stay' } = marker.options;
       if (crowded !== 'stay' && !free(marker)) {
         if (crowded === 'hide') return false;
         marker.scale = 0.45;
       }
-      const { half, above, below } = extentOf(marker);
-      crowd.take(marker.px - half, marker.py - above, marker.px + half, marker.py + below);
+      takeRoom(crowd, marker);
       return true;
-    });
+    })
+    .sort(byRank);
 }
 
 const sprites = new Map<number, ReturnType<typeof spriteBox>>();
@@ -396,19 +431,19 @@ function part(
   rimWidth: number,
   ratio: number,
 ): void {
-  const o = n * boxFloats;
+  let o = n * boxFloats;
   const { uv, cellPerSize, fieldPerPixel } = spriteOf(sprite);
   const field = fieldPerPixel / size;
-  out[o] = Math.round(x * ratio) / ratio;
-  out[o + 1] = Math.round(y * ratio) / ratio;
-  out[o + 2] = out[o + 3] = (size * cellPerSize) / 2;
-  for (let k = 0; k < 4; k++) {
-    out[o + 4 + k] = uv[k];
-    out[o + 8 + k] = color[k];
-    out[o + 12 + k] = rim[k];
-  }
-  out[o + 16] = rimWidth * field;
-  out[o + 17] = field / ratio;
-  out[o + 18] = 0;
-  out[o + 19] = 0;
+  const half = (size * cellPerSize) / 2;
+  out[o++] = Math.round(x * ratio) / ratio;
+  out[o++] = Math.round(y * ratio) / ratio;
+  out[o++] = half;
+  out[o++] = half;
+  for (let k = 0; k < 4; k++) out[o++] = uv[k];
+  for (let k = 0; k < 4; k++) out[o++] = color[k];
+  for (let k = 0; k < 4; k++) out[o++] = rim[k];
+  out[o++] = rimWidth * field;
+  out[o++] = field / ratio;
+  out[o++] = 0;
+  out[o] = 0;
 }
