@@ -19,6 +19,12 @@ export class Crowd {
 
   constructor(private readonly cell = 64) {}
 
+  /** Takes all boxes back. */
+  clear(): void {
+    this.heads.fill(0);
+    this.entryCount = this.boxCount = 0;
+  }
+
   /** Whether a box touches none that was given away. */
   isFree(left: number, top: number, right: number, bottom: number): boolean {
     const { boxes, entries, heads } = this;

@@ -48,29 +48,28 @@ export interface Marker {
   remove(): void;
 }
 
-/** A marker as the collection keeps it: options read once, and where it was last drawn. */
+/** A marker as the collection keeps it: options read once, and where its place on the screen is kept. */
 export interface HeldMarker extends Marker {
   options: MarkerOptions;
   at: readonly [number, number];
   color: Rgba;
   ink: Rgba;
   size: number;
-  /** Surface metres of the place, worked out for one surface. */
-  surface: object | undefined;
-  x: number;
-  y: number;
-  z: number;
-  /** Pixel of the place, in the last view. */
-  px: number;
-  py: number;
   /** Share of its size that it is drawn at. */
   scale: number;
-  /** How many markers came before it; and its place in the order from the top of the screen down. */
-  readonly serial: number;
-  rank: number;
+  /** Its number among those that stand; see `Standing`. */
+  slot: number;
   /** The element that shows it, for those that are one. */
-  element: HTMLElement | undefined;
-  off: (() => void)[] | undefined;
+  shown: MarkerFigure | undefined;
+}
+
+/** What shows a marker that is an element of the page. */
+export interface MarkerFigure {
+  readonly box: HTMLElement;
+  /** Puts its upper left corner at a pixel. */
+  show(x: number, y: number, scale: number): void;
+  hide(): void;
+  destroy(): void;
 }
 
 const slate = '#22303a';
@@ -119,10 +118,10 @@ export interface Extent {
 }
 
 /** Writes into `out` how far a marker reaches, and returns it. */
-export function extentOf({ options, size, scale, element }: HeldMarker, out: Extent): Extent {
+export function extentOf({ options, size, scale, shown }: HeldMarker, out: Extent): Extent {
   const middle = (options.stand ?? (options.shape ? 'middle' : 'foot')) === 'middle';
-  const width = element ? element.offsetWidth || size : size * scale * (options.shape ? 0.9 : 0.72);
-  const height = element ? element.offsetHeight || size : size * scale;
+  const width = shown ? shown.box.offsetWidth || size : size * scale * (options.shape ? 0.9 : 0.72);
+  const height = shown ? shown.box.offsetHeight || size : size * scale;
   out.half = width / 2;
   out.above = middle ? height / 2 : height;
   out.below = middle ? height / 2 : 0;

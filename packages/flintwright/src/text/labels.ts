@@ -48,6 +48,8 @@ const same = 28;
  */
 export class Labels {
   private shown: Shown[] = [];
+  /** Room that is taken, while labels are placed. */
+  private readonly crowd = new Crowd();
 
   constructor(private readonly atlas: TextAtlas) {}
 
@@ -88,7 +90,8 @@ export class Labels {
         Number(b.stood?.wanted ?? false) - Number(a.stood?.wanted ?? false) ||
         (a.candidate.name < b.candidate.name ? -1 : a.candidate.name > b.candidate.name ? 1 : 0),
     );
-    const crowd = new Crowd();
+    const { crowd } = this;
+    crowd.clear();
     reserve(crowd);
     reserveMarks(stores, camera, crowd);
     const stoodNow = new Set(this.shown.filter(({ wanted }) => wanted));

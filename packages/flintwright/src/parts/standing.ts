@@ -1,0 +1,158 @@
+import type { Camera } from '@flintwright/core';
+import type { HeldMarker } from './marker.js';
+
+/** Markers of one row of the screen, a quarter of a pixel high, are told apart by numbers below this; both together stay below 2^53. */
+const mostMarkers = 2 ** 27;
+/** Steps for each marker after which putting them in order one by one is given up. */
+const patience = 8;
+
+/**
+ * Where markers stand in surface metres and on the screen, in plain lists by slot, so that ten thousand of them can move in every frame.
+ */
+export class Standing {
+  private markers: (HeldMarker | undefined)[] = [];
+  private readonly free: number[] = [];
+  /** x, y, z of each slot, in metres of `surface`; x is NaN where the surface does not reach. */
+  private metres = new Float64Array(0);
+  private pixels = new Float64Array(0);
+  /** Place in the order from the top of the screen down, and how many markers came before. */
+  private ranks = new Float64Array(0);
+  private serials = new Float64Array(0);
+  /** Whether the metres of a slot are to be worked out anew. */
+  private stale = new Uint8Array(0);
+  private surface: object | undefined;
+  /** All slots, those last in view first and from the top down. */
+  private order = new Int32Array(0);
+  private rest = new Int32Array(0);
+  private count = 0;
+  private thinned = false;
+  private serial = 0;
+
+  /** Gives a marker its slot. */
+  add(marker: HeldMarker): number {
+    const slot = this.free.pop() ?? this.markers.length;
+    this.markers[slot] = marker;
+    if (this.count === this.order.length || slot >= this.stale.length) this.grow();
+    this.serials[slot] = this.serial++;
+    this.stale[slot] = 1;
+    this.order[this.count++] = slot;
+    return slot;
+  }
+
+  /** A slot's marker has moved. */
+  moved(slot: number): void {
+    this.stale[slot] = 1;
+  }
+
+  remove(slot: number): void {
+    this.markers[slot] = undefined;
+    this.thinned = true;
+  }
+
+  /** The marker of a slot that {@link place} found. */
+  at(slot: number): HeldMarker {
+    return this.markers[slot]!;
+  }
+
+  px(slot: number): number {
+    return this.pixels[2 * slot];
+  }
+
+  py(slot: number): number {
+    return this.pixels[2 * slot + 1];
+  }
+
+  /** Whether one marker was added before another. */
+  isOlder(slot: number, other: number): boolean {
+    return this.serials[slot] < this.serials[other];
+  }
+
+  /** Slots of the markers in view, those lowest on the screen last; the list is written anew by the next call. */
+  place(camera: Camera): Int32Array {
+    if (this.thinned) this.compact();
+    const { surface } = camera;
+    const { width, height } = camera.size;
+    const { metres, pixels, ranks, serials, stale, order, rest, markers } = this;
+    if (surface !== this.surface) stale.fill(1);
+    this.surface = surface;
+    const at: [number, number, number] = [0, 0, 0];
+    let [seen, unseen] = [0, 0];
+    for (let k = 0; k < this.count; k++) {
+      const slot = order[k];
+      const marker = markers[slot]!;
+      if (stale[slot]) {
+        const reached = surface.forward(marker.at[0], marker.at[1], at);
+        metres[3 * slot] = reached ? at[0] : NaN;
+        metres[3 * slot + 1] = at[1];
+        metres[3 * slot + 2] = at[2];
+        stale[slot] = 0;
+      }
+      const x = metres[3 * slot];
+      const { size } = marker;
+      if (
+        Number.isNaN(x) ||
+        !camera.pixelInto(x, metres[3 * slot + 1], metres[3 * slot + 2], at) ||
+        at[0] < -size ||
+        at[1] < -size ||
+        at[0] > width + size ||
+        at[1] > height + 2 * size
+      ) {
+        rest[unseen++] = slot;
+        continue;
+      }
+      pixels[2 * slot] = at[0];
+      pixels[2 * slot + 1] = at[1];
+      ranks[slot] = Math.round((at[1] + 4096) * 4) * mostMarkers + serials[slot];
+      order[seen++] = slot;
+    }
+    order.set(rest.subarray(0, unseen), seen);
+    const found = order.subarray(0, seen);
+    this.sort(found);
+    return found;
+  }
+
+  /**
+   * Puts slots in order from the top down, those of one row as they were added. From frame to frame hardly any changes its place, so each
+   * is moved up past those that it has overtaken; where that takes too long, all are sorted.
+   */
+  private sort(slots: Int32Array): void {
+    const { ranks } = this;
+    let left = patience * slots.length;
+    for (let i = 1; i < slots.length && left >= 0; i++) {
+      const slot = slots[i];
+      const rank = ranks[slot];
+      let k = i;
+      for (; k > 0 && ranks[slots[k - 1]] > rank; k--) slots[k] = slots[k - 1];
+      slots[k] = slot;
+      left -= i - k;
+    }
+    if (left < 0) slots.sort((a, b) => ranks[a] - ranks[b]);
+  }
+
+  /** Takes out the slots of markers that are gone, which may then be given again. */
+  private compact(): void {
+    const { order, markers } = this;
+    let kept = 0;
+    for (let k = 0; k < this.count; k++) {
+      if (markers[order[k]]) order[kept++] = order[k];
+      else this.free.push(order[k]);
+    }
+    this.count = kept;
+    this.thinned = false;
+  }
+
+  private grow(): void {
+    const room = Math.max(64, 2 * this.order.length);
+    const longer = <T extends Float64Array | Int32Array | Uint8Array>(list: T, into: T): T => {
+      into.set(list as never);
+      return into;
+    };
+    this.metres = longer(this.metres, new Float64Array(3 * room));
+    this.pixels = longer(this.pixels, new Float64Array(2 * room));
+    this.ranks = longer(this.ranks, new Float64Array(room));
+    this.serials = longer(this.serials, new Float64Array(room));
+    this.stale = longer(this.stale, new Uint8Array(room));
+    this.order = longer(this.order, new Int32Array(room));
+    this.rest = new Int32Array(room);
+  }
+}
