@@ -36,6 +36,7 @@ function find(camera: Camera, span: number, zooms: readonly [number, number], gr
   const holds = (z: number, x: number, y: number, copy: number) =>
     onScreen().some((one) => one.copy === copy && Math.floor(one.u * 2 ** z) === x && Math.floor(one.v * 2 ** z) === y);
   const inSight = sightOf(camera);
+  const far = farNearness(camera);
   const out: (TileInView & { away: number })[] = [];
   // On a ball, and round a circle, tiles are to be small enough to be laid out one by one.
   const first = surface.radius ? 3 : surface.window?.pole ? 2 : 0;
@@ -44,11 +45,13 @@ function find(camera: Camera, span: number, zooms: readonly [number, number], gr
     const quarter = () => {
       for (let k = 0; k < 4; k++) visit(z + 1, 2 * x + (k & 1), 2 * y + (k >> 1), copy);
     };
-    // What must be quartered however far away it is needs no closer look.
-    const large = z < zooms[1] && (lattice.width / metresPerPixel) * farthest >= 2 * span;
-    if (lattice.whole && large && z >= first) {
-      if (inSight(lattice, copy * wrap)) quarter();
-      return;
+    if (lattice.whole && z >= first) {
+      if (!inSight(lattice, copy * wrap)) return;
+      // What must be quartered however far away it is needs no closer look.
+      if (z < zooms[1] && (lattice.width / metresPerPixel) * far >= 2 * span) {
+        quarter();
+        return;
+      }
     }
     const look = lookAt(camera, lattice, copy * wrap);
     if ((!look.any || look.beyond) && (look.sure || !holds(z, x, y, copy))) return;
@@ -61,6 +64,25 @@ function find(camera: Camera, span: number, zooms: readonly [number, number], gr
   const copies = wrap ? new Set([0, ...onScreen().map(({ copy }) => copy)]) : [0];
   for (const copy of copies) visit(0, 0, 0, copy);
   return out.sort((a, b) => a.away - b.away).map(({ z, x, y, copy }) => ({ z, x, y, copy }));
+}
+
+/** How near the ground is that lies furthest away on the screen, 1 being the middle; `farthest` where there is sky. */
+function farNearness(camera: Camera): number {
+  const { size, middle } = camera;
+  let least = 1;
+  for (const [px, py] of [
+    [0, 0],
+    [size.width, 0],
+    [0, size.height],
+    [size.width, size.height],
+  ]) {
+    const at = camera.toSurface(px, py);
+    if (!at) return farthest;
+    camera.clip(at[0] - middle[0], at[1] - middle[1], clip, at[2] - middle[2]);
+    least = Math.min(least, camera.distance / clip[2]);
+  }
+  // A tile may reach a little beyond the screen.
+  return Math.max(farthest, 0.8 * least);
 }
 
 /** Where a point of the screen lies: in shares of the grid's square, and on which copy of the surface. */

@@ -10,7 +10,7 @@ import {
 } from '@flintwright/core';
 import type { DrawnPicture } from '../load/pictures.js';
 import type { Ground } from '../surfaces.js';
-import { preparedIndex, type DrawnTile, type TileStore } from '../load/store.js';
+import { preparedIndex, type DrawnTile, type TileEntry, type TileStore } from '../load/store.js';
 import { SpriteAtlas, TextAtlas } from './atlas.js';
 import { boxFloats } from './boxes.js';
 import { Ball } from './ball.js';
@@ -139,11 +139,18 @@ export class Renderer {
       }
     }
     let masked: string | undefined;
+    // Layers that lay nothing but plain areas, one after the other, are drawn together.
+    let run: CompiledLayer[] = [];
+    const end = () => {
+      if (run.length) this.drawRun(run, drawn.get(run[0].data)!, matrices, camera);
+      run = [];
+    };
     for (const layer of sheet.layers) {
       if (!layer.visible || layer.opacity === 0 || zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
       if (round) gl.enable(gl.DEPTH_TEST);
       const shown = pictures.get(layer.data);
       if (layer.image && shown?.length) {
+        end();
         const patches = shown.map(({ entry, copy, grid }) => this.patch(scene, entry.tile, copy, grid, true));
         this.mask.draw(patches);
         masked = layer.data;
@@ -154,12 +161,18 @@ export class Renderer {
       const store = stores.get(layer.data);
       if (!store || !tiles?.length) continue;
       if ((layer.hasFill || layer.strokePasses) && masked !== layer.data) {
+        end();
         this.mask.draw(tiles.map(({ entry, copy }) => this.patch(scene, entry.tile, copy, store.grid, false)));
         masked = layer.data;
       }
+      if (run.length && run[0].opacity !== layer.opacity) end();
+      if (layer.hasFill && !layer.hasMotif && !layer.heat) run.push(layer);
+      if (run.at(-1) === layer && !layer.strokePasses && !layer.hasBlock && !layer.hasMark) continue;
+      end();
       if (layer.heat) this.calls += this.heat.draw(layer, tiles, matrices, camera, this.ramps, still);
       this.drawLayer(layer, tiles, matrices, camera, ratio);
     }
+    end();
     gl.disable(gl.STENCIL_TEST);
     gl.disable(gl.DEPTH_TEST);
     gl.depthMask(true);
@@ -187,13 +200,7 @@ export class Renderer {
       camera,
       ratio,
       grown: zoom - Math.floor(zoom),
-      begin: ({ program, at }) => {
-        gl.useProgram(program);
-        gl.uniform1f(at('u_opacity'), layer.opacity);
-        gl.uniform1i(at('u_rows'), 0);
-        gl.uniform1f(at('u_curve'), camera.surface.radius ? 1 / camera.surface.radius : 0);
-        gl.activeTexture(gl.TEXTURE0);
-      },
+      begin: (program) => this.begin(program, layer.opacity, camera),
       each: (program, clipped, has, draw) => {
         const [matrix, mix] = [program.at('u_matrix'), program.at('u_mix')];
         const eye = camera.eye && program.at('u_eye');
@@ -208,18 +215,74 @@ export class Renderer {
           gl.bindTexture(gl.TEXTURE_2D, entry.buffers!.rows);
           gl.uniformMatrix4fv(matrix, false, matrices.get(tile)!);
           if (eye) gl.uniform3f(eye, ...eyeIn(camera, entry.frame));
-          const [low, high] = entry.steps[index];
-          const t = Math.max(0, Math.min(1, (zoom - low) / (high - low)));
+          const t = mixOf(entry, index, zoom);
           if (t !== mixed) gl.uniform1f(mix, (mixed = t));
           draw(tile, index);
           this.calls++;
         });
       },
     };
-    if (layer.hasFill) this.drawAreas(brush);
+    if (layer.hasFill && (layer.hasMotif || layer.heat)) this.drawAreas(brush);
     if (layer.strokePasses) this.drawLines(brush);
     if (layer.hasBlock) this.drawBlocks(brush);
     if (layer.hasMark) this.drawMarks(brush);
+  }
+
+  private begin({ program, at }: Program, opacity: number, { surface: { radius } }: Camera): void {
+    const { gl } = this.device;
+    gl.useProgram(program);
+    gl.uniform1f(at('u_opacity'), opacity);
+    gl.uniform1i(at('u_rows'), 0);
+    gl.uniform1f(at('u_curve'), radius ? 1 / radius : 0);
+    gl.activeTexture(gl.TEXTURE0);
+  }
+
+  /** Draws the areas of layers that follow each other, tile by tile; what lies together in a tile's buffers goes in one call. */
+  private drawRun(
+    run: readonly CompiledLayer[],
+    tiles: readonly DrawnTile[],
+    matrices: Matrices,
+    camera: Camera,
+  ): void {
+    const { gl } = this.device;
+    const { area } = this.programs;
+    const { zoom } = camera.view;
+    this.begin(area, run[0].opacity, camera);
+    gl.enable(gl.STENCIL_TEST);
+    const eye = camera.eye && area.at('u_eye');
+    let mixed = -1;
+    tiles.forEach((tile, i) => {
+      const { entry } = tile;
+      let [first, amount, mix] = [0, 0, -1];
+      let bound = false;
+      const draw = () => {
+        if (!amount) return;
+        if (!bound) {
+          gl.stencilFunc(gl.EQUAL, (i % 255) + 1, 0xff);
+          gl.bindTexture(gl.TEXTURE_2D, entry.buffers!.rows);
+          gl.uniformMatrix4fv(area.at('u_matrix'), false, matrices.get(tile)!);
+          if (eye) gl.uniform3f(eye, ...eyeIn(camera, entry.frame));
+          gl.bindVertexArray(entry.buffers!.areas!);
+          bound = true;
+        }
+        if (mix !== mixed) gl.uniform1f(area.at('u_mix'), (mixed = mix));
+        gl.drawElements(gl.TRIANGLES, amount, gl.UNSIGNED_INT, first * 4);
+        this.calls++;
+      };
+      for (const layer of run) {
+        const index = preparedIndex(entry, layer);
+        if (index < 0) continue;
+        const [from, length] = entry.prepared!.layers[index].range.areas;
+        if (!length) continue;
+        const t = mixOf(entry, index, zoom);
+        if (amount && from === first + amount && t === mix) amount += length;
+        else {
+          draw();
+          [first, amount, mix] = [from, length, t];
+        }
+      }
+      draw();
+    });
   }
 
   private drawAreas({ layer, camera, grown, begin, each }: Brush): void {
@@ -265,14 +328,17 @@ export class Renderer {
       this.device.bind(1, this.sprites.texture);
       this.device.bind(2, this.ramps.texture);
     }
-    for (let pass = 0; pass < layer.strokePasses; pass++) {
-      gl.uniform1i(line.at('u_pass'), layer.parts.stroke + pass * strokeTexels);
-      const has = ({ entry }: DrawnTile, index: number) => entry.buffers!.lines[index] !== undefined;
-      each(line, true, has, ({ entry }, index) => {
-        gl.bindVertexArray(entry.buffers!.lines[index]!);
+    const passAt = line.at('u_pass');
+    const has = ({ entry }: DrawnTile, index: number) => entry.buffers!.lines[index] !== undefined;
+    // No tile reaches over its border, so each is finished, casing and core, before the next.
+    each(line, true, has, ({ entry }, index) => {
+      gl.bindVertexArray(entry.buffers!.lines[index]!);
+      for (let pass = 0; pass < layer.strokePasses; pass++) {
+        gl.uniform1i(passAt, layer.parts.stroke + pass * strokeTexels);
         gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared!.layers[index].range.lines[1] - 3);
-      });
-    }
+      }
+      this.calls += layer.strokePasses - 1;
+    });
   }
 
   /** Raised polygons hide each other by depth; clear ones are laid into the depth first, so that no inner wall shows. */
@@ -377,6 +443,12 @@ interface Brush {
     has: (tile: DrawnTile, index: number) => boolean,
     draw: (tile: DrawnTile, index: number) => void,
   ): void;
+}
+
+/** How far a tile's layer has come from one end of its zoom step to the other, 0 to 1. */
+function mixOf(entry: TileEntry, index: number, zoom: number): number {
+  const [low, high] = entry.steps[index];
+  return Math.max(0, Math.min(1, (zoom - low) / (high - low)));
 }
 
 /** How much of the next whole level's dashes and patterns is mixed in: none up to 0.6, all at 1. */
