@@ -138,7 +138,8 @@ export class Painter {
     const drawn = cairns.write(camera, ratio, renderer.texts, boxes, iconBoxes);
     renderer.drawBoxes(camera, 'sprites', boxes, drawn.shapes);
     renderer.drawBoxes(camera, 'texts', iconBoxes, drawn.texts);
-    markers.write(camera, ratio, boxes, (amount) => renderer.drawBoxes(camera, 'sprites', boxes, amount));
+    const shards = markers.list(camera);
+    renderer.drawShards(camera, ratio, markers.shards, markers.shards.places, shards);
     renderer.drawBoxes(camera, 'texts', iconBoxes, markers.writeTexts(camera, ratio, renderer.texts, iconBoxes));
     if (this.fading) this.fade(renderer, scene, elapsed);
   }

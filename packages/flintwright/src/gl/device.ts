@@ -2,7 +2,7 @@ import { Fault } from '@flintwright/core';
 import { count } from '../counts.js';
 
 /** Texels across an appearance texture; the shaders know it too. */
-export const rowWidth = 1024;
+const rowWidth = 1024;
 
 /** A compiled program and the places of its uniforms. */
 export interface Program {
@@ -123,6 +123,34 @@ export class Device {
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE);
     return texture;
+  }
+
+  /** An appearance texture with room for so many texels; see {@link writeRows}. */
+  rows(texels: number): WebGLTexture {
+    const { gl } = this;
+    const texture = this.texture();
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
+    gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32F, rowWidth, Math.max(1, Math.ceil(texels / rowWidth)));
+    return texture;
+  }
+
+  /** Writes `texels` texels of an appearance texture from `texel` on. Whole texture lines go up together. */
+  writeRows(texture: WebGLTexture, rows: Float32Array, texel: number, texels: number): void {
+    const { gl } = this;
+    if (!texels) return;
+    gl.bindTexture(gl.TEXTURE_2D, texture);
+    let at = texel;
+    const end = texel + texels;
+    while (at < end) {
+      const x = at % rowWidth;
+      const y = (at - x) / rowWidth;
+      const lines = x === 0 ? Math.floor((end - at) / rowWidth) : 0;
+      const width = lines ? rowWidth : Math.min(rowWidth - x, end - at);
+      const height = Math.max(1, lines);
+      gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, width, height, gl.RGBA, gl.FLOAT, rows, at * 4);
+      at += width * height;
+    }
   }
 
   /** Binds a texture to a unit; unit 0 is active afterwards. */

@@ -21,6 +21,7 @@ import { Heat } from './heat.js';
 import { bentPatch, flatPatch, Mask, type Patch } from './mask.js';
 import { Pictures } from './pictures.js';
 import { Ramps } from './ramps.js';
+import { ShardBrush, type ShardRows } from './shards.js';
 import {
   areaShader,
   blockShader,
@@ -70,6 +71,7 @@ export class Renderer {
   >;
   private readonly mask: Mask;
   private readonly ball: Ball;
+  private readonly shards: ShardBrush;
   private readonly boxBuffer: WebGLBuffer;
   private readonly boxArray: WebGLVertexArrayObject;
   /** Draw calls of the last frame. */
@@ -100,6 +102,7 @@ export class Renderer {
     this.pictures = new Pictures(device);
     this.mask = new Mask(device);
     this.ball = new Ball(device);
+    this.shards = new ShardBrush(device);
     this.boxArray = device.vertexArray();
     this.boxBuffer = device.buffer(gl.ARRAY_BUFFER, this.boxes, gl.DYNAMIC_DRAW);
     for (let location = 0; location < 5; location++) {
@@ -413,6 +416,13 @@ export class Renderer {
     this.calls++;
   }
 
+  /** Draws markers over the ground; see {@link ShardBrush.draw}. */
+  drawShards(camera: Camera, ratio: number, rows: ShardRows, places: Float32Array, amount: number): void {
+    if (!amount) return;
+    this.shards.draw(camera, ratio, rows, places, amount, this.sprites.texture);
+    this.calls++;
+  }
+
   destroy(): void {
     const { device } = this;
     for (const program of Object.values(this.programs)) device.dropProgram(program);
@@ -424,6 +434,7 @@ export class Renderer {
     this.pictures.destroy();
     this.mask.destroy();
     this.ball.destroy();
+    this.shards.destroy();
     device.dropBuffer(this.boxBuffer);
     device.dropVertexArray(this.boxArray);
   }

@@ -1,6 +1,6 @@
 import type { PreparedTile } from '@flintwright/core';
 import { count } from '../counts.js';
-import { rowWidth, type Device } from './device.js';
+import type { Device } from './device.js';
 
 /** What the GPU holds of one tile. Made from a {@link PreparedTile}, and made again from it after a lost context. */
 export class TileBuffers {
@@ -90,30 +90,13 @@ export class TileBuffers {
       },
     );
     gl.bindVertexArray(null);
-    this.rows = device.texture();
-    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
-    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
-    const height = Math.max(1, Math.ceil(tile.rows.length / 4 / rowWidth));
-    gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32F, rowWidth, height);
+    this.rows = device.rows(tile.rows.length / 4);
     this.writeRows(tile.rows, 0, tile.rows.length / 4);
   }
 
-  /** Writes appearance rows again: `texels` texels from `texel` on. Whole texture lines go up together. */
+  /** Writes appearance rows again: `texels` texels from `texel` on. */
   writeRows(rows: Float32Array, texel: number, texels: number): void {
-    const { gl } = this.device;
-    if (!texels) return;
-    gl.bindTexture(gl.TEXTURE_2D, this.rows);
-    let at = texel;
-    const end = texel + texels;
-    while (at < end) {
-      const x = at % rowWidth;
-      const y = (at - x) / rowWidth;
-      const lines = x === 0 ? Math.floor((end - at) / rowWidth) : 0;
-      const width = lines ? rowWidth : Math.min(rowWidth - x, end - at);
-      const height = Math.max(1, lines);
-      gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, width, height, gl.RGBA, gl.FLOAT, rows, at * 4);
-      at += width * height;
-    }
+    this.device.writeRows(this.rows, rows, texel, texels);
   }
 
   destroy(): void {

@@ -55,8 +55,6 @@ export interface HeldMarker extends Marker {
   color: Rgba;
   ink: Rgba;
   size: number;
-  /** Share of its size that it is drawn at. */
-  scale: number;
   /** Its number among those that stand; see `Standing`. */
   slot: number;
   /** The element that shows it, for those that are one. */
@@ -112,18 +110,15 @@ export function readMarker(
 
 /** What of a marker's box lies to either side of its place, above and below it, in CSS pixels. */
 export interface Extent {
-  half: number;
-  above: number;
-  below: number;
+  readonly half: number;
+  readonly above: number;
+  readonly below: number;
 }
 
-/** Writes into `out` how far a marker reaches, and returns it. */
-export function extentOf({ options, size, scale, shown }: HeldMarker, out: Extent): Extent {
+/** How far a marker reaches. */
+export function extentOf({ options, size, shown }: HeldMarker): Extent {
   const middle = (options.stand ?? (options.shape ? 'middle' : 'foot')) === 'middle';
-  const width = shown ? shown.box.offsetWidth || size : size * scale * (options.shape ? 0.9 : 0.72);
-  const height = shown ? shown.box.offsetHeight || size : size * scale;
-  out.half = width / 2;
-  out.above = middle ? height / 2 : height;
-  out.below = middle ? height / 2 : 0;
-  return out;
+  const width = shown ? shown.box.offsetWidth || size : size * (options.shape ? 0.9 : 0.72);
+  const height = shown ? shown.box.offsetHeight || size : size;
+  return { half: width / 2, above: middle ? height / 2 : height, below: middle ? height / 2 : 0 };
 }

@@ -1,15 +1,14 @@
 import { Crowd, readPlace, type Camera } from '@flintwright/core';
-import { spriteBox, textFieldPerPixel, type TextAtlas, type TextStyle } from '../gl/atlas.js';
-import { boxFloats, BoxList } from '../gl/boxes.js';
-import { extentOf, readMarker, type Extent, type HeldMarker, type Marker, type MarkerOptions } from './marker.js';
+import { textFieldPerPixel, type TextAtlas, type TextStyle } from '../gl/atlas.js';
+import { BoxList } from '../gl/boxes.js';
+import { extentOf, readMarker, type HeldMarker, type Marker, type MarkerOptions } from './marker.js';
 import { MarkerElement, type Drag } from './marker-element.js';
+import { seat, Shards, tip } from './shards.js';
 import { Standing } from './standing.js';
 
 export type { Marker, MarkerOptions } from './marker.js';
 
-const clear = [0, 0, 0, 0];
-/** The tip of the shard, in units of the drawing from its middle. */
-const tip = 23.6 - 12;
+const noHalo = [0, 0, 0, 0];
 const lettering: TextStyle = {
   font: 'system-ui, "Noto Sans", sans-serif',
   weight: 700,
@@ -37,15 +36,19 @@ export interface MarkersHost {
 export class Markers {
   private readonly held = new Set<HeldMarker>();
   private standing = new Standing();
+  /** What the drawn ones look like. */
+  readonly shards: Shards;
   /** Slots of those in view from the top down, for one camera. */
-  private list: Int32Array = new Int32Array(0);
+  private inSight: Int32Array = new Int32Array(0);
   private listed: Camera | undefined;
   private readonly elements = new Set<HeldMarker>();
   /** Whether some marker gives way where it gets crowded, and whether one bears a text. */
   private yielding = false;
   private lettered = false;
 
-  constructor(private readonly host: MarkersHost) {}
+  constructor(private readonly host: MarkersHost) {
+    this.shards = new Shards((name) => host.sprite(name));
+  }
 
   get size(): number {
     return this.held.size;
@@ -62,21 +65,20 @@ export class Markers {
     const marker: HeldMarker = {
       options,
       ...readMarker(options, known, this.host.space()),
-      scale: 1,
       slot: -1,
       shown: undefined,
       change: (change) => {
         // Most changes are of the place alone.
         if (change.at !== undefined && isAlone(change)) {
           marker.at = readPlace(change.at, this.host.space());
-          this.standing.moved(marker.slot);
+          this.standing.move(marker.slot, marker.at);
           this.touched();
           return;
         }
         const next = { ...marker.options, at: marker.at, ...change };
         const { image, element, title } = marker.options;
         Object.assign(marker, readMarker(next, known, this.host.space()), { options: next });
-        this.standing.moved(marker.slot);
+        this.standing.move(marker.slot, marker.at);
         if (next.image !== image || next.element !== element || next.title !== title) this.undress(marker);
         this.dress(marker);
         this.touched();
@@ -109,19 +111,20 @@ export class Markers {
 
   /** Takes the room on the screen that markers stand in. */
   reserve(camera: Camera, crowd: Crowd): void {
-    for (const slot of this.placed(camera)) this.takeRoom(crowd, slot);
+    const { standing } = this;
+    for (const slot of this.placed(camera)) standing.take(crowd, slot);
   }
 
   /** The topmost marker at a pixel that is not an element of the page. */
   find(camera: Camera, px: number, py: number): Marker | undefined {
     const { standing } = this;
-    const found = this.placed(camera).findLast((slot) => {
-      const marker = standing.at(slot);
-      if (marker.shown) return false;
-      const { half, above, below } = extentOf(marker, extent);
-      const [x, y] = [standing.px(slot), standing.py(slot)];
-      return Math.abs(px - x) < Math.max(12, half) && py < y + below + 2 && py > y - above - 2;
-    });
+    const found = this.placed(camera).findLast(
+      (slot) =>
+        !standing.at(slot).shown &&
+        Math.abs(px - standing.px(slot)) < Math.max(12, standing.right(slot) - standing.px(slot)) &&
+        py < standing.bottom(slot) + 2 &&
+        py > standing.top(slot) - 2,
+    );
     return found === undefined ? undefined : standing.at(found);
   }
 
@@ -162,39 +165,13 @@ export class Markers {
         marker.shown!.hide();
         continue;
       }
-      const { half, above } = extentOf(marker, extent);
-      marker.shown!.show(standing.px(marker.slot) - half, standing.py(marker.slot) - above, marker.scale);
+      marker.shown!.show(standing.left(marker.slot), standing.top(marker.slot), standing.scale(marker.slot));
     }
   }
 
-  /** Writes the parts of all shards as boxes of the sprite atlas; `draw` is called whenever the list is full, and at the end. */
-  write(camera: Camera, ratio: number, out: Float32Array, draw: (amount: number) => void): void {
-    let n = 0;
-    const shard = this.host.sprite('shard')!;
-    const room = out.length / boxFloats - 2;
-    const { standing } = this;
-    for (const slot of this.placed(camera)) {
-      const marker = standing.at(slot);
-      if (marker.shown) continue;
-      if (n > room) {
-        draw(n);
-        n = 0;
-      }
-      const { icon, shape, text, stand } = marker.options;
-      const { color, ink } = marker;
-      const [px, py] = [standing.px(slot), standing.py(slot)];
-      const size = marker.size * marker.scale;
-      if (shape !== undefined) {
-        const y = stand === 'foot' ? py - size / 2 : py;
-        part(out, n++, this.host.sprite(shape)!, px, y, size, color, ink, 1.6, ratio);
-        continue;
-      }
-      const middle = (stand === 'middle' ? py + size / 2 : py) - (tip * size) / 24;
-      part(out, n++, shard, px, middle, size, color, ink, 1.6, ratio);
-      if (icon !== undefined && text === undefined && marker.scale === 1)
-        part(out, n++, this.host.sprite(icon)!, px, middle - size * 0.085, size * 0.44, ink, clear, 0, ratio);
-    }
-    draw(n);
+  /** Lists where the boxes of all shards stand, in `shards.places`; returns how many there are. */
+  list(camera: Camera): number {
+    return this.shards.list(this.placed(camera), this.standing);
   }
 
   /** Writes the texts of shards as boxes of the text atlas, those left out that another shard lies over; returns how many. */
@@ -208,26 +185,28 @@ export class Markers {
       const { text, stand } = marker.options;
       const size = marker.size;
       const [x, foot] = [standing.px(slot), standing.py(slot) + (stand === 'middle' ? size / 2 : 0)];
-      const y = foot - (tip * size) / 24 - size * 0.085;
-      if (text && !marker.shown && marker.scale === 1 && covered.isFree(x - 4, y - 4, x + 4, y + 4)) {
+      const y = foot - (tip + seat) * size;
+      if (text && !marker.shown && standing.scale(slot) === 1 && covered.isFree(x - 4, y - 4, x + 4, y + 4)) {
         const run = atlas.run(text, lettering);
         atlas.draw(run, lettering);
         const height = Math.min(size * 0.42, (size * 0.5) / Math.max(0.6, run.width));
         const [w, h] = [(run.box![0] * height) / 2, (run.box![1] * height) / 2];
-        texts.put([x, y, w, h], run.uv!, marker.ink, clear, [0, textFieldPerPixel(height) / ratio, 0]);
+        texts.put([x, y, w, h], run.uv!, marker.ink, noHalo, [0, textFieldPerPixel(height) / ratio, 0]);
       }
-      this.takeRoom(covered, slot);
+      standing.take(covered, slot);
     }
     return texts.count;
   }
 
   /** Slots of the markers in view from the top down; kept for as long as neither the camera nor a marker changes. */
   private placed(camera: Camera): Int32Array {
-    if (this.listed === camera) return this.list;
+    if (this.listed === camera) return this.inSight;
+    // Elements may have got another size meanwhile.
+    for (const marker of this.elements) this.standing.resize(marker.slot, extentOf(marker));
     const found = this.standing.place(camera);
     this.listed = camera;
-    this.list = this.yielding ? this.uncrowded(found) : found;
-    return this.list;
+    this.inSight = this.yielding ? this.uncrowded(found) : found;
+    return this.inSight;
   }
 
   /** Gives room by priority: who finds it taken hides or shrinks, if asked to. */
@@ -239,29 +218,18 @@ export class Markers {
     for (const slot of found.toSorted(
       (a, b) => priority(b) - priority(a) || (standing.isOlder(a, b) ? -1 : Number(a !== b)),
     )) {
-      const marker = standing.at(slot);
-      const { crowded = 'stay' } = marker.options;
-      marker.scale = 1;
-      if (crowded !== 'stay') {
-        const { half, above, below } = extentOf(marker, extent);
-        const [x, y] = [standing.px(slot), standing.py(slot)];
-        if (!crowd.isFree(x - half, y - above, x + half, y + below)) {
-          if (crowded === 'hide') {
-            hidden.add(slot);
-            continue;
-          }
-          marker.scale = 0.45;
+      const { crowded = 'stay' } = standing.at(slot).options;
+      standing.setScale(slot, 1);
+      if (crowded !== 'stay' && !standing.isFree(crowd, slot)) {
+        if (crowded === 'hide') {
+          hidden.add(slot);
+          continue;
         }
+        standing.setScale(slot, 0.45);
       }
-      this.takeRoom(crowd, slot);
+      standing.take(crowd, slot);
     }
     return found.filter((slot) => !hidden.has(slot));
-  }
-
-  private takeRoom(crowd: Crowd, slot: number): void {
-    const { half, above, below } = extentOf(this.standing.at(slot), extent);
-    const [x, y] = [this.standing.px(slot), this.standing.py(slot)];
-    crowd.take(x - half, y - above, x + half, y + below);
   }
 
   private touched(): void {
@@ -269,20 +237,23 @@ export class Markers {
     this.host.changed();
   }
 
-  /** Gives a marker that is an element its place on the page. */
+  /** Takes over what a marker looks like, and gives one that is an element its place on the page. */
   private dress(marker: HeldMarker): void {
     const { crowded, text } = marker.options;
     if (crowded === 'hide' || crowded === 'shrink') this.yielding = true;
     if (text !== undefined) this.lettered = true;
-    if (marker.shown || !MarkerElement.isFor(marker.options)) return;
-    marker.shown = new MarkerElement(marker, {
-      over: this.host.over,
-      changed: () => this.touched(),
-      pressed: (pressed, event) => this.host.pressed(pressed, event),
-      dragging: (dragged, from) => this.dragging(dragged, from),
-      nudge: (nudged, dx, dy) => this.dragging(nudged, [0, 0])([dx, dy], true),
-    });
-    this.elements.add(marker);
+    if (!marker.shown && MarkerElement.isFor(marker.options)) {
+      marker.shown = new MarkerElement(marker, {
+        over: this.host.over,
+        changed: () => this.touched(),
+        pressed: (pressed, event) => this.host.pressed(pressed, event),
+        dragging: (dragged, from) => this.dragging(dragged, from),
+        nudge: (nudged, dx, dy) => this.dragging(nudged, [0, 0])([dx, dy], true),
+      });
+      this.elements.add(marker);
+    }
+    this.shards.set(marker);
+    this.standing.resize(marker.slot, extentOf(marker));
   }
 
   private undress(marker: HeldMarker): void {
@@ -295,43 +266,4 @@ export class Markers {
 function isAlone(change: Partial<MarkerOptions>): boolean {
   for (const key in change) if (key !== 'at') return false;
   return true;
-}
-
-/** Where {@link extentOf} writes. */
-const extent: Extent = { half: 0, above: 0, below: 0 };
-
-const sprites = new Map<number, ReturnType<typeof spriteBox>>();
-function spriteOf(index: number) {
-  let box = sprites.get(index);
-  if (!box) sprites.set(index, (box = spriteBox(index)));
-  return box;
-}
-
-function part(
-  out: Float32Array,
-  n: number,
-  sprite: number,
-  x: number,
-  y: number,
-  size: number,
-  color: readonly number[],
-  rim: readonly number[],
-  rimWidth: number,
-  ratio: number,
-): void {
-  let o = n * boxFloats;
-  const { uv, cellPerSize, fieldPerPixel } = spriteOf(sprite);
-  const field = fieldPerPixel / size;
-  const half = (size * cellPerSize) / 2;
-  out[o++] = Math.round(x * ratio) / ratio;
-  out[o++] = Math.round(y * ratio) / ratio;
-  out[o++] = half;
-  out[o++] = half;
-  for (let k = 0; k < 4; k++) out[o++] = uv[k];
-  for (let k = 0; k < 4; k++) out[o++] = color[k];
-  for (let k = 0; k < 4; k++) out[o++] = rim[k];
-  out[o++] = rimWidth * field;
-  out[o++] = field / ratio;
-  out[o++] = 0;
-  out[o] = 0;
 }

@@ -1,8 +1,10 @@
-import type { Camera } from '@flintwright/core';
-import type { HeldMarker } from './marker.js';
+import type { Camera, Crowd } from '@flintwright/core';
+import type { Extent, HeldMarker } from './marker.js';
 
 /** Markers of one row of the screen, a quarter of a pixel high, are told apart by numbers below this; both together stay below 2^53. */
 const mostMarkers = 2 ** 27;
+/** Pixels that a rim may reach beyond its box. */
+const margin = 4;
 /** Steps for each marker after which putting them in order one by one is given up. */
 const patience = 8;
 
@@ -12,9 +14,14 @@ const patience = 8;
 export class Standing {
   private markers: (HeldMarker | undefined)[] = [];
   private readonly free: number[] = [];
+  /** Longitude and latitude of each slot. */
+  private places = new Float64Array(0);
   /** x, y, z of each slot, in metres of `surface`; x is NaN where the surface does not reach. */
   private metres = new Float64Array(0);
   private pixels = new Float64Array(0);
+  /** Half the width of each slot's box, and what of it lies above and below its place, in pixels; and the share of it that is shown. */
+  private reaches = new Float32Array(0);
+  private scales = new Float32Array(0);
   /** Place in the order from the top of the screen down, and how many markers came before. */
   private ranks = new Float64Array(0);
   private serials = new Float64Array(0);
@@ -34,14 +41,24 @@ export class Standing {
     this.markers[slot] = marker;
     if (this.count === this.order.length || slot >= this.stale.length) this.grow();
     this.serials[slot] = this.serial++;
-    this.stale[slot] = 1;
+    this.scales[slot] = 1;
     this.order[this.count++] = slot;
+    this.move(slot, marker.at);
     return slot;
   }
 
-  /** A slot's marker has moved. */
-  moved(slot: number): void {
+  /** Puts a slot at a place. */
+  move(slot: number, [lon, lat]: readonly [number, number]): void {
+    this.places[2 * slot] = lon;
+    this.places[2 * slot + 1] = lat;
     this.stale[slot] = 1;
+  }
+
+  /** Says how far a slot reaches at its full size. */
+  resize(slot: number, { half, above, below }: Extent): void {
+    this.reaches[3 * slot] = half;
+    this.reaches[3 * slot + 1] = above;
+    this.reaches[3 * slot + 2] = below;
   }
 
   remove(slot: number): void {
@@ -62,6 +79,40 @@ export class Standing {
     return this.pixels[2 * slot + 1];
   }
 
+  /** Share of its size that a slot is drawn at. */
+  scale(slot: number): number {
+    return this.scales[slot];
+  }
+
+  setScale(slot: number, scale: number): void {
+    this.scales[slot] = scale;
+  }
+
+  left(slot: number): number {
+    return this.pixels[2 * slot] - this.reaches[3 * slot] * this.scales[slot];
+  }
+
+  top(slot: number): number {
+    return this.pixels[2 * slot + 1] - this.reaches[3 * slot + 1] * this.scales[slot];
+  }
+
+  right(slot: number): number {
+    return this.pixels[2 * slot] + this.reaches[3 * slot] * this.scales[slot];
+  }
+
+  bottom(slot: number): number {
+    return this.pixels[2 * slot + 1] + this.reaches[3 * slot + 2] * this.scales[slot];
+  }
+
+  /** Gives the room of a slot's box away. */
+  take(crowd: Crowd, slot: number): void {
+    crowd.take(this.left(slot), this.top(slot), this.right(slot), this.bottom(slot));
+  }
+
+  isFree(crowd: Crowd, slot: number): boolean {
+    return crowd.isFree(this.left(slot), this.top(slot), this.right(slot), this.bottom(slot));
+  }
+
   /** Whether one marker was added before another. */
   isOlder(slot: number, other: number): boolean {
     return this.serials[slot] < this.serials[other];
@@ -72,30 +123,29 @@ export class Standing {
     if (this.thinned) this.compact();
     const { surface } = camera;
     const { width, height } = camera.size;
-    const { metres, pixels, ranks, serials, stale, order, rest, markers } = this;
+    const { places, metres, pixels, reaches, ranks, serials, stale, order, rest } = this;
     if (surface !== this.surface) stale.fill(1);
     this.surface = surface;
     const at: [number, number, number] = [0, 0, 0];
     let [seen, unseen] = [0, 0];
     for (let k = 0; k < this.count; k++) {
       const slot = order[k];
-      const marker = markers[slot]!;
       if (stale[slot]) {
-        const reached = surface.forward(marker.at[0], marker.at[1], at);
+        const reached = surface.forward(places[2 * slot], places[2 * slot + 1], at);
         metres[3 * slot] = reached ? at[0] : NaN;
         metres[3 * slot + 1] = at[1];
         metres[3 * slot + 2] = at[2];
         stale[slot] = 0;
       }
       const x = metres[3 * slot];
-      const { size } = marker;
+      const half = reaches[3 * slot];
       if (
         Number.isNaN(x) ||
         !camera.pixelInto(x, metres[3 * slot + 1], metres[3 * slot + 2], at) ||
-        at[0] < -size ||
-        at[1] < -size ||
-        at[0] > width + size ||
-        at[1] > height + 2 * size
+        at[0] < -half - margin ||
+        at[0] > width + half + margin ||
+        at[1] < -reaches[3 * slot + 2] - margin ||
+        at[1] > height + reaches[3 * slot + 1] + margin
       ) {
         rest[unseen++] = slot;
         continue;
@@ -143,10 +193,13 @@ export class Standing {
 
   private grow(): void {
     const room = Math.max(64, 2 * this.order.length);
-    const longer = <T extends Float64Array | Int32Array | Uint8Array>(list: T, into: T): T => {
+    const longer = <T extends Float64Array | Float32Array | Int32Array | Uint8Array>(list: T, into: T): T => {
       into.set(list as never);
       return into;
     };
+    this.places = longer(this.places, new Float64Array(2 * room));
+    this.reaches = longer(this.reaches, new Float32Array(3 * room));
+    this.scales = longer(this.scales, new Float32Array(room));
     this.metres = longer(this.metres, new Float64Array(3 * room));
     this.pixels = longer(this.pixels, new Float64Array(2 * room));
     this.ranks = longer(this.ranks, new Float64Array(room));

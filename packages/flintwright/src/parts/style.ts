@@ -25,7 +25,7 @@ const css = `
 .flint-popup > button:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: -3px; }
 .flint-leader { position: absolute; left: 0; top: 0; width: 100%; height: 100%; overflow: visible; }
 .flint-leader line { stroke: var(--flint-amber); stroke-width: 1.5; }
-.flint-marker { position: absolute; left: 0; top: 0; pointer-events: auto; touch-action: none; user-select: none; }
+.flint-marker { position: absolute; left: 0; top: 0; transform-origin: 0 0; pointer-events: auto; touch-action: none; user-select: none; }
 .flint-marker[role] { cursor: pointer; }
 .flint-marker:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: 2px; }
 .flint-marker img { display: block; }

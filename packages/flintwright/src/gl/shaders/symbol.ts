@@ -64,7 +64,7 @@ void main() {
 }`,
 };
 
-/** Boxes of a distance-field atlas in screen space: labels, and the parts of markers. */
+/** Boxes of a distance-field atlas in screen space: labels, and the parts of clusters. */
 const boxVertex = `#version 300 es
 precision highp float;
 layout(location=0) in vec4 a_box;     // middle x, y, half width, half height in CSS pixels
@@ -88,6 +88,34 @@ void main() {
   v_color = a_color;
   v_halo = a_halo;
   v_field = a_field;
+}`;
+
+/** Boxes of the sprite atlas that stay as they are and are only moved: all but where they stand lies in the rows. */
+const shardVertex = `#version 300 es
+precision highp float;
+layout(location=0) in vec4 a_place;   // x, y in CSS pixels, first texel of the box, share of its size
+uniform vec2 u_viewport;
+uniform float u_ratio;
+${rowTexel}
+out vec2 v_at;
+flat out vec4 v_color;
+flat out vec4 v_halo;
+flat out vec4 v_field;
+void main() {
+  int row = int(a_place.z);
+  float scale = a_place.w;
+  vec4 box = texel(row);
+  vec4 uv = texel(row + 1);
+  vec4 field = texel(row + 4);
+  vec2 corner = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1));
+  // Middles stand on whole device pixels, which keeps edges crisp.
+  vec2 middle = floor((a_place.xy + box.xy * scale) * u_ratio + 0.5) / u_ratio;
+  vec2 at = middle + (corner * 2.0 - 1.0) * box.zw * scale;
+  gl_Position = vec4(at.x / u_viewport.x * 2.0 - 1.0, 1.0 - at.y / u_viewport.y * 2.0, 0.0, 1.0);
+  v_at = mix(uv.xy, uv.zw, corner);
+  v_color = texel(row + 2);
+  v_halo = texel(row + 3);
+  v_field = vec4(field.x / scale, field.y / scale / u_ratio, 0.0, 0.0);
 }`;
 
 const boxFragment = (define: string) => `#version 300 es
@@ -118,6 +146,9 @@ void main() {
 
 /** Boxes from the sprite atlas. */
 export const boxShader = { vertex: boxVertex, fragment: boxFragment('') };
+
+/** Markers. */
+export const shardShader = { vertex: shardVertex, fragment: boxFragment('') };
 
 /** Boxes from the text atlas, whose texels hold the field and the colours of glyphs that bring their own. */
 export const textShader = { vertex: boxVertex, fragment: boxFragment('#define COLOURED') };
