@@ -3,7 +3,7 @@ import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
-import type { Sheet } from 'flintwright';
+import type { Marker, Sheet } from 'flintwright';
 import { box, collection, countPixels, faultsOf, openMap, pixels, point, settled, useStage } from './harness.ts';
 
 const stage = useStage();
@@ -130,6 +130,111 @@ describe('markers', () => {
     expect(blue).toBe(0);
     expect(green).toBeGreaterThan(20);
     expect(red).toBeGreaterThan(3 * green);
+  });
+
+  test('those lower on the screen, and of one row the later ones, lie on top; so it stays through moves and a lost context', async () => {
+    const { page } = stage;
+    await openMap(stage, empty);
+    await page.evaluate(() => {
+      const { markers } = window.map;
+      const add = (at: [number, number], color: string) => markers.add({ at, color, size: 80, stand: 'middle' });
+      // Of one row: red, then green over it. Of two: blue, added first, lies lower and so over yellow.
+      const red = add([-6, 0], '#ff0000');
+      const green = add([-5, 0], '#00ff00');
+      const blue = add([5, -0.6], '#0000ff');
+      const yellow = add([5, 0.6], '#ffff00');
+      Object.assign(window, { red, green, blue, yellow });
+    });
+    const seen = async () => {
+      await settled(stage);
+      const places = await page.evaluate(() =>
+        (
+          [
+            [-5.6, 0],
+            [5, 0],
+          ] as [number, number][]
+        ).map((at) => window.map.toPixel(at).map(Math.round)),
+      );
+      return pixels(stage, ...(places as [number, number][]));
+    };
+    expect(await seen()).toEqual([
+      [0, 255, 0],
+      [0, 0, 255],
+    ]);
+
+    type Four = Record<'red' | 'green' | 'blue' | 'yellow', Marker>;
+    await page.evaluate(() => {
+      const { red, blue, yellow } = window as unknown as Four;
+      // Red goes away and comes back to where it stood; blue and yellow change places.
+      red.change({ at: [-6, 8] });
+      red.change({ at: [-6, 0] });
+      blue.change({ at: [5, 0.6] });
+      yellow.change({ at: [5, -0.6] });
+    });
+    expect(await seen()).toEqual([
+      [0, 255, 0],
+      [255, 255, 0],
+    ]);
+
+    // What goes leaves its place to the next that comes; what it looked like goes with it.
+    await page.evaluate(() => {
+      const { green, yellow } = window as unknown as Four;
+      green.remove();
+      yellow.change({ color: '#ff00ff' });
+      window.map.markers.add({ at: [9, 5], color: '#00ffff', icon: 'anchor', size: 30 });
+    });
+    const after = [
+      [255, 0, 0],
+      [255, 0, 255],
+    ];
+    expect(await seen()).toEqual(after);
+    expect(await page.evaluate(() => window.map.markers.all.length)).toBe(4);
+    await page.evaluate(async () => {
+      const lose = document.querySelector('canvas')!.getContext('webgl2')!.getExtension('WEBGL_lose_context')!;
+      lose.loseContext();
+      await new Promise((resolve) => setTimeout(resolve, 100));
+      lose.restoreContext();
+      await new Promise((resolve) => setTimeout(resolve, 100));
+    });
+    expect(await seen()).toEqual(after);
+  });
+
+  test('four hundred that come, go and move look as if they had been put there afresh', async () => {
+    const { page } = stage;
+    await openMap(stage, empty);
+    const same = await page.evaluate(async () => {
+      const { map } = window;
+      let seed = 5;
+      const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
+      const options = () => ({
+        at: [random() * 16 - 8, random() * 10 - 5] as [number, number],
+        color: `hsl(${Math.round(random() * 360)} 60% 50%)`,
+        size: 12 + Math.round(random() * 20),
+        ...(random() < 0.3 ? { icon: 'anchor' } : {}),
+        ...(random() < 0.2 ? { crowded: 'shrink' as const, priority: Math.round(random() * 3) } : {}),
+      });
+      const markers = Array.from({ length: 400 }, () => map.markers.add(options()));
+      for (let round = 0; round < 5; round++) {
+        for (const marker of markers) if (random() < 0.6) marker.change({ at: options().at });
+        for (const marker of markers) if (random() < 0.1) marker.change({ color: '#123456', size: 18 });
+        for (const marker of markers.splice(0, 30)) marker.remove();
+        for (let i = 0; i < 30; i++) markers.push(map.markers.add(options()));
+        await map.move({ center: [random(), random()], zoom: 5 + random() });
+        await map.settled();
+      }
+      const picture = async () => {
+        await map.settled();
+        return new Uint8Array(await (await map.picture()).arrayBuffer()).join();
+      };
+      const before = await picture();
+      const asTheyStand = map.markers.all.map(({ options, at }) => ({ ...options, at }));
+      map.markers.clear();
+      const none = await picture();
+      for (const one of asTheyStand) map.markers.add(one);
+      const afresh = await picture();
+      return { equal: before === afresh, drawn: before !== none, count: map.markers.size };
+    });
+    expect(same).toEqual({ equal: true, drawn: true, count: 400 });
   });
 });
 

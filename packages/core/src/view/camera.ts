@@ -230,8 +230,8 @@ export function viewHolding(
   place: readonly [number, number],
   pixel: readonly [number, number],
 ): View {
-  const camera = new Camera(view, surface, size);
   if (surface.radius) return holdingOnBall(view, surface, size, place, pixel);
+  const camera = new Camera(view, surface, size);
   const under = camera.toSurface(pixel[0], pixel[1]);
   const at: Triple = [0, 0, 0];
   if (!under || !surface.forward(place[0], place[1], at)) return view;
