@@ -4,7 +4,6 @@ import {
   Camera,
   changeView,
   checkSheet,
-  classesKey,
   defaultLimits,
   Fault,
   featureToGeoJson,
@@ -12,10 +11,7 @@ import {
   findPlainSurface,
   readPlace,
   readSheet,
-  symbolNames,
-  unknownSymbol,
   webMercator,
-  withFoundClasses,
   selfContained,
   type ClassesWanted,
   type CompiledSheet,
@@ -36,6 +32,9 @@ import { count, listen } from './counts.js';
 import { attachGestures } from './gestures.js';
 import { spriteNames } from './gl/atlas.js';
 import { placesOf } from './framing.js';
+import { Faults } from './faults.js';
+import { FoundClasses } from './found-classes.js';
+import { FrameLoop, type FrameEnd } from './frame-loop.js';
 import { HashKeeper, viewOfHash } from './hash.js';
 import { assembled, Layers, partsOf, rebased, type SheetParts } from './layers.js';
 import { WorkerPool } from './load/pool.js';
@@ -73,7 +72,6 @@ interface MapState {
 }
 
 const emptySheet: Sheet = { sheet: 1, layers: [] };
-const settleTimeoutNote = 'Nothing is to be done.';
 
 /** An interactive map in an element of the page. Made by {@link createMap}. */
 export class FlintMap extends EventTarget {
@@ -104,21 +102,18 @@ export class FlintMap extends EventTarget {
   private pointing: Pointing | undefined;
   private readonly cairns: Cairns;
   private readonly painter: Painter;
-  /** Class limits found in the data, for scales that leave them to it. */
-  private readonly classes = new Map<string, readonly number[]>();
+  private readonly classes = new FoundClasses();
+  private readonly faults: Faults;
+  private readonly loop: FrameLoop;
   private readonly sprites: Readonly<Record<string, string>>;
   private readonly spriteAt: ReadonlyMap<string, number>;
   private camera_: Camera | undefined;
-  private frameAsked = 0;
-  private frameTime = 0;
-  private settledView = false;
   private updating = false;
   private destroyed = false;
   private sheetLoading = 0;
   /** Whether the person asks for less motion. */
   private calm = false;
   private readonly base: string;
-  private readonly waiting: (() => void)[] = [];
   /** CPU time of the last frame in milliseconds, and how many draw calls it made. */
   readonly lastFrame = { cpu: 0, calls: 0 };
 
@@ -151,6 +146,18 @@ export class FlintMap extends EventTarget {
     this.scaffold = new Scaffold(host, options.title ?? sheet.title ?? 'Map', options.look);
     const { canvas, over } = this.scaffold;
     this.notice = new Notice(over, this.words);
+    this.faults = new Faults({
+      emit: (fault) => this.emit('fault', fault) && options.notices !== false,
+      show: (fault) => this.notice.show(fault),
+      isDestroyed: () => this.destroyed,
+    });
+    this.loop = new FrameLoop({
+      draw: (time, elapsed) => this.draw(time, elapsed),
+      settled: () => {
+        this.roll.refresh();
+        this.emit('settled', this.state.view);
+      },
+    });
     const parts = partsOf(sheet);
     this.state = {
       view: first,
@@ -177,7 +184,7 @@ export class FlintMap extends EventTarget {
           this.update({ surface: next, view });
         },
         apply: () => this.applySheet(),
-        fault: (fault) => this.fault(fault),
+        fault: (fault) => this.faults.tell(fault),
         isDestroyed: () => this.destroyed,
       },
       sheet.view?.surface,
@@ -232,7 +239,7 @@ export class FlintMap extends EventTarget {
         stateOf: (data, from, block) => this.states.of(this.state.sheet, data, from, block),
         testOf: (layer) => this.tests.get(layer),
         gridSpec: (data) => this.sheet.data![data].grid!,
-        fault: (fault) => this.fault(fault),
+        fault: (fault) => this.faults.tell(fault),
         changed: () => this.again(true),
       },
       opened: () => {
@@ -262,7 +269,7 @@ export class FlintMap extends EventTarget {
     this.applySheet();
     if (typeof options.sheet === 'string') void this.loadSheet(options.sheet, true);
     if (this.state.size.width === 0 || this.state.size.height === 0) {
-      this.later(
+      this.faults.later(
         new Fault(
           'host.size',
           `the map's element is ${this.state.size.width} × ${this.state.size.height} pixels`,
@@ -368,7 +375,7 @@ export class FlintMap extends EventTarget {
     await this.keeper.load(surface);
     if (this.destroyed) return;
     this.setSheet({ ...base, view: { ...base.view, surface } }, options);
-    await this.until(() => !this.keeper.busy);
+    await this.loop.until(() => !this.keeper.busy);
   }
 
   /** Puts other colours under the names of the palette; names that are not given keep theirs. Fades like {@link setSheet}. */
@@ -519,11 +526,7 @@ export class FlintMap extends EventTarget {
   /** Resolves when nothing is loading, moving or fading. */
   settled(): Promise<void> {
     this.alive();
-    if (this.isSettled) return Promise.resolve();
-    return new Promise((resolve) => {
-      this.waiting.push(resolve);
-      this.again();
-    });
+    return this.loop.settled();
   }
 
   /** Takes the map off the page and gives back everything it holds. A second call does nothing. */
@@ -532,7 +535,6 @@ export class FlintMap extends EventTarget {
     this.emit('destroy', undefined);
     this.destroyed = true;
     this.hash.destroy();
-    cancelAnimationFrame(this.frameAsked);
     this.animator.stop();
     for (const stop of this.off) stop();
     for (const popup of [...this.popups]) popup.close();
@@ -544,7 +546,7 @@ export class FlintMap extends EventTarget {
     this.notice.clear();
     this.painter.destroy();
     this.scaffold.destroy();
-    for (const resolve of this.waiting.splice(0)) resolve();
+    this.loop.stop();
     count('maps', -1);
   }
 
@@ -606,29 +608,20 @@ export class FlintMap extends EventTarget {
   }
 
   private compiled(parts: SheetParts): CompiledSheet {
-    return readSheet(withFoundClasses(assembled(parts), this.classes));
+    return readSheet(this.classes.into(assembled(parts)));
   }
 
   private foundClasses(data: string, wanted: readonly ClassesWanted[], breaks: readonly (readonly number[])[]): void {
-    wanted.forEach((classes, i) => {
-      if (breaks[i].length) this.classes.set(classesKey(data, classes), breaks[i]);
-      else
-        this.fault(
-          new Fault(
-            'classes.none',
-            `${classes.by} gives no numbers for the features of "${data}", so there are no classes`,
-            'Check the attribute; numbers in quotes are texts.',
-            `data "${data}"`,
-          ),
-        );
-    });
+    for (const fault of this.classes.take(data, wanted, breaks)) this.faults.tell(fault);
     this.setParts(this.state.parts);
   }
 
   private async loadSheet(address: string, first: boolean): Promise<void> {
     this.sheetLoading++;
     const controller = new AbortController();
-    this.off.push(() => controller.abort(new Fault('map.destroyed', 'the map was destroyed', settleTimeoutNote)));
+    this.off.push(() =>
+      controller.abort(new Fault('map.destroyed', 'the map was destroyed', 'Nothing is to be done.')),
+    );
     try {
       const url = new URL(address, this.base).href;
       const sheet = (await fetchJson(
@@ -639,7 +632,7 @@ export class FlintMap extends EventTarget {
       if (this.destroyed) return;
       const faults = checkSheet(sheet);
       if (faults.length) {
-        for (const fault of faults) this.fault(fault);
+        for (const fault of faults) this.faults.tell(fault);
         return;
       }
       this.setSheet(withWholeAddresses(sheet, url));
@@ -656,7 +649,7 @@ export class FlintMap extends EventTarget {
         if (!this.options.hash || !viewOfHash(location.hash)) this.update({ view: this.start });
       }
     } catch (error) {
-      if (!this.destroyed) this.fault(asFault(error, 'sheet.load', 'Check the sheet.'));
+      if (!this.destroyed) this.faults.tell(asFault(error, 'sheet.load', 'Check the sheet.'));
     } finally {
       this.sheetLoading--;
       if (!this.destroyed) this.again();
@@ -670,11 +663,7 @@ export class FlintMap extends EventTarget {
     this.pool.setSheet(withoutFeatures(selfContained(sheet.sheet)), [...this.spriteAt.keys()], this.keeper.spec);
     this.sources.apply(sheet);
     this.cairns.forget();
-    for (const { name, at } of symbolNames(sheet.sheet)) {
-      if (this.spriteAt.has(name) || this.toldSymbols.has(name)) continue;
-      this.toldSymbols.add(name);
-      this.later(unknownSymbol(name, [...this.spriteAt.keys()], at));
-    }
+    this.faults.symbols(sheet.sheet, this.spriteAt);
     queueMicrotask(() => this.destroyed || this.pointing?.again());
     this.again(true);
   }
@@ -687,7 +676,7 @@ export class FlintMap extends EventTarget {
     try {
       this.painter.begin();
     } catch (error) {
-      this.later(asFault(error, 'gl.failed', 'Try another browser.'));
+      this.faults.later(asFault(error, 'gl.failed', 'Try another browser.'));
     }
   }
 
@@ -713,7 +702,7 @@ export class FlintMap extends EventTarget {
       popup: (options) => this.popup(options),
       pressed: (detail) => this.emit('press', detail),
       select: (features) => this.selected.press(features),
-      keyless: (layer) => this.keyless(layer.id, layer.data),
+      keyless: (layer) => this.faults.keyless(layer.id, layer.data),
     }));
     const motion = matchMedia('(prefers-reduced-motion: reduce)');
     this.calm = motion.matches;
@@ -726,18 +715,11 @@ export class FlintMap extends EventTarget {
       listen(window, 'resize', () => this.measure()),
       listen(canvas, 'webglcontextlost', (event: Event) => {
         event.preventDefault();
-        if (this.destroyed) return;
-        for (const store of this.sources.stores.values()) store.dropBuffers();
-        for (const store of this.sources.pictures.values()) store.dropTextures();
-        this.painter.end();
+        if (!this.destroyed) this.painter.lose();
       }),
       listen(canvas, 'webglcontextrestored', () => {
         this.beginPainting();
-        const { device } = this.painter;
-        if (device) {
-          for (const store of this.sources.stores.values()) store.rebuild(device);
-          for (const store of this.sources.pictures.values()) store.rebuild();
-        }
+        this.painter.rebuild();
         this.again(true);
       }),
       attachGestures({
@@ -768,41 +750,26 @@ export class FlintMap extends EventTarget {
   /** Bounds of the data that a layer draws, once it has been opened. */
   private async boundsOf(layer: string): Promise<readonly [number, number, number, number] | undefined> {
     const data = this.layers.require(layer).of.split('/')[0];
-    await this.until(() => this.sources.isOpened(data));
+    await this.loop.until(() => this.sources.isOpened(data));
     return this.sources.stores.get(data)?.source.bounds;
   }
 
-  private async until(done: () => boolean): Promise<void> {
-    while (!done() && !this.destroyed) await new Promise((resolve) => requestAnimationFrame(resolve));
-  }
-
-  /** Asks for one frame; there is never more than one pending. */
+  /** Asks for a frame. */
   private again(placeLabels = false): void {
     if (placeLabels) this.painter.placeWanted = true;
-    this.settledView = false;
-    if (this.frameAsked || this.destroyed) return;
-    this.frameAsked = requestAnimationFrame((time) => {
-      this.frameAsked = 0;
-      this.draw(time);
-    });
+    this.loop.again();
   }
 
   private get isLoading(): boolean {
     return this.sheetLoading > 0 || this.keeper.busy || this.sources.loading;
   }
 
-  private get isSettled(): boolean {
-    return this.settledView && !this.frameAsked;
-  }
-
-  private draw(time: number): void {
+  private draw(time: number, elapsed: number): FrameEnd {
     const began = performance.now();
     this.animator.step(time);
-    if (this.destroyed) return;
-    const { view, size } = this.state;
+    if (this.destroyed) return 'rest';
+    const { size } = this.state;
     const { painter, camera } = this;
-    const elapsed = Math.min(100, Math.max(0, time - this.frameTime));
-    this.frameTime = time;
     const moved = camera.view !== this.lastPainted;
     painter.paint(this.scene(moved), elapsed);
     this.markers.follow(camera);
@@ -811,22 +778,16 @@ export class FlintMap extends EventTarget {
     this.scaffold.loading(this.isLoading);
     this.lastFrame.cpu = performance.now() - began;
     this.lastFrame.calls = painter.calls;
-    const moving = this.animator.active || moved || painter.moving;
     this.lastPainted = camera.view;
     if (moved) this.pointing?.again();
-    if (moving) {
-      this.again();
+    if (this.animator.active || moved || painter.moving) {
       // Labels are placed once more when a movement has ended.
       painter.placeWanted ||= moved && !this.animator.active;
-    } else if (painter.placeWanted && painter.device && size.width && size.height) {
-      // Labels are placed at most every 90 milliseconds; those that are due wait for their turn.
-      this.again(true);
-    } else if (!this.isLoading && !this.frameAsked) {
-      this.settledView = true;
-      this.roll.refresh();
-      this.emit('settled', view);
-      for (const resolve of this.waiting.splice(0)) resolve();
+      return 'more';
     }
+    // Labels are placed at most every 90 milliseconds; those that are due wait for their turn.
+    if (painter.placeWanted && painter.device && size.width && size.height) return 'more';
+    return this.isLoading ? 'loading' : 'rest';
   }
 
   /** Shows of a layer only what passes a test. */
@@ -896,21 +857,6 @@ export class FlintMap extends EventTarget {
       : [];
   }
 
-  private readonly toldKeyless = new Set<string>();
-  private readonly toldSymbols = new Set<string>();
-
-  private keyless(layer: string, data: string): void {
-    if (this.toldKeyless.has(layer)) return;
-    this.toldKeyless.add(layer);
-    this.fault(
-      new Fault(
-        'hover.key',
-        `hover cannot show on layer "${layer}": nothing tells its features apart`,
-        `Give the features ids when the tiles are cut, or name an attribute in data.${data}.id of the sheet.`,
-      ),
-    );
-  }
-
   private emit(type: string, detail: unknown): boolean {
     return this.dispatchEvent(new CustomEvent(type, { detail, cancelable: true }));
   }
@@ -918,16 +864,7 @@ export class FlintMap extends EventTarget {
   /** Tells of a fault as the map does: an event, and a notice on the map. */
   report(fault: Fault): void {
     this.alive();
-    this.fault(fault);
-  }
-
-  private later(fault: Fault): void {
-    queueMicrotask(() => this.destroyed || this.fault(fault));
-  }
-
-  private fault(fault: Fault): void {
-    const shown = this.emit('fault', fault);
-    if (shown && this.options.notices !== false) this.notice.show(fault);
+    this.faults.tell(fault);
   }
 }
 

@@ -63,7 +63,23 @@ export class Painter {
   }
 
   /** Lets go of what a lost context held. */
-  end(): void {
+  lose(): void {
+    const { stores, pictures } = this.host.sources;
+    for (const store of stores.values()) store.dropBuffers();
+    for (const store of pictures.values()) store.dropTextures();
+    this.end();
+  }
+
+  /** Makes anew what the tiles had in a lost context, once drawing has been taken up again. */
+  rebuild(): void {
+    const { device } = this;
+    if (!device) return;
+    const { stores, pictures } = this.host.sources;
+    for (const store of stores.values()) store.rebuild(device);
+    for (const store of pictures.values()) store.rebuild();
+  }
+
+  private end(): void {
     this.renderer?.destroy();
     this.renderer = this.labels = undefined;
   }

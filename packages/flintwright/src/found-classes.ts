@@ -1,0 +1,29 @@
+import { classesKey, Fault, withFoundClasses, type ClassesWanted, type Sheet } from '@flintwright/core';
+
+/** Class limits found in the data, for scales that leave them to it. */
+export class FoundClasses {
+  private readonly limits = new Map<string, readonly number[]>();
+
+  /** Takes limits over; returns what is to be said of those that could not be found. */
+  take(data: string, wanted: readonly ClassesWanted[], breaks: readonly (readonly number[])[]): Fault[] {
+    const faults: Fault[] = [];
+    wanted.forEach((classes, i) => {
+      if (breaks[i].length) this.limits.set(classesKey(data, classes), breaks[i]);
+      else
+        faults.push(
+          new Fault(
+            'classes.none',
+            `${classes.by} gives no numbers for the features of "${data}", so there are no classes`,
+            'Check the attribute; numbers in quotes are texts.',
+            `data "${data}"`,
+          ),
+        );
+    });
+    return faults;
+  }
+
+  /** A sheet with all limits found so far written in. */
+  into(sheet: Sheet): Sheet {
+    return withFoundClasses(sheet, this.limits);
+  }
+}

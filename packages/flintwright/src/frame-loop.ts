@@ -1,0 +1,67 @@
+/** What a frame leaves: another one is due, something is still on its way, or there is nothing more to draw. */
+export type FrameEnd = 'more' | 'loading' | 'rest';
+
+export interface FrameLoopHost {
+  /** Draws one frame, `elapsed` milliseconds after the last. */
+  draw(time: number, elapsed: number): FrameEnd;
+  /** Nothing is loading, moving or fading any more. */
+  settled(): void;
+}
+
+/** Asks for frames, never more than one at a time, and knows when there is nothing left to draw. */
+export class FrameLoop {
+  private asked = 0;
+  private last = 0;
+  private resting = false;
+  private stopped = false;
+  private readonly waiting: (() => void)[] = [];
+
+  constructor(private readonly host: FrameLoopHost) {}
+
+  /** A frame is due. */
+  again(): void {
+    this.resting = false;
+    if (this.asked || this.stopped) return;
+    this.asked = requestAnimationFrame((time) => {
+      this.asked = 0;
+      this.frame(time);
+    });
+  }
+
+  private frame(time: number): void {
+    const elapsed = Math.min(100, Math.max(0, time - this.last));
+    this.last = time;
+    const end = this.host.draw(time, elapsed);
+    if (this.stopped) return;
+    if (end === 'more') this.again();
+    else if (end === 'rest' && !this.asked) {
+      this.resting = true;
+      this.host.settled();
+      this.release();
+    }
+  }
+
+  /** Resolves when nothing is loading, moving or fading, or when the map is gone. */
+  settled(): Promise<void> {
+    if (this.resting && !this.asked) return Promise.resolve();
+    return new Promise((resolve) => {
+      this.waiting.push(resolve);
+      this.again();
+    });
+  }
+
+  /** Resolves in the first frame in which something holds, or when the map is gone. */
+  async until(holds: () => boolean): Promise<void> {
+    while (!holds() && !this.stopped) await new Promise((resolve) => requestAnimationFrame(resolve));
+  }
+
+  stop(): void {
+    this.stopped = true;
+    cancelAnimationFrame(this.asked);
+    this.release();
+  }
+
+  private release(): void {
+    for (const resolve of this.waiting.splice(0)) resolve();
+  }
+}
