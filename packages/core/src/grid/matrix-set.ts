@@ -62,13 +62,15 @@ export function readTileMatrixSet(source: object): TileMatrixSet {
   const matrices = (list as readonly Json[]).map((one, i): TileMatrix => {
     const at = `tileMatrices[${i}]`;
     const corner = (one['pointOfOrigin'] ?? one['topLeftCorner']) as readonly number[] | undefined;
-    if (!Array.isArray(corner) || corner.length < 2) throw bad('a level has no point of origin', at);
+    if (!Array.isArray(corner) || corner.length < 2 || !corner.slice(0, 2).every(Number.isFinite))
+      throw bad('a level has no point of origin', at);
     // One metre of 0.28 mm pixels a unit of scale (section 6.1.1); in degrees, those of the ellipsoid's equator.
     const metresPerUnit = crs.isGeographic ? (crs.definition.ellipsoid.a * Math.PI) / 180 : (crs.definition.unit ?? 1);
     const cellSize =
       (one['cellSize'] as number | undefined) ?? (Number(one['scaleDenominator']) * 0.00028) / metresPerUnit;
     const numbers = ['tileWidth', 'tileHeight', 'matrixWidth', 'matrixHeight'].map((key) => Number(one[key]));
-    if (!(cellSize > 0) || numbers.some((n) => !(n > 0))) throw bad('a level lacks its sizes', at);
+    if (!(cellSize > 0) || numbers.some((n) => !(n > 0 && Number.isInteger(n))))
+      throw bad('a level lacks its sizes, or they are no whole numbers', at);
     const [x, y] = northFirst ? [corner[1] as number, corner[0] as number] : [corner[0] as number, corner[1] as number];
     const bottom = one['cornerOfOrigin'] === 'bottomLeft';
     const top = bottom ? y + cellSize * numbers[1] * numbers[3] : y;

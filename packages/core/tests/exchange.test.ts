@@ -1,0 +1,247 @@
+// What a sheet says must mean the same after a journey: through the text of CQL2 and its JSON, and through OGC style documents and back.
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import {
+  compileTree,
+  parseCql2,
+  Portrayer,
+  readCql2Json,
+  readGeoJson,
+  readSheet,
+  readSld,
+  selectFeatures,
+  stepOf,
+  writeCql2,
+  writeSld,
+  type Expression,
+  type FeatureBlock,
+  type Sheet,
+} from '@flintwright/core';
+
+// Features with all there may be to an attribute: texts that need quoting, numbers of both signs, and nothing at all.
+const kinds = ['ferry', "O'Hara's", 'low & <wide>', '50 %', 'a_b', ''];
+const tonnages = [-3, 0, 0.5, 4, 5, 12.25, 20, 1000];
+const block: FeatureBlock = readGeoJson({
+  type: 'FeatureCollection',
+  features: [undefined, ...kinds].flatMap((kind, i) =>
+    [undefined, ...tonnages].map((tonnes, k) => ({
+      type: 'Feature',
+      id: i * 100 + k,
+      properties: { ...(kind === undefined ? {} : { kind }), ...(tonnes === undefined ? {} : { tonnes }), fee: k * 2 },
+      geometry: { type: 'Polygon', coordinates: [ring(i, k)] },
+    })),
+  ),
+});
+
+function ring(x: number, y: number): number[][] {
+  return [
+    [x, y],
+    [x + 0.6, y],
+    [x + 0.6, y + 0.6],
+    [x, y + 0.6],
+    [x, y],
+  ];
+}
+
+const kindIs = { property: 'kind' };
+const tonnes = { property: 'tonnes' };
+const text = fc.constantFrom(...kinds);
+const number = fc.oneof(fc.constantFrom(...tonnages), fc.integer({ min: -9, max: 30 }));
+const sum = fc.oneof(
+  number,
+  fc.constant(tonnes),
+  fc.record({
+    op: fc.constantFrom('+', '-', '*'),
+    args: fc.tuple(fc.constantFrom(tonnes, { property: 'fee' }), number),
+  }),
+) as fc.Arbitrary<Expression>;
+
+/** Conditions that Filter Encoding can say as well. */
+const condition: fc.Arbitrary<Expression> = fc.letrec<{ any: Expression; leaf: Expression }>((tie) => ({
+  leaf: fc.oneof(
+    fc.record({ op: fc.constantFrom('=', '<>'), args: fc.tuple(fc.constant(kindIs), text) }),
+    fc.record({ op: fc.constantFrom('=', '<>', '<', '<=', '>', '>='), args: fc.tuple(fc.constant(tonnes), sum) }),
+    fc.record({
+      op: fc.constant('between'),
+      args: fc.tuple(fc.constant(tonnes), number, number),
+    }),
+    fc.record({
+      op: fc.constant('in'),
+      args: fc.tuple(fc.constant(kindIs), fc.uniqueArray(text, { minLength: 1, maxLength: 3 })),
+    }),
+    fc.record({
+      op: fc.constant('like'),
+      args: fc.tuple(fc.constant(kindIs), fc.constantFrom('%e%', 'f___y', 'a\\_b', '50 \\%', "O'%", '%')),
+    }),
+    fc.record({ op: fc.constant('isNull'), args: fc.tuple(fc.constantFrom(kindIs, tonnes)) }),
+  ) as fc.Arbitrary<Expression>,
+  any: fc.oneof(
+    { maxDepth: 3, withCrossShrink: true },
+    tie('leaf'),
+    fc.record({
+      op: fc.constantFrom('and', 'or'),
+      args: fc.array(tie('any'), { minLength: 2, maxLength: 3 }),
+    }),
+    fc.record({ op: fc.constant('not'), args: fc.tuple(tie('any')) }),
+  ) as fc.Arbitrary<Expression>,
+})).any;
+
+const holding = (tree: Expression) => {
+  const evaluate = compileTree(tree).bind({ block, zoom: 10 });
+  return [...Array(block.count).keys()].filter((f) => evaluate(f) === true);
+};
+
+describe('conditions', () => {
+  test('mean the same written as text and as JSON, and read again', () => {
+    fc.assert(
+      fc.property(condition, (tree) => {
+        const written = writeCql2(tree);
+        const again = parseCql2(written);
+        expect(holding(again)).toEqual(holding(tree));
+        // What is written is written so again.
+        expect(writeCql2(again)).toBe(written);
+        expect(holding(readCql2Json(JSON.parse(JSON.stringify(tree))))).toEqual(holding(tree));
+      }),
+      { numRuns: 300, seed: 21 },
+    );
+  });
+
+  test('hold or do not hold, as the three values of the standard have it', () => {
+    // OGC 21-065r2, clause 6.3: what compares with nothing is neither true nor false, and its opposite is neither.
+    fc.assert(
+      fc.property(condition, (tree) => {
+        const own = new Set(holding(tree));
+        const opposite = holding({ op: 'not', args: [tree] });
+        expect(opposite.some((f) => own.has(f))).toBe(false);
+        const both = new Set([...own, ...opposite]);
+        for (let f = 0; f < block.count; f++) {
+          const { kind, tonnes: t } = properties(f);
+          // Only features that lack an attribute may be left over.
+          if (kind !== undefined && t !== undefined) expect(both.has(f)).toBe(true);
+        }
+      }),
+      { numRuns: 200, seed: 22 },
+    );
+  });
+
+  test('select the same features after a journey through a style document', () => {
+    fc.assert(
+      fc.property(condition, (tree) => {
+        const sheet = layered({ where: writeCql2(tree), fill: '#336699' });
+        const { sld, lost } = writeSld(readSheet(sheet));
+        expect(lost).toEqual([]);
+        const back = readSld(sld);
+        expect(back.lost).toEqual([]);
+        const layers = readSheet(withAddress(back.sheet)).layers;
+        const drawn = new Set(layers.flatMap((layer) => [...drawnBy(layer)]));
+        expect([...drawn].sort((a, b) => a - b)).toEqual(holding(tree));
+      }),
+      { numRuns: 150, seed: 23 },
+    );
+  });
+});
+
+function properties(f: number): { kind?: string; tonnes?: number } {
+  const [i, k] = [Math.floor(block.ids[f] / 100), block.ids[f] % 100];
+  return { ...(i ? { kind: kinds[i - 1] } : {}), ...(k ? { tonnes: tonnages[k - 1] } : {}) };
+}
+
+const layered = (layer: object): Sheet =>
+  ({ sheet: 1, data: { beds: { features: 'beds.geojson' } }, layers: [{ id: 'l', of: 'beds', ...layer }] }) as Sheet;
+
+/** A sheet that was read from a style names its data and does not know where they are. */
+const withAddress = (sheet: Sheet): Sheet => ({
+  ...sheet,
+  data: Object.fromEntries(Object.keys(sheet.data ?? {}).map((name) => [name, { features: 'beds.geojson' }])),
+});
+
+/** Features that a layer draws, by its filter and those of its rules. */
+function drawnBy(layer: ReturnType<typeof readSheet>['layers'][number]): number[] {
+  const where = layer.where?.bind({ block, zoom: 10 });
+  const rules = layer.rules.map((rule) => rule.where?.bind({ block, zoom: 10 }));
+  return [...selectFeatures(layer, block)].filter(
+    (f) => (!where || where(f) === true) && rules.some((rule) => !rule || rule(f) === true),
+  );
+}
+
+const colour = fc
+  .tuple(fc.nat(255), fc.nat(255), fc.nat(255))
+  .map((rgb) => `#${rgb.map((v) => v.toString(16).padStart(2, '0')).join('')}`);
+const scaleOf = <T>(value: fc.Arbitrary<T>, isColour: boolean) =>
+  fc.oneof(
+    value,
+    fc.record({
+      by: fc.constant('tonnes'),
+      classes: fc.record({ breaks: fc.constant([0, 5, 20]), values: fc.array(value, { minLength: 4, maxLength: 4 }) }),
+      other: value,
+    }),
+    fc.record({
+      by: fc.constant('kind'),
+      kinds: fc.record({ ferry: value, "O'Hara's": value, 'low & <wide>': value }),
+      other: value,
+    }),
+    fc.record({
+      by: fc.constant('fee'),
+      ramp: fc.tuple(value, value, value).map(([a, b, c]) => [
+        [0, a],
+        [6, b],
+        [16, c],
+      ]),
+      ...(isColour ? { space: fc.constant('rgb') } : {}),
+      other: value,
+    }),
+  );
+const share = fc.constantFrom(0.25, 0.5, 0.75, 1);
+const symbols = fc.record(
+  {
+    fill: fc.record({ color: scaleOf(colour, true), opacity: scaleOf(share, false) }),
+    stroke: fc.array(
+      fc.record({
+        color: scaleOf(colour, true),
+        width: scaleOf(fc.integer({ min: 1, max: 9 }), false),
+        opacity: share,
+        cap: fc.constantFrom('butt', 'round', 'square'),
+        join: fc.constantFrom('round', 'bevel', 'miter'),
+      }),
+      { minLength: 1, maxLength: 2 },
+    ),
+    mark: fc.record({
+      shape: fc.constantFrom('circle', 'square', 'triangle', 'star', 'cross'),
+      color: scaleOf(colour, true),
+      size: scaleOf(fc.integer({ min: 3, max: 30 }), false),
+      opacity: share,
+    }),
+  },
+  { requiredKeys: ['fill'] },
+);
+
+/** The appearance rows of all features, as the map would draw them. */
+function rowsOf(sheet: Sheet): Float32Array {
+  const [layer] = readSheet(sheet).layers;
+  const all = Uint32Array.from({ length: block.count }, (_, f) => f);
+  return new Portrayer(layer, block, stepOf(layer, 10), () => 3).rows(all);
+}
+
+describe('looks', () => {
+  test('are the same after a journey through a style document, whatever they go by', () => {
+    fc.assert(
+      fc.property(symbols, (look) => {
+        const sheet = layered(look);
+        const { sld, lost } = writeSld(readSheet(sheet));
+        expect(lost).toEqual([]);
+        const back = readSld(sld);
+        expect(back.lost).toEqual([]);
+        expect(back.sheet.layers.length).toBe(1);
+        const [before, after] = [rowsOf(sheet), rowsOf(withAddress(back.sheet))];
+        expect(after.length).toBe(before.length);
+        // Colours are bytes in the document, and halfs on the GPU.
+        let worst = 0;
+        for (let i = 0; i < before.length; i++)
+          if (before[i] !== after[i] && !(Number.isNaN(before[i]) && Number.isNaN(after[i])))
+            worst = Math.max(worst, Math.abs(before[i] - after[i]));
+        expect(worst).toBeLessThan(0.003);
+      }),
+      { numRuns: 150, seed: 24 },
+    );
+  });
+});
