@@ -49,6 +49,7 @@ const map = createMap('#map', {
   sheet: await sheetOf(firstTheme),
   view: { center: [-31.134, 44.621], zoom: 14.2 },
 });
+map.keepClear(document.querySelector('.panel')!);
 
 map.layers.add(
   {

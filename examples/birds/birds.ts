@@ -1,6 +1,7 @@
 import { createMap, Rail } from 'flintwright';
 
 const map = createMap('#map', { sheet: '/chalk.sheet.json', view: { center: [-31.15, 44.618], zoom: 12.5 } });
+map.keepClear(document.querySelector('.panel')!);
 new Rail(map);
 
 const species = [

@@ -6,6 +6,7 @@ interface Line {
 }
 
 const map = createMap('#map', { sheet: '/chalk.sheet.json', view: { center: [-31.14, 44.618], zoom: 12.9 } });
+map.keepClear(document.querySelector('.panel')!);
 new Rail(map);
 new ScaleBar(map, { units: 'nautical' });
 

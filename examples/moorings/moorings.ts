@@ -4,6 +4,7 @@ const map = createMap('#map', {
   sheet: '/chalk.sheet.json',
   view: { center: [-31.158, 44.6185], zoom: 12.7 },
 });
+map.keepClear(document.querySelector('.panel')!);
 
 const colours = { visitor: '#c5523a', resident: '#3d7a6c', trade: '#d98a2b' };
 let unit: 'm' | 'ft' = 'm';

@@ -146,6 +146,7 @@ const asked = new URLSearchParams(location.search);
 const first = rooms.find(({ name }) => name === asked.get('surface')) ?? rooms[1];
 
 const map = createMap('#map', { sheet: '/orrin.sheet.json' });
+map.keepClear(document.querySelector('.panel')!);
 await map.settled();
 new Rail(map);
 

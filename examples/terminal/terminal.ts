@@ -2,6 +2,7 @@ import { createMap, Rail, ScaleBar, type PickedFeature } from 'flintwright';
 
 // A floor plan in local metres: the same map, with no world around it.
 const map = createMap('#map', { sheet: '/terminal.sheet.json' });
+map.keepClear(document.querySelector('.panel')!);
 new Rail(map, { parts: ['zoom', 'compass', 'home'] });
 new ScaleBar(map);
 map.legend({ host: document.querySelector<HTMLElement>('.key')!, title: '' });

@@ -293,7 +293,7 @@ describe('refused, with the place', () => {
     [{ op: '=', args: [{ property: 'a' }, null] }, '$.args[1]'],
     [{ op: 7, args: [] }, '$'],
   ])('JSON %j', (json, at) => {
-    expect(() => readCql2Json(json)).toThrow(expect.objectContaining({ code: 'cql2.json', at }) as Error);
+    expect(() => readCql2Json(json)).toThrow(expect.objectContaining({ code: 'cql2.json', at }) as unknown as Error);
   });
 
   test('deep nesting fails as fast as it succeeds', () => {

@@ -110,7 +110,7 @@ describe('GeoJSON', () => {
     ].join('\n');
     expect([...readGeoJsonLines(text).coords]).toEqual([1, 2, 3, 4]);
     expect(() => readGeoJsonLines('{"type":"Point","coordinates":[3,4]}\n{"type":')).toThrow(
-      expect.objectContaining({ code: 'geojson.json', at: 'line 2' }) as Error,
+      expect.objectContaining({ code: 'geojson.json', at: 'line 2' }) as unknown as Error,
     );
   });
 
@@ -157,7 +157,7 @@ describe('GeoJSON', () => {
     ['geojson.form', '$', 'RFC 7946', 'null'],
   ])('%s at "%s" is refused with a way to mend it', (code, at, mend, source) => {
     expect(() => readGeoJson(source as object)).toThrow(
-      expect.objectContaining({ code, mend: expect.stringContaining(mend), ...(at ? { at } : {}) }) as Error,
+      expect.objectContaining({ code, mend: expect.stringContaining(mend), ...(at ? { at } : {}) }) as unknown as Error,
     );
   });
 

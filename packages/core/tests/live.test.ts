@@ -93,7 +93,7 @@ describe('edits', () => {
             // Refused as a whole: nothing has changed.
             const before = thingsIn(block);
             expect(() => editBlock(block, edit, 'name')).toThrow(
-              expect.objectContaining({ code: unknown.length ? 'edit.key' : 'edit.point' }) as Error,
+              expect.objectContaining({ code: unknown.length ? 'edit.key' : 'edit.point' }) as unknown as Error,
             );
             expect(thingsIn(block)).toEqual(before);
             continue;
@@ -302,7 +302,9 @@ describe('tile matrix sets', () => {
     [{ crs: 'EPSG:3857', tileMatrices: [level('0', 156543, 1), level('1', 156543 / 3, 3)] }, 'grid.levels'],
     [{ crs: 'EPSG:3857', tileMatrices: [{ ...level('0', 156543, 1), tileHeight: 512 }] }, 'grid.levels'],
   ])('%j is refused', (given, code) => {
-    expect(() => gridOfMatrixSet({ id: 'own', ...given })).toThrow(expect.objectContaining({ code }) as Error);
+    expect(() => gridOfMatrixSet({ id: 'own', ...given })).toThrow(
+      expect.objectContaining({ code }) as unknown as Error,
+    );
   });
 
   test('a set given in full is the set of that name', () => {

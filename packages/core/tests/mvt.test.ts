@@ -192,7 +192,7 @@ describe('vector tiles', () => {
     ['mvt.geometry.empty', layer(feature(point, []))],
   ];
   test.each(broken)('a tile that breaks a rule is reported: %s', (code, bytes) => {
-    expect(() => readTile(tile(bytes))).toThrow(expect.objectContaining({ code }) as Error);
+    expect(() => readTile(tile(bytes))).toThrow(expect.objectContaining({ code }) as unknown as Error);
     const violations: Violation[] = [];
     const sound = layer(feature(point, [9, 50, 34])).map((byte) => byte);
     sound[sound.indexOf(text('points')[0])] = 'P'.charCodeAt(0);

@@ -99,7 +99,7 @@ describe('tables', () => {
     ['a,b\n"1,2', 'table.quotes', 'close'],
   ])('%j is refused', (text, code, mend) => {
     expect(() => readTable(text, 't.csv')).toThrow(
-      expect.objectContaining({ code, mend: expect.stringContaining(mend) }) as Error,
+      expect.objectContaining({ code, mend: expect.stringContaining(mend) }) as unknown as Error,
     );
   });
 
@@ -107,7 +107,7 @@ describe('tables', () => {
     const block = pointsOfTable(readTable('Lat,Lon,n\n44.6,-31.2,1\n,,2'), 'p');
     expect([...block.coords, ...block.kinds]).toEqual([-31.2, 44.6, 1, 0]);
     expect(() => pointsOfTable(readTable('lat,lon\n-131.2,44.6'), 'p')).toThrow(
-      expect.objectContaining({ code: 'table.swapped', at: 'line 2' }) as Error,
+      expect.objectContaining({ code: 'table.swapped', at: 'line 2' }) as unknown as Error,
     );
     expect(() => pointsOfTable(readTable('a,b\n1,2'), 'p')).toThrow('its columns are a, b');
   });
@@ -134,10 +134,10 @@ describe('tables', () => {
       [undefined, undefined],
     ]);
     expect(() => joinTable(block, table, ['cod', 'key'])).toThrow(
-      expect.objectContaining({ code: 'join.attribute', mend: 'Did you mean "code"?' }) as Error,
+      expect.objectContaining({ code: 'join.attribute', mend: 'Did you mean "code"?' }) as unknown as Error,
     );
     expect(() => joinTable(block, readTable('key\nx'), ['code', 'key'])).toThrow(
-      expect.objectContaining({ code: 'join.none' }) as Error,
+      expect.objectContaining({ code: 'join.none' }) as unknown as Error,
     );
   });
 });
@@ -469,7 +469,9 @@ describe('styles of the open standard', () => {
     ['<Map/>', 'sld.form', 'line 1'],
     ['not xml', 'xml.syntax', '1:'],
   ])('%s is refused with its place', (text, code, at) => {
-    expect(() => readSld(text)).toThrow(expect.objectContaining({ code, at: expect.stringContaining(at) }) as Error);
+    expect(() => readSld(text)).toThrow(
+      expect.objectContaining({ code, at: expect.stringContaining(at) }) as unknown as Error,
+    );
   });
 });
 

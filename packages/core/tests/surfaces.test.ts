@@ -286,8 +286,8 @@ describe('laying tiles out', () => {
 
 test('distortion: none of angles on conformal surfaces, none of areas on equal-area ones', () => {
   expect(distortionAt(getSurface('EPSG:3857'), 10, 60, { ...ellipsoids.wgs84, e2: 0 })).toMatchObject({
-    longer: expect.closeTo(2, 4) as number,
-    angle: expect.closeTo(0, 2) as number,
+    longer: expect.closeTo(2, 4) as unknown as number,
+    angle: expect.closeTo(0, 2) as unknown as number,
   });
   expect(distortionAt(getSurface({ method: 'equal-earth' }), 100, 40)?.area).toBeCloseTo(1, 4);
   expect(distortionAt(getSurface({ method: 'orthographic', lat0: 0, lon0: 0 }), 170, 0)).toBeUndefined();
@@ -299,7 +299,7 @@ describe('grids and services', () => {
   test('common tile matrix sets: the figures of OGC 17-083r4, annex D', () => {
     const web = findTileMatrixSet('WebMercatorQuad')!;
     expect(web.matrices[24]).toMatchObject({
-      cellSize: expect.closeTo(0.00933069, 7) as number,
+      cellSize: expect.closeTo(0.00933069, 7) as unknown as number,
       matrixWidth: 16777216,
     });
     const utm = findTileMatrixSet('UTM31WGS84Quad')!;
@@ -327,7 +327,7 @@ describe('grids and services', () => {
     };
     expect(readTileMatrixSet(own).matrices[1]).toMatchObject({
       id: 'L1',
-      cellSize: expect.closeTo(500, 6) as number,
+      cellSize: expect.closeTo(500, 6) as unknown as number,
       origin: [600000, 5000000],
     });
     expect(() => readTileMatrixSet({ crs: 'EPSG:3857' })).toThrow(/no levels/);

@@ -153,9 +153,16 @@ describe('the view', () => {
       bearing: -180,
     });
     expect(() => readPlace([44.62, -131.18])).toThrow(
-      expect.objectContaining({ code: 'place.swapped', mend: expect.stringContaining('[-131.18, 44.62]') }) as Error,
+      expect.objectContaining({
+        code: 'place.swapped',
+        mend: expect.stringContaining('[-131.18, 44.62]'),
+      }) as unknown as Error,
     );
-    expect(() => readPlace({ lat: 1 } as never)).toThrow(expect.objectContaining({ code: 'place.form' }) as Error);
-    expect(() => changeView(before, { zoom: NaN })).toThrow(expect.objectContaining({ code: 'view.number' }) as Error);
+    expect(() => readPlace({ lat: 1 } as never)).toThrow(
+      expect.objectContaining({ code: 'place.form' }) as unknown as Error,
+    );
+    expect(() => changeView(before, { zoom: NaN })).toThrow(
+      expect.objectContaining({ code: 'view.number' }) as unknown as Error,
+    );
   });
 });

@@ -47,6 +47,7 @@ import { limitsOf, SurfaceKeeper } from './surface-keeper.js';
 import { Painter, type FrameScene } from './painter.js';
 import type { FrameOptions, FrameTarget, MapOptions } from './options.js';
 import { Cairns, type PickedCluster } from './parts/cairns.js';
+import { Clearance } from './parts/clearance.js';
 import { Legend, type LegendOptions } from './parts/legend.js';
 import { Markers } from './parts/markers.js';
 import { Notice } from './parts/notice.js';
@@ -101,6 +102,7 @@ export class FlintMap extends EventTarget {
   private readonly selected: Selection;
   private pointing: Pointing | undefined;
   private readonly cairns: Cairns;
+  private readonly clearance: Clearance;
   private readonly painter: Painter;
   private readonly classes = new FoundClasses();
   private readonly faults: Faults;
@@ -239,7 +241,7 @@ export class FlintMap extends EventTarget {
         stateOf: (data, from, block) => this.states.of(this.state.sheet, data, from, block),
         testOf: (layer) => this.tests.get(layer),
         gridSpec: (data) => this.sheet.data![data].grid!,
-        fault: (fault) => this.faults.tell(fault),
+        fault: (fault) => this.faults.later(fault),
         changed: () => this.again(true),
       },
       opened: () => {
@@ -250,6 +252,7 @@ export class FlintMap extends EventTarget {
       turned: (data, state) => this.emit('datachange', { data, state }),
       found: (data, wanted, breaks) => this.foundClasses(data, wanted, breaks),
     });
+    this.clearance = new Clearance(host, () => this.again(true));
     this.cairns = new Cairns({
       sprite: (name) => this.spriteAt.get(name) ?? 0,
       clusters: () => this.sources.clusters,
@@ -263,6 +266,7 @@ export class FlintMap extends EventTarget {
       sources: this.sources,
       cairns: this.cairns,
       markers: this.markers,
+      clearance: this.clearance,
     });
     this.beginPainting();
     this.watch();
@@ -453,6 +457,7 @@ export class FlintMap extends EventTarget {
       (gone) => this.popups.delete(gone),
       () => this.again(),
       this.state.surface.space,
+      (fault) => this.faults.tell(fault),
     );
     this.popups.add(popup);
     this.again();
@@ -498,6 +503,16 @@ export class FlintMap extends EventTarget {
   }
 
   /**
+   * Keeps labels from under an element of the page that lies over the map, such as a panel. The map does so for its own controls.
+   *
+   * @returns what lets labels stand there again
+   */
+  keepClear(panel: Element): () => void {
+    this.alive();
+    return this.clearance.add(panel);
+  }
+
+  /**
    * A picture of the map as it is drawn now, markers and clusters included, without what lies over it as elements of the page. Wait for
    * `settled()` where all is to be on it.
    *
@@ -540,6 +555,7 @@ export class FlintMap extends EventTarget {
     for (const popup of [...this.popups]) popup.close();
     this.markers.destroy();
     this.roll.destroy();
+    this.clearance.destroy();
     for (const legend of [...this.legends]) legend.destroy();
     this.sources.destroy();
     this.pool.destroy();

@@ -2,6 +2,7 @@ import type { Camera, CompiledSheet, Rgba, Size } from '@flintwright/core';
 import { Renderer } from './gl/renderer.js';
 import type { Sources } from './load/sources.js';
 import type { Cairns } from './parts/cairns.js';
+import type { Clearance } from './parts/clearance.js';
 import type { Markers } from './parts/markers.js';
 import type { Ground } from './surfaces.js';
 import { Labels } from './text/labels.js';
@@ -30,6 +31,7 @@ export interface PainterHost {
   readonly sources: Sources;
   readonly cairns: Cairns;
   readonly markers: Markers;
+  readonly clearance: Clearance;
 }
 
 /** What lies round a globe, and the haze along its rim. */
@@ -121,7 +123,7 @@ export class Painter {
   paint(scene: FrameScene, elapsed: number): void {
     const { size, ratio, sheet, camera, still, moved } = scene;
     const { renderer, labels } = this;
-    const { canvas, sources, cairns, markers } = this.host;
+    const { canvas, sources, cairns, markers, clearance } = this.host;
     if (!size.width || !size.height || !renderer || !labels) return;
     const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
     if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
@@ -143,6 +145,7 @@ export class Painter {
       labels.place(sources.lists, camera, (crowd) => {
         markers.reserve(camera, crowd);
         for (const box of cairns.boxes(camera)) crowd.take(...box);
+        for (const box of clearance.boxes()) crowd.take(...box);
       });
       this.placedAt = now;
       this.placeWanted = false;

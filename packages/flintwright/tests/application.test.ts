@@ -196,6 +196,7 @@ describe('popups', () => {
       const bad: string[] = [];
       for (const html of texts) {
         const popup = window.map.popup({ at: [0, 0], title: html, text: html, lines: { [html]: html }, html });
+        await popup.ready;
         const own = document.querySelector('.flint-popup')!;
         for (const element of own.querySelectorAll('*')) {
           for (const { name, value } of element.attributes)
@@ -215,8 +216,9 @@ describe('popups', () => {
       };
     }, hostile);
     expect(left).toEqual({ bad: [], caught: 0, open: 0 });
-    const link = await page.evaluate(() => {
-      window.map.popup({ at: [0, 0], html: 'see <a href="https://example.com/">there</a> and <b>here</b>' });
+    const link = await page.evaluate(async () => {
+      const html = 'see <a href="https://example.com/">there</a> and <b>here</b>';
+      await window.map.popup({ at: [0, 0], html }).ready;
       const anchor = document.querySelector('.flint-html a')!;
       return [
         anchor.getAttribute('target'),
@@ -421,7 +423,10 @@ type Library = Pick<Window, 'map'>;
 describe('examples', () => {
   test('the ferry board: ferries move ten times a second, stop, and are framed by their buttons', async () => {
     const { page } = stage;
-    await openExample('/ferries/').catch(() => undefined);
+    // What moves ten times a second never settles.
+    await page.setViewportSize({ width: 1280, height: 800 });
+    await page.goto(`${stage.base}/ferries/`);
+    await page.waitForFunction(() => document.querySelectorAll('.lines span').length === 5);
     const texts = () => page.locator('.lines span').allTextContents();
     const before = await texts();
     await page.waitForFunction((was) => document.querySelector('.lines span')!.textContent !== was, before[0], {

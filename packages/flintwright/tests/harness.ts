@@ -6,6 +6,7 @@ import { chromium, type Browser, type Page } from 'playwright-core';
 import { chromiumOptions } from '../../../scripts/browser.mjs';
 import type { FlintMap, Sheet } from 'flintwright';
 import type * as Library from 'flintwright';
+import type {} from 'flintwright/element';
 
 declare global {
   interface Window {
@@ -68,11 +69,12 @@ export async function openMap(
   await page.goto(`${base}/test/`);
   await page.waitForFunction(() => 'flintwright' in window);
   await page.evaluate(
-    ([sheet, view, options]) => {
+    (given: unknown) => {
+      const [sheet, view, options] = given as [Sheet, object, object];
       window.map = window.flintwright.createMap('#map', { sheet, view, notices: true, ...options });
       window.map.addEventListener('fault', (event) => window.faults.push((event as CustomEvent).detail));
     },
-    [sheet, view, options] as [Sheet, object, object],
+    [sheet, view, options] as unknown,
   );
 }
 

@@ -11,7 +11,9 @@ let bad: Server;
 let badBase: string;
 let page: Page;
 let base: string;
-beforeEach(() => ({ page, base } = stage));
+beforeEach(() => {
+  ({ page, base } = stage);
+});
 
 beforeAll(async () => {
   // A server with every bad habit.
@@ -34,7 +36,7 @@ beforeAll(async () => {
   badBase = `http://localhost:${(bad.address() as AddressInfo).port}`;
 });
 
-afterAll(() => bad.close());
+afterAll(() => void bad.close());
 
 /** A sheet of two squares, north-west red and south-east blue, around [0, 0]. */
 const squares = (more: object = {}): Sheet => {
@@ -563,7 +565,7 @@ describe('bad input', () => {
     const seen = await page.evaluate(async (sheet) => {
       const { createMap } = window.flintwright;
       const heard: string[] = [];
-      const hear = (map: FlintMap) => (
+      const hear = (map: Window['map']) => (
         map.addEventListener('fault', (event) => heard.push((event as CustomEvent<{ code: string }>).detail.code)),
         map
       );

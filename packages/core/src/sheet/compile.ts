@@ -284,6 +284,7 @@ function compileLayer(
   const states =
     layer.select && !layer.states?.['selected'] ? { ...layer.states, selected: chosen(layer) } : layer.states;
   const stateNames = Object.keys(states ?? {});
+  checkZoom(layer.zoom, path, tools);
   const rules = rawRules.map((rule, i) =>
     compileRule(
       { ...layer, ...(states ? { states } : {}) },
@@ -399,6 +400,18 @@ function chosen({ mark, rules }: SheetLayer): PartialSymbols {
 /** What decides the text of a label: its expressions, and the values of a scale. */
 const labelContent = ({ text, content }: CompiledLabel) => [text.expressions.map((e) => e.tree), content];
 
+function checkZoom(zoom: readonly [number, number] | undefined, path: string, { report }: SymbolTools): void {
+  if (zoom && !(zoom[0] < zoom[1]))
+    report(
+      new Fault(
+        'sheet.zoom',
+        `zooms from ${zoom[0]} to ${zoom[1]} hold nothing`,
+        'Write [first, end] with first below end.',
+        `${path}.zoom`,
+      ),
+    );
+}
+
 function compileRule(
   layer: SheetLayer,
   rule: SheetRule,
@@ -413,15 +426,7 @@ function compileRule(
     report(new Fault('sheet.rule', 'a rule has both where and otherwise', 'Keep one of them.', path));
   if (otherwise && layer.rules && index < layer.rules.length - 1)
     report(new Fault('sheet.rule', 'rules after an "otherwise" are never reached', 'Put "otherwise" last.', path));
-  if (zoom && !(zoom[0] < zoom[1]))
-    report(
-      new Fault(
-        'sheet.zoom',
-        `zooms from ${zoom[0]} to ${zoom[1]} hold nothing`,
-        'Write [first, end] with first below end.',
-        `${path}.zoom`,
-      ),
-    );
+  checkZoom(zoom, path, tools);
   const base = mergeSymbols(pickSymbols(layer), pickSymbols(own));
   const symbols = compileSymbols(base, path, tools);
   const made = new Map<string, CompiledSymbols>();

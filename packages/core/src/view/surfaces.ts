@@ -3,7 +3,7 @@ import { nearestSpelling } from '../base/spelling.js';
 import { makeCrs, type Crs } from '../crs/crs.js';
 import { ellipsoid, ellipsoids } from '../crs/ellipsoid.js';
 import { methods, type MethodName } from '../crs/methods/index.js';
-import { getCrs } from '../crs/registry.js';
+import { findCrs, getCrs } from '../crs/registry.js';
 import { lonLatGrid } from '../grid/square.js';
 import {
   findPlainSurface,
@@ -198,7 +198,7 @@ const made = new Map<string, Surface>();
  * A surface by its description: `EPSG:3857` and other authority codes, `globe`, `plan`, well-known text or PROJJSON as text, or a
  * projection method with its parameters.
  *
- * @throws Fault `surface.method`, or as {@link getCrs} and {@link makeCrs} do
+ * @throws Fault `surface.method`, `surface.unknown`, or as {@link getCrs} and {@link makeCrs} do
  */
 export function getSurface(spec: SurfaceSpec | undefined): Surface {
   const plain = findPlainSurface(spec);
@@ -215,6 +215,9 @@ export function getSurface(spec: SurfaceSpec | undefined): Surface {
 }
 
 function named(spec: string): Surface {
+  const near = nearestSpelling(spec, [globe.id, 'plan']);
+  if (near && !findCrs(spec))
+    throw new Fault('surface.unknown', `there is no surface "${spec}"`, `Did you mean "${near}"?`);
   const crs = getCrs(spec);
   // Degrees in equal steps are drawn in metres.
   if (crs.isGeographic)

@@ -206,7 +206,7 @@ export class Sources {
     const numbering = this.numbering(data);
     const { base, hook, host } = this.options;
     const address = new URL(images!, base).href.replaceAll('%7B', '{').replaceAll('%7D', '}');
-    if (!/\{z\}.*|\{x\}/.test(address) || !address.includes('{y}'))
+    if (!['{z}', '{x}', '{y}'].every((part) => address.includes(part)))
       host.fault(
         new Fault(
           'images.address',

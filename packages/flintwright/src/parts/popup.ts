@@ -1,6 +1,4 @@
-import type { Camera, Place } from '@flintwright/core';
-import { readPlace } from '@flintwright/core';
-import DOMPurify from 'dompurify';
+import { asFault, readPlace, type Camera, type Fault, type Place } from '@flintwright/core';
 import { listen } from '../counts.js';
 import type { Words } from '../words.js';
 import { dropElement, makeElement, place } from './element.js';
@@ -35,40 +33,14 @@ export interface PopupOptions {
 const gap = 26;
 const margin = 10;
 
-/** HTML as a fragment that runs nothing and loads nothing but pictures over https, data and the page's own addresses. */
-function harmless(html: string): DocumentFragment {
-  const fragment = DOMPurify.sanitize(html, {
-    RETURN_DOM_FRAGMENT: true,
-    USE_PROFILES: { html: true },
-    FORBID_TAGS: [
-      'style',
-      'form',
-      'input',
-      'button',
-      'textarea',
-      'select',
-      'iframe',
-      'object',
-      'embed',
-      'base',
-      'meta',
-      'link',
-    ],
-    FORBID_ATTR: ['style', 'id', 'name', 'srcset', 'ping', 'background'],
-  });
-  for (const link of fragment.querySelectorAll('a[href]')) {
-    link.setAttribute('target', '_blank');
-    link.setAttribute('rel', 'noopener noreferrer nofollow');
-  }
-  return fragment;
-}
-
 const isAnchor = (at: Place | Anchor): at is Anchor =>
   typeof at === 'object' && !Array.isArray(at) && 'at' in at && Array.isArray(at.at);
 
 /** A card joined to a place by a thin line. It stays inside the map and follows its place. */
 export class Popup {
   readonly stays: boolean;
+  /** Resolves when all it says is in it; HTML comes a moment after the rest. */
+  readonly ready: Promise<void> = Promise.resolve();
   private readonly box: HTMLDivElement;
   private readonly leader: SVGSVGElement;
   private readonly line: SVGLineElement;
@@ -85,6 +57,7 @@ export class Popup {
     private readonly gone: (popup: Popup) => void,
     private readonly moved: () => void = () => {},
     private readonly space: 'lonlat' | 'plane' = 'lonlat',
+    private readonly failed: (fault: Fault) => void = () => {},
   ) {
     const { at } = options;
     this.anchor = isAnchor(at) ? at : { at: readPlace(at, space) };
@@ -110,8 +83,8 @@ export class Popup {
     }
     if (options.html) {
       const own = makeElement('div', 'flint-html');
-      own.append(harmless(options.html));
       body.append(own);
+      this.ready = this.fill(own, options.html);
     }
     if (options.element) body.append(options.element);
     const close = makeElement('button', '', '✕');
@@ -129,6 +102,19 @@ export class Popup {
     );
     this.before = document.activeElement;
     if (options.focus ?? true) this.box.focus({ preventScroll: true });
+  }
+
+  /** Puts HTML into a box, made harmless. What does that is large, and fetched when the first popup asks for it. */
+  private async fill(box: HTMLElement, html: string): Promise<void> {
+    try {
+      const { harmless } = await import('./harmless.js');
+      if (!this.open) return;
+      box.append(harmless(html));
+      this.moved();
+    } catch (error) {
+      if (this.open)
+        this.failed(asFault(error, 'popup.html', 'Check that the parts of the library are served beside the first.'));
+    }
   }
 
   /** `[longitude, latitude]` of what it points to. */

@@ -43,6 +43,8 @@ export function readTable(source: string | readonly object[], at?: string): Tabl
       'Double the quotes within a quoted cell, and close it.',
       place(at, (quotes.row ?? 0) + 1),
     );
+  if (!data.length)
+    throw new Fault('table.empty', 'the table holds nothing but separators', 'Its first line names the columns.', at);
   const [names, ...cells] = data;
   names.forEach((name, i) => {
     if (names.indexOf(name) !== i)

@@ -92,8 +92,11 @@ class Compiler {
       return { sort, bind: () => () => node };
     }
     if ('property' in node) return this.attribute(node.property);
-    if ('date' in node) return { sort: 'time', bind: () => () => node.date };
-    if ('timestamp' in node) return { sort: 'time', bind: () => () => node.timestamp };
+    if ('date' in node || 'timestamp' in node) {
+      const text = 'date' in node ? node.date : node.timestamp;
+      this.checkTime(text, node);
+      return { sort: 'time', bind: () => () => text };
+    }
     if ('interval' in node) return this.interval(node);
     if ('op' in node) return this.operation(node);
     const shape = shapeOfGeometry(node);
@@ -114,6 +117,7 @@ class Compiler {
   private interval(node: { readonly interval: readonly [Expression, Expression] }): Part {
     const ends = node.interval.map((end) => {
       if (end === '..') return undefined;
+      if (typeof end === 'string') this.checkTime(end, node);
       const part = this.part(end);
       if (!['any', 'time', 'text'].includes(part.sort)) this.refuse(node, 'INTERVAL', ['time'], part.sort);
       return part;
@@ -129,6 +133,18 @@ class Compiler {
         };
       },
     };
+  }
+
+  /** Days and hours that do not exist are told of; nothing would ever equal them. */
+  private checkTime(text: string, node: object): void {
+    const at = new Date(text);
+    if (Number.isNaN(at.getTime()) || at.toISOString().slice(0, 10) !== text.slice(0, 10))
+      throw new Fault(
+        'cql2.time',
+        `there is no ${text.includes('T') ? 'time' : 'day'} ${text}`,
+        'Check the day of the month and the time of day.',
+        this.at(node),
+      );
   }
 
   private list(items: readonly Argument[]): Part {

@@ -1,0 +1,129 @@
+// What goes wrong in an application is told with a code and a way to mend it: thrown where a call is at fault, on the map and as an event
+// where data are.
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { gzipSync } from 'node:zlib';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import type { FlintMap, Sheet } from 'flintwright';
+import { box, collection, faultsOf, openMap, point, settled, useStage } from './harness.ts';
+
+const stage = useStage();
+const sheet: Sheet = {
+  sheet: 1,
+  background: '#ffffff',
+  bookmarks: { Harbour: { center: [1, 1], zoom: 6 } },
+  data: {
+    beds: { features: collection(box(-3, -3, 6, { name: 'Bed' })) },
+    named: { features: collection(point(1, 1, { code: 'x' })), id: 'code' },
+  },
+  layers: [
+    { id: 'beds', of: 'beds', fill: '#5fa8a0' },
+    { id: 'named', of: 'named', mark: { size: 8 } },
+  ],
+};
+
+/** What a call in the page throws, or rejects with. */
+async function thrown(call: (map: FlintMap) => unknown): Promise<{ code: string; message: string; mend: string }> {
+  return stage.page.evaluate(async (text) => {
+    try {
+      await (window as unknown as { calls: Record<string, (map: unknown) => unknown> }).calls[text](window.map);
+    } catch (error) {
+      const { code, message, mend } = error as { code: string; message: string; mend: string };
+      return { code, message, mend };
+    }
+    throw new Error('nothing was refused');
+  }, String(call));
+}
+
+describe('a call at fault throws, and changes nothing', () => {
+  const calls: readonly (readonly [string, string, (map: FlintMap) => unknown])[] = [
+    ['layer.unknown', 'beds', (map) => map.layers.change('bedz', { visible: false })],
+    ['layer.data', 'beds', (map) => map.layers.feed('beds', { features: '' })],
+    ['bookmark.unknown', 'Harbour', (map) => map.bookmarks.go('Harbor')],
+    ['frame.empty', 'place', (map) => map.frame([])],
+    ['place.swapped', 'swapped', (map) => map.move({ center: [44.6, -131.2] })],
+    ['place.form', 'longitude', (map) => map.move({ center: 'here' as never })],
+    ['edit.key', 'no feature', (map) => map.edit('named', { remove: ['y'] })],
+    ['edit.point', 'put', (map) => map.edit('beds', { move: { '#0': [0, 0] } })],
+    ['marker.icon', 'anchr', (map) => map.markers.add({ at: [0, 0], icon: 'anchr' })],
+    ['marker.size', '0', (map) => map.markers.add({ at: [0, 0], size: 0 })],
+    ['flag.key', 'ids', (map) => map.flag({ data: 'beds', from: '', key: undefined } as never, 'selected')],
+    ['sheet.invalid', 'fil', (map) => map.setSheet({ sheet: 1, layers: [{ id: 'a', of: 'b', fil: 1 }] } as never)],
+    ['surface.unknown', 'globe', (map) => map.setSurface('glob')],
+  ];
+
+  test('each with its code, what came, and a mend', async () => {
+    await openMap(stage, sheet);
+    await settled(stage);
+    // Functions do not travel into the page under a policy without eval: they are put there as a script of the page's own.
+    const list = calls.map(([, , call]) => `${JSON.stringify(String(call))}: ${String(call)}`).join(',\n');
+    await stage.page.route('**/calls.js', (route) =>
+      route.fulfill({ contentType: 'text/javascript', body: `window.calls = {${list}};` }),
+    );
+    await stage.page.addScriptTag({ url: `${stage.base}/calls.js` });
+    const before = await stage.page.evaluate(() => [window.map.view, window.map.sheet, window.map.markers.size]);
+    const found: unknown[] = [];
+    for (const [code, says, call] of calls) {
+      const fault = await thrown(call);
+      found.push([fault.code, `${fault.message} ${fault.mend}`.includes(says)]);
+      expect(fault.mend).toMatch(/[.?]$/);
+      expect([code, fault.code]).toEqual([code, code]);
+    }
+    expect(found).toEqual(calls.map(([code]) => [code, true]));
+    expect(await stage.page.evaluate(() => [window.map.view, window.map.sheet, window.map.markers.size])).toEqual(
+      before,
+    );
+  });
+});
+
+describe('data at fault are told of', () => {
+  let server: Server;
+  let host = '';
+  const answers: Record<string, [number, string | Buffer, string?]> = {
+    '/page.geojson': [200, '<!doctype html><title>Not here</title>'],
+    '/packed.geojson': [200, gzipSync('{"type":"FeatureCollection","features":[]}')],
+    '/none.json': [200, '{"tilejson":"3.0.0","tiles":[]}'],
+    '/broken.pmtiles': [200, 'PMTiles no more'],
+    '/gone.geojson': [404, 'gone'],
+    '/table.csv': [200, 'name,berths\na,1\n'],
+  };
+
+  beforeAll(async () => {
+    server = createServer((request, response) => {
+      const [status, body, type = 'text/plain'] = answers[request.url ?? ''] ?? [404, ''];
+      response.writeHead(status, { 'content-type': type, 'access-control-allow-origin': '*' });
+      response.end(body);
+    });
+    await new Promise<void>((resolve) => server.listen(0, 'localhost', resolve));
+    host = `http://localhost:${(server.address() as AddressInfo).port}`;
+  });
+  afterAll(() => new Promise((resolve) => server.close(resolve)));
+
+  test.each<[string, string, object, object]>([
+    ['geojson.', 'HTML', { features: '/page.geojson' }, { fill: '#000000' }],
+    ['features.gzip', 'Content-Encoding', { features: '/packed.geojson' }, { fill: '#000000' }],
+    ['tilejson.form', '"tiles"', { tiles: '/none.json' }, { of: 'd/x', fill: '#000000' }],
+    ['archive.', '', { tiles: '/broken.pmtiles' }, { of: 'd/x', fill: '#000000' }],
+    ['request.', '404', { features: '/gone.geojson' }, { fill: '#000000' }],
+    ['table.place', 'lon', { features: '/table.csv' }, { mark: { size: 8 } }],
+    ['images.address', '{z}', { images: '/{x}/{y}.png' }, { image: {} }],
+    ['images.address', '{z}', { images: '/{z}/{x}.png' }, { image: {} }],
+  ])('%s', async (code, says, data, layer) => {
+    stage.expected = /./;
+    const whole = Object.fromEntries(Object.entries(data).map(([key, path]) => [key, `${host}${String(path)}`]));
+    await openMap(stage, {
+      sheet: 1,
+      data: { d: whole },
+      layers: [{ id: 'l', of: 'd', ...layer }],
+    } as unknown as Sheet);
+    await stage.page.waitForFunction(() => window.faults.length > 0);
+    const faults = await faultsOf(stage);
+    const told = await stage.page.locator('.flint-notice').textContent();
+    expect({ code, all: faults.map((fault) => fault.code) }).toEqual({
+      code,
+      all: expect.arrayContaining([expect.stringContaining(code)]) as unknown as string[],
+    });
+    // It stands on the map, too, in words that a person can act on.
+    expect(told).toContain(says);
+  });
+});
