@@ -103,7 +103,7 @@ describe('data at fault are told of', () => {
     ['geojson.', 'HTML', { features: '/page.geojson' }, { fill: '#000000' }],
     ['features.gzip', 'Content-Encoding', { features: '/packed.geojson' }, { fill: '#000000' }],
     ['tilejson.form', '"tiles"', { tiles: '/none.json' }, { of: 'd/x', fill: '#000000' }],
-    ['archive.', '', { tiles: '/broken.pmtiles' }, { of: 'd/x', fill: '#000000' }],
+    ['request.range', 'range', { tiles: '/broken.pmtiles' }, { of: 'd/x', fill: '#000000' }],
     ['request.', '404', { features: '/gone.geojson' }, { fill: '#000000' }],
     ['table.place', 'lon', { features: '/table.csv' }, { mark: { size: 8 } }],
     ['images.address', '{z}', { images: '/{x}/{y}.png' }, { image: {} }],

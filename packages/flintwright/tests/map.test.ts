@@ -168,7 +168,8 @@ describe('a map of features', () => {
       [0, 255, 255],
       [255, 0, 0],
     ]);
-    await page.evaluate((next) => window.map.setSheet({ ...next, background: '#ff00ff' }), squares({ visible: false }));
+    const next: object = { ...squares({ visible: false }), background: '#ff00ff' };
+    await page.evaluate((sheet) => window.map.setSheet(sheet as Sheet), next);
     await settled();
     expect([await pixel(340, 240), await pixel(300, 150)]).toEqual([
       [0, 255, 255],
