@@ -563,7 +563,8 @@ describe('bad input', () => {
   test('no WebGL2, an element without size, a faulty sheet, and a map destroyed while loading', async () => {
     await page.goto(`${base}/test/`);
     await page.waitForFunction(() => 'flintwright' in window);
-    const seen = await page.evaluate(async (sheet) => {
+    const seen = await page.evaluate(async (given: unknown) => {
+      const sheet = given as Sheet;
       const { createMap } = window.flintwright;
       const heard: string[] = [];
       const hear = (map: Window['map']) => (
@@ -607,7 +608,7 @@ describe('bad input', () => {
       await new Promise((resolve) => setTimeout(resolve, 100));
       const { geometryUploads: _uploads, ...counts } = window.flintwright.liveCounts();
       return { heard, appeared, codes, left: Object.entries(counts).filter(([, n]) => n !== 0) };
-    }, squares());
+    }, squares() as unknown);
     expect(seen).toEqual({
       heard: ['gl.missing', 'host.size'],
       appeared: true,
