@@ -505,7 +505,7 @@ describe('live restyle', () => {
     const blue = sheet([box(-9, -9, 18, {}, 1)], { fill: '#0000ff' });
     await openMap(stage, red, view);
     await settled(stage);
-    const seen = await page.evaluate(async (next) => {
+    const seen = await page.evaluate(async (next: unknown) => {
       const canvas = document.querySelector('canvas')!;
       const read = () => {
         const copy = new OffscreenCanvas(canvas.width, canvas.height).getContext('2d')!;
@@ -513,26 +513,26 @@ describe('live restyle', () => {
         return [...copy.getImageData(400, 300, 1, 1).data];
       };
       const out: number[][] = [];
-      window.map.setSheet(next, { over: 2000 });
+      window.map.setSheet(next as Sheet, { over: 2000 });
       for (let i = 0; i < 8; i++) {
         await new Promise((resolve) => requestAnimationFrame(resolve));
         out.push(read());
       }
       await window.map.settled();
       return out;
-    }, blue);
+    }, blue as unknown);
     // On the way both colours are there; in the end only the new one.
     expect(seen.some(([r, , b]) => r > 20 && b > 20)).toBe(true);
     expect((await pixels(stage, [400, 300]))[0]).toEqual([0, 0, 255]);
     const named = { ...blue, palette: { sea: '#0000ff' }, layers: [{ ...blue.layers[0], fill: '@sea' }] };
-    await page.evaluate((next) => {
-      window.map.setSheet(next, { over: 0 });
+    await page.evaluate((next: unknown) => {
+      window.map.setSheet(next as Sheet, { over: 0 });
       window.map.setPalette({ sea: '#00ff00' }, { over: 50 });
-    }, named);
+    }, named as unknown);
     await settled(stage);
     expect((await pixels(stage, [400, 300]))[0]).toEqual([0, 255, 0]);
     await page.emulateMedia({ reducedMotion: 'reduce' });
-    await page.evaluate((next) => window.map.setSheet(next, { over: 5000 }), red);
+    await page.evaluate((next: unknown) => window.map.setSheet(next as Sheet, { over: 5000 }), red as unknown);
     await settled(stage);
     expect((await pixels(stage, [400, 300]))[0]).toEqual([255, 0, 0]);
   });
