@@ -78,6 +78,10 @@ export async function openMap(
   );
 }
 
+/** Puts another sheet in force. (Handed over untyped: a sheet's type is too deep for what the driver makes of it.) */
+export const setSheet = ({ page }: Stage, sheet: Sheet): Promise<void> =>
+  page.evaluate((given: unknown) => window.map.setSheet(given as Sheet), sheet as unknown);
+
 export const settled = ({ page }: Stage) => page.evaluate(() => window.map.settled());
 export const faultsOf = ({ page }: Stage) =>
   page.evaluate(() => window.faults.map(({ code, mend }) => ({ code, mend })));

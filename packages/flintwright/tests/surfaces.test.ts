@@ -4,7 +4,18 @@ import type { AddressInfo } from 'node:net';
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
 import type { Sheet, SurfaceSpec } from 'flintwright';
-import { box, collection, countPixels, faultsOf, openMap, pixels, point, settled, useStage } from './harness.ts';
+import {
+  box,
+  collection,
+  countPixels,
+  faultsOf,
+  openMap,
+  pixels,
+  point,
+  setSheet,
+  settled,
+  useStage,
+} from './harness.ts';
 
 const stage = useStage();
 const at = (lon: number, lat: number) =>
@@ -210,13 +221,13 @@ describe('data in other systems', () => {
     const [fault] = await faultsOf(stage);
     expect(fault.code).toBe('geojson.planar');
     expect(fault.mend).toContain('name the system as "crs"');
-    await page.evaluate((s) => window.map.setSheet(s), sheet({ features: square(), crs: 'EPSG:32625' }));
+    await setSheet(stage, sheet({ features: square(), crs: 'EPSG:32625' }));
     await settled(stage);
     const found = await page.evaluate(() =>
       window.map.pick(window.map.toPixel([-31.5, 44.5])).map(({ properties }) => properties.name),
     );
     expect(found).toEqual(['UTM']);
-    await page.evaluate((s) => window.map.setSheet(s), sheet({ features: square(), crs: 'EPSG:3262' }));
+    await setSheet(stage, sheet({ features: square(), crs: 'EPSG:3262' }));
     await settled(stage);
     expect((await faultsOf(stage)).pop()?.code).toBe('crs.unknown');
   });
