@@ -18,6 +18,7 @@ const map = createMap('#map', {
   sheet: `/symbols/${name}.sheet.json`,
   look: name === 'background' ? 'dark' : 'light',
 });
+map.keepClear(document.querySelector('nav')!);
 map.legend({ title: '' });
 
 Object.assign(window, { map });
