@@ -133,10 +133,11 @@ export function readGeometry(
       dx = (dx >>> 1) ^ -(dx & 1);
       dy = (dy >>> 1) ^ -(dy & 1);
       area += u * dy - v * dx;
-      u += dx;
-      v += dy;
-      x += dx;
-      y += dy;
+      // Positions are of 32 bits; saying so keeps the engine from watching for more, which halves the time.
+      u = (u + dx) | 0;
+      v = (v + dy) | 0;
+      x = (x + dx) | 0;
+      y = (y + dy) | 0;
       coords[at] = x;
       coords[at + 1] = y;
       at += 2;
