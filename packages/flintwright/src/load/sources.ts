@@ -159,7 +159,7 @@ export class Sources {
       const source = await this.source(name, data, signal);
       if (this.entries.get(name) !== entry || entry.data !== data) return;
       store.renew(source);
-      for (const [id, key] of this.wishes) if ((JSON.parse(key) as string[])[0] === name) this.wishes.delete(id);
+      for (const [id, key] of this.wishes) if (isOf(key, name)) this.wishes.delete(id);
       await this.ask(name);
       this.turn(name, source.empty ? 'empty' : 'ready');
       this.keepFresh(name, entry);
@@ -292,11 +292,11 @@ export class Sources {
     this.pictures.delete(name);
     this.drawnPictures.delete(name);
     for (const [id, key] of this.wishes)
-      if ((JSON.parse(key) as string[])[0] === name) {
+      if (isOf(key, name)) {
         this.wishes.delete(id);
         this.clusters.delete(id);
       }
-    for (const key of this.asked) if ((JSON.parse(key) as string[])[0] === name) this.asked.delete(key);
+    for (const key of this.asked) if (isOf(key, name)) this.asked.delete(key);
     this.options.pool.forget(name);
   }
 
@@ -382,3 +382,6 @@ function sameData(a: SheetData, b: SheetData): boolean {
     first?.[1] === second?.[1]
   );
 }
+
+/** Whether what was asked for, kept as the JSON of a list that begins with the name of its data entry, belongs to an entry. */
+const isOf = (key: string, name: string): boolean => (JSON.parse(key) as string[])[0] === name;
