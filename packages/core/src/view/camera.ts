@@ -123,9 +123,14 @@ export class Camera {
       translated(this.matrix, dx, dy, dz, out);
       return;
     }
-    const moved = new Float64Array(16);
-    translated(this.matrix, dx, dy, dz, moved);
-    out.set(multiply(moved, Float64Array.of(...east, 0, ...north, 0, ...up, 0, 0, 0, 0, 1)));
+    const m = this.matrix;
+    for (let row = 0; row < 4; row++) {
+      const [a, b, c] = [m[row], m[4 + row], m[8 + row]];
+      out[row] = a * east[0] + b * east[1] + c * east[2];
+      out[4 + row] = a * north[0] + b * north[1] + c * north[2];
+      out[8 + row] = a * up[0] + b * up[1] + c * up[2];
+      out[12 + row] = a * dx + b * dy + c * dz + m[12 + row];
+    }
   }
 
   /** Whether a place in surface metres faces the eye; always so on a plane. */

@@ -7,7 +7,7 @@ const corners = steps + 1;
 
 /** Points of a tile on a surface, all in surface metres. */
 export interface Lattice {
-  /** x, y, z by turns; NaN where the surface does not reach. */
+  /** x, y, z by turns; NaN where the surface does not reach. Fewer for a tile so small that it hardly bends. */
   readonly places: Float64Array;
   /** Whether the edge of the surface runs through it, so that it lies at two ends of the surface. */
   readonly torn: boolean;
@@ -48,13 +48,27 @@ function make(surface: Surface, grid: SquareGrid, { z, x, y }: TileAddress): Lat
     if (Math.abs(lat) <= 90 && surface.forward(lon, lat, at)) places.set(at, 3 * k);
   }
   const torn = isTorn(places, surface);
+  const whole = !torn && places.every((v) => !Number.isNaN(v));
+  const small = whole && z >= smallFrom;
   return {
-    places,
+    places: small ? everyOther(places) : places,
     torn,
-    whole: !torn && places.every((v) => !Number.isNaN(v)),
+    whole,
     width: Math.sqrt(areaOf(places, torn ? tearOf(surface) : Infinity)),
-    ball: ballRound(places),
+    ball: ballRound(places, small ? 1.05 : 1.5),
   };
+}
+
+/** Level from which tiles hardly bend. */
+const smallFrom = 7;
+
+function everyOther(places: Float64Array): Float64Array {
+  const out = new Float64Array(27);
+  for (let k = 0; k < 9; k++) {
+    const from = 3 * (2 * Math.floor(k / 3) * corners + 2 * (k % 3));
+    out.set(places.subarray(from, from + 3), 3 * k);
+  }
+  return out;
 }
 
 /** Neighbours of a lattice that lie further apart than this are on either side of a tear. */
@@ -87,12 +101,12 @@ function areaOf(places: Float64Array, far: number): number {
   return cells ? (sum / cells) * steps * steps : 0;
 }
 
-/** A ball round a tile: half as large again as its points ask for, since between them the tile may bulge. */
-function ballRound(places: Float64Array): [number, number, number, number] {
+/** A ball round a tile, larger than its points ask for, since between them the tile may bulge. */
+function ballRound(places: Float64Array, times: number): [number, number, number, number] {
   const middle = 3 * ((corners * corners - 1) / 2);
   const [x, y, z] = places.subarray(middle, middle + 3);
   let reach = 0;
   for (let k = 0; k < places.length; k += 3)
     reach = Math.max(reach, Math.hypot(places[k] - x, places[k + 1] - y, places[k + 2] - z));
-  return [x, y, z, 1.5 * reach];
+  return [x, y, z, times * reach];
 }

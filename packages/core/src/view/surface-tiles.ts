@@ -35,7 +35,7 @@ function find(camera: Camera, span: number, zooms: readonly [number, number], gr
   const onScreen = () => (spots ??= spotsOnScreen(camera, grid));
   const holds = (z: number, x: number, y: number, copy: number) =>
     onScreen().some((one) => one.copy === copy && Math.floor(one.u * 2 ** z) === x && Math.floor(one.v * 2 ** z) === y);
-  const inSight = sightOf(camera);
+  const sightOf = sightFrom(camera);
   const far = farNearness(camera);
   const out: (TileInView & { away: number })[] = [];
   // On a ball, and round a circle, tiles are to be small enough to be laid out one by one.
@@ -45,11 +45,17 @@ function find(camera: Camera, span: number, zooms: readonly [number, number], gr
     const quarter = () => {
       for (let k = 0; k < 4; k++) visit(z + 1, 2 * x + (k & 1), 2 * y + (k >> 1), copy);
     };
-    if (lattice.whole && z >= first) {
-      if (!inSight(lattice, copy * wrap)) return;
-      // What must be quartered however far away it is needs no closer look.
-      if (z < zooms[1] && (lattice.width / metresPerPixel) * far >= 2 * span) {
+    if (lattice.whole) {
+      const sight = sightOf(lattice, copy * wrap);
+      if (sight === 'none') return;
+      // What must be quartered however far away it is, or need not be however near, asks for no closer look.
+      const width = lattice.width / metresPerPixel;
+      if (z < first || (z < zooms[1] && width * far >= 2 * span)) {
         quarter();
+        return;
+      }
+      if (sight === 'all' && z >= zooms[0] && (z >= zooms[1] || width < 2 * span)) {
+        out.push({ z, x, y, copy, away: awayOf(camera, lattice, copy * wrap) });
         return;
       }
     }
@@ -58,7 +64,8 @@ function find(camera: Camera, span: number, zooms: readonly [number, number], gr
     const near = (camera.view.tilt === 0 && !surface.radius) || look.middle ? 1 : Math.min(1, look.nearest);
     const width = (lattice.width / metresPerPixel) * Math.max(farthest, near);
     const small = look.any ? width < 2 * span : !holds(z, x, y, copy);
-    if (z >= zooms[1] || (z >= Math.max(zooms[0], first) && small)) out.push({ z, x, y, copy, away: look.away });
+    if (z >= zooms[1] || (z >= Math.max(zooms[0], first) && small))
+      out.push({ z, x, y, copy, away: lattice.whole ? awayOf(camera, lattice, copy * wrap) : look.away });
     else quarter();
   };
   const copies = wrap ? new Set([0, ...onScreen().map(({ copy }) => copy)]) : [0];
@@ -109,8 +116,16 @@ function spotsOnScreen(camera: Camera, grid: SquareGrid): Spot[] {
   return out;
 }
 
-/** Says whether the ball round a tile reaches into the screen, and on this side of the horizon; it may err on the side of yes. */
-function sightOf(camera: Camera): (lattice: Lattice, shift: number) => boolean {
+/** How far the middle of a tile is from that of the view, squared. */
+function awayOf({ middle }: Camera, { ball: [x, y, z] }: Lattice, shift: number): number {
+  return (x + shift - middle[0]) ** 2 + (y - middle[1]) ** 2 + (z - middle[2]) ** 2;
+}
+
+/** How much of a tile may be seen. */
+type Sight = 'none' | 'some' | 'all';
+
+/** Says how much of the ball round a tile lies on the screen, and on this side of the horizon. */
+function sightFrom(camera: Camera): (lattice: Lattice, shift: number) => Sight {
   const { matrix: m, middle, eye, surface } = camera;
   // The four sides of what is in view, as planes that look inwards: row 4 of the matrix plus or minus rows 1 and 2.
   const planes = [
@@ -120,15 +135,26 @@ function sightOf(camera: Camera): (lattice: Lattice, shift: number) => boolean {
     [1, -1],
   ].map(([row, sign]) => {
     const plane = [0, 1, 2, 3].map((k) => m[4 * k + 3] + sign * m[4 * k + row]);
-    return [...plane, Math.hypot(plane[0], plane[1], plane[2])];
+    const length = Math.hypot(plane[0], plane[1], plane[2]);
+    return plane.map((v) => v / length);
   });
   const height = eye ? Math.hypot(...eye) : 0;
   return ({ ball: [bx, by, bz, reach] }, shift) => {
     const x = bx + shift;
-    if (eye && (x * eye[0] + by * eye[1] + bz * eye[2] + reach * height) / surface.radius < 1) return false;
+    let all = true;
+    if (eye) {
+      const facing = (x * eye[0] + by * eye[1] + bz * eye[2]) / surface.radius - 1;
+      const room = (reach * height) / surface.radius;
+      if (facing < -room) return 'none';
+      if (facing < room) all = false;
+    }
     const [dx, dy, dz] = [x - middle[0], by - middle[1], bz - middle[2]];
-    for (const [a, b, c, d, length] of planes) if (a * dx + b * dy + c * dz + d < -reach * length) return false;
-    return true;
+    for (const [a, b, c, d] of planes) {
+      const inwards = a * dx + b * dy + c * dz + d;
+      if (inwards < -reach) return 'none';
+      if (inwards < reach) all = false;
+    }
+    return all ? 'all' : 'some';
   };
 }
 

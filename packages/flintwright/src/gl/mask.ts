@@ -27,9 +27,11 @@ export function flatPatch(camera: Camera, tile: TileAddress, copy: number, side:
   return { clip, indices: quad, uv: quadUv };
 }
 
+const bend = new Float64Array(16);
+
 /** A piece of ground that bends with its surface. */
 export function bentPatch(camera: Camera, { frame, places, indices, uv }: GroundMesh, copy: number): Patch {
-  const m = new Float64Array(16);
+  const m = bend;
   const { wrap, radius } = camera.surface;
   camera.frameMatrix(frame, copy * wrap, m);
   const clip = new Float32Array(2 * places.length);
@@ -48,6 +50,7 @@ export class Mask {
   private readonly array: WebGLVertexArrayObject;
   private readonly places: WebGLBuffer;
   private readonly order: WebGLBuffer;
+  private joined: JoinedPatches | undefined;
 
   constructor(private readonly device: Device) {
     const { gl } = device;
@@ -64,12 +67,12 @@ export class Mask {
     const { gl } = this.device;
     gl.useProgram(this.program.program);
     gl.bindVertexArray(this.array);
-    const joined = join(patches);
+    const joined = (this.joined = join(patches, this.joined));
     // Plain tiles need no list of triangles.
     const plain = patches.every(({ indices }) => indices === quad);
     gl.bindBuffer(gl.ARRAY_BUFFER, this.places);
-    gl.bufferData(gl.ARRAY_BUFFER, joined.clip, gl.DYNAMIC_DRAW);
-    if (!plain) gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, joined.indices, gl.DYNAMIC_DRAW);
+    gl.bufferData(gl.ARRAY_BUFFER, joined.clip, gl.DYNAMIC_DRAW, 0, 4 * joined.vertices);
+    if (!plain) gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, joined.indices, gl.DYNAMIC_DRAW, 0, joined.corners);
     gl.enable(gl.STENCIL_TEST);
     gl.stencilMask(0xff);
     gl.clearStencil(0);
@@ -96,12 +99,23 @@ export class Mask {
   }
 }
 
-/** Patches one after the other in one list. */
-export function join(patches: readonly Patch[]): { clip: Float32Array; indices: Uint32Array; uv: Float32Array } {
+/** Patches one after the other in one list; the arrays may have room for more. */
+export interface JoinedPatches {
+  readonly clip: Float32Array;
+  readonly indices: Uint32Array;
+  readonly uv: Float32Array;
+  readonly vertices: number;
+  readonly corners: number;
+}
+
+/** @param room what was joined before, whose arrays are used again where they are large enough */
+export function join(patches: readonly Patch[], room?: JoinedPatches): JoinedPatches {
   const vertices = patches.reduce((sum, { clip }) => sum + clip.length / 4, 0);
-  const clip = new Float32Array(4 * vertices);
-  const uv = new Float32Array(2 * vertices);
-  const indices = new Uint32Array(patches.reduce((sum, one) => sum + one.indices.length, 0));
+  const corners = patches.reduce((sum, { indices }) => sum + indices.length, 0);
+  const fits = room && room.clip.length >= 4 * vertices && room.indices.length >= corners;
+  const { clip, indices, uv } = fits
+    ? room
+    : { clip: new Float32Array(4 * vertices), indices: new Uint32Array(corners), uv: new Float32Array(2 * vertices) };
   let [base, at] = [0, 0];
   for (const patch of patches) {
     clip.set(patch.clip, 4 * base);
@@ -110,5 +124,5 @@ export function join(patches: readonly Patch[]): { clip: Float32Array; indices: 
     at += patch.indices.length;
     base += patch.clip.length / 4;
   }
-  return { clip, indices, uv };
+  return { clip, indices, uv, vertices, corners };
 }
