@@ -189,6 +189,10 @@ describe('markers', () => {
     ];
     expect(await seen()).toEqual(after);
     expect(await page.evaluate(() => window.map.markers.all.length)).toBe(4);
+    // What was removed moves nothing any more, not even what has come into its place.
+    await page.evaluate(() => (window as unknown as Four).green.change({ at: [0, 9], color: '#000000' }));
+    expect(await seen()).toEqual(after);
+    expect(await countPixels(stage, [0, 255, 255])).not.toEqual([0]);
     await page.evaluate(async () => {
       const lose = document.querySelector('canvas')!.getContext('webgl2')!.getExtension('WEBGL_lose_context')!;
       lose.loseContext();

@@ -252,7 +252,6 @@ export class Renderer {
     const { zoom } = camera.view;
     this.begin(area, run[0].opacity, camera);
     gl.enable(gl.STENCIL_TEST);
-    const eye = camera.eye && area.at('u_eye');
     let mixed = -1;
     tiles.forEach((tile, i) => {
       const { entry } = tile;
@@ -264,7 +263,6 @@ export class Renderer {
           gl.stencilFunc(gl.EQUAL, (i % 255) + 1, 0xff);
           gl.bindTexture(gl.TEXTURE_2D, entry.buffers!.rows);
           gl.uniformMatrix4fv(area.at('u_matrix'), false, matrices.get(tile)!);
-          if (eye) gl.uniform3f(eye, ...eyeIn(camera, entry.frame));
           gl.bindVertexArray(entry.buffers!.areas!);
           bound = true;
         }

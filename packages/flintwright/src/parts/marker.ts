@@ -43,7 +43,7 @@ export interface Marker {
   readonly options: MarkerOptions;
   /** Where it stands, `[longitude, latitude]`. */
   readonly at: readonly [number, number];
-  /** Changes some of its options. @throws Fault as `markers.add` does; the marker then stays as it was */
+  /** Changes some of its options; of a removed marker, nothing. @throws Fault as `markers.add` does; the marker then stays as it was */
   change(options: Partial<MarkerOptions>): void;
   remove(): void;
 }
@@ -55,7 +55,7 @@ export interface HeldMarker extends Marker {
   color: Rgba;
   ink: Rgba;
   size: number;
-  /** Its number among those that stand; see `Standing`. */
+  /** Its number among those that stand; see `Standing`. −1 once it was removed. */
   slot: number;
   /** The element that shows it, for those that are one. */
   shown: MarkerFigure | undefined;

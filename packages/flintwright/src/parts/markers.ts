@@ -68,6 +68,8 @@ export class Markers {
       slot: -1,
       shown: undefined,
       change: (change) => {
+        // One that was removed has no place any more; what stands there now is another's.
+        if (marker.slot < 0) return;
         // Most changes are of the place alone.
         if (change.at !== undefined && isAlone(change)) {
           marker.at = readPlace(change.at, this.host.space());
@@ -86,6 +88,7 @@ export class Markers {
       remove: () => {
         if (!this.held.delete(marker)) return;
         this.standing.remove(marker.slot);
+        marker.slot = -1;
         this.undress(marker);
         this.touched();
       },
@@ -99,6 +102,7 @@ export class Markers {
 
   clear(): void {
     for (const marker of this.elements) this.undress(marker);
+    for (const marker of this.held) marker.slot = -1;
     this.held.clear();
     this.standing = new Standing();
     this.touched();

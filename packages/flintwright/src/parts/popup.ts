@@ -55,9 +55,9 @@ export class Popup {
     words: Words,
     private readonly options: PopupOptions,
     private readonly gone: (popup: Popup) => void,
-    private readonly moved: () => void = () => {},
-    private readonly space: 'lonlat' | 'plane' = 'lonlat',
-    private readonly failed: (fault: Fault) => void = () => {},
+    private readonly moved: () => void,
+    private readonly space: 'lonlat' | 'plane',
+    private readonly failed: (fault: Fault) => void,
   ) {
     const { at } = options;
     this.anchor = isAnchor(at) ? at : { at: readPlace(at, space) };
