@@ -78,6 +78,44 @@ describe('the camera', () => {
     },
   );
 
+  test.each(surfaces)('on %s: many places at once come to the same pixels as one by one', (_name, spec, center) => {
+    const surface = getSurface(spec);
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.tuple(fc.double({ min: -180, max: 180, noNaN: true }), fc.double({ min: -89, max: 89, noNaN: true })),
+          { minLength: 1, maxLength: 30 },
+        ),
+        fc.double({ min: 1, max: 16, noNaN: true }),
+        fc.double({ min: -180, max: 180, noNaN: true }),
+        fc.double({ min: 0, max: 55, noNaN: true }),
+        (places, zoom, bearing, tilt) => {
+          const camera = new Camera({ center, zoom, bearing, tilt }, surface, size);
+          const metres = new Float64Array(3 * places.length);
+          const at: [number, number, number] = [0, 0, 0];
+          places.forEach(([lon, lat], i) =>
+            metres.set(surface.forward(lon, lat, at) ? at : [NaN, at[1], at[2]], 3 * i),
+          );
+          // Every other one is asked for; the rest stays as it was.
+          const slots = Int32Array.from(places.keys()).filter((i) => i % 2 === 0);
+          const pixels = new Float64Array(2 * places.length).fill(-7);
+          camera.pixelsInto(metres, slots, pixels);
+          places.forEach(([lon, lat], i) => {
+            const [x, y, near] = camera.project(lon, lat);
+            if (i % 2) expect([pixels[2 * i], pixels[2 * i + 1]]).toEqual([-7, -7]);
+            else if (near <= 0) expect(pixels[2 * i]).toBeNaN();
+            else {
+              const slack = 1e-6 * (1 + Math.abs(x) + Math.abs(y));
+              expect(Math.abs(pixels[2 * i] - x)).toBeLessThan(slack);
+              expect(Math.abs(pixels[2 * i + 1] - y)).toBeLessThan(slack);
+            }
+          });
+        },
+      ),
+      { numRuns: 60, seed: 11 },
+    );
+  });
+
   test('the globe hides its far side, and dragging brings the ground under the pointer', () => {
     const view = { center: [0, 20] as [number, number], zoom: 2.5, bearing: 0, tilt: 0 };
     const camera = new Camera(view, globe, size);

@@ -61,6 +61,12 @@ export class Animator {
     });
   }
 
+  /** Takes what is under way to another surface, where views have other numbers. */
+  carry(over: (view: View) => View): void {
+    const { running } = this;
+    if (running) this.running = { ...running, at: (t) => over(running.at(t)) };
+  }
+
   /** Moves on to the time of a frame. */
   step(now: number): void {
     const { running } = this;

@@ -1,4 +1,5 @@
-import { Fault, symbolNames, unknownSymbol, type Sheet } from '@flintwright/core';
+import { Fault, nearestSpelling, symbolNames, unknownSymbol, type CompiledLayer, type Sheet } from '@flintwright/core';
+import type { FeatureName } from './states.js';
 
 export interface FaultsHost {
   /** Hands a fault to the application; false when it wants no notice of it. */
@@ -33,6 +34,34 @@ export class Faults {
         `Give the features ids when the tiles are cut, or name an attribute in data.${data}.id of the sheet.`,
       ),
     );
+  }
+
+  /** Tells of a state that was set and that no layer shows, once what was under way has been done. */
+  stateless({ data, from = '' }: FeatureName, state: string, layers: () => readonly CompiledLayer[]): void {
+    const drawn = from ? `${data}/${from}` : data;
+    queueMicrotask(() => {
+      const all = layers();
+      const drawing = all.filter((layer) => layer.data === data && layer.from === from);
+      if (this.host.isDestroyed() || drawing.some(({ stateNames }) => stateNames.includes(state))) return;
+      if (!this.isNew(`state ${drawn} ${state}`)) return;
+      const names = drawing.length
+        ? drawing.flatMap(({ stateNames }) => stateNames)
+        : all.map(({ source }) => source.of);
+      const near = nearestSpelling(drawing.length ? state : drawn, names);
+      this.tell(
+        drawing.length
+          ? new Fault(
+              'flag.state',
+              `the state "${state}" shows nowhere: no layer of "${drawn}" says how it looks`,
+              near ? `Did you mean "${near}"?` : `Give one of them "states": { "${state}": … } in the sheet.`,
+            )
+          : new Fault(
+              'flag.data',
+              `the state "${state}" shows nowhere: no layer draws "${drawn}"`,
+              near ? `Did you mean "${near}"?` : `Layers draw: ${[...new Set(names)].join(', ') || 'nothing'}.`,
+            ),
+      );
+    });
   }
 
   /** Tells of symbols that a sheet names and nobody knows. */

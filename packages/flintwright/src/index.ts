@@ -18,6 +18,7 @@ export type { Legend, LegendOptions } from './parts/legend.js';
 export type { Marker, MarkerOptions, Markers } from './parts/markers.js';
 export type { Popup, PopupOptions } from './parts/popup.js';
 export type { PickedFeature, PickOptions } from './pick.js';
+export type { FeatureName } from './states.js';
 export { forHost, type HostKey } from './load/for-host.js';
 export type { RequestHook, RequestPlan } from './load/request.js';
 export { liveCounts, type LiveCounts } from './counts.js';

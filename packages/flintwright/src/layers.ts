@@ -124,22 +124,19 @@ export class Layers {
   }
 
   /**
-   * Shows of a layer only the features that pass: a CQL2 expression, or a function of their attributes; all again without one.
-   * Clusters follow, and the sheet's own `where` holds beside a function.
+   * Shows of a layer only the features that pass: a CQL2 expression, or a function of their attributes, in place of the filter before;
+   * all again without one. Clusters follow, and the sheet's own `where` holds beside a function.
    */
   filter(id: string, where?: SheetLayer['where'] | Test): void {
     this.require(id);
-    if (typeof where === 'function') {
-      this.host.test(id, where);
-      return;
-    }
-    this.host.test(id, undefined);
+    const test = typeof where === 'function' ? where : undefined;
+    this.host.test(id, test);
     const parts = this.get();
-    const { where: _, ...rest } = parts.changed[id] ?? {};
-    // Without a filter of its own the layer has that of the sheet again.
-    const change = where === undefined ? rest : { ...rest, where };
-    if (where === undefined && parts.changed[id]?.where === undefined) return;
-    this.set({ ...parts, changed: { ...parts.changed, [id]: change } });
+    const { where: before, ...rest } = parts.changed[id] ?? {};
+    // Without an expression the layer has that of the sheet again.
+    const after = typeof where === 'function' ? undefined : where;
+    if (after === undefined && before === undefined) return;
+    this.set({ ...parts, changed: { ...parts.changed, [id]: after === undefined ? rest : { ...rest, where: after } } });
   }
 
   /** Moves a layer below another, or to the top. */

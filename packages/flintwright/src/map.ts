@@ -58,7 +58,7 @@ import { Roll } from './parts/roll.js';
 import { Selection } from './parts/selection.js';
 import { Scaffold } from './parts/scaffold.js';
 import { pickAt, type PickedFeature, type PickOptions } from './pick.js';
-import { FeatureStates } from './states.js';
+import { FeatureStates, type FeatureName } from './states.js';
 import { english, type Words } from './words.js';
 
 export type { FrameOptions, FrameTarget, MapOptions } from './options.js';
@@ -180,10 +180,11 @@ export class FlintMap extends EventTarget {
           this.sources.reset();
           if (workers !== undefined) this.pool.exchange(workers);
         },
-        take: ({ surface: next, view, start, limits }) => {
+        take: ({ surface: next, over, start, limits }) => {
           this.limits = limits;
           this.start = start;
-          this.update({ surface: next, view });
+          this.animator.carry(over);
+          this.update({ surface: next, view: over(this.state.view) });
         },
         apply: () => this.applySheet(),
         fault: (fault) => this.faults.tell(fault),
@@ -207,12 +208,12 @@ export class FlintMap extends EventTarget {
       canvas,
       words: this.words,
       items: () => this.itemsInView(),
-      changed: () => this.again(),
+      changed: () => this.againOver(),
     });
     this.markers = new Markers({
       sprite: (name) => this.spriteAt.get(name),
       over,
-      changed: () => this.again(true),
+      changed: () => this.againOver(true),
       space: () => this.state.surface.space,
       pressed: (marker, event) => this.pointing?.pressMarker(marker, this.toPixel(marker.at), event),
       toPlace: (point) => this.toPlace(point),
@@ -252,7 +253,7 @@ export class FlintMap extends EventTarget {
       turned: (data, state) => this.emit('datachange', { data, state }),
       found: (data, wanted, breaks) => this.foundClasses(data, wanted, breaks),
     });
-    this.clearance = new Clearance(host, () => this.again(true));
+    this.clearance = new Clearance(host, () => this.againOver(true));
     this.cairns = new Cairns({
       sprite: (name) => this.spriteAt.get(name) ?? 0,
       clusters: () => this.sources.clusters,
@@ -424,12 +425,15 @@ export class FlintMap extends EventTarget {
   /**
    * Sets or clears a state of a feature, such as `selected`; layers that redefine that state then draw it so.
    *
+   * A state that no layer shows is told of as a fault, `flag.state` or `flag.data`.
+   *
    * @throws Fault `flag.key` when nothing tells the feature apart
    */
-  flag(feature: Pick<PickedFeature, 'data' | 'from' | 'key'>, state: string, on = true): void {
+  flag(feature: FeatureName, state: string, on = true): void {
     this.alive();
     if (!this.states.set(feature, state, on)) return;
-    const { data, from, key } = feature;
+    const { data, from = '', key } = feature;
+    if (on && !this.sheetLoading) this.faults.stateless(feature, state, () => this.state.sheet.layers);
     this.sources.stores.get(data)?.restate(from, new Set([key!]), this.idName(data));
     this.cairns.forget();
     // Labels have states too.
@@ -455,12 +459,12 @@ export class FlintMap extends EventTarget {
       this.words,
       options,
       (gone) => this.popups.delete(gone),
-      () => this.again(),
+      () => this.againOver(),
       this.state.surface.space,
       (fault) => this.faults.tell(fault),
     );
     this.popups.add(popup);
-    this.again();
+    this.againOver();
     return popup;
   }
 
@@ -573,11 +577,8 @@ export class FlintMap extends EventTarget {
   }
 
   private get camera(): Camera {
-    const { view, size } = this.state;
-    const known = this.camera_;
-    const { surface } = this.state;
-    if (known && known.view === view && known.size === size && known.surface === surface) return known;
-    return (this.camera_ = new Camera(view, surface, {
+    const { view, size, surface } = this.state;
+    return (this.camera_ ??= new Camera(view, surface, {
       width: Math.max(1, size.width),
       height: Math.max(1, size.height),
     }));
@@ -772,6 +773,12 @@ export class FlintMap extends EventTarget {
 
   /** Asks for a frame. */
   private again(placeLabels = false): void {
+    this.painter.groundWanted = true;
+    this.againOver(placeLabels);
+  }
+
+  /** Asks for a frame in which nothing of the ground differs, only what lies over it. */
+  private againOver(placeLabels = false): void {
     if (placeLabels) this.painter.placeWanted = true;
     this.loop.again();
   }

@@ -55,6 +55,9 @@ export class Painter {
   private fadeHeld = 0;
   /** Whether labels are to be placed anew. */
   placeWanted = true;
+  /** Whether the ground may differ from what was drawn last. */
+  groundWanted = true;
+  private shown: FrameScene | undefined;
 
   constructor(private readonly host: PainterHost) {}
 
@@ -83,7 +86,7 @@ export class Painter {
 
   private end(): void {
     this.renderer?.destroy();
-    this.renderer = this.labels = undefined;
+    this.renderer = this.labels = this.shown = undefined;
   }
 
   get device() {
@@ -128,17 +131,30 @@ export class Painter {
     const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
     if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
     sources.follow(camera);
-    renderer.drawGround({
-      camera,
-      sheet,
-      ratio,
-      stores: sources.stores,
-      drawn: sources.drawn,
-      pictures: sources.drawnPictures,
-      still,
-      ground: scene.ground,
-      ...(scene.dark ? night : day),
-    });
+    const last = this.shown;
+    const unchanged =
+      !this.groundWanted &&
+      last?.camera === camera &&
+      last.sheet === sheet &&
+      last.ratio === ratio &&
+      last.ground === scene.ground &&
+      last.dark === scene.dark;
+    this.groundWanted = false;
+    this.shown = scene;
+    renderer.showGround(
+      {
+        camera,
+        sheet,
+        ratio,
+        stores: sources.stores,
+        drawn: sources.drawn,
+        pictures: sources.drawnPictures,
+        still,
+        ground: scene.ground,
+        ...(scene.dark ? night : day),
+      },
+      unchanged,
+    );
     cairns.follow(camera, elapsed, still);
     const now = performance.now();
     if ((this.placeWanted || moved) && now - this.placedAt > placing) {

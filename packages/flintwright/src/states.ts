@@ -2,8 +2,8 @@ import { Fault, type CompiledSheet, type FeatureBlock } from '@flintwright/core'
 import { featureKeys } from '@flintwright/core';
 import type { PickedFeature } from './pick.js';
 
-/** A feature as states know it. */
-export type FeatureName = Pick<PickedFeature, 'data' | 'from' | 'key'>;
+/** A feature as states know it: a picked one, or its data entry, layer of the tiles (none for features without layers) and key. */
+export type FeatureName = Pick<PickedFeature, 'data' | 'key'> & Partial<Pick<PickedFeature, 'from'>>;
 
 /** States of features, such as hover and selected: held by data, layer of the tiles, and key. */
 export class FeatureStates {
@@ -14,7 +14,7 @@ export class FeatureStates {
    *
    * @throws Fault `flag.key` when nothing tells the feature apart
    */
-  set({ data, from, key }: FeatureName, state: string, on: boolean): boolean {
+  set({ data, from = '', key }: FeatureName, state: string, on: boolean): boolean {
     if (key === undefined) {
       throw new Fault(
         'flag.key',

@@ -25,8 +25,8 @@ export interface SurfaceHost {
   start(): View;
   /** Lets go of all tiles, and puts workers of another kind in place of the present ones where they are given. */
   renew(workers: string | undefined): void;
-  /** Puts another surface in force. */
-  take(change: { surface: Surface; view: View; start: View; limits: ViewLimits }): void;
+  /** Puts another surface in force; `over` takes the view, and where a movement under way leads, to it. */
+  take(change: { surface: Surface; over: (view: View) => View; start: View; limits: ViewLimits }): void;
   /** Brings all into line with the sheet and the surface in force. */
   apply(): void;
   fault(fault: Fault): void;
@@ -118,14 +118,14 @@ export class SurfaceKeeper {
     const limits = { ...host.limits(), ...limitsOf(this.spec) };
     // The first view speaks of its own surface; any other has to be taken over.
     const isFirst = startFor === key && this.asked !== key && before !== surface && !this.wasThere;
-    const over = (view: View) => (before === surface ? view : carriedOver(view, before, surface, limits));
+    const carry = (view: View) => (before === surface ? view : carriedOver(view, before, surface, limits));
     this.startFor = key;
     this.wasThere = true;
     host.take({
       surface,
       limits,
-      view: isFirst ? settledOn(host.view(), surface) : over(host.view()),
-      start: startFor === key ? host.start() : over(host.start()),
+      over: isFirst ? (view) => settledOn(view, surface) : carry,
+      start: startFor === key ? host.start() : carry(host.start()),
     });
   }
 

@@ -76,6 +76,38 @@ describe('a call at fault throws, and changes nothing', () => {
   });
 });
 
+describe('states that nothing shows are told of', () => {
+  test('once each, with the nearest right name; those that show are not', async () => {
+    const { page } = stage;
+    const looks = { hover: { fill: { opacity: 1 } }, visited: { fill: '#d98a2b' } };
+    await openMap(stage, {
+      ...sheet,
+      layers: [{ id: 'beds', of: 'beds', fill: '#5fa8a0', select: 'one', states: looks }, sheet.layers[1]],
+    });
+    await settled(stage);
+    await page.evaluate(() => {
+      const { map } = window;
+      for (const state of ['visited', 'selected', 'hover']) map.flag({ data: 'beds', key: '#0' }, state);
+      for (const state of ['visted', 'visted', 'crowned']) {
+        map.flag({ data: 'beds', key: '#0' }, state);
+        map.flag({ data: 'beds', key: '#1' }, state);
+      }
+      map.flag({ data: 'bed', key: '#0' }, 'visited');
+      map.flag({ data: 'named', key: 'x' }, 'visited');
+      // Set before there is a layer for it, in the same breath.
+      map.flag({ data: 'named', key: 'x' }, 'found');
+      map.layers.add({ id: 'finds', of: 'named', mark: { size: 8 }, states: { found: { mark: { size: 20 } } } });
+    });
+    await settled(stage);
+    expect(await page.evaluate(() => window.faults.map(({ code, message, mend }) => [code, message, mend]))).toEqual([
+      ['flag.state', expect.stringContaining('"visted"'), 'Did you mean "visited"?'],
+      ['flag.state', expect.stringContaining('"crowned"'), expect.stringContaining('"states": { "crowned"')],
+      ['flag.data', expect.stringContaining('"bed"'), 'Did you mean "beds"?'],
+      ['flag.state', expect.stringContaining('"named"'), expect.any(String)],
+    ]);
+  });
+});
+
 describe('data at fault are told of', () => {
   let server: Server;
   let host = '';

@@ -164,6 +164,31 @@ export class Camera {
   }
 
   /**
+   * Like {@link pixelInto}, for many places at once.
+   *
+   * @param metres x, y and z of each slot
+   * @param slots which slots are asked for
+   * @param pixels receives x and y of each of them; x is NaN for what is out of sight, or has no x
+   */
+  pixelsInto(metres: Float64Array, slots: Int32Array, pixels: Float64Array): void {
+    const { wrap } = this.surface;
+    const [mx, my, mz] = this.middle;
+    const [m0, m1, , m3, m4, m5, , m7, m8, m9, , m11, m12, m13, , m15] = this.matrix;
+    const [halfWidth, halfHeight] = [this.size.width / 2, this.size.height / 2];
+    for (let k = 0; k < slots.length; k++) {
+      const slot = slots[k];
+      const [x, y, z] = [metres[3 * slot], metres[3 * slot + 1], metres[3 * slot + 2]];
+      let dx = x - mx;
+      if (wrap) dx -= Math.round(dx / wrap) * wrap;
+      const [dy, dz] = [y - my, z - mz];
+      const w = m3 * dx + m7 * dy + m11 * dz + m15;
+      const seen = w > 0 && (!this.eye || this.faces(x, y, z));
+      pixels[2 * slot] = seen ? ((m0 * dx + m4 * dy + m8 * dz + m12) / w + 1) * halfWidth : NaN;
+      pixels[2 * slot + 1] = (1 - (m1 * dx + m5 * dy + m9 * dz + m13) / w) * halfHeight;
+    }
+  }
+
+  /**
    * Pixel of a lon/lat place; east and west are taken round so that the copy nearest the middle answers. The third number is 0 or less
    * where the place is out of sight, or not on the surface at all.
    */

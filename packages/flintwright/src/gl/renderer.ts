@@ -16,11 +16,11 @@ import { boxFloats } from './boxes.js';
 import { Ball } from './ball.js';
 import { Device, type Program } from './device.js';
 import { eyeIn } from './eye.js';
-import { Fade } from './fade.js';
 import { Heat } from './heat.js';
 import { bentPatch, flatPatch, Mask, type Patch } from './mask.js';
 import { Pictures } from './pictures.js';
 import { Ramps } from './ramps.js';
+import { Fade, KeptGround, Screen } from './screen.js';
 import { ShardBrush, type ShardRows } from './shards.js';
 import {
   areaShader,
@@ -62,6 +62,8 @@ export class Renderer {
   /** Symbols that stand beside labels. */
   readonly iconBoxes = new Float32Array(800 * boxFloats);
   readonly fade: Fade;
+  private readonly screen: Screen;
+  private readonly kept: KeptGround;
   readonly heat: Heat;
   private readonly ramps: Ramps;
   private readonly pictures: Pictures;
@@ -97,7 +99,9 @@ export class Renderer {
     this.sprites = new SpriteAtlas(device, sprites);
     this.texts = new TextAtlas(device);
     this.ramps = new Ramps(device);
-    this.fade = new Fade(device);
+    this.screen = new Screen(device);
+    this.fade = new Fade(this.screen);
+    this.kept = new KeptGround(this.screen);
     this.heat = new Heat(device);
     this.pictures = new Pictures(device);
     this.mask = new Mask(device);
@@ -113,8 +117,20 @@ export class Renderer {
     gl.bindVertexArray(null);
   }
 
+  /** Puts the ground on the screen: draws it, or lays down what was drawn before where it is `unchanged` since. */
+  showGround(scene: Scene, unchanged: boolean): void {
+    const same = unchanged && !this.heat.moving;
+    if (!same) this.kept.drop();
+    else if (this.kept.lay()) {
+      this.calls = 1;
+      return;
+    }
+    this.drawGround(scene);
+    if (same) this.kept.keep();
+  }
+
   /** Draws the ground: background and layers. */
-  drawGround(scene: Scene): void {
+  private drawGround(scene: Scene): void {
     const { camera, sheet, ratio, stores, drawn, pictures, still, sky, haze } = scene;
     const { gl } = this.device;
     const { width, height } = this.canvas;
@@ -427,7 +443,9 @@ export class Renderer {
     this.sprites.destroy();
     this.texts.destroy();
     this.ramps.destroy();
-    this.fade.destroy();
+    this.fade.drop();
+    this.kept.drop();
+    this.screen.destroy();
     this.heat.destroy();
     this.pictures.destroy();
     this.mask.destroy();

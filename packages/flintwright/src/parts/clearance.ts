@@ -3,7 +3,7 @@ import { count } from '../counts.js';
 export type Box = readonly [left: number, top: number, right: number, bottom: number];
 
 /** What of the map's own parts hides what is beneath. */
-const own = '.flint-control, .flint-legend, .flint-credit';
+const own = '.flint-control:not(.flint-drawer), .flint-drawer > *, .flint-legend, .flint-credit';
 
 /** Knows which part of the map lies beneath elements of the page, so that no label is put there and cut. */
 export class Clearance {

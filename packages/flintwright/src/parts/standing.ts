@@ -126,33 +126,34 @@ export class Standing {
     const { places, metres, pixels, reaches, ranks, serials, stale, order, rest } = this;
     if (surface !== this.surface) stale.fill(1);
     this.surface = surface;
+    const all = order.subarray(0, this.count);
     const at: [number, number, number] = [0, 0, 0];
+    for (let k = 0; k < all.length; k++) {
+      const slot = all[k];
+      if (!stale[slot]) continue;
+      const reached = surface.forward(places[2 * slot], places[2 * slot + 1], at);
+      metres[3 * slot] = reached ? at[0] : NaN;
+      metres[3 * slot + 1] = at[1];
+      metres[3 * slot + 2] = at[2];
+      stale[slot] = 0;
+    }
+    camera.pixelsInto(metres, all, pixels);
     let [seen, unseen] = [0, 0];
-    for (let k = 0; k < this.count; k++) {
-      const slot = order[k];
-      if (stale[slot]) {
-        const reached = surface.forward(places[2 * slot], places[2 * slot + 1], at);
-        metres[3 * slot] = reached ? at[0] : NaN;
-        metres[3 * slot + 1] = at[1];
-        metres[3 * slot + 2] = at[2];
-        stale[slot] = 0;
-      }
-      const x = metres[3 * slot];
-      const half = reaches[3 * slot];
-      if (
-        Number.isNaN(x) ||
-        !camera.pixelInto(x, metres[3 * slot + 1], metres[3 * slot + 2], at) ||
-        at[0] < -half - margin ||
-        at[0] > width + half + margin ||
-        at[1] < -reaches[3 * slot + 2] - margin ||
-        at[1] > height + reaches[3 * slot + 1] + margin
-      ) {
+    for (let k = 0; k < all.length; k++) {
+      const slot = all[k];
+      const [x, y] = [pixels[2 * slot], pixels[2 * slot + 1]];
+      const half = reaches[3 * slot] + margin;
+      // What is out of sight is NaN, and in none of these.
+      const inView =
+        x >= -half &&
+        x <= width + half &&
+        y >= -reaches[3 * slot + 2] - margin &&
+        y <= height + reaches[3 * slot + 1] + margin;
+      if (!inView) {
         rest[unseen++] = slot;
         continue;
       }
-      pixels[2 * slot] = at[0];
-      pixels[2 * slot + 1] = at[1];
-      ranks[slot] = Math.round((at[1] + 4096) * 4) * mostMarkers + serials[slot];
+      ranks[slot] = Math.round((y + 4096) * 4) * mostMarkers + serials[slot];
       order[seen++] = slot;
     }
     order.set(rest.subarray(0, unseen), seen);
