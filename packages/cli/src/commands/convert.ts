@@ -1,5 +1,4 @@
 import { existsSync } from 'node:fs';
-import { writeFile } from 'node:fs/promises';
 import { extname } from 'node:path';
 import {
   crsOfGeoJson,
@@ -15,6 +14,7 @@ import {
 } from '@flintwright/core';
 import { Command } from 'commander';
 import { readText } from '../input.js';
+import { writeWhole } from '../output.js';
 import { CallFault, paint, type Done, type Terminal } from '../terminal.js';
 
 interface ConvertOptions {
@@ -91,7 +91,7 @@ async function convertFeatures(file: string, options: ConvertOptions, out: Termi
     fromAxes: axesOf('--from-axes', options.fromAxes),
     toAxes: axesOf('--to-axes', options.toAxes),
   });
-  await writeFile(options.o, `${JSON.stringify(written)}\n`);
+  await writeWhole(options.o, [`${JSON.stringify(written)}\n`]);
   if (options.json) out.say(JSON.stringify({ file, written: options.o, from: from.id, to: to.id, features: count }));
   else
     out.say(
@@ -126,11 +126,11 @@ async function convert(file: string, options: ConvertOptions, out: Terminal): Pr
   if (from) {
     const read = readSld(text);
     ({ lost } = read);
-    await writeFile(options.o, `${JSON.stringify(read.sheet, null, 2)}\n`);
+    await writeWhole(options.o, [`${JSON.stringify(read.sheet, null, 2)}\n`]);
   } else {
     const written = writeSld(readSheet(text), zoom);
     ({ lost } = written);
-    await writeFile(options.o, written.sld);
+    await writeWhole(options.o, [written.sld]);
   }
   if (options.json) out.say(JSON.stringify({ file, written: options.o, lost }, null, 2));
   else {

@@ -96,6 +96,12 @@ export interface FolderOptions {
   readonly key?: string;
 }
 
+/** What changes when a file is written anew. */
+function stampOf(path: string): string {
+  const { ino, size, mtimeMs } = statSync(path);
+  return `${ino} ${size} ${mtimeMs}`;
+}
+
 /** Compares without telling by its time how much of a key was right. */
 const isSame = (one: string, other: string) => {
   const [a, b] = [one, other].map((text) => createHash('sha256').update(text).digest());
@@ -132,15 +138,19 @@ export async function serveFolder(folder: string, { log = false, key }: FolderOp
         .header('Access-Control-Allow-Origin', '*')
         .send({ message: sent ? 'this key opens nothing here' : 'tiles are given only to those who send a key' });
     });
-  const opened = new Map<string, { archive: Promise<Archive>; close(): Promise<void> }>();
+  const opened = new Map<string, { stamp: string; archive: Promise<Archive>; close(): Promise<void> }>();
+  // An archive that was written anew meanwhile is opened anew.
   const open = async (name: string): Promise<Archive | undefined> => {
-    const known = opened.get(name);
-    if (known) return known.archive;
     const path = archivesIn(folder).get(name);
-    if (!path) return undefined;
+    const known = opened.get(name);
+    const stamp = path === undefined ? '' : stampOf(path);
+    if (known && known.stamp === stamp && path !== undefined) return known.archive;
+    opened.delete(name);
+    await known?.close();
+    if (path === undefined) return undefined;
     const source = await fileSource(path);
     const archive = Archive.open(source);
-    opened.set(name, { archive, close: () => source.close() });
+    opened.set(name, { stamp, archive, close: () => source.close() });
     return archive;
   };
   server.addHook('onClose', async () => {
@@ -149,7 +159,8 @@ export async function serveFolder(folder: string, { log = false, key }: FolderOp
   await server.register(cors, { origin: '*', exposedHeaders: ['Content-Range', 'ETag'] });
   server.setErrorHandler(async (error, _request, reply) => {
     if (error instanceof Fault) return reply.code(500).send({ ...error.toJSON() });
-    throw error;
+    const { statusCode = 500, message } = error as Error & { statusCode?: number };
+    return reply.code(statusCode).send({ message });
   });
   server.get<{ Params: { name: string } }>('/tiles/:name.json', async ({ params, protocol, host }, reply) => {
     const archive = await open(params.name);

@@ -1,4 +1,3 @@
-import { open } from 'node:fs/promises';
 import { gzipSync } from 'node:zlib';
 import {
   ArchiveWriter,
@@ -14,6 +13,7 @@ import {
 } from '@flintwright/core';
 import { Command } from 'commander';
 import { readFeatures } from '../input.js';
+import { writeWhole } from '../output.js';
 import { bytesText, CallFault, degrees, paint, table, type Done, type Terminal } from '../terminal.js';
 
 export interface TileOptions {
@@ -66,7 +66,7 @@ async function tile(files: readonly string[], options: TileOptions, out: Termina
   const merged = options.layer ? [mergeBlocks(solid, options.layer)] : solid;
   const { archive, count, largest } = cutArchive(merged, zooms, options, (text) => out.progress(text));
   out.progress('');
-  await writePieces(options.output, archive.pieces);
+  await writeWhole(options.output, archive.pieces);
   const seconds = (performance.now() - began) / 1000;
   const { header } = archive;
   const layers = merged.map((block) => ({
@@ -140,22 +140,6 @@ export function cutArchive(
     bounds,
   });
   return { archive, count: writer.size, largest };
-}
-
-async function writePieces(path: string, pieces: readonly Uint8Array[]): Promise<void> {
-  try {
-    const file = await open(path, 'w');
-    for (const piece of pieces) await file.write(piece);
-    await file.close();
-  } catch (error) {
-    throw new Fault(
-      'file.write',
-      `${path} cannot be written: ${(error as Error).message}`,
-      'Check the folder and the space left.',
-      path,
-      error,
-    );
-  }
 }
 
 function readZooms(text: string): [number, number] {

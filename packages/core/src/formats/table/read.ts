@@ -12,7 +12,8 @@ export interface Table {
 /**
  * Reads a table: CSV text (RFC 4180, the first line names the columns; comma, semicolon or tab), JSON text of a list of
  * objects, or such a list. In CSV a column whose filled cells are all numbers becomes numbers, unless one has a leading zero as
- * in `007`; empty cells are missing values; `true` and `false` stay texts.
+ * in `007`; empty cells are missing values; `true` and `false` stay texts. Where cells are parted by something else than commas,
+ * and no number has a decimal point, numbers may have a decimal comma.
  *
  * @throws Fault `table.*` with the line at fault
  */
@@ -31,7 +32,7 @@ export function readTable(source: string | readonly object[], at?: string): Tabl
   if (!start) throw new Fault('table.empty', 'the table is empty', 'Its first line names the columns.', at);
   if (start.startsWith('<'))
     throw new Fault('table.form', 'the table begins like HTML or XML', 'Check the address; CSV or JSON is wanted.', at);
-  const { data, errors } = Papa.parse<string[]>(source.replace(/^\uFEFF/, ''), {
+  const { data, errors, meta } = Papa.parse<string[]>(source.replace(/^\uFEFF/, ''), {
     skipEmptyLines: 'greedy',
     delimitersToGuess: [',', ';', '\t', '|'],
   });
@@ -59,25 +60,34 @@ export function readTable(source: string | readonly object[], at?: string): Tabl
         place(at, i + 2),
       );
   });
-  const numeric = names.map((_, c) => {
-    const filled = cells.map((row) => row[c]?.trim() ?? '').filter(Boolean);
-    return (
-      filled.length > 0 &&
-      filled.every((cell) => /^[-+]?(0|[1-9]\d*)?(\.\d+)?([eE][-+]?\d+)?$/.test(cell) && /\d/.test(cell))
-    );
-  });
+  const filled = names.map((_, c) => cells.map((row) => row[c]?.trim() ?? '').filter(Boolean));
+  const isNumeric = (column: readonly string[], form: RegExp) =>
+    column.length > 0 && column.every((cell) => form.test(cell) && /\d/.test(cell));
+  const points = filled.map((column) => isNumeric(column, withPoint));
+  const commas =
+    meta.delimiter !== ',' && !filled.some((column, c) => points[c] && column.some((cell) => /\./.test(cell)));
+  const numbers = filled.map((column, c) =>
+    points[c]
+      ? Number
+      : commas && isNumeric(column, withComma)
+        ? (cell: string) => Number(cell.replace(',', '.'))
+        : String,
+  );
   return {
     names,
     rows: cells.map((row) =>
       Object.fromEntries(
         names.flatMap((name, c) => {
           const cell = row[c]?.trim() ?? '';
-          return cell === '' ? [] : [[name, numeric[c] ? Number(cell) : cell]];
+          return cell === '' ? [] : [[name, numbers[c](cell)]];
         }),
       ),
     ),
   };
 }
+
+const withPoint = /^[-+]?(0|[1-9]\d*)?(\.\d+)?([eE][-+]?\d+)?$/;
+const withComma = /^[-+]?(0|[1-9]\d*)?(,\d+)?([eE][-+]?\d+)?$/;
 
 const place = (at: string | undefined, line: number) => `${at ? `${at}, ` : ''}line ${line}`;
 
@@ -91,6 +101,20 @@ function fromRows(rows: readonly object[], at?: string): Table {
     names: [...names],
     rows: rows.map((row) => Object.fromEntries(Object.entries(row as object).map(([k, v]) => [k, plain(v)]))),
   };
+}
+
+/** The number in a cell, also where the column holds a text elsewhere; undefined for an empty one. */
+function numberIn(row: Table['rows'][number], column: string, index: number): number | undefined {
+  const value = row[column];
+  if (value === undefined || value === null) return undefined;
+  const number = typeof value === 'string' && withPoint.test(value) ? Number(value) : value;
+  if (typeof number === 'number') return number;
+  throw new Fault(
+    'table.number',
+    `row ${index + 1} has ${JSON.stringify(value)} in the column "${column}"`,
+    'Write degrees as a number, such as -31.18, or leave the cell empty for a row without a place.',
+    `line ${index + 2}`,
+  );
 }
 
 /** A table as features without geometry. */
@@ -119,7 +143,8 @@ export const hasPlaces = ({ names }: Table): boolean =>
  * as points. Rows without a place are kept, with no geometry.
  *
  * @param across takes the two numbers to longitude and latitude, where they are coordinates of another system
- * @throws Fault `table.place` when there are no such columns, `table.swapped` for a latitude beyond ±90°
+ * @throws Fault `table.place` when there are no such columns, `table.number` for a place that is no number, `table.swapped` for a
+ *   latitude beyond ±90°
  */
 export function pointsOfTable(
   { names, rows }: Table,
@@ -135,7 +160,7 @@ export function pointsOfTable(
     );
   const builder = new BlockBuilder(name, 'lonlat');
   rows.forEach((row, i) => {
-    const [x, y] = [row[lonName], row[latName]];
+    const [x, y] = [numberIn(row, lonName, i), numberIn(row, latName, i)];
     const placed = typeof x === 'number' && typeof y === 'number';
     const [lon, lat] = placed ? (across?.(x, y) ?? [x, y]) : [0, 0];
     if (placed && Math.abs(lat) > 90)

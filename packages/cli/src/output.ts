@@ -1,0 +1,32 @@
+import { open, rename, rm } from 'node:fs/promises';
+import { Fault } from '@flintwright/core';
+
+/**
+ * Writes a file whole: beside its place first, and into it only when all is written, so that what was there before is not lost to a
+ * writing that breaks off.
+ *
+ * @throws Fault `file.write`
+ */
+export async function writeWhole(path: string, pieces: Iterable<Uint8Array | string>): Promise<void> {
+  const beside = `${path}.part`;
+  let made = false;
+  try {
+    const file = await open(beside, 'w');
+    made = true;
+    try {
+      for (const piece of pieces) await file.write(piece as Uint8Array);
+    } finally {
+      await file.close();
+    }
+    await rename(beside, path);
+  } catch (error) {
+    if (made) await rm(beside, { force: true });
+    throw new Fault(
+      'file.write',
+      `${path} cannot be written: ${(error as Error).message}`,
+      'Check the folder and the space left.',
+      path,
+      error,
+    );
+  }
+}
