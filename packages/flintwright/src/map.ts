@@ -1,7 +1,8 @@
+import type {
+  Camera} from '@flintwright/core';
 import {
   asFault,
   builtInSprites,
-  Camera,
   changeView,
   checkSheet,
   defaultLimits,
@@ -19,8 +20,6 @@ import {
   type JoinReport,
   type Place,
   type Sheet,
-  type Size,
-  type Surface,
   type SurfaceSpec,
   type View,
   type ViewChange,
@@ -52,25 +51,18 @@ import { Legend, type LegendOptions } from './parts/legend.js';
 import { Markers } from './parts/markers.js';
 import { Notice } from './parts/notice.js';
 import { itemsInView } from './parts/in-view.js';
-import { Pointing, type LayerPopup, type PopupOf } from './parts/pointing.js';
-import { Popup, type PopupOptions } from './parts/popup.js';
+import { Pointing, type PopupOf } from './parts/pointing.js';
+import type { Popup, PopupOptions } from './parts/popup.js';
+import { Popups } from './parts/popups.js';
 import { Roll } from './parts/roll.js';
 import { Selection } from './parts/selection.js';
 import { Scaffold } from './parts/scaffold.js';
 import { pickAt, type PickedFeature, type PickOptions } from './pick.js';
+import { StateKeeper, type MapState } from './state.js';
 import { FeatureStates, type FeatureName } from './states.js';
 import { english, type Words } from './words.js';
 
 export type { FrameOptions, FrameTarget, MapOptions } from './options.js';
-
-interface MapState {
-  readonly view: View;
-  readonly size: Size;
-  readonly ratio: number;
-  readonly parts: SheetParts;
-  readonly sheet: CompiledSheet;
-  readonly surface: Surface;
-}
 
 const emptySheet: Sheet = { sheet: 1, layers: [] };
 
@@ -83,9 +75,8 @@ export class FlintMap extends EventTarget {
   /** Views to come back to. */
   readonly bookmarks: Bookmarks;
   private readonly roll: Roll;
-  private readonly ownPopups = new Map<string, LayerPopup>();
   private readonly tests = new Map<string, Test>();
-  private state: MapState;
+  private readonly keeps: StateKeeper;
   private start: View;
   private limits: ViewLimits;
   private readonly keeper: SurfaceKeeper;
@@ -96,7 +87,7 @@ export class FlintMap extends EventTarget {
   private readonly sources: Sources;
   private readonly animator: Animator;
   private readonly off: (() => void)[] = [];
-  private readonly popups = new Set<Popup>();
+  private readonly popups: Popups;
   private readonly legends = new Set<Legend>();
   private readonly states = new FeatureStates();
   private readonly selected: Selection;
@@ -109,8 +100,6 @@ export class FlintMap extends EventTarget {
   private readonly loop: FrameLoop;
   private readonly sprites: Readonly<Record<string, string>>;
   private readonly spriteAt: ReadonlyMap<string, number>;
-  private camera_: Camera | undefined;
-  private updating = false;
   private destroyed = false;
   private sheetLoading = 0;
   /** Whether the person asks for less motion. */
@@ -160,15 +149,17 @@ export class FlintMap extends EventTarget {
         this.emit('settled', this.state.view);
       },
     });
-    const parts = partsOf(sheet);
-    this.state = {
-      view: first,
-      size: { width: host.clientWidth, height: host.clientHeight },
-      ratio: window.devicePixelRatio || 1,
-      parts,
-      sheet: compiled,
-      surface,
-    };
+    this.keeps = new StateKeeper(
+      {
+        view: first,
+        size: { width: host.clientWidth, height: host.clientHeight },
+        ratio: window.devicePixelRatio || 1,
+        parts: partsOf(sheet),
+        sheet: compiled,
+        surface,
+      },
+      (before, now) => this.turned(before, now),
+    );
     this.keeper = new SurfaceKeeper(
       {
         sheet: () => this.sheet,
@@ -209,6 +200,13 @@ export class FlintMap extends EventTarget {
       words: this.words,
       items: () => this.itemsInView(),
       changed: () => this.againOver(),
+    });
+    this.popups = new Popups({
+      over,
+      words: this.words,
+      space: () => this.state.surface.space,
+      changed: () => this.againOver(),
+      fault: (fault) => this.faults.tell(fault),
     });
     this.markers = new Markers({
       sprite: (name) => this.spriteAt.get(name),
@@ -358,9 +356,9 @@ export class FlintMap extends EventTarget {
   setSheet(sheet: Sheet, { over = 300 }: { readonly over?: number } = {}): void {
     this.alive();
     const parts = rebased(this.state.parts, sheet);
-    this.compiled(parts);
+    const compiled = this.compiled(parts);
     if (over > 0 && !this.calm && !document.hidden) this.painter.keep(this.scene(false), over);
-    this.setParts(parts);
+    this.setParts(parts, compiled);
   }
 
   /** Id of the surface that the map is drawn on: an authority code, `globe`, `plan`, or the description of a projection. */
@@ -454,18 +452,7 @@ export class FlintMap extends EventTarget {
   /** Opens a popup. */
   popup(options: PopupOptions): Popup {
     this.alive();
-    const popup = new Popup(
-      this.scaffold.over,
-      this.words,
-      options,
-      (gone) => this.popups.delete(gone),
-      () => this.againOver(),
-      this.state.surface.space,
-      (fault) => this.faults.tell(fault),
-    );
-    this.popups.add(popup);
-    this.againOver();
-    return popup;
+    return this.popups.open(options);
   }
 
   /**
@@ -478,11 +465,7 @@ export class FlintMap extends EventTarget {
   popupFor(layer: string, make: PopupOf, { on = 'press' }: { readonly on?: 'press' | 'hover' } = {}): () => void {
     this.alive();
     this.layers.require(layer);
-    const own: LayerPopup = { make, on };
-    this.ownPopups.set(layer, own);
-    return () => {
-      if (this.ownPopups.get(layer) === own) this.ownPopups.delete(layer);
-    };
+    return this.popups.give(layer, { make, on });
   }
 
   /** Adds a legend, made from the sheet: it follows restyling, visibility and zoom. */
@@ -556,7 +539,7 @@ export class FlintMap extends EventTarget {
     this.hash.destroy();
     this.animator.stop();
     for (const stop of this.off) stop();
-    for (const popup of [...this.popups]) popup.close();
+    this.popups.destroy();
     this.markers.destroy();
     this.roll.destroy();
     this.clearance.destroy();
@@ -577,40 +560,27 @@ export class FlintMap extends EventTarget {
   }
 
   private get camera(): Camera {
-    const { view, size, surface } = this.state;
-    return (this.camera_ ??= new Camera(view, surface, {
-      width: Math.max(1, size.width),
-      height: Math.max(1, size.height),
-    }));
+    return this.keeps.camera;
   }
 
-  /** The one way to change the state. */
+  private get state(): MapState {
+    return this.keeps.now;
+  }
+
   private update(change: Partial<MapState>): void {
-    if (this.updating)
-      throw new Fault(
-        'map.reentry',
-        'the map is being changed already',
-        'Change it after the event handler has returned, for instance in a microtask.',
-      );
-    const before = this.state;
-    const next = { ...before, ...change };
-    if ((Object.keys(change) as (keyof MapState)[]).every((key) => before[key] === next[key])) return;
-    this.updating = true;
-    try {
-      this.state = next;
-      if (before.view !== next.view || before.size !== next.size || before.surface !== next.surface)
-        this.camera_ = undefined;
-    } finally {
-      this.updating = false;
-    }
-    if (before.sheet !== next.sheet || Math.floor(before.view.zoom * 4) !== Math.floor(next.view.zoom * 4))
+    this.keeps.update(change);
+  }
+
+  /** Tells of a change of the state, and has it drawn. */
+  private turned(before: MapState, now: MapState): void {
+    if (before.sheet !== now.sheet || Math.floor(before.view.zoom * 4) !== Math.floor(now.view.zoom * 4))
       for (const legend of this.legends) legend.update();
-    if (before.sheet !== next.sheet) this.emit('sheetchange', next.sheet.sheet);
-    if (before.view !== next.view) {
-      this.emit('viewchange', next.view);
+    if (before.sheet !== now.sheet) this.emit('sheetchange', now.sheet.sheet);
+    if (before.view !== now.view) {
+      this.emit('viewchange', now.view);
       if (this.options.hash) this.hash.keep(() => this.state.view);
     }
-    this.again(before.sheet !== next.sheet);
+    this.again(before.sheet !== now.sheet);
   }
 
   private moveTo(view: View, options: MoveOptions): Promise<void> {
@@ -619,8 +589,8 @@ export class FlintMap extends EventTarget {
     return this.animator.start(this.state.view, view, this.state.surface, size, { ...options, over });
   }
 
-  private setParts(parts: SheetParts): void {
-    this.update({ parts, sheet: this.compiled(parts) });
+  private setParts(parts: SheetParts, sheet = this.compiled(parts)): void {
+    this.update({ parts, sheet });
     this.applySheet();
   }
 
@@ -705,7 +675,7 @@ export class FlintMap extends EventTarget {
     const pointing = (this.pointing = new Pointing({
       canvas,
       layers: () => this.state.sheet.layers,
-      popupOf: (layer) => this.ownPopups.get(layer),
+      popupOf: (layer) => this.popups.of(layer),
       zoom: () => this.state.view.zoom,
       toPlace: (point) => this.toPlace(point),
       pick: (point, options) => this.pick(point, options),
@@ -713,9 +683,7 @@ export class FlintMap extends EventTarget {
       clusterAt: ([x, y]) => this.cairns.findCluster(this.camera, x, y),
       openCluster: (cluster) => void this.openCluster(cluster),
       flag: (feature, state, on) => this.flag(feature, state, on),
-      closePopups: () => {
-        for (const popup of [...this.popups]) if (!popup.stays) popup.close();
-      },
+      closePopups: () => this.popups.dismiss(),
       popup: (options) => this.popup(options),
       pressed: (detail) => this.emit('press', detail),
       select: (features) => this.selected.press(features),
@@ -796,7 +764,7 @@ export class FlintMap extends EventTarget {
     const moved = camera.view !== this.lastPainted;
     painter.paint(this.scene(moved), elapsed);
     this.markers.follow(camera);
-    for (const popup of this.popups) popup.follow(camera);
+    this.popups.follow(camera);
     this.roll.follow(camera);
     this.scaffold.loading(this.isLoading);
     this.lastFrame.cpu = performance.now() - began;
@@ -834,7 +802,7 @@ export class FlintMap extends EventTarget {
       pointing,
       words,
       layers: this.state.sheet.layers,
-      hasPopup: (layer) => this.ownPopups.has(layer),
+      hasPopup: (layer) => this.popups.of(layer) !== undefined,
       idName: (data) => this.idName(data),
       openCluster: (cluster) => void this.openCluster(cluster),
       pickOne: (layer, x, y) => cairns.pick(camera, x, y, [layer.id])[0],

@@ -76,6 +76,42 @@ describe('a call at fault throws, and changes nothing', () => {
   });
 });
 
+describe('handlers that change the map', () => {
+  test('have their changes hold at once and told in order; a circle is refused, and the map goes on', async () => {
+    await openMap(stage, sheet);
+    await settled(stage);
+    const { heard, circle, after } = await stage.page.evaluate(async () => {
+      const { map } = window;
+      const heard: string[] = [];
+      const answer = () => {
+        // A change within a change holds at once, for whoever asks.
+        if (map.view.zoom === 6) void map.move({ zoom: 7 });
+        heard.push(`first ${map.view.zoom}`);
+      };
+      const listen = (event: Event) => heard.push(`second ${(event as CustomEvent<{ zoom: number }>).detail.zoom}`);
+      map.addEventListener('viewchange', answer);
+      map.addEventListener('viewchange', listen);
+      await map.move({ zoom: 6 });
+      map.removeEventListener('viewchange', answer);
+      map.removeEventListener('viewchange', listen);
+      const restless = () => void map.move({ bearing: map.view.bearing + 1 });
+      map.addEventListener('viewchange', restless);
+      let circle = 'taken';
+      try {
+        await map.move({ zoom: 8 });
+      } catch (error) {
+        circle = (error as { code: string }).code;
+      }
+      map.removeEventListener('viewchange', restless);
+      await map.move({ zoom: 9, bearing: 0 });
+      await map.settled();
+      return { heard, circle, after: [map.view.zoom, map.view.bearing] };
+    });
+    expect(heard).toEqual(['first 7', 'second 6', 'first 7', 'second 7']);
+    expect([circle, after]).toEqual(['map.circle', [9, 0]]);
+  });
+});
+
 describe('states that nothing shows are told of', () => {
   test('once each, with the nearest right name; those that show are not', async () => {
     const { page } = stage;

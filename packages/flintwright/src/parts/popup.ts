@@ -30,6 +30,17 @@ export interface PopupOptions {
   readonly onClose?: () => void;
 }
 
+/** What a popup may ask of the map. */
+export interface PopupHost {
+  /** What places are. */
+  readonly space: 'lonlat' | 'plane';
+  /** It points to another place, or says something else. */
+  moved(): void;
+  /** It has closed, whoever closed it; called once. */
+  gone(): void;
+  failed(fault: Fault): void;
+}
+
 const gap = 26;
 const margin = 10;
 
@@ -49,18 +60,14 @@ export class Popup {
   private anchor: Anchor;
   private open = true;
 
-  /** @param gone called once when the popup has closed, whoever closed it */
   constructor(
     over: HTMLElement,
     words: Words,
     private readonly options: PopupOptions,
-    private readonly gone: (popup: Popup) => void,
-    private readonly moved: () => void,
-    private readonly space: 'lonlat' | 'plane',
-    private readonly failed: (fault: Fault) => void,
+    private readonly host: PopupHost,
   ) {
     const { at } = options;
-    this.anchor = isAnchor(at) ? at : { at: readPlace(at, space) };
+    this.anchor = isAnchor(at) ? at : { at: readPlace(at, host.space) };
     this.stays = options.stays ?? false;
     this.leader = document.createElementNS('http://www.w3.org/2000/svg', 'svg');
     this.leader.setAttribute('class', 'flint-leader');
@@ -110,10 +117,12 @@ export class Popup {
       const { harmless } = await import('./harmless.js');
       if (!this.open) return;
       box.append(harmless(html));
-      this.moved();
+      this.host.moved();
     } catch (error) {
       if (this.open)
-        this.failed(asFault(error, 'popup.html', 'Check that the parts of the library are served beside the first.'));
+        this.host.failed(
+          asFault(error, 'popup.html', 'Check that the parts of the library are served beside the first.'),
+        );
     }
   }
 
@@ -124,8 +133,8 @@ export class Popup {
 
   /** Points to another place. */
   move(at: Place): void {
-    this.anchor = { at: readPlace(at, this.space) };
-    this.moved();
+    this.anchor = { at: readPlace(at, this.host.space) };
+    this.host.moved();
   }
 
   /** Puts the card above its place, or wherever there is room, and draws the leader. */
@@ -165,7 +174,7 @@ export class Popup {
       this.before.focus({ preventScroll: true });
     dropElement(this.box);
     dropElement(this.leader);
-    this.gone(this);
+    this.host.gone();
     this.options.onClose?.();
   }
 }
