@@ -27,6 +27,12 @@ export class Growing<T extends Typed> {
     this.reserve(1)[this.length++] = value;
   }
 
+  /** Begins anew in the same room, unless that is larger than `most` numbers. */
+  restart(most = 1 << 20): void {
+    this.length = 0;
+    if (this.data.length > most) this.data = this.make(256);
+  }
+
   /** A copy of just the part in use. */
   finish(): T {
     return this.data.slice(0, this.length) as T;

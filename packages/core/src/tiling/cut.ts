@@ -104,7 +104,7 @@ export function clip(cut: Cut, axis: 0 | 1, low: number, high: number): Cut {
   // Most cuts of a deep pyramid are all in or all out, and need no copy.
   if (inside === cut.count) return cut;
   if (outside === cut.count) return nothing;
-  const out = new CutWriter(cut.along !== undefined);
+  const out = writer.begin(cut.along !== undefined);
   for (let f = 0; f < cut.count; f++) {
     const min = cut.boxes[4 * f + axis];
     const max = cut.boxes[4 * f + 2 + axis];
@@ -137,7 +137,7 @@ export function shifted(cut: Cut, shift: number): Cut {
 export function joined(cuts: readonly Cut[]): Cut {
   const solid = cuts.filter((cut) => cut.count > 0);
   if (solid.length === 1) return solid[0];
-  const out = new CutWriter(solid.some((cut) => cut.along !== undefined));
+  const out = writer.begin(solid.some((cut) => cut.along !== undefined));
   for (const cut of solid) for (let f = 0; f < cut.count; f++) out.copy(cut, f);
   return out.finish();
 }
@@ -153,7 +153,14 @@ class CutWriter {
   private readonly marks = growingDoubles(64);
   private readonly along = growingDoubles(64);
 
-  constructor(private readonly measured: boolean) {}
+  private measured = false;
+
+  begin(measured: boolean): this {
+    this.measured = measured;
+    for (const list of [this.rows, this.kinds, this.featureParts, this.partRings, this.ringStarts]) list.restart();
+    for (const list of [this.boxes, this.coords, this.marks, this.along]) list.restart();
+    return this;
+  }
 
   copy(cut: Cut, f: number): void {
     const partFrom = cut.featureParts[f];
@@ -302,7 +309,7 @@ class CutWriter {
     return {
       count: this.rows.length,
       rows: this.rows.finish(),
-      kinds: Uint8Array.from(this.kinds.finish()),
+      kinds: new Uint8Array(this.kinds.data.subarray(0, this.kinds.length)),
       boxes: this.boxes.finish(),
       featureParts: this.featureParts.finish(),
       partRings: this.partRings.finish(),
@@ -313,3 +320,6 @@ class CutWriter {
     };
   }
 }
+
+/** A deep pyramid is cut tens of thousands of times; all cuts are written in the same room. */
+const writer = new CutWriter();

@@ -13,6 +13,15 @@ export interface QuantiseOptions {
   readonly pixel: number;
 }
 
+/** Tens of thousands of tiles are written in the same room, one after the other. */
+const room = {
+  coords: growingDoubles(512),
+  ringStarts: growingCounts(64),
+  partRings: growingCounts(64),
+  featureParts: growingCounts(64),
+  rows: growingCounts(64),
+};
+
 /**
  * One tile of a cut, in whole tile units: vertices of too little significance, repeated vertices, rings
  * without area and features smaller than a pixel are dropped. Ids, attributes and winding are kept.
@@ -30,11 +39,9 @@ export function quantise(
   const offsetY = y * extent;
   const threshold = (options.tolerance / scale) ** 2;
   const leastArea = 2 * pixel * pixel;
-  const coords = growingDoubles(512);
-  const ringStarts = growingCounts(64);
-  const partRings = growingCounts(64);
-  const featureParts = growingCounts(cut.count + 1);
-  const rows = growingCounts(cut.count + 1);
+  const { coords, ringStarts, partRings, featureParts, rows } = room;
+  for (const list of [ringStarts, partRings, featureParts, rows]) list.restart();
+  coords.restart();
   const taken = new Set<number>();
   const along = cut.along ? new Float32Array(cut.marks.length) : undefined;
 
@@ -134,7 +141,7 @@ export function quantise(
     featureParts: featureParts.finish(),
     partRings: partRings.finish(),
     ringStarts: ringStarts.finish(),
-    coords: Int32Array.from(coords.data.subarray(0, coords.length)),
+    coords: new Int32Array(coords.data.subarray(0, coords.length)),
     columns: source.columns.map((column) => gather(column, kept)),
     ...(along ? { along: along.slice(0, coords.length / 2) } : {}),
   };
