@@ -187,6 +187,7 @@ export function terminalSheet(): Sheet {
           text: { is: 'name' },
           size: 14,
           weight: 600,
+          wrap: 5,
           color: '@ink',
           halo: { color: '@halo', width: 1.5 },
         },

@@ -29,6 +29,9 @@ map.layers.add({
   states: { hover: { stroke: { width: 5 } } },
 });
 
+// All lines beside the panel, whatever the size of the page.
+void map.frame('lines', { over: 0 });
+
 /** The place a share of the way along a line. */
 function along(path: readonly [number, number][], share: number): [number, number] {
   const lengths = path.slice(1).map(([x, y], i) => Math.hypot((x - path[i][0]) * 0.71, y - path[i][1]));
@@ -47,7 +50,7 @@ const ferries: { readonly line: Line; readonly marker: Marker; readonly says: HT
     const says = document.createElement('span');
     item.append(go, says);
     document.querySelector('.lines')!.append(item);
-    go.addEventListener('click', () => void map.frame(line, { pad: { left: 300, right: 80, top: 60, bottom: 60 } }));
+    go.addEventListener('click', () => void map.frame(line));
     const marker = map.markers.add({
       at: line.geometry.coordinates[0],
       icon: 'ferry',
@@ -78,6 +81,6 @@ run.addEventListener('click', () => {
   run.setAttribute('aria-pressed', String(running));
   run.textContent = running ? 'Under way' : 'At rest';
 });
-document.querySelector('.all')!.addEventListener('click', () => void map.frame('lines', { pad: 80 }));
+document.querySelector('.all')!.addEventListener('click', () => void map.frame('lines'));
 
 Object.assign(window, { map });

@@ -159,11 +159,10 @@ choice.value = first.name;
 
 let room = first;
 let form: SurfaceSpec = first.surface;
-const pad = { left: 300, right: 90, top: 40, bottom: 40 };
 const whole = () =>
   form === 'globe'
     ? map.move({ center: [-50, 10], zoom: 2.35 + Math.log2(map.host.clientHeight / 597), tilt: 0, bearing: 0 })
-    : map.frame('sea', { pad, over: 0 });
+    : map.frame('sea', { over: 0 });
 
 // One change at a time; of several that come meanwhile the last counts.
 let busy = false;

@@ -99,6 +99,49 @@ describe('tile archives', () => {
     expect(seen).toBe(160 * 160);
   });
 
+  test('whatever tiles are put in, in whatever order, are found again, and no others', async () => {
+    const tiles = fc.uniqueArray(
+      fc.record({
+        z: fc.integer({ min: 0, max: 12 }),
+        u: fc.double({ min: 0, max: 0.999, noNaN: true }),
+        v: fc.double({ min: 0, max: 0.999, noNaN: true }),
+        content: fc.integer({ min: 0, max: 5 }),
+      }),
+      { maxLength: 120, selector: ({ z, u, v }) => `${z} ${Math.floor(u * 2 ** z)} ${Math.floor(v * 2 ** z)}` },
+    );
+    await fc.assert(
+      fc.asyncProperty(tiles, fc.boolean(), async (given, packed) => {
+        const put = given.map(({ z, u, v, content }) => ({
+          tile: { z, x: Math.floor(u * 2 ** z), y: Math.floor(v * 2 ** z) },
+          bytes: new Uint8Array(3 + 40 * content).fill(content + 1),
+        }));
+        const writer = new ArchiveWriter();
+        for (const { tile, bytes } of put) writer.add(tile, packed ? gzip(bytes) : bytes);
+        const { pieces, header } = writer.finish({ ...details, packed });
+        expect(header.addressedTiles).toBe(put.length);
+        expect(header.tileContents).toBe(new Set(put.map(({ bytes }) => bytes.length)).size);
+        const archive = await Archive.open(bufferSource(joinPieces(pieces)));
+        for (const { tile, bytes } of put) {
+          const found = (await archive.tile(tile))!;
+          expect(packed ? gunzip(found) : found).toEqual(bytes);
+        }
+        // Every place in the list, once, in the order of its number.
+        const listed: number[] = [];
+        for await (const { tile, run } of archive.entries()) {
+          const first = hilbertId(tile.z, tile.x, tile.y);
+          for (let i = 0; i < run; i++) listed.push(first + i);
+        }
+        const numbers = put.map(({ tile }) => hilbertId(tile.z, tile.x, tile.y)).sort((a, b) => a - b);
+        expect(listed).toEqual(numbers);
+        for (const number of numbers.slice(0, 20))
+          for (const other of [number - 1, number + 1])
+            if (other >= 0 && !numbers.includes(other))
+              expect(await archive.tile(tileOfHilbertId(other))).toBeUndefined();
+      }),
+      { numRuns: 60, seed: 21 },
+    );
+  });
+
   test('damage is told apart and named', async () => {
     const writer = new ArchiveWriter();
     writer.add({ z: 0, x: 0, y: 0 }, gzip(new Uint8Array(100).map((_, i) => i)));

@@ -30,6 +30,18 @@ function area(block: FeatureBlock): number {
   return sum;
 }
 
+/** The rings of a feature of a tile. */
+function ringsOf(block: FeatureBlock, feature: number): [number, number][][] {
+  const [from, to] = [feature, feature + 1].map((f) => block.partRings[block.featureParts[f]]);
+  return Array.from({ length: to - from }, (_, r) => {
+    const [start, end] = [block.ringStarts[from + r], block.ringStarts[from + r + 1]];
+    return Array.from({ length: end - start }, (_, i) => [
+      block.coords[2 * (start + i)],
+      block.coords[2 * (start + i) + 1],
+    ]);
+  });
+}
+
 const cut = (geojson: object, zooms: [number, number], options = {}): PyramidTile[] => [
   ...pyramid([readGeoJson(geojson, { name: 'a' })], zooms, options),
 ];
@@ -141,5 +153,109 @@ describe('cutting features into tiles', () => {
     for (const { tile, blocks } of pyramid([block], [9, 9]))
       expect(cutter.tile(tile)!.coords).toEqual(blocks[0].coords);
     expect(cutter.tile({ z: 9, x: 0, y: 0 })).toBeUndefined();
+  });
+
+  /** A ring round a middle with radii given one by one, counter-clockwise on the ground; places as parts of the square world. */
+  const star = ([x, y]: readonly number[], radii: readonly number[], share = 1): [number, number][] =>
+    [...radii, radii[0]].map((r, i) => {
+      const turn = (-(i % radii.length) / radii.length) * 2 * Math.PI;
+      return [x + share * r * Math.cos(turn), y + share * r * Math.sin(turn)];
+    });
+  const stars = fc.record({
+    middle: fc.tuple(fc.double({ min: 0.2, max: 0.8, noNaN: true }), fc.double({ min: 0.2, max: 0.8, noNaN: true })),
+    radii: fc.array(fc.double({ min: 0.02, max: 0.19, noNaN: true }), { minLength: 3, maxLength: 40 }),
+    hole: fc.option(fc.double({ min: 0.2, max: 0.8, noNaN: true })),
+  });
+
+  /** Whether a point lies within rings by the even-odd rule, and how far from the nearest edge. */
+  function within(rings: readonly (readonly (readonly number[])[])[], x: number, y: number): [boolean, number] {
+    let inside = false;
+    let nearest = Infinity;
+    for (const ring of rings)
+      for (let i = 0, j = ring.length - 1; i < ring.length; j = i++) {
+        const [[ax, ay], [bx, by]] = [ring[i], ring[j]];
+        if (ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax) inside = !inside;
+        const length = (bx - ax) ** 2 + (by - ay) ** 2;
+        const t = length ? Math.max(0, Math.min(1, ((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / length)) : 0;
+        nearest = Math.min(nearest, Math.hypot(x - ax - t * (bx - ax), y - ay - t * (by - ay)));
+      }
+    return [inside, nearest];
+  }
+
+  test('what a tile says of a place is what is there: areas with holes, on any level, up to the rim', () => {
+    fc.assert(
+      fc.property(
+        fc.array(stars, { minLength: 1, maxLength: 5 }),
+        fc.integer({ min: 0, max: 7 }),
+        fc.array(
+          fc.tuple(fc.double({ min: 0.1, max: 0.9, noNaN: true }), fc.double({ min: 0.1, max: 0.9, noNaN: true })),
+          { minLength: 30, maxLength: 30 },
+        ),
+        (shapes, z, places) => {
+          const wholes = shapes.map(({ middle, radii, hole }) => [
+            star(middle, radii),
+            ...(hole === null ? [] : [star(middle, radii, hole).reverse()]),
+          ]);
+          const geometries = wholes.map((rings) => ({
+            type: 'Polygon',
+            coordinates: rings.map((ring) => ring.map(([x, y]) => at(x, y))),
+          }));
+          const cutter = new TileCutter(readGeoJson(collection(...geometries), { name: 'a' }), z, { tolerance: 0 });
+          const scale = 2 ** z * 4096;
+          for (const [x, y] of places) {
+            const tile = { z, x: Math.floor(x * 2 ** z), y: Math.floor(y * 2 ** z) };
+            const block = cutter.tile(tile);
+            const [tx, ty] = [x * scale - tile.x * 4096, y * scale - tile.y * 4096];
+            wholes.forEach((rings, f) => {
+              const [inside, away] = within(rings, x, y);
+              // Corners lie on whole tile units; a place nearer to an edge than that may fall to either side.
+              if (away * scale < 2) return;
+              const at = block ? [...block.ids].indexOf(f + 7) : -1;
+              const parts = at < 0 ? [] : ringsOf(block!, at);
+              expect([z, x, y, within(parts, tx, ty)[0]]).toEqual([z, x, y, inside]);
+            });
+          }
+        },
+      ),
+      { numRuns: 60, seed: 5 },
+    );
+  });
+
+  test('mixed features cut one by one are those of the pyramid, whatever else was cut before', () => {
+    const paths = fc.array(
+      fc.tuple(fc.double({ min: 0.02, max: 0.98, noNaN: true }), fc.double({ min: 0.02, max: 0.98, noNaN: true })),
+      { minLength: 2, maxLength: 25 },
+    );
+    fc.assert(
+      fc.property(
+        fc.array(stars, { maxLength: 4 }),
+        fc.array(paths, { maxLength: 4 }),
+        fc.integer({ min: 1, max: 6 }),
+        fc.boolean(),
+        (shapes, lines, z, measured) => {
+          const geometries = [
+            ...shapes.map(({ middle, radii }) => ({
+              type: 'Polygon',
+              coordinates: [star(middle, radii).map(([x, y]) => at(x, y))],
+            })),
+            ...lines.flatMap((path) => [
+              { type: 'LineString', coordinates: path.map(([x, y]) => at(x, y)) },
+              { type: 'MultiPoint', coordinates: path.map(([x, y]) => at(x, y)) },
+            ]),
+          ];
+          if (!geometries.length) return;
+          const block = readGeoJson(collection(...geometries), { name: 'a' });
+          const cutter = new TileCutter(block, z, { measured });
+          const tiles = [...pyramid([block], [z, z], { measured, thin: false })];
+          // Backwards, so that the cutter goes down other branches than the pyramid did.
+          for (const { tile, blocks } of tiles.reverse()) expect(cutter.tile(tile)).toEqual(blocks[0]);
+          const named = new Set(tiles.map(({ tile }) => `${tile.x} ${tile.y}`));
+          for (let x = 0; x < 2 ** z; x += 3)
+            for (let y = 0; y < 2 ** z; y += 3)
+              if (!named.has(`${x} ${y}`)) expect(cutter.tile({ z, x, y })).toBeUndefined();
+        },
+      ),
+      { numRuns: 40, seed: 9 },
+    );
   });
 });

@@ -1,5 +1,4 @@
-import type {
-  Camera} from '@flintwright/core';
+import type { Camera } from '@flintwright/core';
 import {
   asFault,
   builtInSprites,
@@ -167,6 +166,7 @@ export class FlintMap extends EventTarget {
         view: () => this.state.view,
         limits: () => this.limits,
         start: () => this.start,
+        hold: () => this.sources.hold(),
         renew: (workers) => {
           this.sources.reset();
           if (workers !== undefined) this.pool.exchange(workers);
@@ -306,8 +306,8 @@ export class FlintMap extends EventTarget {
     return this.moveTo(changeView(this.state.view, change, this.limits), options);
   }
 
-  /** Shows all of something, as large as fits. */
-  async frame(target: FrameTarget, { pad, zoom = 18, over = 600, ...rest }: FrameOptions = {}): Promise<void> {
+  /** Shows all of something, as large as fits beside controls and panels (see {@link keepClear}). */
+  async frame(target: FrameTarget, { pad = 40, zoom = 18, over = 600, ...rest }: FrameOptions = {}): Promise<void> {
     this.alive();
     const places = await placesOf(target, this.state.surface.space, (layer) => this.boundsOf(layer));
     if (!places.length) throw new Fault('frame.empty', 'there is nothing to frame', 'Give at least one place.');
@@ -316,7 +316,7 @@ export class FlintMap extends EventTarget {
       this.state.surface,
       this.state.size,
       places,
-      pad,
+      this.clearance.within(pad),
       Math.min(zoom, this.limits.zoom[1]),
     );
     await this.moveTo(changeView(this.state.view, view, this.limits), { over, ...rest });
@@ -490,7 +490,8 @@ export class FlintMap extends EventTarget {
   }
 
   /**
-   * Keeps labels from under an element of the page that lies over the map, such as a panel. The map does so for its own controls.
+   * Keeps labels, and what is framed, from under an element of the page that lies over the map, such as a panel. The map does so for its
+   * own controls.
    *
    * @returns what lets labels stand there again
    */

@@ -36,7 +36,7 @@ export type FrameTarget =
   string | readonly Place[] | { readonly bounds: readonly [number, number, number, number] } | object;
 
 export interface FrameOptions extends MoveOptions {
-  /** Room to leave free, in CSS pixels; default 40. */
+  /** Room to leave free beside what controls and panels named with `map.keepClear` take, in CSS pixels; default 40. */
   readonly pad?: Pad;
   /** Greatest zoom; default 18. */
   readonly zoom?: number;

@@ -23,6 +23,8 @@ export interface SurfaceHost {
   limits(): ViewLimits;
   /** The first view, to which `home` leads. */
   start(): View;
+  /** Keeps what was edited for the workers to come. */
+  hold(): Promise<void>;
   /** Lets go of all tiles, and puts workers of another kind in place of the present ones where they are given. */
   renew(workers: string | undefined): void;
   /** Puts another surface in force; `over` takes the view, and where a movement under way leads, to it. */
@@ -95,6 +97,8 @@ export class SurfaceKeeper {
     const { host } = this;
     try {
       const { surface, tools } = await this.load(spec, sheet);
+      if (host.isDestroyed() || this.coming !== key) return;
+      await host.hold();
       if (host.isDestroyed() || this.coming !== key) return;
       host.renew(tools && !this.tools ? tools.surfacesWorkerText : undefined);
       this.tools ??= tools;

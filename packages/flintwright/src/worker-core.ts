@@ -202,13 +202,21 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
       held.delete(message.data);
       return undefined;
     case 'features': {
-      const { block, report } = readFeatures(message) as { block: FeatureBlock; report?: JoinReport };
+      const { block, report } = (message.held ? { block: message.held } : readFeatures(message)) as {
+        block: FeatureBlock;
+        report?: JoinReport;
+      };
       held.set(message.data, fit(message.data, { block, whole: block, maxZoom: message.maxZoom, measured: false }));
       const bounds = block.coords.length ? boundsOfAll(block) : undefined;
       return {
         reply: { id: message.id, ok: true, version, bounds, ...(report ? { join: report } : {}) },
         transfer: [],
       };
+    }
+    case 'hand': {
+      const features = held.get(message.data);
+      if (!features) throw missing(message.data);
+      return { reply: { id: message.id, ok: true, version, block: features.block }, transfer: [] };
     }
     case 'edit': {
       const features = held.get(message.data);

@@ -163,7 +163,11 @@ function formFaults(sheet: unknown): Fault[] {
           return new Fault(
             'sheet.type',
             `${shown(data)} came where ${String(params['type']).replaceAll(',', ' or ')} is wanted`,
-            hint(error.schemaPath, params['type']),
+            hint(
+              error.schemaPath,
+              params['type'],
+              Object.keys((parentSchema?.['properties'] as object | undefined) ?? {}),
+            ),
             path,
           );
         default:
@@ -177,12 +181,14 @@ function formFaults(sheet: unknown): Fault[] {
     });
 }
 
-const hint = (schemaPath: string, type: unknown) =>
-  schemaPath.includes('colour')
-    ? 'Write a CSS colour in quotes, or a scale.'
-    : String(type) === 'number'
-      ? 'Write a number without quotes, or a scale.'
-      : 'Change it to that form.';
+const hint = (schemaPath: string, type: unknown, keys: readonly string[]) =>
+  keys.length
+    ? `Write an object; its keys may be ${keys.join(', ')}.`
+    : schemaPath.includes('colour')
+      ? 'Write a CSS colour in quotes, or a scale.'
+      : String(type) === 'number'
+        ? 'Write a number without quotes, or a scale.'
+        : 'Change it to that form.';
 
 function shown(value: unknown): string {
   const text = JSON.stringify(value) ?? 'nothing';

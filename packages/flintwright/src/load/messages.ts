@@ -64,7 +64,10 @@ export type ToWorker =
       readonly crs?: string;
       readonly greatCircles?: boolean;
       readonly join?: TableJoin;
+      /** Features as another worker held them, in place of the source: read, joined and edited already. */
+      readonly held?: FeatureBlock;
     }
+  | { readonly kind: 'hand'; readonly id: number; readonly data: string }
   | {
       readonly kind: 'edit';
       readonly id: number;
@@ -105,5 +108,6 @@ export type FromWorker =
       readonly join?: JoinReport;
       readonly clusters?: { readonly data: ClusterData; readonly block: FeatureBlock };
       readonly breaks?: readonly (readonly number[])[];
+      readonly block?: FeatureBlock;
     }
   | { readonly id: number; readonly ok: false; readonly fault: FaultLike };

@@ -1,4 +1,12 @@
-import { Fault, faultFrom, parseCql2, type ClassesWanted, type Sheet, type SurfaceSpec } from '@flintwright/core';
+import {
+  Fault,
+  faultFrom,
+  parseCql2,
+  type ClassesWanted,
+  type FeatureBlock,
+  type Sheet,
+  type SurfaceSpec,
+} from '@flintwright/core';
 import { count } from '../counts.js';
 import type { FeatureEdit, FromWorker, TableJoin, ToWorker, TreeCluster } from './messages.js';
 import { workerText } from './worker-text.generated.js';
@@ -74,12 +82,14 @@ export class WorkerPool {
       join,
       crs,
       greatCircles,
+      held,
     }: {
       idName: string | undefined;
       maxZoom: number;
       join: TableJoin | undefined;
       crs: string | undefined;
       greatCircles: boolean;
+      held: FeatureBlock | undefined;
     },
   ): Promise<Answer> {
     const seat = this.homes.get(data) ?? this.idlest();
@@ -94,6 +104,7 @@ export class WorkerPool {
       ...(join === undefined ? {} : { join }),
       ...(crs === undefined ? {} : { crs }),
       ...(greatCircles ? { greatCircles } : {}),
+      ...(held ? { held } : {}),
     }));
   }
 
@@ -101,6 +112,12 @@ export class WorkerPool {
   async gather(data: string, cluster: TreeCluster): Promise<NonNullable<Answer['clusters']>> {
     const seat = this.homes.get(data) ?? this.seats[0];
     return (await this.ask(seat, (id) => ({ kind: 'clusters', id, data, cluster }))).clusters!;
+  }
+
+  /** The features that were added, as they are now. */
+  async hand(data: string): Promise<FeatureBlock> {
+    const seat = this.homes.get(data) ?? this.seats[0];
+    return (await this.ask(seat, (id) => ({ kind: 'hand', id, data }))).block!;
   }
 
   /** Has features that were added changed. */

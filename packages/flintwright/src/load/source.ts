@@ -5,6 +5,7 @@ import {
   isGzip,
   blobSource,
   type ByteSource,
+  type FeatureBlock,
   type JoinReport,
   type MatrixGrid,
   type SheetData,
@@ -47,6 +48,14 @@ export interface OpenOptions {
   readonly numbering: Numbering;
   /** Whether coordinates are the metres of a plan. */
   readonly plan: boolean;
+  /** Features that were read and edited before, in place of those at the address. */
+  readonly held: HeldFeatures | undefined;
+}
+
+/** Edited features on their way from one worker to another. */
+export interface HeldFeatures {
+  readonly block: FeatureBlock;
+  readonly join: JoinReport | undefined;
 }
 
 const whole: readonly [number, number] = [0, 16];
@@ -147,16 +156,17 @@ function templateSource(
 }
 
 async function openFeatures(options: OpenOptions): Promise<TileSource> {
-  const { data, name, pool } = options;
-  const { join } = data;
+  const { data, name, pool, held } = options;
+  const join = held ? undefined : data.join;
   const [source, table] = await Promise.all([
-    textOrValue(data.features!, `the features "${name}"`, options),
+    held ? '' : textOrValue(data.features!, `the features "${name}"`, options),
     join && textOrValue(join.table, `the table of "${name}"`, options),
   ]);
   try {
     // Plans are small, and looked at from close by.
     const zooms: readonly [number, number] = options.plan ? [0, 22] : whole;
-    const { bounds, join: report } = await pool.addFeatures(name, source, {
+    const { bounds, join: report = held?.join } = await pool.addFeatures(name, source, {
+      held: held?.block,
       idName: data.id,
       maxZoom: zooms[1],
       crs: data.crs,

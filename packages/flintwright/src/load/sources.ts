@@ -16,7 +16,7 @@ import type { FeatureEdit } from './messages.js';
 import { PictureStore, type DrawnPicture } from './pictures.js';
 import type { WorkerPool } from './pool.js';
 import type { RequestHook } from './request.js';
-import { openSource } from './source.js';
+import { openSource, type HeldFeatures } from './source.js';
 import { levelsOf, type Numbering } from './template.js';
 import { TileStore, type DrawnTile, type StoreHost } from './store.js';
 
@@ -66,6 +66,50 @@ export class Sources {
 
   constructor(private readonly options: SourcesOptions) {}
 
+  /** Entries whose features were edited since they were read. */
+  private readonly edited = new Set<string>();
+  /** Edited features that wait to be taken over by other workers. */
+  private readonly held = new Map<string, HeldFeatures & { readonly data: SheetData; readonly plan: boolean }>();
+  /** What is under way with the features of an entry: one thing after the other. */
+  private readonly turns = new Map<string, Promise<void>>();
+
+  /** Does something with the features of an entry when all that was asked for before is done. */
+  private inTurn(name: string, work: () => Promise<void>): Promise<void> {
+    const before = this.turns.get(name) ?? Promise.resolve();
+    const turn = before
+      .catch(() => {})
+      .then(async () => {
+        try {
+          await work();
+        } finally {
+          if (this.turns.get(name) === turn) this.turns.delete(name);
+        }
+      });
+    this.turns.set(name, turn);
+    return turn;
+  }
+
+  /**
+   * Keeps edited features for the workers that come with another surface, until a moment at which none is being edited. Where edits
+   * follow each other too closely for that, those under way are refused when the workers go.
+   */
+  async hold(): Promise<void> {
+    const plan = this.options.surface().space === 'plane';
+    for (let tries = 0; tries < 5; tries++) {
+      const wanted = [...this.edited].filter((name) => !this.held.has(name) || this.turns.has(name));
+      if (!wanted.length) return;
+      await Promise.all(
+        wanted.map((name) =>
+          this.inTurn(name, async () => {
+            const data = this.entries.get(name)?.data;
+            const join = this.stores.get(name)?.source.join;
+            if (data) this.held.set(name, { block: await this.options.pool.hand(name), join, data, plan });
+          }),
+        ),
+      );
+    }
+  }
+
   /** Opens, keeps and closes what a sheet asks for. */
   apply(sheet: CompiledSheet): void {
     this.sheet = sheet;
@@ -82,10 +126,16 @@ export class Sources {
     }
   }
 
-  private async open(name: string, data: SheetData): Promise<void> {
-    const { host } = this.options;
+  private open(name: string, data: SheetData): Promise<void> {
     const entry: Opening = { data, controller: new AbortController(), done: false, state: 'loading' };
     this.entries.set(name, entry);
+    return this.inTurn(name, () => this.opening(name, entry));
+  }
+
+  private async opening(name: string, entry: Opening): Promise<void> {
+    if (this.entries.get(name) !== entry) return;
+    const { host } = this.options;
+    const { data } = entry;
     const { signal } = entry.controller;
     try {
       if (data.images !== undefined) {
@@ -94,7 +144,7 @@ export class Sources {
         return;
       }
       const surface = this.options.surface();
-      const source = await this.source(name, data, signal);
+      const source = await this.source(name, data, signal, this.heldFor(name, data));
       if (this.entries.get(name) !== entry) return;
       const store = new TileStore(name, source, host, surface);
       this.stores.set(name, store);
@@ -114,10 +164,24 @@ export class Sources {
   }
 
   /** Opens what an entry describes, for the surface of now. */
-  private source(name: string, data: SheetData, signal: AbortSignal): ReturnType<typeof openSource> {
+  private source(
+    name: string,
+    data: SheetData,
+    signal: AbortSignal,
+    held?: HeldFeatures,
+  ): ReturnType<typeof openSource> {
     const { pool, base, hook, files, surface } = this.options;
     const plan = surface().space === 'plane';
-    return openSource({ name, data, base, hook, pool, signal, files, plan, numbering: this.numbering(data) });
+    if (!held) this.edited.delete(name);
+    this.held.delete(name);
+    return openSource({ name, data, base, hook, pool, signal, files, plan, held, numbering: this.numbering(data) });
+  }
+
+  /** Edited features of an entry, where the description is still that of what was edited. */
+  private heldFor(name: string, data: SheetData): HeldFeatures | undefined {
+    const kept = this.held.get(name);
+    const plan = this.options.surface().space === 'plane';
+    return kept?.plan === plan && sameData(kept.data, data) ? kept : undefined;
   }
 
   /** How the tiles of an entry are numbered. @throws Fault for a grid that is not known */
@@ -152,9 +216,15 @@ export class Sources {
       this.close(name, 'the data has changed');
       return this.open(name, data);
     }
+    this.gathering++;
+    return this.inTurn(name, () => this.renewing(name, entry, data)).finally(() => this.gathering--);
+  }
+
+  private async renewing(name: string, entry: Opening, data: SheetData): Promise<void> {
     const { host } = this.options;
     const { signal } = entry.controller;
-    this.gathering++;
+    const store = this.stores.get(name);
+    if (this.entries.get(name) !== entry || entry.data !== data || !store) return;
     try {
       const source = await this.source(name, data, signal);
       if (this.entries.get(name) !== entry || entry.data !== data) return;
@@ -169,13 +239,16 @@ export class Sources {
         host.fault(asFault(error, 'data.open', 'Check the data.', `data "${name}"`), name);
       }
     } finally {
-      this.gathering--;
       if (!signal.aborted) this.options.opened();
     }
   }
 
   /** Changes features of an entry; clusters are changed where they stand, tiles are prepared anew. */
-  async edit(name: string, edit: FeatureEdit): Promise<void> {
+  edit(name: string, edit: FeatureEdit): Promise<void> {
+    return this.inTurn(name, () => this.editing(name, edit));
+  }
+
+  private async editing(name: string, edit: FeatureEdit): Promise<void> {
     const entry = this.entries.get(name);
     const store = this.stores.get(name);
     if (!entry || !store || entry.data.features === undefined)
@@ -186,6 +259,8 @@ export class Sources {
       );
     const idName = entry.data.id;
     await this.options.pool.edit(name, edit, idName);
+    this.edited.add(name);
+    this.held.delete(name);
     const { put, ...rest } = edit;
     for (const [id, clusters] of this.clusters) {
       if (this.sheet!.layers.find((layer) => layer.id === id)?.data !== name) continue;
@@ -285,6 +360,8 @@ export class Sources {
     clearInterval(this.entries.get(name)?.timer);
     this.entries.get(name)?.controller.abort(new Fault('request.unwanted', why, 'Nothing is to be done.'));
     this.entries.delete(name);
+    this.edited.delete(name);
+    this.held.delete(name);
     this.stores.get(name)?.destroy();
     this.stores.delete(name);
     this.drawn.delete(name);
@@ -341,7 +418,10 @@ export class Sources {
 
   /** Lets go of everything, to be opened again with the next sheet. */
   reset(): void {
+    const [edited, held] = [[...this.edited], [...this.held]];
     for (const name of [...this.entries.keys()]) this.close(name, 'the surface has changed');
+    for (const name of edited) this.edited.add(name);
+    for (const [name, features] of held) this.held.set(name, features);
   }
 
   destroy(): void {

@@ -223,8 +223,8 @@ export class TileStore {
       delete entry.buffers;
       if (device) entry.buffers = new TileBuffers(device, entry.prepared);
       entry.state = 'ready';
-      // Colours may have changed while the worker was at it.
-      if (device) this.restyleEntry(entry, true);
+      // Colours may have changed while the worker was at it. That holds without a graphics context, too: it may come back.
+      this.restyleEntry(entry, true);
     } catch (error) {
       if (controller.signal.aborted || this.destroyed) return;
       entry.state = entry.prepared ? 'ready' : 'failed';
