@@ -213,7 +213,7 @@ export function terminalSheet(): Sheet {
       {
         id: 'seat-names',
         of: 'seats',
-        zoom: [21, 25],
+        zoom: [22.2, 25],
         label: { text: { is: 'seat' }, size: 10, color: '#ffffff', halo: { color: '#22303a', width: 1 } },
       },
       { id: 'walls', of: 'walls', stroke: { color: '@wall', width: '0.35m', cap: 'square' } },

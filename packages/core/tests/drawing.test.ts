@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
 import {
   BlockBuilder,
   Crowd,
@@ -165,6 +166,45 @@ describe('labels', () => {
     // The largest circle in an L of 4 wide touches both outer sides and the inner corner: r = 4·(2 − √2).
     expect(clearance).toBeCloseTo(4 * (2 - Math.SQRT2), 1);
     expect(Math.hypot(x - y, 0)).toBeLessThan(0.2);
+  });
+
+  test('the inner point of a long box is its middle; of any shape, with holes, as far from the edge as any place of a fine grid', () => {
+    expect(innerPoint([40, 0, 58, 0, 58, 8, 40, 8], [0, 4], 0, 1)).toEqual([49, 4, 4]);
+    const shapes = fc.record({
+      radii: fc.array(fc.double({ min: 3, max: 20, noNaN: true }), { minLength: 5, maxLength: 16 }),
+      hole: fc.double({ min: 0, max: 0.9, noNaN: true }),
+    });
+    fc.assert(
+      fc.property(shapes, ({ radii, hole }) => {
+        const ring = (share: number) =>
+          radii.flatMap((r, i) => {
+            const turn = (i / radii.length) * 2 * Math.PI;
+            return [5e6 + share * r * Math.cos(turn), -3e6 + share * r * Math.sin(turn)];
+          });
+        const coords = [...ring(1), ...(hole > 0.1 ? ring(hole) : [])];
+        const starts = [0, radii.length, coords.length / 2].slice(0, hole > 0.1 ? 3 : 2);
+        const rings = starts.length - 1;
+        /** Distance to the nearest edge, or minus that outside. */
+        const away = (x: number, y: number) => {
+          let [inside, nearest] = [false, Infinity];
+          for (let r = 0; r < rings; r++)
+            for (let i = starts[r], j = starts[r + 1] - 1; i < starts[r + 1]; j = i++) {
+              const [ax, ay, bx, by] = [coords[2 * i], coords[2 * i + 1], coords[2 * j], coords[2 * j + 1]];
+              if (ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax) inside = !inside;
+              const t = ((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / ((bx - ax) ** 2 + (by - ay) ** 2);
+              const held = Math.max(0, Math.min(1, t));
+              nearest = Math.min(nearest, Math.hypot(x - ax - held * (bx - ax), y - ay - held * (by - ay)));
+            }
+          return inside ? nearest : -nearest;
+        };
+        const [x, y, clearance] = innerPoint(coords, starts, 0, rings, 0.05);
+        expect(clearance).toBeCloseTo(away(x, y), 6);
+        let most = 0;
+        for (let i = -20; i <= 20; i++) for (let j = -20; j <= 20; j++) most = Math.max(most, away(5e6 + i, -3e6 + j));
+        expect(clearance).toBeGreaterThan(most - 0.051);
+      }),
+      { numRuns: 40, seed: 17 },
+    );
   });
 
   test('boxes may not overlap, and may touch', () => {

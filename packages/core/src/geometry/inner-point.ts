@@ -3,7 +3,7 @@ import { distanceToPath, insideRings } from './rings.js';
 /**
  * A point well inside a polygon: the centre of a circle that is, to within `precision`, the largest that fits
  * (pole of inaccessibility). Found by best-first search over a quadtree of cells, each bounded by its centre's
- * distance plus half its diagonal.
+ * distance plus half its diagonal. Where several points do as well, as in a long box, the centroid is taken if it is one of them.
  *
  * @param coords x, y by turns
  * @param ringStarts first vertex of each ring, with one further entry
@@ -35,7 +35,9 @@ export function innerPoint(
     return insideRings(coords, ringStarts, ringFrom, ringTo, x, y) ? nearest : -nearest;
   };
   type Cell = { x: number; y: number; half: number; bound: number };
-  let best: [number, number, number] = [(west + east) / 2, (south + north) / 2, -Infinity];
+  const [middleX, middleY] = centroid(coords, ringStarts[ringFrom], ringStarts[ringFrom + 1]);
+  const middle: [number, number, number] = [middleX, middleY, clearance(middleX, middleY)];
+  let best = middle;
   const open: Cell[] = [];
   const visit = (x: number, y: number, half: number) => {
     const d = clearance(x, y);
@@ -60,5 +62,20 @@ export function innerPoint(
     ])
       visit(cell.x + dx, cell.y + dy, h);
   }
-  return best;
+  return middle[2] >= best[2] - tolerance ? middle : best;
+}
+
+/** The centroid of a ring that encloses an area. */
+function centroid(coords: ArrayLike<number>, from: number, to: number): [number, number] {
+  // Counted from the first vertex, so that nothing is lost far from the origin.
+  const [ox, oy] = [coords[2 * from], coords[2 * from + 1]];
+  let [sum, x, y] = [0, 0, 0];
+  for (let i = from, j = to - 1; i < to; j = i++) {
+    const [ax, ay, bx, by] = [coords[2 * j] - ox, coords[2 * j + 1] - oy, coords[2 * i] - ox, coords[2 * i + 1] - oy];
+    const cross = ax * by - bx * ay;
+    sum += cross;
+    x += (ax + bx) * cross;
+    y += (ay + by) * cross;
+  }
+  return sum ? [ox + x / (3 * sum), oy + y / (3 * sum)] : [ox, oy];
 }
