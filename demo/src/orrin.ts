@@ -296,6 +296,8 @@ export function orrinSheet(): Sheet {
           spacing: 0.08,
           color: '@ink',
           halo: { color: '@halo', width: 1.4 },
+          anchor: ['center', 'top', 'bottom', 'left', 'right'],
+          offset: [0.8, 0.8],
           priority: { is: 'people' },
         },
         states: { hover: { stroke: { width: 2.2, color: '@ink' } }, selected: { fill: { color: '#d98a2b' } } },

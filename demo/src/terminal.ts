@@ -143,8 +143,8 @@ export function buildTerminal(): Terminal {
       );
     }
   const gates: [string, string, Spot][] = [
-    ['Gate A', 'ferry', [61, 24]],
-    ['Gate B', 'ferry', [61, 10]],
+    ['Gate A', 'ferry', [62.2, 24]],
+    ['Gate B', 'ferry', [62.2, 10]],
     ['Entrance', 'anchor', [1.6, 16]],
   ];
   return {

@@ -11,10 +11,13 @@ import {
   innerPoint,
   layAlong,
   MeshBuilder,
+  mercatorLat,
+  numbered,
   prepareTile,
   readGeoJson,
   readSheet,
   TileCutter,
+  webMercatorHalf,
 } from '@flintwright/core';
 
 function tileBlock(kind: 1 | 2 | 3, rings: number[][][]) {
@@ -160,6 +163,81 @@ describe('from features to buffers', () => {
 });
 
 describe('labels', () => {
+  test('of whole features stand in one place, whatever tiles they are cut into, until they are larger than the screen', () => {
+    // A square over the corner of four tiles, and a bent line across two, in parts of the world from its middle.
+    const ring = [[-0.01, -0.03], [0.05, -0.03], [0.05, 0.03], [-0.01, 0.03], [-0.01, -0.03]]; // prettier-ignore
+    const path = [[-0.06, 0.1], [-0.02, 0.1], [0.06, 0.1]]; // prettier-ignore
+    const degrees = ([x, y]: number[]) => [360 * x, mercatorLat(2 * webMercatorHalf * y)];
+    const block = numbered(
+      readGeoJson(
+        {
+          type: 'FeatureCollection',
+          features: [
+            {
+              type: 'Feature',
+              properties: { name: 'Field' },
+              geometry: { type: 'Polygon', coordinates: [ring.map(degrees)] },
+            },
+            {
+              type: 'Feature',
+              properties: { name: 'Path' },
+              geometry: { type: 'LineString', coordinates: path.map(degrees) },
+            },
+          ],
+        },
+        { name: 'd' },
+      ),
+    );
+    const sheet = readSheet({
+      sheet: 1,
+      data: { d: { features: '' } },
+      layers: [{ id: 'l', of: 'd', label: { text: { is: 'name' } } }],
+    });
+    const cutter = new TileCutter(block, 12);
+    const found = (z: number) => {
+      const out: [string, number, number][] = [];
+      for (let x = Math.floor(0.42 * 2 ** z); x < 0.58 * 2 ** z; x++)
+        for (let y = Math.floor(0.35 * 2 ** z); y < 0.65 * 2 ** z; y++) {
+          const tile = { z, x, y };
+          const cut = cutter.tile(tile);
+          if (!cut) continue;
+          const [layer] = prepareTile(
+            tile,
+            [cut],
+            sheet.layers,
+            z,
+            () => 0,
+            [0, 25],
+            undefined,
+            (row) => cutter.middle(row),
+          ).layers;
+          // Metres from the anchor, the middle of the tile, to parts of the world from its middle.
+          const size = 2 ** -z;
+          layer.spots!.texts.forEach((text, k) => {
+            const [mx, my] = [layer.spots!.places[2 * k], layer.spots!.places[2 * k + 1]].map(
+              (v) => v / (2 * webMercatorHalf),
+            );
+            out.push([text, (tile.x + 0.5) * size - 0.5 + mx, 0.5 - (tile.y + 0.5) * size + my]);
+          });
+        }
+      return out.sort(([a], [b]) => (a < b ? -1 : 1));
+    };
+    for (const z of [1, 2, 3, 4]) {
+      const [field, way, ...more] = found(z);
+      expect([z, field[0], way[0], more.length]).toEqual([z, 'Field', 'Path', 0]);
+      for (const [got, wanted] of [
+        [field[1], 0.02],
+        [field[2], 0],
+        [way[1], 0],
+        [way[2], 0.1],
+      ])
+        // prettier-ignore
+        expect(got).toBeCloseTo(wanted, 3);
+    }
+    // At level 7 the field is nearly eight tiles wide: wherever one is, it is named.
+    expect(found(7).filter(([text]) => text === 'Field').length).toBeGreaterThan(20);
+  });
+
   test('the inner point of an L lies in the thick of it', () => {
     const flat = [0, 0, 10, 0, 10, 4, 4, 4, 4, 10, 0, 10];
     const [x, y, clearance] = innerPoint(flat, [0, 6], 0, 1);

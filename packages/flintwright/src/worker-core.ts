@@ -271,7 +271,9 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
         surface.flat && surface.grid === grid
           ? undefined
           : (block: FeatureBlock, at: TileAddress) => drape!(block, at, grid, surface);
-      const prepared = prepareTile(tile, blocks, layers, message.zoom, spriteNumber, message.shown, laid);
+      const cutter = message.bytes ? undefined : held.get(data)!.cutter;
+      const wholes = cutter && ((row: number) => cutter.middle(row));
+      const prepared = prepareTile(tile, blocks, layers, message.zoom, spriteNumber, message.shown, laid, wholes);
       const notes = violations
         .slice(0, 20)
         .map(({ code, message: text, offset }) =>

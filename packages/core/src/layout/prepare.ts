@@ -5,7 +5,7 @@ import type { Draped } from '../mesh/drape.js';
 import { MeshBuilder, type MeshRange, type Placement, type TileMesh } from '../mesh/tile-mesh.js';
 import type { CompiledLayer } from '../sheet/compile.js';
 import { Portrayer, selectFeatures, stepOf, type ZoomStep } from '../sheet/portray.js';
-import { labelSpots, type LabelSpots } from './spots.js';
+import { labelSpots, type LabelSpots, type Wholes } from './spots.js';
 
 /** What one layer of the sheet draws in one tile. */
 export interface PreparedLayer {
@@ -62,6 +62,7 @@ export function placementOf(
  * @param sprites number of a shape or icon by its name
  * @param shown zoom levels at which the tile may be seen; layers that keep clear of them are left out
  * @param drape lays features on the surface; without it tiles are only moved and scaled
+ * @param wholes where labels of whole features go, for tiles that are cut from features; see `TileCutter.middle`
  */
 export function prepareTile(
   tile: TileAddress,
@@ -71,6 +72,7 @@ export function prepareTile(
   sprites: (name: string) => number,
   shown: ZoomStep = [0, 25],
   drape?: Drape,
+  wholes?: Wholes,
 ): PreparedTile {
   const blocks = source.map((block) => ({ ...block, tile }));
   const builder = new MeshBuilder(placementOf(tile, 4096));
@@ -106,7 +108,7 @@ export function prepareTile(
       range,
       step,
       ...(layer.heat ? { peak: heatPeak(source, features, portrayed, layer) } : {}),
-      ...(layer.hasLabel ? { spots: laidSpots(labelSpots(layer, source, features, place), laid) } : {}),
+      ...(layer.hasLabel ? { spots: laidSpots(labelSpots(layer, source, features, place, wholes), laid) } : {}),
     });
     rows.push(portrayed);
     texel += portrayed.length / 4;

@@ -1,5 +1,6 @@
-import { Kind, type FeatureBlock } from '../features/block.js';
-import { innerPoint } from '../geometry/inner-point.js';
+import { findColumn, Kind, valueAt, type FeatureBlock } from '../features/block.js';
+import { rowName } from '../features/keys.js';
+import { labelPlace, middleOfPath } from '../features/label-place.js';
 import type { Placement } from '../mesh/tile-mesh.js';
 import { labelTexts } from '../sheet/portray.js';
 import type { CompiledLayer } from '../sheet/compile.js';
@@ -18,14 +19,25 @@ export interface LabelSpots {
 }
 
 /**
+ * Where the label of a feature goes as a whole, by its number: parts of the square world, x to the east and y to the south, and how large
+ * the feature is; undefined where nothing is known of it.
+ */
+export type Wholes = (row: number) => readonly [x: number, y: number, size: number] | undefined;
+
+/** Tiles across from which on a feature has a label in every piece: its middle is seldom in view then. */
+const large = 2;
+
+/**
  * Finds where the labels of some features go: at each point, at the middle of the longest line, well inside the
- * largest polygon. Spots in the rim are left to the neighbouring tile.
+ * largest polygon. Spots in the rim are left to the neighbouring tile. Where whole features are known, the labels of those that are
+ * not large stand in one place on all levels, and other tiles have none.
  */
 export function labelSpots(
   layer: CompiledLayer,
   block: FeatureBlock,
   features: ArrayLike<number>,
   place: Placement,
+  wholes?: Wholes,
 ): LabelSpots {
   const textOf = labelTexts(layer, block);
   const rows: number[] = [];
@@ -49,13 +61,14 @@ export function labelSpots(
           block.coords[2 * v] * place.scale + place.offsetX,
           place.offsetY - block.coords[2 * v + 1] * place.scale,
         );
-      const [, [x, y]] = middleOf(block.coords, from, to);
+      const [, [x, y]] = middleOfPath(block.coords, from, to);
       rows.push(feature);
       texts.push(text);
       places.push(x * place.scale + place.offsetX, place.offsetY - y * place.scale);
       continue;
     }
-    for (const [x, y] of anchorsOf(block, feature)) {
+    const whole = wholePlace(block, feature, wholes);
+    for (const [x, y] of whole ? [whole] : anchorsOf(block, feature)) {
       if (block.extent && (x < 0 || y < 0 || x >= block.extent || y >= block.extent)) continue;
       rows.push(feature);
       texts.push(text);
@@ -77,7 +90,7 @@ function longestInside(
   let longest = 0;
   const consider = (from: number, to: number) => {
     if (to - from < 2) return;
-    const [length] = middleOf(coords, from, to);
+    const [length] = middleOfPath(coords, from, to);
     if (length > longest) [longest, best] = [length, [from, to]];
   };
   for (let r = partRings[featureParts[feature]]; r < partRings[featureParts[feature + 1]]; r++) {
@@ -99,43 +112,24 @@ function longestInside(
 
 function anchorsOf(block: FeatureBlock, feature: number): [number, number][] {
   const { coords, partRings, ringStarts, featureParts } = block;
-  const kind = block.kinds[feature];
-  const firstPart = featureParts[feature];
-  const endPart = featureParts[feature + 1];
-  if (kind === Kind.point) {
-    const out: [number, number][] = [];
-    for (let v = ringStarts[partRings[firstPart]]; v < ringStarts[partRings[endPart]]; v++)
-      out.push([coords[2 * v], coords[2 * v + 1]]);
-    return out;
+  if (block.kinds[feature] !== Kind.point) {
+    const place = labelPlace(block, feature);
+    return place ? [place] : [];
   }
-  if (kind === Kind.line) {
-    let best: [number, number] | undefined;
-    let longest = 0;
-    for (let r = partRings[firstPart]; r < partRings[endPart]; r++) {
-      const [length, middle] = middleOf(coords, ringStarts[r], ringStarts[r + 1]);
-      if (length > longest) [longest, best] = [length, middle];
-    }
-    return best ? [best] : [];
-  }
-  let best: [number, number, number] | undefined;
-  for (let p = firstPart; p < endPart; p++) {
-    const inner = innerPoint(coords, ringStarts, partRings[p], partRings[p + 1]);
-    if (!best || inner[2] > best[2]) best = inner;
-  }
-  return best ? [[best[0], best[1]]] : [];
+  const out: [number, number][] = [];
+  for (let v = ringStarts[partRings[featureParts[feature]]]; v < ringStarts[partRings[featureParts[feature + 1]]]; v++)
+    out.push([coords[2 * v], coords[2 * v + 1]]);
+  return out;
 }
 
-function middleOf(coords: ArrayLike<number>, from: number, to: number): [number, [number, number]] {
-  let length = 0;
-  for (let i = from + 1; i < to; i++)
-    length += Math.hypot(coords[2 * i] - coords[2 * i - 2], coords[2 * i + 1] - coords[2 * i - 1]);
-  let rest = length / 2;
-  for (let i = from + 1; i < to; i++) {
-    const [dx, dy] = [coords[2 * i] - coords[2 * i - 2], coords[2 * i + 1] - coords[2 * i - 1]];
-    const step = Math.hypot(dx, dy);
-    if (rest <= step && step > 0)
-      return [length, [coords[2 * i - 2] + (dx * rest) / step, coords[2 * i - 1] + (dy * rest) / step]];
-    rest -= step;
-  }
-  return [length, [coords[2 * from], coords[2 * from + 1]]];
+/** Where the label of a whole feature goes in tile units; undefined where only its piece in the tile is known. */
+function wholePlace(block: FeatureBlock, feature: number, wholes: Wholes | undefined): [number, number] | undefined {
+  const rows = wholes && findColumn(block, rowName);
+  const row = rows && valueAt(rows, feature);
+  if (typeof row !== 'number' || !block.tile || block.kinds[feature] === Kind.point) return undefined;
+  const at = wholes!(row);
+  const { z, x, y } = block.tile;
+  return at && at[2] * 2 ** z <= large
+    ? [(at[0] * 2 ** z - x) * block.extent, (at[1] * 2 ** z - y) * block.extent]
+    : undefined;
 }

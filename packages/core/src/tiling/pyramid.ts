@@ -1,4 +1,5 @@
 import { Kind, type FeatureBlock } from '../features/block.js';
+import { labelPlace } from '../features/label-place.js';
 import { doubleArea } from '../geometry/rings.js';
 import { addressKey, type TileAddress } from '../grid/address.js';
 import { mercatorGrid, planGrid, type SquareGrid } from '../grid/square.js';
@@ -163,6 +164,7 @@ function* repeated(tile: TileAddress, deepest: number, blocks: FeatureBlock[]): 
 /** Cuts single tiles from a block when they are asked for, going down from the nearest tile cut before. */
 export class TileCutter {
   private readonly cuts = new Map<number, Cut>();
+  private readonly middles = new Map<number, readonly [number, number, number] | undefined>();
   private readonly set: Settings;
 
   constructor(
@@ -178,6 +180,26 @@ export class TileCutter {
   tile(tile: TileAddress): FeatureBlock | undefined {
     const cut = this.cut(tile);
     return cut.count ? emit(cut, this.block, tile, tile.z >= this.maxZoom, this.set) : undefined;
+  }
+
+  /**
+   * Where the label of a line or polygon goes as a whole; worked out when first asked for.
+   *
+   * @param row number of the feature in the block
+   * @returns parts of the square world, x to the east and y to the south, and the longer side of the feature's box in the same unit;
+   *   undefined for points, and where there is no such feature
+   */
+  middle(row: number): readonly [x: number, y: number, size: number] | undefined {
+    const known = this.middles.get(row);
+    if (known || this.middles.has(row)) return known;
+    const whole = this.cuts.get(addressKey(0, 0, 0))!;
+    // What crosses the antimeridian is in the world several times; the first piece serves.
+    const f = whole.rows[row] === row ? row : whole.rows.indexOf(row);
+    const place = f < 0 || whole.kinds[f] === Kind.point ? undefined : labelPlace(whole, f);
+    const [west, north, east, south] = whole.boxes.subarray(4 * f, 4 * f + 4);
+    const found = place && ([...place, Math.max(east - west, south - north)] as const);
+    this.middles.set(row, found);
+    return found;
   }
 
   private cut(tile: TileAddress): Cut {
