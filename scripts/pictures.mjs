@@ -103,12 +103,12 @@ const shell = (...args) =>
 const layers = ['buildings', 'land', 'places', 'roads', 'shore'].map((name) => join(data, 'reach', `${name}.geojson`));
 const parts = [
   [
-    'flintwright tile demo/data/reach/{buildings,land,places,roads,shore}.geojson -o reach.pmtiles',
+    'flintwright tile demo/data/reach/{buildings,land,places,roads,shore}.geojson --zooms 6-14 -o reach.pmtiles',
     shell('tile', ...layers, '-o', 'reach.pmtiles', '--zooms', '6-14'),
   ],
-  ['flintwright inspect reach.pmtiles', shell('inspect', 'reach.pmtiles').split('\n').slice(0, 10).join('\n')],
+  ['flintwright inspect reach.pmtiles | head', shell('inspect', 'reach.pmtiles').split('\n').slice(0, 10).join('\n')],
   [
-    `flintwright inspect demo/data/beds.geojson --where "kind = 'native' AND area() > 15000"`,
+    `flintwright inspect demo/data/beds.geojson --where "kind = 'native' AND area() > 15000" | tail -2`,
     shell('inspect', 'demo/data/beds.geojson', '--where', "kind = 'native' AND area() > 15000")
       .trim()
       .split('\n')
@@ -117,7 +117,7 @@ const parts = [
   ],
   ['flintwright check demo/data/symbols/fill.sheet.json', shell('check', 'demo/data/symbols/fill.sheet.json')],
   [
-    'flintwright convert demo/data/chalk.sheet.json -o chalk.sld',
+    'flintwright convert demo/data/chalk.sheet.json -o chalk.sld | head -4',
     shell('convert', 'demo/data/chalk.sheet.json', '-o', 'chalk.sld').split('\n').slice(0, 4).join('\n'),
   ],
 ];
