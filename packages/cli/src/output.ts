@@ -14,7 +14,7 @@ export async function writeWhole(path: string, pieces: Iterable<Uint8Array | str
     const file = await open(beside, 'w');
     made = true;
     try {
-      for (const piece of pieces) await file.write(piece as Uint8Array);
+      for (const piece of pieces) await file.writeFile(piece);
     } finally {
       await file.close();
     }

@@ -173,6 +173,11 @@ describe('tables', () => {
         message: expect.stringContaining('"n/a"'),
       }) as unknown as Error,
     );
+    // A dash for a missing value is no number either, alone in its column or not.
+    for (const dash of ['lon,lat\n-31.2,44.6\n-,-', 'lon,lat\n-,-', 'lon,lat\ne5,+'])
+      expect(() => pointsOfTable(readTable(dash), 'p')).toThrow(
+        expect.objectContaining({ code: 'table.number' }) as unknown as Error,
+      );
     expect([...pointsOfTable(readTable([{ lon: '-31.2', lat: 44.6 }]), 'p').coords]).toEqual([-31.2, 44.6]);
   });
 

@@ -252,11 +252,14 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
       const violations: Violation[] = [];
       const { tile, data } = message;
       let blocks: FeatureBlock[];
+      let wholes: ((row: number) => ReturnType<TileCutter['middle']>) | undefined;
       if (message.bytes) blocks = readTile(gunzip(message.bytes), { violations });
       else {
         const features = held.get(data);
         if (!features) throw missing(data);
-        const block = features.cutter.tile(tile);
+        const { cutter } = features;
+        wholes = (row) => cutter.middle(row);
+        const block = cutter.tile(tile);
         blocks = block ? [block] : [];
       }
       // Clustered marks are drawn as the clusters stand, not tile by tile.
@@ -271,8 +274,6 @@ function answer(message: ToWorker): { reply: FromWorker; transfer: Transferable[
         surface.flat && surface.grid === grid
           ? undefined
           : (block: FeatureBlock, at: TileAddress) => drape!(block, at, grid, surface);
-      const cutter = message.bytes ? undefined : held.get(data)!.cutter;
-      const wholes = cutter && ((row: number) => cutter.middle(row));
       const prepared = prepareTile(tile, blocks, layers, message.zoom, spriteNumber, message.shown, laid, wholes);
       const notes = violations
         .slice(0, 20)

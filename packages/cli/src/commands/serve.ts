@@ -138,23 +138,27 @@ export async function serveFolder(folder: string, { log = false, key }: FolderOp
         .header('Access-Control-Allow-Origin', '*')
         .send({ message: sent ? 'this key opens nothing here' : 'tiles are given only to those who send a key' });
     });
-  const opened = new Map<string, { stamp: string; archive: Promise<Archive>; close(): Promise<void> }>();
+  const opened = new Map<string, { stamp: string; source: ReturnType<typeof fileSource>; archive: Promise<Archive> }>();
+  const close = async (name: string) => {
+    const known = opened.get(name);
+    opened.delete(name);
+    await (await known?.source)?.close();
+  };
   // An archive that was written anew meanwhile is opened anew.
   const open = async (name: string): Promise<Archive | undefined> => {
     const path = archivesIn(folder).get(name);
+    const stamp = path === undefined ? undefined : stampOf(path);
+    if (opened.get(name)?.stamp !== stamp) await close(name);
+    if (path === undefined || stamp === undefined) return undefined;
     const known = opened.get(name);
-    const stamp = path === undefined ? '' : stampOf(path);
-    if (known && known.stamp === stamp && path !== undefined) return known.archive;
-    opened.delete(name);
-    await known?.close();
-    if (path === undefined) return undefined;
-    const source = await fileSource(path);
-    const archive = Archive.open(source);
-    opened.set(name, { stamp, archive, close: () => source.close() });
+    if (known) return known.archive;
+    const source = fileSource(path);
+    const archive = source.then((bytes) => Archive.open(bytes));
+    opened.set(name, { stamp, source, archive });
     return archive;
   };
   server.addHook('onClose', async () => {
-    for (const { close } of opened.values()) await close();
+    for (const name of [...opened.keys()]) await close(name);
   });
   await server.register(cors, { origin: '*', exposedHeaders: ['Content-Range', 'ETag'] });
   server.setErrorHandler(async (error, _request, reply) => {

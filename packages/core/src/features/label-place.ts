@@ -1,14 +1,8 @@
 import { innerPoint } from '../geometry/inner-point.js';
-import { Kind } from './block.js';
+import { Kind, type FeatureBlock } from './block.js';
 
 /** Shapes of features, as blocks and cuts hold them. */
-export interface Shapes {
-  readonly kinds: ArrayLike<number>;
-  readonly featureParts: ArrayLike<number>;
-  readonly partRings: ArrayLike<number>;
-  readonly ringStarts: ArrayLike<number>;
-  readonly coords: ArrayLike<number>;
-}
+export type Shapes = Pick<FeatureBlock, 'kinds' | 'featureParts' | 'partRings' | 'ringStarts' | 'coords'>;
 
 /** Where the one label of a line or polygon goes: the middle of the longest line, well inside the largest polygon. */
 export function labelPlace(shapes: Shapes, feature: number): [number, number] | undefined {

@@ -40,6 +40,7 @@ export function labelSpots(
   wholes?: Wholes,
 ): LabelSpots {
   const textOf = labelTexts(layer, block);
+  const wholeOf = wholePlaces(block, wholes);
   const rows: number[] = [];
   const texts: string[] = [];
   const places: number[] = [];
@@ -67,7 +68,7 @@ export function labelSpots(
       places.push(x * place.scale + place.offsetX, place.offsetY - y * place.scale);
       continue;
     }
-    const whole = wholePlace(block, feature, wholes);
+    const whole = wholeOf(feature);
     for (const [x, y] of whole ? [whole] : anchorsOf(block, feature)) {
       if (block.extent && (x < 0 || y < 0 || x >= block.extent || y >= block.extent)) continue;
       rows.push(feature);
@@ -122,14 +123,20 @@ function anchorsOf(block: FeatureBlock, feature: number): [number, number][] {
   return out;
 }
 
-/** Where the label of a whole feature goes in tile units; undefined where only its piece in the tile is known. */
-function wholePlace(block: FeatureBlock, feature: number, wholes: Wholes | undefined): [number, number] | undefined {
-  const rows = wholes && findColumn(block, rowName);
-  const row = rows && valueAt(rows, feature);
-  if (typeof row !== 'number' || !block.tile || block.kinds[feature] === Kind.point) return undefined;
-  const at = wholes!(row);
-  const { z, x, y } = block.tile;
-  return at && at[2] * 2 ** z <= large
-    ? [(at[0] * 2 ** z - x) * block.extent, (at[1] * 2 ** z - y) * block.extent]
-    : undefined;
+/** Where the labels of whole features go in tile units; undefined where only the piece in the tile is known. */
+function wholePlaces(
+  block: FeatureBlock,
+  wholes: Wholes | undefined,
+): (feature: number) => [number, number] | undefined {
+  const rows = findColumn(block, rowName);
+  const { tile } = block;
+  if (!wholes || !rows || !tile) return () => undefined;
+  const { z, x, y } = tile;
+  return (feature) => {
+    const row = valueAt(rows, feature);
+    const at = typeof row === 'number' && block.kinds[feature] !== Kind.point ? wholes(row) : undefined;
+    return at && at[2] * 2 ** z <= large
+      ? [(at[0] * 2 ** z - x) * block.extent, (at[1] * 2 ** z - y) * block.extent]
+      : undefined;
+  };
 }

@@ -149,22 +149,8 @@ export class Camera {
     return [(c[0] / c[2] + 1) * 0.5 * width, (1 - c[1] / c[2]) * 0.5 * height, near];
   }
 
-  /** Like {@link toPixel}, for the copy nearest the middle and without a new array; false for what is out of sight. */
-  pixelInto(x: number, y: number, z: number, out: [number, number, number]): boolean {
-    const { wrap } = this.surface;
-    let dx = x - this.middle[0];
-    if (wrap) dx -= Math.round(dx / wrap) * wrap;
-    this.clip(dx, y - this.middle[1], out, z - this.middle[2]);
-    const w = out[2];
-    if (w <= 0 || (this.eye && !this.faces(x, y, z))) return false;
-    out[0] = (out[0] / w + 1) * 0.5 * this.size.width;
-    out[1] = (1 - out[1] / w) * 0.5 * this.size.height;
-    out[2] = this.distance / w;
-    return true;
-  }
-
   /**
-   * Like {@link pixelInto}, for many places at once.
+   * Like {@link toPixel}, for many places at once, each in the copy nearest the middle.
    *
    * @param metres x, y and z of each slot
    * @param slots which slots are asked for

@@ -77,6 +77,7 @@ export class Sources {
   private inTurn(name: string, work: () => Promise<void>): Promise<void> {
     const before = this.turns.get(name) ?? Promise.resolve();
     const turn = before
+      // Whoever asked for what went wrong is told of it; the next is not concerned.
       .catch(() => {})
       .then(async () => {
         try {

@@ -60,7 +60,7 @@ export class Clearance {
         [(b - top) * (right - left), (bottom - b) / height, () => (top = b)],
         [(bottom - t) * (right - left), (t - top) / height, () => (bottom = t)],
       ];
-      const least = cuts.filter(([, clear]) => clear >= 0.4).sort(([a], [b2]) => a - b2)[0];
+      const [least] = cuts.filter(([, clear]) => clear >= 0.4).sort((one, other) => one[0] - other[0]);
       least?.[2]();
     }
     return { left, top, right: width - right, bottom: height - bottom };

@@ -62,7 +62,7 @@ export function readTable(source: string | readonly object[], at?: string): Tabl
   });
   const filled = names.map((_, c) => cells.map((row) => row[c]?.trim() ?? '').filter(Boolean));
   const isNumeric = (column: readonly string[], form: RegExp) =>
-    column.length > 0 && column.every((cell) => form.test(cell) && /\d/.test(cell));
+    column.length > 0 && column.every((cell) => form.test(cell));
   const points = filled.map((column) => isNumeric(column, withPoint));
   const commas =
     meta.delimiter !== ',' && !filled.some((column, c) => points[c] && column.some((cell) => /\./.test(cell)));
@@ -86,8 +86,8 @@ export function readTable(source: string | readonly object[], at?: string): Tabl
   };
 }
 
-const withPoint = /^[-+]?(0|[1-9]\d*)?(\.\d+)?([eE][-+]?\d+)?$/;
-const withComma = /^[-+]?(0|[1-9]\d*)?(,\d+)?([eE][-+]?\d+)?$/;
+const withPoint = /^[-+]?((0|[1-9]\d*)(\.\d+)?|\.\d+)([eE][-+]?\d+)?$/;
+const withComma = /^[-+]?((0|[1-9]\d*)(,\d+)?|,\d+)([eE][-+]?\d+)?$/;
 
 const place = (at: string | undefined, line: number) => `${at ? `${at}, ` : ''}line ${line}`;
 
