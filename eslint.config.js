@@ -9,7 +9,7 @@ export default ts.config(
       '**/dist/**',
       '**/node_modules/**',
       '**/*.generated.ts',
-      'packages/core/src/sheet/cql2/grammar.js',
+      'packages/core/src/cql2/grammar.js',
       'packages/core/src/sheet/validator.js',
       'demo/data/**',
     ],

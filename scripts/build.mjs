@@ -13,7 +13,7 @@ const core = join(root, 'packages/core');
 const tsc = createRequire(import.meta.url).resolve('typescript/bin/tsc');
 const generatedOnly = process.argv.includes('--generated');
 
-const grammar = join(core, 'src/sheet/cql2/grammar');
+const grammar = join(core, 'src/cql2/grammar');
 writeFileSync(
   `${grammar}.js`,
   peggy.generate(readFileSync(`${grammar}.peggy`, 'utf8'), { output: 'source', format: 'es' }),
@@ -41,9 +41,9 @@ if (generatedOnly) process.exit(0);
 
 const types = (project) => execFileSync(process.execPath, [tsc, '-b', join(root, project)], { stdio: 'inherit' });
 types('packages/core');
-mkdirSync(join(core, 'dist/sheet/cql2'), { recursive: true });
+mkdirSync(join(core, 'dist/cql2'), { recursive: true });
 copyFileSync(schemaFile, join(core, 'dist/sheet/sheet.schema.json'));
-if (existsSync(join(root, 'packages/flintwright/src/worker.ts'))) {
+if (existsSync(join(root, 'packages/flintwright/src/worker/worker.ts'))) {
   const { buildWorker } = await import('./worker.mjs');
   await buildWorker(root);
   types('packages/flintwright');

@@ -12,7 +12,7 @@ export async function buildWorker(root) {
     ['worker', 'workerText', 'The worker, bundled.'],
     ['worker-surfaces', 'surfacesWorkerText', 'The worker that knows every surface, bundled.'],
   ]) {
-    const bundle = await rolldown({ input: join(home, `src/${entry}.ts`), platform: 'browser', logLevel: 'warn' });
+    const bundle = await rolldown({ input: join(home, `src/worker/${entry}.ts`), platform: 'browser', logLevel: 'warn' });
     const { output } = await bundle.generate({ format: 'iife', minify: true });
     await bundle.close();
     // The table reader carries the source of a worker of its own, which is never started here; its `global` makes checkers of
@@ -20,7 +20,7 @@ export async function buildWorker(root) {
     const code = output[0].code.trim().replaceAll('global.IS_PAPA_WORKER', 'self.IS_PAPA_WORKER');
     const file = entry === 'worker' ? 'worker-text' : 'surfaces-worker-text';
     writeFileSync(
-      join(home, `src/load/${file}.generated.ts`),
+      join(home, `src/worker/${file}.generated.ts`),
       `/** ${what} */\nexport const ${name} = ${JSON.stringify(code)};\n`,
     );
     if (entry === 'worker-surfaces') writeFileSync(join(home, 'dist/worker.bundle.js'), code);

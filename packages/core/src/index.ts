@@ -21,17 +21,17 @@ export * from './view/surface.js';
 export { distortionAt, type Distortion } from './view/distortion.js';
 export { getSurface, globe, globeRadius } from './view/surfaces.js';
 export * from './grid/square.js';
-export { drape, drapedGround, type Draped } from './mesh/drape.js';
+export { drape, drapedGround, type Draped } from './mesh/project-tile.js';
 export { groundOf, latticeMesh, type GroundMesh } from './mesh/ground.js';
-export { frameOf, fromFrame, intoFrame, tilePlace, type TileFrame } from './mesh/frame.js';
+export { frameOf, fromFrame, intoFrame, tilePlace, type TileFrame } from './mesh/local-frame.js';
 export { greatCircles } from './tiling/great-circles.js';
-export { unrolled } from './tiling/unroll.js';
+export { unrolled } from './tiling/unwrap.js';
 export * from './view/view.js';
 export { Camera, fieldOfView, viewHolding, type Size } from './view/camera.js';
 export { multiply, translated, type Matrix } from './view/matrix.js';
 export { tilesInView, type TileInView } from './view/tiles.js';
 export { course, eases, type Ease } from './view/motion.js';
-export { frameView, type Pad } from './view/frame.js';
+export { frameView, type Pad } from './view/fit.js';
 export type * from './sheet/types.js';
 export { checkSheet, inspectSheet, readSheet, SheetFault } from './sheet/validate.js';
 export {
@@ -49,26 +49,26 @@ export { Portrayer, selectFeatures, stepOf, type LabelLook, type ZoomStep } from
 export { legendOf, numberText, type LegendEntry, type LegendItem, type Swatch } from './sheet/legend.js';
 export { builtInSprites } from './sheet/sprites.js';
 export { lintSheet, symbolNames, unknownSymbol } from './sheet/lint.js';
-export { readSld, type ReadStyle } from './sheet/sld/read.js';
-export { writeSld, type WrittenStyle } from './sheet/sld/write.js';
+export { readSld, type ReadStyle } from './sld/read.js';
+export { writeSld, type WrittenStyle } from './sld/write.js';
 export { rampWidth } from './sheet/ramp.js';
 export { classBreaks } from './sheet/classify.js';
 export { classesKey, withFoundClasses } from './sheet/resolve.js';
 export type { ClassesWanted } from './sheet/value.js';
 export { findColour, type Rgba } from './sheet/colour.js';
-export { selfContained } from './sheet/contained.js';
+export { selfContained } from './sheet/self-contained.js';
 export { findScheme, schemeNames } from './sheet/schemes.js';
-export { compileTree, type CompiledExpression, type Scope } from './sheet/cql2/compile.js';
-export { parseCql2 } from './sheet/cql2/parse.js';
-export { compileCql2 } from './sheet/cql2/read.js';
-export { readCql2Json, type Expression } from './sheet/cql2/tree.js';
-export { writeCql2 } from './sheet/cql2/write.js';
-export { withGeometryAnswers } from './sheet/cql2/compile.js';
+export { compileTree, type CompiledExpression, type Scope } from './cql2/compile.js';
+export { parseCql2 } from './cql2/parse.js';
+export { compileCql2 } from './cql2/read.js';
+export { readCql2Json, type Expression } from './cql2/tree.js';
+export { writeCql2 } from './cql2/write.js';
+export { withGeometryAnswers } from './cql2/compile.js';
 export { shapeOf, shapeOfGeometry } from './features/shape.js';
 export { relate } from './geometry/relate.js';
 export type { Shape, Spot } from './geometry/shape.js';
 export { areaOf, geodesicLength, lengthOf } from './crs/measure.js';
-export { formatValue } from './sheet/cql2/functions.js';
+export { formatValue } from './cql2/functions.js';
 export { gap, MeshBuilder, type MeshRange, type TileMesh } from './mesh/tile-mesh.js';
 export {
   buffersOfPrepared,
@@ -77,9 +77,9 @@ export {
   type Drape,
   type PreparedLayer,
   type PreparedTile,
-} from './layout/prepare.js';
-export { Crowd } from './layout/crowd.js';
-export type { LabelSpots } from './layout/spots.js';
+} from './layout/prepare-tile.js';
+export { Crowd } from './layout/collision-grid.js';
+export type { LabelSpots } from './layout/label-anchors.js';
 export {
   ClusterIndex,
   kindNumber,

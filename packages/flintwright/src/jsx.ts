@@ -1,4 +1,4 @@
-import type { FlintElements } from './element.js';
+import type { FlintElements } from './element/flint-map.js';
 
 /**
  * Types of the elements for JSX. Importing `flintwright/jsx` once teaches the global `JSX` namespace; a framework with a namespace of
@@ -13,4 +13,4 @@ declare global {
   }
 }
 
-export type { FlintElements } from './element.js';
+export type { FlintElements } from './element/flint-map.js';

@@ -10,9 +10,9 @@ import {
   type ClusterData,
   type ClusterOptions,
   type Kept,
-} from './gather.js';
+} from './cluster-build.js';
 
-export type { ClusterData, ClusterOptions } from './gather.js';
+export type { ClusterData, ClusterOptions } from './cluster-build.js';
 
 /** A cluster or a single point as it stands at some zoom. */
 export interface ClusterNode {

@@ -2,8 +2,8 @@ import earcut from 'earcut';
 import type { TileAddress } from '../grid/address.js';
 import { gridHalf, type SquareGrid } from '../grid/square.js';
 import type { Surface } from '../view/surface.js';
-import { drapedGround } from './drape.js';
-import { frameOf, intoFrame, tilePlace, type TileFrame } from './frame.js';
+import { drapedGround } from './project-tile.js';
+import { frameOf, intoFrame, tilePlace, type TileFrame } from './local-frame.js';
 
 /** A piece of the ground in the frame of its tile: x to the east and y to the north by turns, in metres, and three indices a triangle. */
 export interface GroundMesh {

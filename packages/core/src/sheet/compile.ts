@@ -25,7 +25,7 @@ import {
   type Schemes,
 } from './value.js';
 import type { Rgba } from './colour.js';
-import { compileTree, type CompiledExpression } from './cql2/compile.js';
+import { compileTree, type CompiledExpression } from '../cql2/compile.js';
 import type { PartialSymbols, Sheet, SheetData, SheetLayer, SheetRule } from './types.js';
 
 export type * from './symbols.js';

@@ -1,4 +1,4 @@
-import type { Argument, Expression } from './cql2/tree.js';
+import type { Argument, Expression } from '../cql2/tree.js';
 
 /** A stretch of numbers, each end taken in or left out. */
 export interface Stretch {

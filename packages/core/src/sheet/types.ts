@@ -1,4 +1,4 @@
-import type { Expression } from './cql2/tree.js';
+import type { Expression } from '../cql2/tree.js';
 
 /** The sheet, version 1: the types that go with `sheet.schema.json`, which states units and defaults. */
 export interface Sheet {

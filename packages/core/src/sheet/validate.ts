@@ -1,6 +1,6 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
-import { compileCql2 } from './cql2/read.js';
+import { compileCql2 } from '../cql2/read.js';
 import { compileSheet, type CompiledSheet } from './compile.js';
 import { findScheme, schemeNames } from './schemes.js';
 import type { Sheet } from './types.js';

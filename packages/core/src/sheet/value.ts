@@ -2,8 +2,8 @@ import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import type { Value } from '../features/block.js';
 import { colourMix, findColour, type Rgba } from './colour.js';
-import type { CompiledExpression, Scope } from './cql2/compile.js';
-import type { Expression } from './cql2/tree.js';
+import type { CompiledExpression, Scope } from '../cql2/compile.js';
+import type { Expression } from '../cql2/tree.js';
 import type { ClassMethod, ColourSpace, SheetScale, SheetValue } from './types.js';
 
 /** A value of the sheet made ready: a constant, or something to be worked out for a feature and a zoom. */

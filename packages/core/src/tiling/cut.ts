@@ -1,6 +1,6 @@
 import { growingCounts, growingDoubles } from '../base/growing.js';
 import { Kind, type FeatureBlock } from '../features/block.js';
-import { markSignificance } from '../geometry/significance.js';
+import { markSignificance } from '../geometry/simplify.js';
 import { gridHalf, mercatorGrid, type SquareGrid } from '../grid/square.js';
 
 /**

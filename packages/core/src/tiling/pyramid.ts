@@ -5,7 +5,7 @@ import { addressKey, type TileAddress } from '../grid/address.js';
 import { mercatorGrid, planGrid, type SquareGrid } from '../grid/square.js';
 import { clip, cutFromBlock, joined, shifted, type Cut } from './cut.js';
 import { quantise } from './quantise.js';
-import { unrolled } from './unroll.js';
+import { unrolled } from './unwrap.js';
 
 export interface TilingOptions {
   /** Tile units across a tile; default 4096. */

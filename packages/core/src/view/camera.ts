@@ -1,5 +1,5 @@
 import { webMercatorHalf } from '../crs/web-mercator.js';
-import { directions } from './ball.js';
+import { directions } from './globe.js';
 import { multiply, perspective, rotation, translated, type Matrix } from './matrix.js';
 import type { Surface } from './surface.js';
 import type { View } from './view.js';

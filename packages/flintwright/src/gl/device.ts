@@ -1,5 +1,5 @@
 import { Fault } from '@flintwright/core';
-import { count } from '../counts.js';
+import { count } from '../base/live-counts.js';
 
 /** Texels across an appearance texture; the shaders know it too. */
 const rowWidth = 1024;

@@ -1,5 +1,5 @@
 import { gridHalf, type Camera, type CompiledLayer } from '@flintwright/core';
-import { preparedIndex, type DrawnTile } from '../load/store.js';
+import { preparedIndex, type DrawnTile } from '../load/tile-store.js';
 import type { Device, Program } from './device.js';
 import { eyeIn } from './eye.js';
 import { Ramps } from './ramps.js';

@@ -8,20 +8,20 @@ import {
   type SquareGrid,
   type TileAddress,
 } from '@flintwright/core';
-import type { DrawnPicture } from '../load/pictures.js';
-import type { Ground } from '../surfaces.js';
-import { preparedIndex, type DrawnTile, type TileEntry, type TileStore } from '../load/store.js';
+import type { DrawnPicture } from '../load/image-store.js';
+import type { Ground } from './surfaces.js';
+import { preparedIndex, type DrawnTile, type TileEntry, type TileStore } from '../load/tile-store.js';
 import { SpriteAtlas, TextAtlas } from './atlas.js';
 import { boxFloats } from './boxes.js';
-import { Ball } from './ball.js';
+import { Ball } from './globe.js';
 import { Device, type Program } from './device.js';
 import { eyeIn } from './eye.js';
 import { Heat } from './heat.js';
 import { bentPatch, flatPatch, Mask, type Patch } from './mask.js';
-import { Pictures } from './pictures.js';
+import { Pictures } from './image-brush.js';
 import { Ramps } from './ramps.js';
 import { Fade, KeptGround, Screen } from './screen.js';
-import { ShardBrush, type ShardRows } from './shards.js';
+import { ShardBrush, type ShardRows } from './marker-brush.js';
 import {
   areaShader,
   blockShader,

@@ -1,5 +1,5 @@
 import type { PreparedTile } from '@flintwright/core';
-import { count } from '../counts.js';
+import { count } from '../base/live-counts.js';
 import type { Device } from './device.js';
 
 /** What the GPU holds of one tile. Made from a {@link PreparedTile}, and made again from it after a lost context. */

@@ -1,5 +1,5 @@
 import { Fault } from '@flintwright/core';
-import { count } from '../counts.js';
+import { count } from '../base/live-counts.js';
 
 /** What an application may change about a request before it is sent, to add a key or headers. */
 export interface RequestPlan {

@@ -11,7 +11,7 @@ import {
   type SheetData,
   type TileAddress,
 } from '@flintwright/core';
-import type { WorkerPool } from './pool.js';
+import type { WorkerPool } from '../worker/pool.js';
 import { fetchBytes, fetchJson, type RequestHook } from './request.js';
 import { addressOf, levelsOf, type Numbering } from './template.js';
 

@@ -11,14 +11,14 @@ import {
   type SheetData,
   type Surface,
 } from '@flintwright/core';
-import { clusterWish, gatherClusters, type Clusters } from './clusters.js';
-import type { FeatureEdit } from './messages.js';
-import { PictureStore, type DrawnPicture } from './pictures.js';
-import type { WorkerPool } from './pool.js';
+import { clusterWish, gatherClusters, type Clusters } from './cluster-source.js';
+import type { FeatureEdit } from '../worker/messages.js';
+import { PictureStore, type DrawnPicture } from './image-store.js';
+import type { WorkerPool } from '../worker/pool.js';
 import type { RequestHook } from './request.js';
 import { openSource, type HeldFeatures } from './source.js';
 import { levelsOf, type Numbering } from './template.js';
-import { TileStore, type DrawnTile, type StoreHost } from './store.js';
+import { TileStore, type DrawnTile, type StoreHost } from './tile-store.js';
 
 export interface SourcesOptions {
   readonly pool: WorkerPool;

@@ -1,8 +1,8 @@
 export * from './area.js';
-export * from './block.js';
+export * from './extrusion.js';
 export * from './heat.js';
 export * from './image.js';
 export * from './line.js';
 export * from './mask.js';
 export * from './symbol.js';
-export { ballShader } from './ball.js';
+export { ballShader } from './globe.js';

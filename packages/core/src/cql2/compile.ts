@@ -1,0 +1,473 @@
+import { Fault } from '../base/fault.js';
+import { nearestSpelling } from '../base/spelling.js';
+import { areaOf, lengthOf } from '../crs/measure.js';
+import { findColumn, hiddenMark, valueAt, type FeatureBlock, type Value } from '../features/block.js';
+import { shapeOf, shapeOfGeometry } from '../features/shape.js';
+import type { Shape } from '../geometry/shape.js';
+import { compare, compareTimes, comparisons, operators, type Sort } from './functions.js';
+import type { Argument, Expression, Places } from './tree.js';
+import { spatialNames, spatialTest } from './spatial.js';
+import { spanOf, temporalTests, type Span } from './temporal.js';
+
+/** What an expression is worked out against: a feature of a block, and the zoom of the view. */
+export interface Scope {
+  readonly block: FeatureBlock;
+  readonly zoom: number;
+}
+
+export type Evaluate = (feature: number) => Value;
+
+/** An expression made ready: closures only, nothing is ever evaluated as source text. */
+export interface CompiledExpression {
+  readonly text: string;
+  /** The expression in the JSON encoding. */
+  readonly tree: Expression;
+  /** Attributes that the expression reads. */
+  readonly properties: readonly string[];
+  readonly usesZoom: boolean;
+  /** Whether the answer depends on the feature's geometry. */
+  readonly usesGeometry: boolean;
+  /** What the expression gives, as far as can be told without a feature. */
+  readonly sort: Sort;
+  /** Ties the expression to the columns of a block and to a zoom. */
+  bind(scope: Scope): Evaluate;
+}
+
+type Operand = Value | Span | Shape | readonly Operand[];
+type Bound = (feature: number) => Operand;
+interface Part {
+  readonly sort: Sort;
+  bind(scope: Scope): Bound;
+}
+
+/**
+ * Compiles an expression in the JSON encoding of CQL2. Unknown (null) follows three-valued logic: a comparison with a missing
+ * value is unknown, and a filter passes only what is true. An attribute name where a geometry is wanted stands for the
+ * feature's geometry, whatever the name; on tiles that is the piece of it within the tile. Attributes that hold dates or times
+ * are ISO 8601 texts, those that hold lists are JSON texts.
+ *
+ * @param text what the expression was read from; default its JSON text
+ * @param places where operations begin in that text
+ * @throws Fault `cql2.function` or `cql2.type`
+ */
+export function compileTree(tree: Expression, text?: string, places: Places = new WeakMap()): CompiledExpression {
+  const compiler = new Compiler(places);
+  const part = compiler.part(tree);
+  return {
+    text: text ?? JSON.stringify(tree),
+    tree,
+    properties: [...compiler.properties],
+    usesZoom: compiler.zoom,
+    usesGeometry: compiler.geometry,
+    sort: part.sort,
+    bind: (scope) => part.bind(scope) as Evaluate,
+  };
+}
+
+/** Functions of our own beside those of {@link operators}; names for messages. */
+const ownNames = ['zoom', 'length', 'area'];
+const arrayNames = ['a_equals', 'a_contains', 'a_containedBy', 'a_overlaps'];
+const sortNames: Record<Sort, string> = {
+  boolean: 'true or false',
+  number: 'a number',
+  text: 'a text',
+  time: 'a date or time',
+  span: 'an interval',
+  list: 'a list',
+  geometry: 'a geometry',
+  any: 'a value',
+};
+
+class Compiler {
+  readonly properties = new Set<string>();
+  zoom = false;
+  geometry = false;
+
+  constructor(private readonly places: Places) {}
+
+  part(node: Argument): Part {
+    if (Array.isArray(node)) return this.list(node as readonly Argument[]);
+    if (typeof node !== 'object') {
+      const sort = typeof node === 'string' ? 'text' : (typeof node as 'number' | 'boolean');
+      return { sort, bind: () => () => node };
+    }
+    if ('property' in node) return this.attribute(node.property);
+    if ('date' in node || 'timestamp' in node) {
+      const text = 'date' in node ? node.date : node.timestamp;
+      this.checkTime(text, node);
+      return { sort: 'time', bind: () => () => text };
+    }
+    if ('interval' in node) return this.interval(node);
+    if ('op' in node) return this.operation(node);
+    const shape = shapeOfGeometry(node);
+    return { sort: 'geometry', bind: () => () => shape };
+  }
+
+  private attribute(name: string): Part {
+    this.properties.add(name);
+    return {
+      sort: 'any',
+      bind: ({ block }) => {
+        const column = findColumn(block, name);
+        return column ? (feature) => valueAt(column, feature) : () => undefined;
+      },
+    };
+  }
+
+  private interval(node: { readonly interval: readonly [Expression, Expression] }): Part {
+    const ends = node.interval.map((end) => {
+      if (end === '..') return undefined;
+      if (typeof end === 'string') this.checkTime(end, node);
+      const part = this.part(end);
+      if (!['any', 'time', 'text'].includes(part.sort)) this.refuse(node, 'INTERVAL', ['time'], part.sort);
+      return part;
+    });
+    return {
+      sort: 'span',
+      bind: (scope) => {
+        const [from, to] = ends.map((end) => end?.bind(scope));
+        return (feature) => {
+          const low = from ? spanOf(from(feature))?.from : -Infinity;
+          const high = to ? spanOf(to(feature))?.to : Infinity;
+          return low === undefined || high === undefined ? undefined : { from: low, to: high };
+        };
+      },
+    };
+  }
+
+  /** Days and hours that do not exist are told of; nothing would ever equal them. */
+  private checkTime(text: string, node: object): void {
+    const at = new Date(text);
+    if (Number.isNaN(at.getTime()) || at.toISOString().slice(0, 10) !== text.slice(0, 10))
+      throw new Fault(
+        'cql2.time',
+        `there is no ${text.includes('T') ? 'time' : 'day'} ${text}`,
+        'Check the day of the month and the time of day.',
+        this.at(node),
+      );
+  }
+
+  private list(items: readonly Argument[]): Part {
+    const parts = items.map((item) => this.part(item));
+    return {
+      sort: 'list',
+      bind: (scope) => {
+        const bound = parts.map((part) => part.bind(scope));
+        return (feature) => bound.map((item) => item(feature));
+      },
+    };
+  }
+
+  private operation(node: { readonly op: string; readonly args: readonly Argument[] }): Part {
+    const { op, args } = node;
+    switch (op) {
+      case 'and':
+      case 'or':
+        return this.logic(node, op === 'or');
+      case 'not': {
+        this.count(node, 1, 1);
+        const [part] = this.parts(node, [['any', 'boolean']]);
+        return this.gives('boolean', [part], ([term]) => {
+          return (feature) => {
+            const value = term(feature);
+            return typeof value === 'boolean' ? !value : undefined;
+          };
+        });
+      }
+      case 'in':
+        return this.in(node);
+      case 'zoom':
+        this.count(node, 0, 0);
+        this.zoom = true;
+        return {
+          sort: 'number',
+          bind:
+            ({ zoom }) =>
+            () =>
+              zoom,
+        };
+      case 'length':
+      case 'area':
+        return this.measure(node, op);
+    }
+    if (spatialNames.includes(op)) return this.spatial(node);
+    if (Object.hasOwn(temporalTests, op)) {
+      this.count(node, 2, 2);
+      const test = temporalTests[op];
+      return this.gives('boolean', this.parts(node, [['any', 'time', 'span', 'text']]), ([a, b]) => (feature) => {
+        const [x, y] = [spanOf(a(feature)), spanOf(b(feature))];
+        return x && y ? test(x, y) : undefined;
+      });
+    }
+    if (arrayNames.includes(op)) return this.array(node);
+    return this.plain(node, args);
+  }
+
+  private plain(node: { readonly op: string; readonly args: readonly Argument[] }, args: readonly Argument[]): Part {
+    const { op } = node;
+    const known = Object.hasOwn(operators, op) ? operators[op] : undefined;
+    if (!known) {
+      const names = [
+        ...Object.keys(operators).filter(
+          (name) => /^[a-z]{3}/.test(name) && !['between', 'like', 'div'].includes(name),
+        ),
+        ...ownNames,
+        ...spatialNames,
+        ...Object.keys(temporalTests),
+        ...arrayNames,
+      ];
+      const near = nearestSpelling(op, names);
+      throw new Fault(
+        'cql2.function',
+        `there is no function "${op}"`,
+        near ? `Did you mean ${near}()?` : `Known functions: ${names.join(', ')}.`,
+        this.at(node),
+      );
+    }
+    this.count(node, known.least, known.most);
+    const parts = this.parts(node, known.takes);
+    const timely = parts.some(({ sort }) => sort === 'time');
+    if (timely && op in comparisons) {
+      const test = comparisons[op];
+      return this.gives('boolean', parts, ([a, b]) => (feature) => {
+        const order = compareTimes(a(feature) as Value, b(feature) as Value);
+        return order === undefined ? undefined : test(order);
+      });
+    }
+    if (timely && op === 'between') {
+      return this.gives('boolean', parts, ([v, low, high]) => (feature) => {
+        const value = v(feature) as Value;
+        const [a, b] = [compareTimes(value, low(feature) as Value), compareTimes(value, high(feature) as Value)];
+        return a === undefined || b === undefined ? undefined : a >= 0 && b <= 0;
+      });
+    }
+    const { apply } = known;
+    if (args.length === 2)
+      return this.gives(
+        known.gives,
+        parts,
+        ([a, b]) =>
+          (feature) =>
+            apply(a(feature) as Value, b(feature) as Value),
+      );
+    return this.gives(
+      known.gives,
+      parts,
+      (terms) => (feature) => apply(...terms.map((term) => term(feature) as Value)),
+    );
+  }
+
+  private gives(sort: Sort, parts: readonly Part[], make: (terms: Bound[]) => Bound): Part {
+    return { sort, bind: (scope) => make(parts.map((part) => part.bind(scope))) };
+  }
+
+  private logic(node: { readonly op: string; readonly args: readonly Argument[] }, decisive: boolean): Part {
+    this.count(node, 2, 1e6);
+    return this.gives('boolean', this.parts(node, [['any', 'boolean']]), (terms) => (feature) => {
+      let unknown = false;
+      for (const term of terms) {
+        const value = term(feature);
+        if (value === decisive) return decisive;
+        if (value !== !decisive) unknown = true;
+      }
+      return unknown ? undefined : !decisive;
+    });
+  }
+
+  private in(node: { readonly op: string; readonly args: readonly Argument[] }): Part {
+    this.count(node, 2, 2);
+    const [first, list] = node.args;
+    if (!Array.isArray(list) || !list.length)
+      throw new Fault('cql2.type', 'IN has no list', "Write IN ('a', 'b').", this.at(node));
+    const left = this.part(first);
+    const members = (list as readonly Argument[]).map((item) => this.part(item));
+    const timely = left.sort === 'time' || members.some(({ sort }) => sort === 'time');
+    const same = timely ? compareTimes : compare;
+    if (!timely && (list as readonly Argument[]).every((item) => typeof item !== 'object')) {
+      const set = new Set<Operand>(list as readonly Value[]);
+      return this.gives('boolean', [left], ([term]) => (feature) => {
+        const value = term(feature);
+        return value === undefined || value === null ? undefined : set.has(value);
+      });
+    }
+    return this.gives('boolean', [left, ...members], ([term, ...rest]) => (feature) => {
+      const value = term(feature) as Value;
+      if (value === undefined || value === null) return undefined;
+      return rest.some((member) => same(value, member(feature) as Value) === 0);
+    });
+  }
+
+  private spatial(node: { readonly op: string; readonly args: readonly Argument[] }): Part {
+    this.count(node, 2, 2);
+    const test = spatialTest(node.op);
+    const shapes = node.args.map((arg) => this.shape(node, arg));
+    return this.remembered(node, 'boolean', (scope) => {
+      const [a, b] = shapes.map((part) => part.bind(scope));
+      return (feature) => test(a(feature) as Shape, b(feature) as Shape);
+    });
+  }
+
+  private measure(node: { readonly op: string; readonly args: readonly Argument[] }, op: 'length' | 'area'): Part {
+    this.count(node, 0, 1);
+    const shape = this.shape(node, node.args[0] ?? { property: 'geometry' });
+    const measure = op === 'length' ? lengthOf : areaOf;
+    return this.remembered(node, 'number', (scope) => {
+      const of = shape.bind(scope);
+      return (feature) => measure(of(feature) as Shape);
+    });
+  }
+
+  /** A geometry operand: a literal, or the feature's own. */
+  private shape(node: object, arg: Argument): Part {
+    if (typeof arg === 'object' && 'property' in arg) {
+      this.geometry = true;
+      return {
+        sort: 'geometry',
+        bind:
+          ({ block }) =>
+          (feature) =>
+            shapeOf(block, feature),
+      };
+    }
+    const part = this.part(arg);
+    if (part.sort !== 'geometry') this.refuse(node, (node as { op: string }).op.toUpperCase(), ['geometry'], part.sort);
+    return part;
+  }
+
+  /** An answer that may stand in a column already, worked out when the feature was still whole. */
+  private remembered(node: object, sort: Sort, bind: (scope: Scope) => Bound): Part {
+    const name = geometryColumn(node);
+    return {
+      sort,
+      bind: (scope) => {
+        const column = findColumn(scope.block, name);
+        return column ? (feature) => valueAt(column, feature) : bind(scope);
+      },
+    };
+  }
+
+  private array(node: { readonly op: string; readonly args: readonly Argument[] }): Part {
+    this.count(node, 2, 2);
+    const parts = this.parts(node, [['any', 'list']]);
+    return this.gives('boolean', parts, ([a, b]) => (feature) => {
+      const [x, y] = [setOf(a(feature)), setOf(b(feature))];
+      if (!x || !y) return undefined;
+      switch (node.op) {
+        case 'a_contains':
+          return y.isSubset(x);
+        case 'a_containedBy':
+          return x.isSubset(y);
+        case 'a_overlaps':
+          return x.meets(y);
+        default:
+          return x.isSubset(y) && y.isSubset(x);
+      }
+    });
+  }
+
+  private parts(
+    node: { readonly op: string; readonly args: readonly Argument[] },
+    takes: readonly (readonly Sort[])[],
+  ) {
+    return node.args.map((arg, i) => {
+      const part = this.part(arg);
+      const allowed = takes[Math.min(i, takes.length - 1)];
+      if (!allowed.includes(part.sort) && part.sort !== 'any')
+        this.refuse(node, node.op.toUpperCase(), allowed, part.sort);
+      return part;
+    });
+  }
+
+  private count(node: { readonly op: string; readonly args: readonly Argument[] }, least: number, most: number): void {
+    const came = node.args.length;
+    if (came >= least && came <= most) return;
+    const wanted = least === most ? String(least) : most > 60 ? `${least} or more` : `${least} to ${most}`;
+    throw new Fault(
+      'cql2.function',
+      `${node.op} takes ${wanted} argument${wanted === '1' ? '' : 's'}, and ${came} came`,
+      'Give it as many as it takes.',
+      this.at(node),
+    );
+  }
+
+  private refuse(node: object, name: string, allowed: readonly Sort[], came: Sort): never {
+    const wanted = allowed.filter((sort) => sort !== 'any').map((sort) => sortNames[sort]);
+    throw new Fault(
+      'cql2.type',
+      `${name} was given ${sortNames[came]}, and takes ${wanted.join(' or ')}`,
+      came === 'number' && allowed.includes('text')
+        ? 'Put texts in single quotes.'
+        : came === 'text' && allowed.includes('number')
+          ? 'Write numbers without quotes, and attribute names without or in double quotes.'
+          : 'Change the argument.',
+      this.at(node),
+    );
+  }
+
+  private at(node: object): string | undefined {
+    const place = this.places.get(node);
+    return place ? `${place.line}:${place.column}` : undefined;
+  }
+}
+
+/** Name of the column in which the answer of a geometry operation is kept, once it has been worked out. */
+const geometryColumn = (node: object) => `${hiddenMark}${JSON.stringify(node)}`;
+
+/** The operations of an expression whose answer rests on nothing but the feature's geometry. */
+function geometryOperations(tree: Argument): Expression[] {
+  if (typeof tree !== 'object') return [];
+  if (Array.isArray(tree)) return (tree as readonly Argument[]).flatMap(geometryOperations);
+  if (!('op' in tree)) return [];
+  const { op, args } = tree as { op: string; args: readonly Argument[] };
+  if (spatialNames.includes(op) || op === 'length' || op === 'area') return [tree as Expression];
+  return args.flatMap(geometryOperations);
+}
+
+/**
+ * A block with the answers of all geometry operations of some expressions as hidden columns, so that they hold for the whole
+ * features after these have been cut into tiles. The same block when there is nothing to add.
+ */
+export function withGeometryAnswers(block: FeatureBlock, expressions: readonly CompiledExpression[]): FeatureBlock {
+  const known = new Set(block.columns.map(({ name }) => name));
+  const columns = [...block.columns];
+  for (const operation of expressions.flatMap(({ tree }) => geometryOperations(tree))) {
+    const name = geometryColumn(operation as object);
+    if (known.has(name)) continue;
+    known.add(name);
+    const compiled = compileTree(operation);
+    const evaluate = compiled.bind({ block, zoom: 0 });
+    if (compiled.sort === 'number') {
+      columns.push({ name, numbers: Float64Array.from({ length: block.count }, (_, f) => evaluate(f) as number) });
+    } else {
+      const codes = Uint32Array.from({ length: block.count }, (_, f) => (evaluate(f) === true ? 2 : 1));
+      columns.push({ name, codes, values: [false, true] });
+    }
+  }
+  return columns.length === block.columns.length ? block : { ...block, columns };
+}
+
+/** A list as a set of its members' JSON texts; an attribute may hold a list as JSON text. */
+function setOf(value: Operand):
+  | {
+      isSubset(of: { has(key: string): boolean }): boolean;
+      has(key: string): boolean;
+      meets(other: { has(key: string): boolean }): boolean;
+    }
+  | undefined {
+  let items: unknown = value;
+  if (typeof value === 'string' && value.startsWith('[')) {
+    try {
+      items = JSON.parse(value);
+    } catch {
+      // A text that only looks like a list is no list.
+      return undefined;
+    }
+  }
+  if (!Array.isArray(items)) return undefined;
+  const keys = new Set(items.map((item) => JSON.stringify(item)));
+  return {
+    has: (key) => keys.has(key),
+    isSubset: (of) => [...keys].every((key) => of.has(key)),
+    meets: (other) => [...keys].some((key) => other.has(key)),
+  };
+}

@@ -1,0 +1,55 @@
+import { Fault } from '../base/fault.js';
+import { parse, SyntaxError as GrammarError } from './grammar.js';
+import type { Expression, Places } from './tree.js';
+
+/** What people coming from other languages write, and what CQL2 has for it. */
+const habits: readonly (readonly [RegExp, string])[] = [
+  [/==/, 'Equality is written with one = in CQL2.'],
+  [/!=/, 'Inequality is written <> in CQL2.'],
+  [/&&/, 'Write AND.'],
+  [/\|\|/, 'Write OR.'],
+  [/(^|[^<>])!/, 'Write NOT.'],
+  [/=\s*null\b/i, 'Missing values are asked for with IS NULL.'],
+  [/=>|=</, 'Write >= or <=.'],
+  [/\[/, 'Lists go in round brackets: (1, 2).'],
+  [/\bDATE\s*\(|\bTIMESTAMP\s*\(/i, "Dates are written DATE('2031-04-18'), times TIMESTAMP('2031-04-18T09:30:00Z')."],
+  [/\bBBOX\s*\(/i, 'A box is written BBOX(west, south, east, north), in degrees.'],
+];
+
+const usual = "Texts go in single quotes ('pier'), attribute names in none or in double quotes.";
+
+/**
+ * Reads CQL2 text.
+ *
+ * @param places receives where each operation begins
+ * @throws Fault `cql2.syntax` with line and column, and what was expected there
+ */
+export function parseCql2(text: string, places?: Places): Expression {
+  try {
+    return parse(text, places ? { places } : {}) as Expression;
+  } catch (error) {
+    if (!(error instanceof GrammarError)) throw error;
+    const { line, column } = error.location.start;
+    const wanted = [
+      ...new Set(
+        (error.expected ?? [])
+          .filter((e) => e.type !== 'end')
+          .map((e) => ('description' in e ? e.description : 'text' in e ? `"${e.text}"` : 'more')),
+      ),
+    ].filter((what) => what !== 'white space');
+    const came = error.found === null || error.found === undefined ? 'the expression ends' : `"${error.found}" stands`;
+    // Arithmetic may go on nearly anywhere; it is worth saying only where nothing else is.
+    const telling = wanted.filter((what) => !/^"([-+*/%^,]|div)"$/i.test(what));
+    const list =
+      wanted.includes('an attribute name') && wanted.length > 4
+        ? 'a value'
+        : (telling.length ? telling : wanted).join(' or ');
+    throw new Fault(
+      'cql2.syntax',
+      `in "${text}", ${came} where ${list || 'the end'} is expected`,
+      habits.find(([sign]) => sign.test(text))?.[1] ?? usual,
+      `${line}:${column}`,
+      error,
+    );
+  }
+}

@@ -1,0 +1,84 @@
+import { Fault } from '../base/fault.js';
+
+/** Line and column in a text, from 1. */
+export interface Location {
+  readonly line: number;
+  readonly column: number;
+}
+
+/** A geometry in an expression: GeoJSON (RFC 7946, section 3.1), or a box. */
+export type GeometryLiteral =
+  | { readonly type: string; readonly coordinates: unknown }
+  | { readonly type: 'GeometryCollection'; readonly geometries: readonly GeometryLiteral[] }
+  | { readonly bbox: readonly number[] };
+
+/** An expression in the JSON encoding of CQL2 (OGC 21-065r2, clause 9). */
+export type Expression =
+  | string
+  | number
+  | boolean
+  | { readonly property: string }
+  | { readonly date: string }
+  | { readonly timestamp: string }
+  | { readonly interval: readonly [Expression, Expression] }
+  | GeometryLiteral
+  | { readonly op: string; readonly args: readonly Argument[] };
+
+export type Argument = Expression | readonly Argument[];
+
+/** Where the operations of a text begin, for faults found after parsing. */
+export type Places = WeakMap<object, Location>;
+
+/**
+ * Checks that a parsed JSON value is an expression in the JSON encoding.
+ *
+ * @throws Fault `cql2.json` with the JSON path of what is none
+ */
+export function readCql2Json(raw: unknown, path = '$'): Expression {
+  const check = (node: unknown, at: string): void => {
+    const refuse = (message: string, mend: string): never => {
+      throw new Fault('cql2.json', message, mend, at);
+    };
+    const shown = JSON.stringify(node)?.slice(0, 60) ?? 'nothing';
+    if (Array.isArray(node)) {
+      node.forEach((item, i) => check(item, `${at}[${i}]`));
+      return;
+    }
+    if (typeof node === 'string' || typeof node === 'boolean') return;
+    if (typeof node === 'number') {
+      if (!Number.isFinite(node)) refuse(`${String(node)} is no number of CQL2`, 'Write a finite number.');
+      return;
+    }
+    if (typeof node !== 'object' || node === null)
+      return refuse(`${shown} is no expression`, 'Use { "op": "isNull", "args": […] } to ask for missing values.');
+    const object = node as Record<string, unknown>;
+    if ('op' in object) {
+      if (typeof object['op'] !== 'string')
+        refuse(`the "op" of ${shown} is no text`, 'Name an operation, such as "=".');
+      if (!Array.isArray(object['args'])) refuse(`the operation ${shown} has no list "args"`, 'Add its arguments.');
+      (object['args'] as unknown[]).forEach((arg, i) => check(arg, `${at}.args[${i}]`));
+    } else if ('property' in object) {
+      if (typeof object['property'] !== 'string') refuse(`the "property" of ${shown} is no text`, 'Name an attribute.');
+    } else if ('date' in object || 'timestamp' in object) {
+      const key = 'date' in object ? 'date' : 'timestamp';
+      const form = key === 'date' ? /^\d{4}-\d\d-\d\d$/ : /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$/;
+      if (!form.test(String(object[key])))
+        refuse(
+          `${shown} is no ${key === 'date' ? 'date' : 'time'}`,
+          key === 'date' ? 'Write "2031-04-18".' : 'Write "2031-04-18T09:30:00Z".',
+        );
+    } else if ('interval' in object) {
+      const ends = object['interval'];
+      if (!Array.isArray(ends) || ends.length !== 2)
+        refuse(`${shown} has no two ends`, 'Write { "interval": [from, to] }, an open end as "..".');
+      (ends as unknown[]).forEach((end, i) => check(end, `${at}.interval[${i}]`));
+    } else if (!('type' in object) && !('bbox' in object)) {
+      refuse(
+        `${shown} is no expression`,
+        'Allowed are op with args, property, date, timestamp, interval, bbox, and GeoJSON geometries.',
+      );
+    }
+  };
+  check(raw, path);
+  return raw as Expression;
+}

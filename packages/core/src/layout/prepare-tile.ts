@@ -1,0 +1,188 @@
+import { webMercatorHalf } from '../crs/web-mercator.js';
+import { buffersOf, type FeatureBlock } from '../features/block.js';
+import type { TileAddress } from '../grid/address.js';
+import type { Draped } from '../mesh/project-tile.js';
+import { MeshBuilder, type MeshRange, type Placement, type TileMesh } from '../mesh/tile-mesh.js';
+import type { CompiledLayer } from '../sheet/compile.js';
+import { Portrayer, selectFeatures, stepOf, type ZoomStep } from '../sheet/portray.js';
+import { labelSpots, type LabelSpots, type Wholes } from './label-anchors.js';
+
+/** What one layer of the sheet draws in one tile. */
+export interface PreparedLayer {
+  readonly layer: string;
+  readonly signature: string;
+  /** Index into the tile's blocks. */
+  readonly block: number;
+  /** Rows of the block that the layer draws, in the order of their appearance rows. */
+  readonly features: Uint32Array;
+  /** Texel at which the appearance rows begin. */
+  readonly texel: number;
+  readonly range: MeshRange;
+  readonly spots?: LabelSpots;
+  /** Greatest sum of weights in a sixteenth by a sixteenth of the tile, for heat. */
+  readonly peak?: number;
+  /** Zoom step for which the rows were worked out. */
+  readonly step: ZoomStep;
+}
+
+/** One tile ready to be drawn: geometry, appearance rows, label spots, and its features for picking and restyling. */
+export interface PreparedTile {
+  readonly mesh: TileMesh;
+  /** Four floats a texel. */
+  readonly rows: Float32Array;
+  readonly layers: readonly PreparedLayer[];
+  readonly blocks: readonly FeatureBlock[];
+}
+
+/** Lays the features of a tile on a surface that does more than move and scale tiles; see {@link drape}. */
+export type Drape = (block: FeatureBlock, tile: TileAddress) => Draped;
+
+const plainPlacement: Placement = { scale: 1, offsetX: 0, offsetY: 0 };
+
+/** The anchor of a tile (its middle, in metres of web Mercator) and the placement of its units around it. */
+export function placementOf(
+  { z, x, y }: TileAddress,
+  extent: number,
+): Placement & { readonly anchor: readonly [number, number] } {
+  const size = (2 * webMercatorHalf) / 2 ** z;
+  const scale = size / extent;
+  return {
+    anchor: [-webMercatorHalf + (x + 0.5) * size, webMercatorHalf - (y + 0.5) * size],
+    scale,
+    offsetX: -size / 2,
+    offsetY: size / 2,
+  };
+}
+
+/**
+ * Takes one tile down the road from features to buffers: selection, appearance, meshes and label spots for every
+ * layer that draws one of the blocks.
+ *
+ * @param zoom zoom level of the view, for the first appearance
+ * @param sprites number of a shape or icon by its name
+ * @param shown zoom levels at which the tile may be seen; layers that keep clear of them are left out
+ * @param drape lays features on the surface; without it tiles are only moved and scaled
+ * @param wholes where labels of whole features go, for tiles that are cut from features; see `TileCutter.middle`
+ */
+export function prepareTile(
+  tile: TileAddress,
+  source: readonly FeatureBlock[],
+  layers: readonly CompiledLayer[],
+  zoom: number,
+  sprites: (name: string) => number,
+  shown: ZoomStep = [0, 25],
+  drape?: Drape,
+  wholes?: Wholes,
+): PreparedTile {
+  const blocks = source.map((block) => ({ ...block, tile }));
+  const builder = new MeshBuilder(placementOf(tile, 4096));
+  const draped: (Draped | undefined)[] = [];
+  const prepared: PreparedLayer[] = [];
+  const rows: Float32Array[] = [];
+  let texel = 0;
+  for (const layer of layers) {
+    // Features without layers arrive as a single block, whatever its name.
+    const block = layer.from === '' ? 0 : blocks.findIndex((candidate) => candidate.name === layer.from);
+    const source = blocks[block];
+    if (!source || layer.zoom[0] >= shown[1] || layer.zoom[1] <= shown[0]) continue;
+    const features = selectFeatures(layer, source);
+    if (!features.length) continue;
+    const step = stepOf(layer, zoom);
+    const laid = drape && (draped[block] ??= drape(source, tile));
+    const place = laid ? plainPlacement : placementOf(tile, source.extent);
+    const range = builder.at(place).add(laid?.lines ?? source, features, texel, layer.texels, {
+      fill: layer.hasFill,
+      stroke: layer.strokePasses > 0,
+      mark: layer.hasMark || layer.heat !== undefined,
+      shares: layer.hasGradient,
+      block: layer.hasBlock,
+      ...(laid ? { fills: laid.fills, plan: laid.plan } : {}),
+    });
+    const portrayed = new Portrayer(layer, source, step, sprites).rows(features);
+    prepared.push({
+      layer: layer.id,
+      signature: layer.signature,
+      block,
+      features,
+      texel,
+      range,
+      step,
+      ...(layer.heat ? { peak: heatPeak(source, features, portrayed, layer) } : {}),
+      ...(layer.hasLabel ? { spots: laidSpots(labelSpots(layer, source, features, place, wholes), laid) } : {}),
+    });
+    rows.push(portrayed);
+    texel += portrayed.length / 4;
+  }
+  const all = new Float32Array(texel * 4);
+  let at = 0;
+  for (const part of rows) {
+    all.set(part, at);
+    at += part.length;
+  }
+  return { mesh: builder.finish(), rows: all, layers: prepared, blocks };
+}
+
+/** Label spots in tile units, y upwards, brought into the frame of the surface; those that it does not reach are left out. */
+function laidSpots(spots: LabelSpots, laid: Draped | undefined): LabelSpots {
+  if (!laid) return spots;
+  const { traces, traceStarts } = spots;
+  const places = Array.from(spots.texts, (_, k) => laid.local(spots.places[2 * k], -spots.places[2 * k + 1]));
+  const kept = Array.from(spots.texts, (_, k) => k).filter((k) => places[k]);
+  const path: number[] = [];
+  const starts: number[] = [];
+  if (traces && traceStarts)
+    for (const k of kept) {
+      starts.push(path.length / 2);
+      for (let v = traceStarts[k]; v < traceStarts[k + 1]; v++) {
+        const at = laid.local(traces[2 * v], -traces[2 * v + 1]);
+        if (at) path.push(...at);
+      }
+    }
+  return {
+    features: Uint32Array.from(kept, (k) => spots.features[k]),
+    texts: kept.map((k) => spots.texts[k]),
+    places: Float32Array.from(kept.flatMap((k) => places[k]!)),
+    ...(traces ? { traces: Float32Array.from(path), traceStarts: Uint32Array.from([...starts, path.length / 2]) } : {}),
+  };
+}
+
+/** The greatest sum of weights in any cell of a grid of 16 by 16 laid over the tile. */
+function heatPeak(block: FeatureBlock, features: Uint32Array, rows: Float32Array, layer: CompiledLayer): number {
+  const cells = new Float64Array(256);
+  const { coords, extent, featureParts, partRings, ringStarts } = block;
+  for (let i = 0; i < features.length; i++) {
+    const weight = rows[(i * layer.texels + layer.parts.heat) * 4];
+    const from = ringStarts[partRings[featureParts[features[i]]]];
+    const to = ringStarts[partRings[featureParts[features[i] + 1]]];
+    for (let v = from; v < to; v++) {
+      const column = Math.floor((coords[2 * v] / extent) * 16);
+      const row = Math.floor((coords[2 * v + 1] / extent) * 16);
+      if (column >= 0 && row >= 0 && column < 16 && row < 16) cells[16 * row + column] += weight;
+    }
+  }
+  return Math.max(...cells);
+}
+
+/** The buffers of a prepared tile that may be transferred to another thread. */
+export function buffersOfPrepared({ mesh, rows, layers, blocks }: PreparedTile): ArrayBuffer[] {
+  const out = new Set<ArrayBuffer>([
+    mesh.areas,
+    mesh.indices.buffer as ArrayBuffer,
+    mesh.lines,
+    mesh.marks,
+    mesh.blocks,
+    mesh.blockIndices.buffer as ArrayBuffer,
+    rows.buffer as ArrayBuffer,
+  ]);
+  for (const { features, spots } of layers) {
+    out.add(features.buffer as ArrayBuffer);
+    if (spots) {
+      out.add(spots.features.buffer as ArrayBuffer);
+      out.add(spots.places.buffer as ArrayBuffer);
+      if (spots.traces) out.add(spots.traces.buffer as ArrayBuffer);
+      if (spots.traceStarts) out.add(spots.traceStarts.buffer as ArrayBuffer);
+    }
+  }
+  for (const block of blocks) for (const buffer of buffersOf(block)) out.add(buffer);
+  return [...out];
+}

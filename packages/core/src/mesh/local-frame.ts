@@ -1,0 +1,64 @@
+import type { TileAddress } from '../grid/address.js';
+import { gridHalf, type SquareGrid } from '../grid/square.js';
+import { directions } from '../view/globe.js';
+import type { Surface } from '../view/surface.js';
+
+type Triple = readonly [number, number, number];
+
+/**
+ * Where the numbers of a tile are counted from: its anchor in metres of the surface, and on a ball the directions of the plane that
+ * touches it there. Positions in that plane are metres to the east and the north; how far the ball falls away below it follows.
+ */
+export interface TileFrame {
+  readonly anchor: Triple;
+  readonly east?: Triple;
+  readonly north?: Triple;
+  readonly up?: Triple;
+}
+
+/** A place of the grid, in tile units of a tile whose extent is 1. */
+export function tilePlace(grid: SquareGrid, { z, x, y }: TileAddress, u: number, v: number): [number, number] {
+  const side = (2 * gridHalf) / 2 ** z;
+  return grid.place((x + u) * side - gridHalf, gridHalf - (y + v) * side);
+}
+
+/** The frame of a tile on a surface: its middle, or what of it the surface reaches. */
+export function frameOf(surface: Surface, grid: SquareGrid, tile: TileAddress): TileFrame {
+  const at: [number, number, number] = [0, 0, 0];
+  const spots = [0.5, 0.25, 0.75, 0, 1];
+  const found = spots.some((v) =>
+    spots.some((u) => {
+      const [lon, lat] = tilePlace(grid, tile, u, v);
+      return Math.abs(lat) <= 90 && surface.forward(lon, lat, at);
+    }),
+  );
+  if (!found) surface.forward(surface.home[0], surface.home[1], at);
+  const anchor: Triple = [...at];
+  return surface.radius ? { anchor, ...directions(anchor) } : { anchor };
+}
+
+/** Surface metres of a position in a frame. */
+export function fromFrame(
+  { anchor, east, north, up }: TileFrame,
+  radius: number,
+  x: number,
+  y: number,
+  out: [number, number, number],
+): void {
+  if (!east || !north || !up) {
+    out[0] = anchor[0] + x;
+    out[1] = anchor[1] + y;
+    out[2] = 0;
+    return;
+  }
+  const p2 = x * x + y * y;
+  const fall = -p2 / (radius + Math.sqrt(Math.max(0, radius * radius - p2)));
+  for (let k = 0; k < 3; k++) out[k] = anchor[k] + east[k] * x + north[k] * y + up[k] * fall;
+}
+
+/** The position in a frame of surface metres. */
+export function intoFrame({ anchor, east, north }: TileFrame, [x, y, z]: Triple): [number, number] {
+  const [dx, dy, dz] = [x - anchor[0], y - anchor[1], z - anchor[2]];
+  if (!east || !north) return [dx, dy];
+  return [east[0] * dx + east[1] * dy + east[2] * dz, north[0] * dx + north[1] * dy + north[2] * dz];
+}

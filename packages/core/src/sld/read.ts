@@ -1,0 +1,398 @@
+import { Fault } from '../base/fault.js';
+import type { Expression } from '../cql2/tree.js';
+import { writeCql2 } from '../cql2/write.js';
+import { domainOf, isWithin } from '../sheet/domain.js';
+import type {
+  PartialSymbols,
+  Sheet,
+  SheetAnchor,
+  SheetFill,
+  SheetLabel,
+  SheetLayer,
+  SheetMark,
+  SheetRule,
+  SheetStroke,
+} from '../sheet/types.js';
+import { literal, readExpression, readFilter, type Note } from './filter.js';
+import { zoomOfDenominator } from './scale.js';
+import { child, childrenOf, readXml, textOf, type XmlNode } from '../base/xml.js';
+
+type Loose<T> = { -readonly [K in keyof T]?: unknown };
+
+/** A style read: the sheet, and what of the document could not be carried over. */
+export interface ReadStyle {
+  readonly sheet: Sheet;
+  readonly lost: readonly string[];
+}
+
+/**
+ * Reads OGC Styled Layer Descriptor 1.1 (OGC 05-078r4) or a Symbology Encoding 1.1 feature type style (OGC 05-077r4) as a
+ * sheet. Each named layer becomes a data entry of its name, to be given its address. Rules that may hold at once draw one over
+ * the other, as the standard has it, in layers of their own. Scale denominators become zoom levels at the equator.
+ *
+ * @throws Fault `xml.syntax`, `sld.form`
+ */
+export function readSld(source: string): ReadStyle {
+  const root = readXml(source);
+  const lost: string[] = [];
+  const note: Note = (text) => {
+    if (!lost.includes(text)) lost.push(text);
+  };
+  const named =
+    root.name === 'StyledLayerDescriptor'
+      ? root.children.filter(({ name }) => name === 'NamedLayer' || name === 'UserLayer')
+      : [];
+  const styles: { name: string; id?: string; style: XmlNode; title: string | undefined }[] =
+    root.name === 'FeatureTypeStyle'
+      ? [{ name: textOf(root, 'FeatureTypeName') ?? 'features', style: root, title: titleOf(root) }]
+      : named.flatMap((layer) =>
+          childrenOf(layer, 'UserStyle').flatMap((user) =>
+            childrenOf(user, 'FeatureTypeStyle').map((style) => ({
+              name: textOf(layer, 'Name') ?? 'features',
+              id: textOf(user, 'Name') ?? textOf(layer, 'Name') ?? 'features',
+              style,
+              title: titleOf(user),
+            })),
+          ),
+        );
+  if (!styles.length)
+    throw new Fault(
+      'sld.form',
+      `the document is <${root.name}> and holds no FeatureTypeStyle`,
+      'Give a StyledLayerDescriptor with a UserStyle, or a FeatureTypeStyle.',
+      `line ${root.line}`,
+    );
+  const layers: SheetLayer[] = [];
+  const data: Record<string, { features: string }> = {};
+  for (const { name, id: wanted, style, title } of styles) {
+    const key = name.replace(/[^\p{L}\p{N}_-]+/gu, '-');
+    data[key] = { features: `${key}.geojson` };
+    for (const layer of layersOfStyle(style, key, wanted ?? key, note)) {
+      const twins = layers.filter(({ id }) => id === layer.id || id.startsWith(`${layer.id}-`)).length;
+      layers.push({
+        ...layer,
+        id: twins ? `${layer.id}-${twins + 1}` : layer.id,
+        ...(title && !layer.title ? { title } : {}),
+      });
+    }
+  }
+  const sheetTitle = titleOf(root) ?? textOf(root, 'Name');
+  return { sheet: { sheet: 1, ...(sheetTitle ? { title: sheetTitle } : {}), data, layers }, lost };
+}
+
+const titleOf = (node: XmlNode) => textOf(node, 'Description', 'Title') ?? textOf(node, 'Title');
+
+interface ReadRule {
+  readonly rule: SheetRule;
+  readonly filter: Expression | undefined;
+  readonly raster?: SheetLayer['image'];
+}
+
+function layersOfStyle(style: XmlNode, name: string, id: string, note: Note): SheetLayer[] {
+  const rules = childrenOf(style, 'Rule').flatMap((node) => readRule(node, note));
+  const pictures = rules.find(({ raster }) => raster);
+  if (pictures) {
+    note(`layer "${name}" draws pictures: give its data entry "images" in place of "features"`);
+    return [{ id, of: name, image: pictures.raster! }];
+  }
+  const base = { id, of: name };
+  if (rules.length === 1 && !rules[0].filter) {
+    const { otherwise: _, title, zoom, ...symbols } = rules[0].rule;
+    return [{ ...base, ...(title ? { title } : {}), ...(zoom ? { zoom } : {}), ...symbols } as SheetLayer];
+  }
+  if (rules.every((a, i) => rules.slice(i + 1).every((b) => areApart(a, b))))
+    return [{ ...base, rules: rules.map(({ rule }) => rule) }];
+  // Where rules may hold at once, each draws for itself; what is left over is what no other filter takes.
+  const others = rules.flatMap(({ filter, rule }) => (filter && !rule.otherwise ? [filter] : []));
+  return rules.map(({ rule, filter }, i) => {
+    const { otherwise, where: _, title, zoom, ...symbols } = rule;
+    const rest: Expression | undefined =
+      otherwise && others.length
+        ? { op: 'not', args: [others.length > 1 ? { op: 'or', args: others } : others[0]] }
+        : filter;
+    return {
+      id: `${id}-${i + 1}`,
+      of: name,
+      ...(title ? { title } : {}),
+      ...(zoom ? { zoom } : {}),
+      ...(rest ? { where: writeCql2(rest) } : {}),
+      ...symbols,
+    } as SheetLayer;
+  });
+}
+
+/** Whether two rules never hold at once. */
+function areApart(a: ReadRule, b: ReadRule): boolean {
+  const [za, zb] = [a.rule.zoom ?? [0, 25], b.rule.zoom ?? [0, 25]];
+  if (za[1] <= zb[0] || zb[1] <= za[0]) return true;
+  if (a.rule.otherwise !== b.rule.otherwise) return true;
+  const [da, db] = [a.filter && domainOf(a.filter), b.filter && domainOf(b.filter)];
+  if (!da || !db || da.property !== db.property) return false;
+  if (da.kinds && db.kinds) return [...da.kinds].every((kind) => !db.kinds!.has(kind));
+  if (da.kinds || db.kinds) {
+    const [kinds, other] = da.kinds ? [da, db] : [db, da];
+    return [...kinds.kinds!].every((kind) => !isWithin({ property: kinds.property, kinds: new Set([kind]) }, other));
+  }
+  return da.stretches!.every((s) =>
+    db.stretches!.every(
+      (t) =>
+        s.high < t.low ||
+        t.high < s.low ||
+        (s.high === t.low && !(s.highIn && t.lowIn)) ||
+        (t.high === s.low && !(t.highIn && s.lowIn)),
+    ),
+  );
+}
+
+function readRule(node: XmlNode, note: Note): ReadRule[] {
+  const filterNode = child(node, 'Filter');
+  const filter = filterNode && readFilter(filterNode, note);
+  if (filterNode && !filter) {
+    note(`line ${node.line}: a rule is left out, because its filter could not be carried over`);
+    return [];
+  }
+  const symbols = readSymbols(node, note);
+  const raster = child(node, 'RasterSymbolizer');
+  const title = titleOf(node) ?? textOf(node, 'Name');
+  const [low, high] = [textOf(node, 'MaxScaleDenominator'), textOf(node, 'MinScaleDenominator')];
+  const rule: SheetRule = {
+    ...(title ? { title } : {}),
+    ...(filter ? { where: writeCql2(filter) } : {}),
+    ...(child(node, 'ElseFilter') ? { otherwise: true as const } : {}),
+    ...(low || high
+      ? { zoom: [low ? zoomOfDenominator(Number(low)) : 0, high ? zoomOfDenominator(Number(high)) : 25] as const }
+      : {}),
+    ...symbols,
+  };
+  const opacity = raster && textOf(raster, 'Opacity');
+  return [{ rule, filter, ...(raster ? { raster: opacity ? { opacity: Number(opacity) } : {} } : {}) }];
+}
+
+function readSymbols(rule: XmlNode, note: Note): PartialSymbols {
+  const out: { -readonly [K in keyof PartialSymbols]: PartialSymbols[K] } = {};
+  const strokes: SheetStroke[] = [];
+  for (const node of rule.children) {
+    switch (node.name) {
+      case 'PolygonSymbolizer': {
+        const fill = child(node, 'Fill');
+        if (fill) out.fill = readFill(fill, note);
+        const stroke = child(node, 'Stroke');
+        if (stroke) strokes.push(readStroke(stroke, node, note));
+        break;
+      }
+      case 'LineSymbolizer': {
+        const stroke = child(node, 'Stroke');
+        strokes.push(stroke ? readStroke(stroke, node, note) : { color: '#000000' });
+        break;
+      }
+      case 'PointSymbolizer': {
+        const graphic = child(node, 'Graphic');
+        if (out.mark) note(`line ${node.line}: a second point symbolizer of a rule is left out`);
+        else if (graphic) out.mark = readGraphic(graphic, note);
+        break;
+      }
+      case 'TextSymbolizer':
+        out.label = readText(node, note);
+        break;
+    }
+  }
+  if (strokes.length) out.stroke = strokes.length === 1 ? strokes[0] : strokes;
+  return out;
+}
+
+/** Values of `SvgParameter` (or `CssParameter` of version 1.0) by name. */
+function parameters(node: XmlNode | undefined, note: Note): Map<string, unknown> {
+  const out = new Map<string, unknown>();
+  for (const inner of node?.children ?? [])
+    if (inner.name === 'SvgParameter' || inner.name === 'CssParameter')
+      out.set(inner.attributes['name'] ?? '', readValue(inner, note));
+  return out;
+}
+
+/** A parameter value: a literal, an expression, or one of the functions Categorize, Interpolate and Recode. */
+function readValue(node: XmlNode | undefined, note: Note): unknown {
+  if (!node) return undefined;
+  const inner = node.children[0];
+  if (!inner) return literal(node.text.trim());
+  const by = () => {
+    const lookup = child(inner, 'LookupValue')?.children[0];
+    const expression = lookup && readExpression(lookup, note);
+    return expression && writeCql2(expression);
+  };
+  const otherwise = inner.attributes['fallbackValue'];
+  const rest = otherwise === undefined ? {} : { other: literal(otherwise) };
+  switch (inner.name) {
+    case 'Categorize':
+      return {
+        by: by(),
+        classes: {
+          breaks: childrenOf(inner, 'Threshold').map((t) => Number(t.text)),
+          values: childrenOf(inner, 'Value').map((v) => literal(v.text.trim())),
+        },
+        ...rest,
+      };
+    case 'Recode':
+      return {
+        by: by(),
+        kinds: Object.fromEntries(
+          childrenOf(inner, 'MapItem').map((item) => [
+            textOf(item, 'Data') ?? '',
+            literal(textOf(item, 'Value') ?? ''),
+          ]),
+        ),
+        ...rest,
+      };
+    case 'Interpolate': {
+      if (inner.attributes['mode'] && inner.attributes['mode'] !== 'linear')
+        note(`line ${inner.line}: the interpolation mode ${inner.attributes['mode']} became linear`);
+      return {
+        by: by(),
+        ramp: childrenOf(inner, 'InterpolationPoint').map((point) => [
+          Number(textOf(point, 'Data')),
+          literal(textOf(point, 'Value') ?? ''),
+        ]),
+        ...(inner.attributes['method'] === 'color' ? { space: 'rgb' } : {}),
+        ...rest,
+      };
+    }
+    case 'Literal':
+      return literal(inner.text.trim());
+    default: {
+      const expression = readExpression(inner, note);
+      return expression === undefined ? undefined : { is: writeCql2(expression) };
+    }
+  }
+}
+
+const present = <T extends object>(object: Loose<T>): T =>
+  Object.fromEntries(Object.entries(object).filter(([, value]) => value !== undefined)) as T;
+
+function readFill(node: XmlNode, note: Note): SheetFill {
+  const values = parameters(node, note);
+  const graphic = child(node, 'GraphicFill', 'Graphic');
+  const mark = graphic && readGraphic(graphic, note);
+  return present<SheetFill>({
+    color: values.get('fill') ?? (mark ? undefined : '#808080'),
+    opacity: values.get('fill-opacity'),
+    motif: mark
+      ? present({
+          icon: mark.icon ?? mark.shape ?? 'square',
+          color: mark.color,
+          size: typeof mark.size === 'number' ? mark.size : undefined,
+        })
+      : undefined,
+  });
+}
+
+function readStroke(node: XmlNode, symbolizer: XmlNode, note: Note): SheetStroke {
+  const values = parameters(node, note);
+  const metres = /metre$/.test(symbolizer.attributes['uom'] ?? '');
+  const width = values.get('stroke-width');
+  const dash = values.get('stroke-dasharray');
+  if (values.has('stroke-dashoffset')) note(`line ${node.line}: the dash offset is left out`);
+  const offset = readValue(child(symbolizer, 'PerpendicularOffset'), note);
+  const join = values.get('stroke-linejoin');
+  const graphic = child(node, 'GraphicStroke', 'Graphic');
+  const mark = graphic && readGraphic(graphic, note);
+  const gap = Number(textOf(node, 'GraphicStroke', 'Gap') ?? NaN);
+  const size = typeof mark?.size === 'number' ? mark.size : 10;
+  return present<SheetStroke>({
+    color: values.get('stroke') ?? mark?.color ?? '#000000',
+    width: mark ? size : metres && typeof width === 'number' ? `${width}m` : width,
+    opacity: values.get('stroke-opacity'),
+    // The standard counts to the left of the line's direction, the sheet to the right.
+    offset: typeof offset === 'number' && offset ? -offset : undefined,
+    dash:
+      dash === undefined
+        ? undefined
+        : String(dash)
+            .split(/[\s,]+/)
+            .map(Number),
+    cap: values.get('stroke-linecap') ?? 'butt',
+    join: join === 'mitre' ? 'miter' : join,
+    marks: mark
+      ? { icon: String(mark.icon ?? mark.shape ?? 'circle'), gap: Number.isNaN(gap) ? size * 2 : gap + size }
+      : undefined,
+  });
+}
+
+const shapes: Readonly<Record<string, string>> = {
+  square: 'square',
+  circle: 'circle',
+  triangle: 'triangle',
+  star: 'star',
+  cross: 'cross',
+};
+
+function readGraphic(node: XmlNode, note: Note): SheetMark {
+  const mark = child(node, 'Mark');
+  const external = child(node, 'ExternalGraphic');
+  const wellKnown = textOf(mark, 'WellKnownName') ?? 'square';
+  const address = child(external, 'OnlineResource')?.attributes['href'];
+  const icon = address?.replace(/^.*\//, '').replace(/\.\w+$/, '');
+  if (icon) note(`the picture ${address} became the icon "${icon}": hand it over in the option "icons" of the map`);
+  const turned = wellKnown === 'x';
+  const shape = shapes[wellKnown] ?? (turned ? 'cross' : undefined);
+  if (!icon && !shape) note(`line ${node.line}: the mark ${wellKnown} became a square`);
+  const fill = parameters(child(mark, 'Fill'), note);
+  const rim = parameters(child(mark, 'Stroke'), note);
+  const size = readValue(child(node, 'Size'), note);
+  return present<SheetMark>({
+    icon,
+    shape: icon ? undefined : (shape ?? 'square'),
+    // The standard's default is 6 pixels for marks (OGC 05-077r4, section 11.3.2).
+    size: size ?? 6,
+    color: fill.get('fill') ?? (child(mark, 'Fill') ? '#808080' : undefined),
+    opacity: readValue(child(node, 'Opacity'), note) ?? fill.get('fill-opacity'),
+    turn: readValue(child(node, 'Rotation'), note) ?? (turned ? 45 : undefined),
+    outline: child(mark, 'Stroke')
+      ? present({ color: rim.get('stroke') ?? '#000000', width: rim.get('stroke-width') ?? 1 })
+      : undefined,
+  });
+}
+
+function readText(node: XmlNode, note: Note): SheetLabel {
+  const label = child(node, 'Label');
+  const parts = label?.children.map((part) => readExpression(part, note)).filter((part) => part !== undefined) ?? [];
+  const text =
+    parts.length === 1 ? parts[0] : parts.length ? { op: 'concat', args: parts } : (label?.text.trim() ?? '');
+  const font = parameters(child(node, 'Font'), note);
+  const fill = parameters(child(node, 'Fill'), note);
+  const halo = child(node, 'Halo');
+  const point = child(node, 'LabelPlacement', 'PointPlacement');
+  const size = font.get('font-size') ?? 10;
+  const anchor = child(point, 'AnchorPoint');
+  const move = child(point, 'Displacement');
+  if (child(point, 'Rotation')) note(`line ${node.line}: labels are not turned`);
+  const em = typeof size === 'number' ? size : 10;
+  const weight = font.get('font-weight');
+  return present<SheetLabel>({
+    text: writeCql2(text),
+    size,
+    color: fill.get('fill') ?? '#000000',
+    opacity: fill.get('fill-opacity'),
+    font: font.get('font-family'),
+    weight: weight === 'bold' ? 700 : weight === 'normal' ? 400 : weight,
+    style: font.get('font-style') === undefined ? undefined : font.get('font-style') === 'normal' ? 'normal' : 'italic',
+    halo: halo
+      ? present({
+          color: parameters(child(halo, 'Fill'), note).get('fill') ?? '#ffffff',
+          width: Number(textOf(halo, 'Radius') ?? 1),
+        })
+      : undefined,
+    along: child(node, 'LabelPlacement', 'LinePlacement') ? true : undefined,
+    anchor: anchor
+      ? anchorAt(Number(textOf(anchor, 'AnchorPointX') ?? 0), Number(textOf(anchor, 'AnchorPointY') ?? 0.5))
+      : undefined,
+    offset: move
+      ? [Number(textOf(move, 'DisplacementX') ?? 0) / em, (0 - Number(textOf(move, 'DisplacementY') ?? 0)) / em]
+      : undefined,
+  }) as SheetLabel;
+}
+
+/** The standard gives the anchor as shares of the text's box from its lower left corner. */
+function anchorAt(x: number, y: number): SheetAnchor {
+  const side = x < 0.25 ? 'left' : x > 0.75 ? 'right' : '';
+  const level = y < 0.25 ? 'bottom' : y > 0.75 ? 'top' : '';
+  return ([level, side].filter(Boolean).join('-') || 'center') as SheetAnchor;
+}

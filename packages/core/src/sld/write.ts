@@ -1,0 +1,409 @@
+import type { CompiledLayer, CompiledRule, CompiledSheet } from '../sheet/compile.js';
+import { readCql2 } from '../cql2/read.js';
+import type { Expression } from '../cql2/tree.js';
+import { domainOf, isWithin } from '../sheet/domain.js';
+import { findScheme } from '../sheet/schemes.js';
+import { mergeSymbols, pickSymbols, strokesOf } from '../sheet/symbols.js';
+import type { PartialSymbols, SheetAnchor, SheetFill, SheetMark, SheetScale, SheetStroke } from '../sheet/types.js';
+import { colourKind, missingColour } from '../sheet/value.js';
+import { writeExpression, writeFilter, type Note } from './filter.js';
+import { denominatorOfZoom } from './scale.js';
+import { element, escaped } from '../base/xml.js';
+
+/** A style written: the document, and what of the sheet it cannot say. */
+export interface WrittenStyle {
+  readonly sld: string;
+  readonly lost: readonly string[];
+}
+
+const namespaces = {
+  version: '1.1.0',
+  xmlns: 'http://www.opengis.net/sld',
+  'xmlns:se': 'http://www.opengis.net/se',
+  'xmlns:ogc': 'http://www.opengis.net/ogc',
+  'xmlns:gml': 'http://www.opengis.net/gml',
+  'xmlns:xlink': 'http://www.w3.org/1999/xlink',
+};
+
+/**
+ * Writes a sheet as OGC Styled Layer Descriptor 1.1 with Symbology Encoding 1.1. Scales by attributes become Categorize,
+ * Recode and Interpolate; the first rule that holds draws, so each rule's filter also keeps off what earlier ones take.
+ *
+ * @param zoom level at which values that follow zoom are taken; default the sheet's own view, or 14
+ */
+export function writeSld({ sheet, layers }: CompiledSheet, zoom = sheet.view?.zoom ?? 14): WrittenStyle {
+  const lost: string[] = [];
+  const note: Note = (text) => {
+    if (!lost.includes(text)) lost.push(text);
+  };
+  const colours = colourKind(sheet.palette ?? {});
+  const css = (raw: unknown) => {
+    const [r, g, b, a] = colours.read(raw) ?? [0, 0, 0, 1];
+    const part = (v: number) =>
+      Math.round((a ? v / a : 0) * 255)
+        .toString(16)
+        .padStart(2, '0');
+    return { hex: `#${part(r)}${part(g)}${part(b)}`, alpha: a };
+  };
+  if (sheet.background !== undefined) note('the background has no place in a style');
+  const written = layers.map((layer) => new LayerWriter(layer, zoom, css, note).write());
+  const sld = `<?xml version="1.0" encoding="UTF-8"?>\n${element('StyledLayerDescriptor', namespaces, ...(sheet.title ? [element('se:Name', {}, escaped(sheet.title))] : []), ...written)}\n`;
+  return { sld, lost };
+}
+
+type Css = (raw: unknown) => { readonly hex: string; readonly alpha: number };
+type Scale = SheetScale<unknown>;
+
+class LayerWriter {
+  private readonly note: Note;
+
+  constructor(
+    private readonly layer: CompiledLayer,
+    private readonly zoom: number,
+    private readonly css: Css,
+    note: Note,
+  ) {
+    this.note = (text) => note(`layer "${layer.id}": ${text}`);
+  }
+
+  write(): string {
+    const { layer } = this;
+    const { source } = layer;
+    for (const [key, lost] of [
+      ['heat', 'heat has no counterpart'],
+      ['states', 'states such as hover have no counterpart'],
+      ['popup', 'popups have no counterpart'],
+      ['select', 'selection has no counterpart'],
+    ] as const)
+      if (source[key] !== undefined) this.note(lost);
+    if (layer.opacity < 1) this.note('the opacity of the whole layer has no counterpart');
+    const rules = source.image
+      ? [element('se:Rule', {}, this.raster())]
+      : layer.rules.map((rule, i) => this.rule(rule, i));
+    const style = element('se:FeatureTypeStyle', {}, ...rules);
+    return element(
+      'NamedLayer',
+      {},
+      element('se:Name', {}, escaped(layer.from || layer.data)),
+      element('UserStyle', {}, element('se:Name', {}, escaped(layer.id)), this.described(source.title), style),
+    );
+  }
+
+  private described(title: string | undefined): string | undefined {
+    return title === undefined ? undefined : element('se:Description', {}, element('se:Title', {}, escaped(title)));
+  }
+
+  private raster(): string {
+    const { opacity } = this.layer.source.image!;
+    const share =
+      typeof opacity === 'number'
+        ? opacity
+        : this.layer.image!.opacity.bind({ block: undefined as never, zoom: this.zoom })(0);
+    const { image } = this.layer;
+    if (image!.saturation !== 1 || image!.contrast !== 1 || image!.tintShare)
+      this.note('saturation, contrast and tint have no counterpart');
+    return element('se:RasterSymbolizer', {}, element('se:Opacity', {}, String(share)));
+  }
+
+  private rule(rule: CompiledRule, index: number): string {
+    const { source, rules } = this.layer;
+    const raw = source.rules?.[index] ?? {};
+    const symbols = mergeSymbols(pickSymbols(source), pickSymbols(raw));
+    const [low, high] = [Math.max(rule.zoom[0], this.layer.zoom[0]), Math.min(rule.zoom[1], this.layer.zoom[1])];
+    const filters: Expression[] = this.layer.where ? [this.layer.where.tree] : [];
+    if (rule.where) filters.push(rule.where.tree);
+    const earlier = rules
+      .slice(0, index)
+      .filter((other) => other.zoom[0] < rule.zoom[1] && other.zoom[1] > rule.zoom[0])
+      .flatMap(({ where }) => (where ? [where.tree] : []));
+    const isElse =
+      !rule.where && index === rules.length - 1 && earlier.length === index && index > 0 && !this.layer.where;
+    if (!isElse)
+      for (const tree of earlier)
+        if (!rule.where || !apart(tree, rule.where.tree)) filters.push({ op: 'not', args: [tree] });
+    const filter =
+      filters.length === 0
+        ? undefined
+        : writeFilter(filters.length === 1 ? filters[0] : { op: 'and', args: filters }, this.note);
+    if (filters.length && !filter) this.note('a rule lost its filter, and draws everything');
+    return element(
+      'se:Rule',
+      {},
+      this.described(raw.title),
+      isElse ? element('se:ElseFilter', {}) : filter && element('ogc:Filter', {}, filter),
+      high < 25 ? element('se:MinScaleDenominator', {}, String(denominatorOfZoom(high))) : undefined,
+      low > 0 ? element('se:MaxScaleDenominator', {}, String(denominatorOfZoom(low))) : undefined,
+      ...this.symbolizers(symbols),
+    );
+  }
+
+  private symbolizers(symbols: PartialSymbols): string[] {
+    const { mark, label, block } = symbols;
+    const fill: SheetFill | undefined = typeof symbols.fill === 'string' ? { color: symbols.fill } : symbols.fill;
+    const out: string[] = [];
+    if (fill) out.push(element('se:PolygonSymbolizer', {}, this.fill(fill)));
+    for (const stroke of strokesOf(symbols.stroke)) out.push(this.stroke(stroke));
+    if (block) this.note('blocks have no counterpart');
+    if (mark) out.push(element('se:PointSymbolizer', {}, this.graphic(mark)));
+    if (label) out.push(this.text(label));
+    return out;
+  }
+
+  private fill({ color, opacity, hatch, motif }: SheetFill): string {
+    if (hatch) this.note('hatches have no counterpart');
+    const graphic =
+      motif &&
+      element(
+        'se:GraphicFill',
+        {},
+        this.graphic({ icon: motif.icon, color: motif.color ?? '#444444', size: motif.size ?? 12 }),
+      );
+    if (graphic) return element('se:Fill', {}, graphic);
+    return element('se:Fill', {}, ...this.paint('fill', color ?? '#888888', opacity));
+  }
+
+  /** Colour and opacity under their names; the alpha of a constant colour goes into the opacity. */
+  private paint(name: 'fill' | 'stroke', color: unknown, opacity: unknown): string[] {
+    const alpha = typeof color === 'string' ? this.css(color).alpha : 1;
+    const share =
+      typeof opacity === 'number' || opacity === undefined ? ((opacity as number | undefined) ?? 1) * alpha : opacity;
+    return [
+      this.parameter(name, color, true),
+      ...(share === 1
+        ? []
+        : [this.parameter(`${name}-opacity`, typeof share === 'number' ? Number(share.toFixed(4)) : share)]),
+    ];
+  }
+
+  private stroke(stroke: SheetStroke): string {
+    const metres = typeof stroke.width === 'string';
+    const { marks, gradient, dash, offset } = stroke;
+    if (gradient) this.note('gradients along lines have no counterpart');
+    const width = metres ? Number.parseFloat(stroke.width as string) : (stroke.width ?? 1);
+    const graphic =
+      marks &&
+      element(
+        'se:GraphicStroke',
+        {},
+        this.graphic({
+          icon: marks.icon,
+          color: stroke.color ?? '#444444',
+          size: typeof stroke.width === 'number' ? stroke.width : 10,
+        }),
+        element(
+          'se:Gap',
+          {},
+          String(Math.max(0, (marks.gap ?? 40) - (typeof stroke.width === 'number' ? stroke.width : 10))),
+        ),
+      );
+    const inner = graphic
+      ? [graphic]
+      : [
+          ...this.paint('stroke', stroke.color ?? '#444444', stroke.opacity),
+          this.parameter('stroke-width', width),
+          this.parameter('stroke-linejoin', stroke.join === 'miter' ? 'mitre' : (stroke.join ?? 'round')),
+          this.parameter('stroke-linecap', stroke.cap ?? 'round'),
+          ...(dash ? [this.parameter('stroke-dasharray', dash.join(' '))] : []),
+        ];
+    return element(
+      'se:LineSymbolizer',
+      metres ? { uom: 'http://www.opengeospatial.org/se/units/metre' } : {},
+      element('se:Stroke', {}, ...inner),
+      offset === undefined
+        ? undefined
+        : element('se:PerpendicularOffset', {}, typeof offset === 'number' ? String(-offset) : this.value(offset)),
+    );
+  }
+
+  private graphic({ icon, shape, color, size, opacity, turn, outline }: SheetMark): string {
+    const name = icon ?? shape ?? 'circle';
+    const known = ['circle', 'square', 'triangle', 'star', 'cross'];
+    const fixed = typeof name === 'string' ? name : undefined;
+    if (fixed === undefined) this.note('a shape or icon that goes by an attribute became a circle');
+    const external = fixed !== undefined && !known.includes(fixed);
+    const rim =
+      outline &&
+      element(
+        'se:Stroke',
+        {},
+        ...this.paint('stroke', outline.color, undefined),
+        this.parameter('stroke-width', outline.width ?? 1),
+      );
+    return element(
+      'se:Graphic',
+      {},
+      external
+        ? element(
+            'se:ExternalGraphic',
+            {},
+            element('se:OnlineResource', { 'xlink:type': 'simple', 'xlink:href': `${fixed}.svg` }),
+            element('se:Format', {}, 'image/svg+xml'),
+          )
+        : element(
+            'se:Mark',
+            {},
+            element('se:WellKnownName', {}, fixed ?? 'circle'),
+            element('se:Fill', {}, ...this.paint('fill', color ?? '#444444', undefined)),
+            rim,
+          ),
+      opacity === undefined ? undefined : element('se:Opacity', {}, this.value(opacity)),
+      element('se:Size', {}, this.value(size ?? 8)),
+      turn === undefined ? undefined : element('se:Rotation', {}, this.value(turn)),
+    );
+  }
+
+  private text(label: NonNullable<PartialSymbols['label']>): string {
+    const { size = 13, halo, anchor = 'center', offset = [0, 0], along } = label;
+    const em = typeof size === 'number' ? size : Number(this.atZoom(size) ?? 13);
+    const first = (Array.isArray(anchor) ? anchor[0] : anchor) as SheetAnchor;
+    if (Array.isArray(anchor) && anchor.length > 1) this.note('only the first of several anchors is kept');
+    for (const [key, lost] of [
+      ['priority', 'the priority of labels has no counterpart'],
+      ['spacing', 'the spacing of letters has no counterpart'],
+      ['upper', 'capital letters have no counterpart'],
+      ['wrap', 'the wrapping of labels has no counterpart'],
+      ['icon', 'symbols beside labels have no counterpart'],
+      ['align', 'the alignment of lines has no counterpart'],
+    ] as const)
+      if (label[key] !== undefined) this.note(lost);
+    const [x, y] = [
+      first.includes('left') ? 0 : first.includes('right') ? 1 : 0.5,
+      first.includes('bottom') ? 0 : first.includes('top') ? 1 : 0.5,
+    ];
+    const placement = along
+      ? element('se:LinePlacement', {})
+      : element(
+          'se:PointPlacement',
+          {},
+          element(
+            'se:AnchorPoint',
+            {},
+            element('se:AnchorPointX', {}, String(x)),
+            element('se:AnchorPointY', {}, String(y)),
+          ),
+          offset[0] || offset[1]
+            ? element(
+                'se:Displacement',
+                {},
+                element('se:DisplacementX', {}, (offset[0] * em).toFixed(1)),
+                element('se:DisplacementY', {}, (-offset[1] * em).toFixed(1)),
+              )
+            : undefined,
+        );
+    return element(
+      'se:TextSymbolizer',
+      {},
+      element('se:Label', {}, this.labelText(label.text)),
+      element(
+        'se:Font',
+        {},
+        ...(label.font ? [this.parameter('font-family', label.font)] : []),
+        ...(label.style ? [this.parameter('font-style', label.style)] : []),
+        this.parameter('font-weight', (label.weight ?? 500) >= 600 ? 'bold' : 'normal'),
+        this.parameter('font-size', size),
+      ),
+      element('se:LabelPlacement', {}, placement),
+      halo &&
+        element(
+          'se:Halo',
+          {},
+          element('se:Radius', {}, String(halo.width ?? 1)),
+          element('se:Fill', {}, ...this.paint('fill', halo.color, undefined)),
+        ),
+      element('se:Fill', {}, ...this.paint('fill', label.color ?? '#22303a', label.opacity)),
+    );
+  }
+
+  private labelText(raw: unknown): string {
+    const text =
+      typeof raw === 'string'
+        ? raw
+        : typeof raw === 'object' && raw !== null && 'is' in raw
+          ? String(raw.is)
+          : undefined;
+    if (text === undefined) {
+      this.note('a text that goes by a scale has no counterpart');
+      return '';
+    }
+    const tree = readCql2(text);
+    const parts = typeof tree === 'object' && 'op' in tree && tree.op === 'concat' ? tree.args : [tree];
+    return parts
+      .map((part) => (typeof part === 'string' ? escaped(part) : (writeExpression(part, this.note) ?? '')))
+      .filter(Boolean)
+      .join('\n');
+  }
+
+  private parameter(name: string, raw: unknown, colour = false): string {
+    return element('se:SvgParameter', { name }, this.value(raw, colour));
+  }
+
+  /** A value: a constant as it is, a scale as a function, an expression as arithmetic. */
+  private value(raw: unknown, colour = false): string {
+    const plain = (v: unknown) => (colour ? this.css(v).hex : escaped(String(v)));
+    if (typeof raw !== 'object' || raw === null) return plain(raw);
+    if ('is' in raw) return writeExpression(readCql2(raw.is as string), this.note) ?? '';
+    const scale = raw as Scale;
+    if (scale.by === 'zoom') {
+      this.note(`values that follow zoom are those at zoom ${this.zoom}`);
+      return plain(this.atZoom(scale));
+    }
+    const lookup = writeExpression(readCql2(scale.by), this.note);
+    if (!lookup) return plain(colour ? missingColour : 1);
+    const attributes = { fallbackValue: plain(scale.other ?? (colour ? missingColour : 1)) };
+    const by = element('se:LookupValue', {}, lookup);
+    if (scale.kinds) {
+      const entries: [string, unknown][] = Array.isArray(scale.kinds)
+        ? scale.kinds.map((kind, i) => [
+            String(kind),
+            findScheme(scale.scheme ?? '', scale.kinds!['length'] as number)?.[i],
+          ])
+        : Object.entries(scale.kinds);
+      const items = entries.map(([key, v]) =>
+        element('se:MapItem', {}, element('se:Data', {}, escaped(key)), element('se:Value', {}, plain(v))),
+      );
+      return element('se:Recode', attributes, by, ...items);
+    }
+    if (scale.classes) {
+      const { breaks = [], values, scheme } = scale.classes;
+      const list = values ?? findScheme(scheme ?? '', breaks.length + 1) ?? [];
+      if (!scale.classes.breaks) this.note('class limits that are found in the data are left out');
+      const steps = list
+        .slice(0, breaks.length + 1)
+        .flatMap((v, i) => [
+          ...(i ? [element('se:Threshold', {}, String(breaks[i - 1]))] : []),
+          element('se:Value', {}, plain(v)),
+        ]);
+      return element('se:Categorize', { ...attributes, thresholdBelongsTo: 'succeeding' }, by, ...steps);
+    }
+    if (colour && (scale.space ?? 'lab') !== 'rgb') this.note('colours between the stops of a ramp are mixed in RGB');
+    if ((scale.ease ?? 1) !== 1) this.note('the ease of a ramp has no counterpart');
+    const points = scale.ramp!.map(([at, v]) =>
+      element('se:InterpolationPoint', {}, element('se:Data', {}, String(at)), element('se:Value', {}, plain(v))),
+    );
+    return element(
+      'se:Interpolate',
+      { ...attributes, mode: 'linear', method: colour ? 'color' : 'numeric' },
+      by,
+      ...points,
+    );
+  }
+
+  private atZoom(raw: unknown): unknown {
+    const { ramp, classes } = raw as Scale;
+    const { zoom } = this;
+    if (classes) return classes.values?.[(classes.breaks ?? []).filter((limit) => zoom >= limit).length];
+    if (!ramp) return undefined;
+    const i = ramp.findIndex(([at]) => zoom <= at);
+    if (i <= 0) return ramp[i < 0 ? ramp.length - 1 : 0][1];
+    const [[a, from], [b, to]] = [ramp[i - 1], ramp[i]];
+    if (typeof from !== 'number' || typeof to !== 'number') return from;
+    return Number((from + ((to - from) * (zoom - a)) / (b - a)).toFixed(2));
+  }
+}
+
+/** Whether two filters plainly never hold at once. */
+function apart(a: Expression, b: Expression): boolean {
+  const [da, db] = [domainOf(a), domainOf(b)];
+  if (!da?.kinds || !db?.kinds || da.property !== db.property) return false;
+  return [...da.kinds].every((kind) => !isWithin({ property: da.property, kinds: new Set([kind]) }, db));
+}

@@ -1,0 +1,22 @@
+import type { FlintMap } from '../map/map.js';
+import { Control } from './control.js';
+import { makeElement } from '../overlay/dom.js';
+
+export interface ButtonOptions {
+  /** What it does, for people who hear it read out and as a hint. */
+  readonly label: string;
+  /** SVG path data on a grid of 24 units. */
+  readonly path: string;
+  readonly press: () => void;
+}
+
+/** A button of the application's own, in the upper right corner of the map. */
+export class Button extends Control {
+  constructor(map: FlintMap, { label, path, press }: ButtonOptions) {
+    super(map, 'flint-own');
+    const [card, body] = [makeElement('div', 'flint-card'), makeElement('div')];
+    body.append(this.button(label, path, press));
+    card.append(body);
+    this.element.append(card);
+  }
+}

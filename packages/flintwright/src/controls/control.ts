@@ -1,0 +1,57 @@
+import { listen } from '../base/live-counts.js';
+import type { FlintMap } from '../map/map.js';
+import { dropElement, makeElement, place } from '../overlay/dom.js';
+
+/** What every control is made of: an element on the map, listeners, and one way to take all of it off again. */
+export class Control {
+  readonly element: HTMLElement;
+  private readonly off: (() => void)[] = [];
+  private gone = false;
+
+  constructor(
+    protected readonly map: FlintMap,
+    className: string,
+    host: HTMLElement = map.host,
+  ) {
+    this.element = place(host, makeElement('div', `flint-control ${className}`));
+    this.on(map, 'destroy', () => this.destroy());
+  }
+
+  /** Listens for as long as the control is there. */
+  protected on<E extends Event>(target: EventTarget, type: string, handler: (event: E) => void): void {
+    this.off.push(listen(target, type, handler));
+  }
+
+  /** A button with a drawing on a grid of 24 units. */
+  protected button(label: string, path: string, press: () => void): HTMLButtonElement {
+    const button = makeElement('button');
+    button.type = 'button';
+    button.title = label;
+    button.setAttribute('aria-label', label);
+    button.append(drawing(path));
+    this.on(button, 'click', press);
+    return button;
+  }
+
+  /** Takes the control off the map. A second call does nothing. */
+  destroy(): void {
+    if (this.gone) return;
+    this.gone = true;
+    for (const stop of this.off) stop();
+    dropElement(this.element);
+  }
+}
+
+const ns = 'http://www.w3.org/2000/svg';
+
+/** An icon of the interface, in the colour of the text. */
+export function drawing(path: string): SVGSVGElement {
+  const svg = document.createElementNS(ns, 'svg');
+  svg.setAttribute('viewBox', '0 0 24 24');
+  svg.setAttribute('aria-hidden', 'true');
+  const shape = document.createElementNS(ns, 'path');
+  shape.setAttribute('d', path);
+  shape.setAttribute('fill-rule', 'evenodd');
+  svg.append(shape);
+  return svg;
+}

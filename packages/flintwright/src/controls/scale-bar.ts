@@ -1,0 +1,94 @@
+import type { FlintMap } from '../map/map.js';
+import { Control } from './control.js';
+import { makeElement } from '../overlay/dom.js';
+
+export type Units = 'metric' | 'imperial' | 'nautical';
+
+/** Steps that a scale bar may show, in metres and by their names. */
+const ladders: Readonly<Record<Units, readonly (readonly [metres: number, name: string])[]>> = {
+  metric: [1, 10, 100, 1000, 10000, 100000, 1000000].flatMap((ten) =>
+    [1, 2, 5].map((n): [number, string] => [n * ten, n * ten < 1000 ? `${n * ten} m` : `${(n * ten) / 1000} km`]),
+  ),
+  imperial: [
+    ...[10, 20, 50, 100, 200, 500, 1000, 2000].map((feet): [number, string] => [feet * 0.3048, `${feet} ft`]),
+    ...[0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000].map((miles): [number, string] => [
+      miles * 1609.344,
+      `${miles} mi`,
+    ]),
+  ],
+  nautical: [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000].map(
+    (miles): [number, string] => [miles * 1852, `${miles} nmi`],
+  ),
+};
+
+export interface ScaleBarOptions {
+  /** Default `metric`. */
+  readonly units?: Units;
+  /** Longest bar in CSS pixels; default 130. */
+  readonly longest?: number;
+}
+
+/** The scale bar, right for the latitude in the middle of the map. */
+export class ScaleBar extends Control {
+  private readonly bar = makeElement('div', 'flint-bar-line');
+  private readonly text = makeElement('span');
+
+  constructor(
+    map: FlintMap,
+    private readonly options: ScaleBarOptions = {},
+  ) {
+    super(map, 'flint-scale');
+    this.element.setAttribute('role', 'img');
+    this.element.append(this.text, this.bar);
+    this.on(map, 'viewchange', () => this.follow());
+    this.follow();
+  }
+
+  private follow(): void {
+    const { units = 'metric', longest = 130 } = this.options;
+    const perPixel = this.map.metresPerPixel;
+    const ladder = ladders[units];
+    const [metres, name] = [...ladder].reverse().find(([m]) => m / perPixel <= longest) ?? ladder[0];
+    this.bar.style.width = `${Math.round(metres / perPixel)}px`;
+    this.text.textContent = name;
+    this.element.setAttribute('aria-label', `${this.map.words.scale}: ${name}`);
+  }
+}
+
+export interface PositionOptions {
+  /** `degrees` (the default), or `dms` for degrees, minutes and seconds; or a function of yours. */
+  readonly form?: 'degrees' | 'dms' | ((place: readonly [number, number]) => string);
+}
+
+/** Degrees, minutes and seconds of a latitude or longitude. */
+export function dms(value: number, positive: string, negative: string): string {
+  const total = Math.round(Math.abs(value) * 36000) / 10;
+  const [d, m, s] = [Math.floor(total / 3600), Math.floor((total % 3600) / 60), total % 60];
+  return `${d}° ${String(m).padStart(2, '0')}′ ${s.toFixed(1).padStart(4, '0')}″ ${value < 0 ? negative : positive}`;
+}
+
+/** Where the pointer is, or the middle of the map where there is none. */
+export class Position extends Control {
+  constructor(map: FlintMap, { form = 'degrees' }: PositionOptions = {}) {
+    super(map, 'flint-position');
+    this.element.setAttribute('aria-label', map.words.position);
+    let at: [number, number] | undefined;
+    const say = () => {
+      const place = (at && map.toPlace(at)) ?? map.view.center;
+      const [lon, lat] = place;
+      this.element.textContent =
+        typeof form === 'function'
+          ? form([lon, lat])
+          : form === 'dms'
+            ? `${dms(lat, 'N', 'S')}  ${dms(lon, 'E', 'W')}`
+            : `${lat.toFixed(5)}, ${lon.toFixed(5)}`;
+    };
+    this.on(map.host, 'pointermove', (event: PointerEvent) => {
+      const box = map.host.getBoundingClientRect();
+      at = [event.clientX - box.left, event.clientY - box.top];
+      say();
+    });
+    this.on(map, 'viewchange', say);
+    say();
+  }
+}

@@ -1,0 +1,144 @@
+import type { Camera } from '@flintwright/core';
+import { listen } from '../base/live-counts.js';
+import type { Words } from '../overlay/strings.js';
+import { dropElement, makeElement, place } from '../overlay/dom.js';
+
+/** Something on the map that can be chosen by keyboard. */
+export interface RollItem {
+  /** What is read out. */
+  readonly label: string;
+  /** `[longitude, latitude]` */
+  readonly at: readonly [number, number];
+  /** Pixels above the place where its symbol has its middle; default 0. */
+  readonly rise?: number;
+  /** Does what a press on it does. */
+  act(event: Event): void;
+  /** Pushes it by some pixels, for what can be dragged. */
+  nudge?(dx: number, dy: number): void;
+}
+
+export interface RollHost {
+  readonly over: HTMLElement;
+  readonly canvas: HTMLElement;
+  readonly words: Words;
+  /** What is in view now, that nearest the middle first. */
+  items(): readonly RollItem[];
+  changed(): void;
+}
+
+const ways: Record<string, readonly [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
+
+let rolls = 0;
+
+/**
+ * What is in view, for the keyboard: a list that comes up when the focus reaches it. Arrow keys choose and read out, with a ring on
+ * the map round what is chosen; Enter does what a press would do, Shift with the arrows pushes what can be dragged, Escape goes back
+ * to the map (ARIA Authoring Practices, pattern "listbox").
+ */
+export class Roll {
+  private readonly list: HTMLDivElement;
+  private readonly ring: HTMLDivElement;
+  private readonly id = `flint-roll-${++rolls}`;
+  private readonly off: (() => void)[];
+  private items: readonly RollItem[] = [];
+  private chosen = 0;
+  private open = false;
+
+  constructor(private readonly host: RollHost) {
+    this.list = makeElement('div', 'flint-roll');
+    this.list.tabIndex = 0;
+    this.list.setAttribute('role', 'listbox');
+    this.list.setAttribute('aria-label', host.words.inView);
+    this.ring = makeElement('div', 'flint-ring');
+    this.ring.hidden = true;
+    place(host.over, this.list);
+    place(host.over, this.ring);
+    this.off = [
+      listen(this.list, 'focus', () => {
+        this.open = true;
+        this.chosen = 0;
+        this.refresh();
+      }),
+      listen(this.list, 'blur', () => {
+        this.open = false;
+        this.ring.hidden = true;
+      }),
+      listen(this.list, 'keydown', (event: KeyboardEvent) => this.key(event)),
+      listen(this.list, 'click', (event: MouseEvent) => {
+        const at = [...this.list.children].indexOf(event.target as Element);
+        if (!this.items[at]) return;
+        this.choose(at);
+        this.items[at].act(event);
+      }),
+    ];
+  }
+
+  /** Looks anew at what is in view; what was chosen stays chosen while it is there. */
+  refresh(): void {
+    if (!this.open) return;
+    const before = this.items[this.chosen] as RollItem | undefined;
+    this.items = this.host.items();
+    const same = this.items.findIndex(
+      ({ label, at }) => before?.label === label && at[0] === before.at[0] && at[1] === before.at[1],
+    );
+    this.list.replaceChildren(
+      ...this.items.map(({ label }, i) => {
+        const option = makeElement('div', '', label);
+        option.id = `${this.id}-${i}`;
+        option.setAttribute('role', 'option');
+        return option;
+      }),
+    );
+    if (!this.items.length) {
+      const none = makeElement('div', '', this.host.words.nothingInView);
+      none.id = `${this.id}-0`;
+      none.setAttribute('role', 'option');
+      none.setAttribute('aria-disabled', 'true');
+      this.list.append(none);
+    }
+    this.choose(Math.max(0, same));
+  }
+
+  private choose(at: number): void {
+    this.chosen = Math.max(0, Math.min(this.items.length - 1, at));
+    [...this.list.children].forEach((option, i) => option.setAttribute('aria-selected', String(i === this.chosen)));
+    this.list.setAttribute('aria-activedescendant', `${this.id}-${this.chosen}`);
+    this.list.children[this.chosen]?.scrollIntoView({ block: 'nearest' });
+    this.host.changed();
+  }
+
+  private key(event: KeyboardEvent): void {
+    const item = this.items[this.chosen] as RollItem | undefined;
+    const way = Object.hasOwn(ways, event.key) ? ways[event.key] : undefined;
+    if (event.shiftKey && way && item?.nudge) item.nudge(way[0] * 8, way[1] * 8);
+    else if (event.key === 'ArrowDown' || event.key === 'ArrowRight') this.choose(this.chosen + 1);
+    else if (event.key === 'ArrowUp' || event.key === 'ArrowLeft') this.choose(this.chosen - 1);
+    else if (event.key === 'Home') this.choose(0);
+    else if (event.key === 'End') this.choose(this.items.length - 1);
+    else if (event.key === 'Enter' || event.key === ' ') item?.act(event);
+    else if (event.key === 'Escape') this.host.canvas.focus();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  /** Keeps the ring round what is chosen. */
+  follow(camera: Camera): void {
+    const item = this.open ? (this.items[this.chosen] as RollItem | undefined) : undefined;
+    this.ring.hidden = !item;
+    if (!item) return;
+    const [x, y] = camera.project(item.at[0], item.at[1]);
+    this.ring.style.transform = `translate(${x.toFixed(1)}px, ${(y - (item.rise ?? 0)).toFixed(1)}px)`;
+  }
+
+  destroy(): void {
+    for (const stop of this.off) stop();
+    dropElement(this.list);
+    dropElement(this.ring);
+  }
+}

@@ -1,0 +1,179 @@
+import type { Test } from '../load/cluster-source.js';
+import { Fault, nearestSpelling, type Sheet, type SheetData, type SheetLayer } from '@flintwright/core';
+
+/** A layer added at run time; its data may be named, or given in place. */
+export interface AddedLayer extends Omit<SheetLayer, 'of'> {
+  readonly of: string | SheetData;
+}
+
+export interface AddOptions {
+  /** Id of the layer that the new one goes below; default on top. */
+  readonly before?: string;
+}
+
+/** What the sheet is made of at run time: the application's sheet, and what was laid over it since. */
+export interface SheetParts {
+  readonly base: Sheet;
+  readonly data: Readonly<Record<string, SheetData>>;
+  /** Layers in drawing order; those of the base by id, those added in full. */
+  readonly order: readonly string[];
+  readonly added: Readonly<Record<string, SheetLayer>>;
+  readonly changed: Readonly<Record<string, Partial<SheetLayer>>>;
+  readonly removed: readonly string[];
+}
+
+export const partsOf = (base: Sheet): SheetParts => ({
+  base,
+  data: {},
+  order: base.layers.map((layer) => layer.id),
+  added: {},
+  changed: {},
+  removed: [],
+});
+
+/** The same additions and changes over another sheet. */
+export function rebased(parts: SheetParts, base: Sheet): SheetParts {
+  const added = parts.order.filter((id) => parts.added[id]);
+  const own = base.layers.map((layer) => layer.id).filter((id) => !parts.removed.includes(id) && !added.includes(id));
+  return { ...parts, base, order: [...own, ...added] };
+}
+
+/** The sheet that the parts make together. */
+export function assembled({ base, data, order, added, changed }: SheetParts): Sheet {
+  const own = new Map(base.layers.map((layer) => [layer.id, layer]));
+  const layers = order.map((id) => ({ ...(added[id] ?? own.get(id)!), ...changed[id] }));
+  return { ...base, data: { ...base.data, ...data }, layers };
+}
+
+export interface LayersHost {
+  parts(): SheetParts;
+  /** Takes over changed parts. @throws SheetFault, and leaves all as it was */
+  set(parts: SheetParts): void;
+  /** Shows of a layer only what passes a function. */
+  test(id: string, test: Test | undefined): void;
+}
+
+/** The layers of a map, for change at run time. Every change keeps the view and all other layers. */
+export class Layers {
+  constructor(private readonly host: LayersHost) {}
+
+  private get(): SheetParts {
+    return this.host.parts();
+  }
+
+  private set(parts: SheetParts): void {
+    this.host.set(parts);
+  }
+
+  /** All layers in drawing order, the last on top. */
+  get all(): readonly SheetLayer[] {
+    return assembled(this.get()).layers;
+  }
+
+  find(id: string): SheetLayer | undefined {
+    return this.all.find((layer) => layer.id === id);
+  }
+
+  /** @throws Fault `layer.unknown` */
+  require(id: string): SheetLayer {
+    const layer = this.find(id);
+    if (layer) return layer;
+    const ids = this.get().order;
+    const near = nearestSpelling(id, ids);
+    throw new Fault(
+      'layer.unknown',
+      `there is no layer "${id}"`,
+      near ? `Did you mean "${near}"?` : `Layers: ${ids.join(', ')}.`,
+    );
+  }
+
+  /** Adds a layer; `of` may hold its data in place, as `{ features: geojson or address }` or `{ tiles: address }`. */
+  add({ of, ...layer }: AddedLayer, { before }: AddOptions = {}): void {
+    const parts = this.get();
+    if (parts.order.includes(layer.id))
+      throw new Fault(
+        'layer.twice',
+        `there is a layer "${layer.id}" already`,
+        'Change it with layers.change, or choose another id.',
+      );
+    if (before !== undefined) this.require(before);
+    const full: SheetLayer = { ...layer, of: typeof of === 'string' ? of : layer.id };
+    const at = before === undefined ? parts.order.length : parts.order.indexOf(before);
+    this.set({
+      ...parts,
+      data: typeof of === 'string' ? parts.data : { ...parts.data, [layer.id]: of },
+      added: { ...parts.added, [layer.id]: full },
+      order: [...parts.order.slice(0, at), layer.id, ...parts.order.slice(at)],
+      removed: parts.removed.filter((id) => id !== layer.id),
+    });
+  }
+
+  /** Changes some keys of a layer: its strokes, rules, opacity and so on. */
+  change(id: string, change: Partial<Omit<SheetLayer, 'id'>>): void {
+    this.require(id);
+    const parts = this.get();
+    this.set({ ...parts, changed: { ...parts.changed, [id]: { ...parts.changed[id], ...change } } });
+  }
+
+  show(id: string, visible = true): void {
+    if ((this.require(id).visible ?? true) !== visible) this.change(id, { visible });
+  }
+
+  hide(id: string): void {
+    this.show(id, false);
+  }
+
+  /**
+   * Shows of a layer only the features that pass: a CQL2 expression, or a function of their attributes, in place of the filter before;
+   * all again without one. Clusters follow, and the sheet's own `where` holds beside a function.
+   */
+  filter(id: string, where?: SheetLayer['where'] | Test): void {
+    this.require(id);
+    const test = typeof where === 'function' ? where : undefined;
+    this.host.test(id, test);
+    const parts = this.get();
+    const { where: before, ...rest } = parts.changed[id] ?? {};
+    // Without an expression the layer has that of the sheet again.
+    const after = typeof where === 'function' ? undefined : where;
+    if (after === undefined && before === undefined) return;
+    this.set({ ...parts, changed: { ...parts.changed, [id]: after === undefined ? rest : { ...rest, where: after } } });
+  }
+
+  /** Moves a layer below another, or to the top. */
+  move(id: string, { before }: AddOptions = {}): void {
+    this.require(id);
+    if (before !== undefined) this.require(before);
+    const parts = this.get();
+    const rest = parts.order.filter((other) => other !== id);
+    const at = before === undefined ? rest.length : rest.indexOf(before);
+    this.set({ ...parts, order: [...rest.slice(0, at), id, ...rest.slice(at)] });
+  }
+
+  /** Replaces the data that a layer added with its data in place draws. */
+  feed(id: string, data: SheetData): void {
+    this.require(id);
+    const parts = this.get();
+    if (!parts.data[id])
+      throw new Fault(
+        'layer.data',
+        `layer "${id}" has no data of its own`,
+        'Only layers added with their data in place can be fed.',
+      );
+    this.set({ ...parts, data: { ...parts.data, [id]: data } });
+  }
+
+  remove(id: string): void {
+    this.require(id);
+    const parts = this.get();
+    const without = <T>(record: Readonly<Record<string, T>>) =>
+      Object.fromEntries(Object.entries(record).filter(([key]) => key !== id));
+    this.set({
+      ...parts,
+      order: parts.order.filter((other) => other !== id),
+      added: without(parts.added),
+      data: without(parts.data),
+      changed: without(parts.changed),
+      removed: [...parts.removed, id],
+    });
+  }
+}

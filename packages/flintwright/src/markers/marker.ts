@@ -1,0 +1,124 @@
+import { Fault, findColour, readPlace, type Place, type Rgba } from '@flintwright/core';
+import type { PopupOptions } from '../overlay/popup.js';
+
+export interface MarkerOptions {
+  /** Where it stands, degrees. */
+  readonly at: Place;
+  /** What it is, in words: read out, and shown while it is pointed at. */
+  readonly title?: string;
+  /** More about it, read out after the title. */
+  readonly description?: string;
+  /** Name of an icon in the shard; see the icons of the guide, or the option `icons`. */
+  readonly icon?: string;
+  /** Up to three letters or digits in the shard, in place of an icon. */
+  readonly text?: string;
+  /** Name of an icon to draw in place of the shard, for an outline of the application's own. */
+  readonly shape?: string;
+  /** Address of a picture to show in place of the shard; it becomes an element of the page. */
+  readonly image?: string;
+  /** An element of the application's own in place of the shard. Ten thousand of these are slow; shards are not. */
+  readonly element?: HTMLElement;
+  /** What of it stands at the place: the middle of its lower edge (the default), or its `middle`. */
+  readonly stand?: 'foot' | 'middle';
+  /** CSS colour of the shard; default slate. */
+  readonly color?: string;
+  /** CSS colour of icon and rim; default chalk. */
+  readonly ink?: string;
+  /** Height in CSS pixels; default 36. */
+  readonly size?: number;
+  /** Markers of higher priority keep their room where it gets crowded; default 0. */
+  readonly priority?: number;
+  /** What it does where one of higher priority stands in its way: `stay` (the default), `hide`, or `shrink`. */
+  readonly crowded?: 'stay' | 'hide' | 'shrink';
+  /** Whether people may drag it, or push it with Shift and the arrow keys; default false. */
+  readonly draggable?: boolean;
+  /** Told while it is dragged (`done` false) and when it has been let go of. */
+  readonly onMove?: (at: readonly [number, number], done: boolean) => void;
+  /** Shown when the marker is pressed. */
+  readonly popup?: Omit<PopupOptions, 'at'>;
+}
+
+/** A marker on the map. */
+export interface Marker {
+  readonly options: MarkerOptions;
+  /** Where it stands, `[longitude, latitude]`. */
+  readonly at: readonly [number, number];
+  /** Changes some of its options; of a removed marker, nothing. @throws Fault as `markers.add` does; the marker then stays as it was */
+  change(options: Partial<MarkerOptions>): void;
+  remove(): void;
+}
+
+/** A marker as the collection keeps it: options read once, and where its place on the screen is kept. */
+export interface HeldMarker extends Marker {
+  options: MarkerOptions;
+  at: readonly [number, number];
+  color: Rgba;
+  ink: Rgba;
+  size: number;
+  /** Its number among those that stand; see `Standing`. −1 once it was removed. */
+  slot: number;
+  /** The element that shows it, for those that are one. */
+  shown: MarkerFigure | undefined;
+}
+
+/** What shows a marker that is an element of the page. */
+export interface MarkerFigure {
+  readonly box: HTMLElement;
+  /** Puts its upper left corner at a pixel. */
+  show(x: number, y: number, scale: number): void;
+  hide(): void;
+  destroy(): void;
+}
+
+const slate = '#22303a';
+const chalk = '#f7f5ef';
+
+/**
+ * What is the same for as long as a marker's options are.
+ *
+ * @throws Fault `place.*`, `marker.icon`, `marker.color`, `marker.text` or `marker.size`
+ */
+export function readMarker(
+  options: MarkerOptions,
+  hasIcon: (name: string) => boolean,
+  space: 'lonlat' | 'plane' = 'lonlat',
+): Pick<HeldMarker, 'color' | 'ink' | 'size' | 'at'> {
+  const { color = slate, ink = chalk, size = 36, icon, shape, text } = options;
+  for (const name of [icon, shape]) {
+    if (name !== undefined && !hasIcon(name))
+      throw new Fault(
+        'marker.icon',
+        `there is no icon "${name}"`,
+        'Name one of the built-in icons, or hand its SVG path to the map in the option "icons".',
+      );
+  }
+  if (text !== undefined && [...text].length > 3)
+    throw new Fault('marker.text', `"${text}" does not fit in a marker`, 'Write up to three letters or digits.');
+  if (!(size > 0 && size <= 400))
+    throw new Fault('marker.size', `the size ${String(size)} is no height`, 'Give CSS pixels, 1 to 400.');
+  const read = (value: string) => {
+    const found = findColour(value);
+    if (found) return found;
+    throw new Fault(
+      'marker.color',
+      `${JSON.stringify(value)} is not a CSS colour`,
+      'Write a colour such as "#d98a2b".',
+    );
+  };
+  return { at: readPlace(options.at, space), color: read(color), ink: read(ink), size };
+}
+
+/** What of a marker's box lies to either side of its place, above and below it, in CSS pixels. */
+export interface Extent {
+  readonly half: number;
+  readonly above: number;
+  readonly below: number;
+}
+
+/** How far a marker reaches. */
+export function extentOf({ options, size, shown }: HeldMarker): Extent {
+  const middle = (options.stand ?? (options.shape ? 'middle' : 'foot')) === 'middle';
+  const width = shown ? shown.box.offsetWidth || size : size * (options.shape ? 0.9 : 0.72);
+  const height = shown ? shown.box.offsetHeight || size : size;
+  return { half: width / 2, above: middle ? height / 2 : height, below: middle ? height / 2 : 0 };
+}

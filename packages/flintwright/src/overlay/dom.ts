@@ -1,0 +1,25 @@
+import { count } from '../base/live-counts.js';
+
+/** Makes an element of the map, counted until {@link dropElement}. Text is always set as text. */
+export function makeElement<K extends keyof HTMLElementTagNameMap>(
+  tag: K,
+  className = '',
+  text?: string,
+): HTMLElementTagNameMap[K] {
+  const element = document.createElement(tag);
+  if (className) element.className = className;
+  if (text !== undefined) element.textContent = text;
+  return element;
+}
+
+/** Puts an element into the page and counts it. */
+export function place<T extends Element>(parent: Element, element: T): T {
+  parent.append(element);
+  count('elements', 1);
+  return element;
+}
+
+export function dropElement(element: Element): void {
+  element.remove();
+  count('elements', -1);
+}

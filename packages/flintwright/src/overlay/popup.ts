@@ -1,0 +1,180 @@
+import { asFault, readPlace, type Camera, type Fault, type Place } from '@flintwright/core';
+import { listen } from '../base/live-counts.js';
+import type { Words } from './strings.js';
+import { dropElement, makeElement, place } from './dom.js';
+
+/** Something whose place a popup follows. */
+export interface Anchor {
+  readonly at: readonly [number, number];
+}
+
+export interface PopupOptions {
+  /** Where it points to; or a marker, or anything else with a place that may change, which it then follows. */
+  readonly at: Place | Anchor;
+  readonly title?: string;
+  /** A line below the title. */
+  readonly text?: string;
+  /** Label and value, one pair a line. */
+  readonly lines?: Readonly<Record<string, string>>;
+  /** HTML below the rest; scripts, handlers, styles and frames are taken out, links open safely in a new tab. */
+  readonly html?: string;
+  /** An element of the application's own, below the rest. */
+  readonly element?: HTMLElement;
+  /** CSS pixels between the place and the foot of the leader, for a symbol that stands there; default 0. */
+  readonly rise?: number;
+  /** Whether the keyboard's focus goes into it, and back when it closes; default true. */
+  readonly focus?: boolean;
+  /** Whether a press elsewhere leaves it open; default false. */
+  readonly stays?: boolean;
+  /** Called once when the popup goes. */
+  readonly onClose?: () => void;
+}
+
+/** What a popup may ask of the map. */
+export interface PopupHost {
+  /** What places are. */
+  readonly space: 'lonlat' | 'plane';
+  /** It points to another place, or says something else. */
+  moved(): void;
+  /** It has closed, whoever closed it; called once. */
+  gone(): void;
+  failed(fault: Fault): void;
+}
+
+const gap = 26;
+const margin = 10;
+
+const isAnchor = (at: Place | Anchor): at is Anchor =>
+  typeof at === 'object' && !Array.isArray(at) && 'at' in at && Array.isArray(at.at);
+
+/** A card joined to a place by a thin line. It stays inside the map and follows its place. */
+export class Popup {
+  readonly stays: boolean;
+  /** Resolves when all it says is in it; HTML comes a moment after the rest. */
+  readonly ready: Promise<void> = Promise.resolve();
+  private readonly box: HTMLDivElement;
+  private readonly leader: SVGSVGElement;
+  private readonly line: SVGLineElement;
+  private readonly off: (() => void)[] = [];
+  private readonly before: Element | null;
+  private anchor: Anchor;
+  private open = true;
+
+  constructor(
+    over: HTMLElement,
+    words: Words,
+    private readonly options: PopupOptions,
+    private readonly host: PopupHost,
+  ) {
+    const { at } = options;
+    this.anchor = isAnchor(at) ? at : { at: readPlace(at, host.space) };
+    this.stays = options.stays ?? false;
+    this.leader = document.createElementNS('http://www.w3.org/2000/svg', 'svg');
+    this.leader.setAttribute('class', 'flint-leader');
+    this.leader.setAttribute('aria-hidden', 'true');
+    this.line = document.createElementNS('http://www.w3.org/2000/svg', 'line');
+    this.leader.append(this.line);
+    this.box = makeElement('div', 'flint-popup');
+    this.box.setAttribute('role', 'dialog');
+    this.box.tabIndex = -1;
+    this.box.setAttribute('aria-label', options.title ?? options.text ?? words.popup);
+    const card = makeElement('div', 'flint-card');
+    const body = makeElement('div');
+    if (options.title) body.append(makeElement('h2', '', options.title));
+    if (options.text) body.append(makeElement('p', '', options.text));
+    const entries = Object.entries(options.lines ?? {});
+    if (entries.length) {
+      const list = makeElement('dl');
+      for (const [name, value] of entries) list.append(makeElement('dt', '', name), makeElement('dd', '', value));
+      body.append(list);
+    }
+    if (options.html) {
+      const own = makeElement('div', 'flint-html');
+      body.append(own);
+      this.ready = this.fill(own, options.html);
+    }
+    if (options.element) body.append(options.element);
+    const close = makeElement('button', '', '✕');
+    close.type = 'button';
+    close.setAttribute('aria-label', words.close);
+    card.append(body);
+    this.box.append(card, close);
+    place(over, this.leader);
+    place(over, this.box);
+    this.off.push(
+      listen(close, 'click', () => this.close()),
+      listen(this.box, 'keydown', (event: KeyboardEvent) => {
+        if (event.key === 'Escape') this.close();
+      }),
+    );
+    this.before = document.activeElement;
+    if (options.focus ?? true) this.box.focus({ preventScroll: true });
+  }
+
+  /** Puts HTML into a box, made harmless. What does that is large, and fetched when the first popup asks for it. */
+  private async fill(box: HTMLElement, html: string): Promise<void> {
+    try {
+      const { harmless } = await import('./sanitize.js');
+      if (!this.open) return;
+      box.append(harmless(html));
+      this.host.moved();
+    } catch (error) {
+      if (this.open)
+        this.host.failed(
+          asFault(error, 'popup.html', 'Check that the parts of the library are served beside the first.'),
+        );
+    }
+  }
+
+  /** `[longitude, latitude]` of what it points to. */
+  get at(): readonly [number, number] {
+    return this.anchor.at;
+  }
+
+  /** Points to another place. */
+  move(at: Place): void {
+    this.anchor = { at: readPlace(at, this.host.space) };
+    this.host.moved();
+  }
+
+  /** Puts the card above its place, or wherever there is room, and draws the leader. */
+  follow(camera: Camera): void {
+    const [x, foot, near] = camera.project(this.at[0], this.at[1]);
+    const y = foot - (this.options.rise ?? 0);
+    const { width, height } = camera.size;
+    const hidden = near <= 0 || x < -40 || y < -40 || x > width + 40 || y > height + 40;
+    this.box.style.visibility = this.leader.style.visibility = hidden ? 'hidden' : 'visible';
+    if (hidden) return;
+    const [w, h] = [this.box.offsetWidth, this.box.offsetHeight];
+    const below = y - gap - h < margin && y + gap + h < height - margin;
+    const left = Math.round(Math.max(margin, Math.min(width - w - margin, x - w * 0.32)));
+    const top = Math.round(below ? foot + gap : Math.max(margin, y - gap - h));
+    this.box.style.transform = `translate(${left}px, ${top}px)`;
+    const edge = below ? top : top + h;
+    const start = Math.max(left + 4, Math.min(left + w - 4, x));
+    for (const [name, value] of [
+      ['x1', x],
+      ['y1', below ? foot : y],
+      ['x2', start],
+      ['y2', edge],
+    ] as const)
+      this.line.setAttribute(name, value.toFixed(1));
+  }
+
+  get isOpen(): boolean {
+    return this.open;
+  }
+
+  close(): void {
+    if (!this.open) return;
+    this.open = false;
+    for (const stop of this.off) stop();
+    // The focus goes back to where it came from, if it is still within.
+    if (this.box.contains(document.activeElement) && this.before instanceof HTMLElement)
+      this.before.focus({ preventScroll: true });
+    dropElement(this.box);
+    dropElement(this.leader);
+    this.host.gone();
+    this.options.onClose?.();
+  }
+}

@@ -1,0 +1,29 @@
+import { drape, Fault, getCrs, getSurface, gridOfMatrixSet, transformer, type SquareGrid } from '@flintwright/core';
+import { serve } from './handler.js';
+
+const grids = new Map<string, SquareGrid>();
+
+/** The worker that knows every surface, grid and coordinate system. */
+serve({
+  surface: getSurface,
+  drape,
+  grid(spec) {
+    const key = JSON.stringify(spec);
+    let grid = grids.get(key);
+    if (!grid) grids.set(key, (grid = gridOfMatrixSet(spec).grid));
+    return grid;
+  },
+  across(crs) {
+    const system = getCrs(crs);
+    const to = transformer(system, getCrs('OGC:CRS84'));
+    const out: [number, number] = [0, 0];
+    return (x, y) => {
+      if (to(x, y, out)) return [out[0], out[1]];
+      throw new Fault(
+        'crs.domain',
+        `the position [${x}, ${y}] lies outside the domain of ${system.id}`,
+        `Check that the coordinates are in ${system.id}, x (east) first.`,
+      );
+    };
+  },
+});

@@ -1,0 +1,15 @@
+import { Fault, findPlainSurface } from '@flintwright/core';
+import { serve } from './handler.js';
+
+/** The worker of a map on web Mercator or a plan: it carries no projections. */
+serve({
+  surface(spec) {
+    const surface = findPlainSurface(spec);
+    if (surface) return surface;
+    throw new Fault(
+      'worker.surface',
+      'this worker knows no other surface than web Mercator and plans',
+      'Serve flintwright/worker, which knows all of them.',
+    );
+  },
+});
