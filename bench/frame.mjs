@@ -128,11 +128,11 @@ export async function frameFigures(root) {
       // The same view on the globe, between two on the plane, and how long a change of surface takes until all is there.
       const before = await pan();
       const began = performance.now();
-      await map.setSurface('globe', { over: 0 });
+      await map.setSurface('globe', { duration: 0 });
       await map.settled();
       const changed = performance.now() - began;
       const ball = await pan();
-      await map.setSurface('EPSG:3857', { over: 0 });
+      await map.setSurface('EPSG:3857', { duration: 0 });
       await map.settled();
       const plane = (before + (await pan())) / 2;
       return {

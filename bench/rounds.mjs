@@ -55,7 +55,7 @@ for (let done = 0; done < rounds;) {
               id: 'l',
               title: 'points',
               of: 'd',
-              mark: { color: { by: 'k', kinds: { a: '#ff0000', b: '#0000ff' } } },
+              mark: { color: { by: 'k', categories: { a: '#ff0000', b: '#0000ff' } } },
               label: { text: 'name' },
             },
           ],
@@ -72,7 +72,7 @@ for (let done = 0; done < rounds;) {
       void map.move({ zoom: 5 });
       marker.remove();
       popup.close();
-      map.destroy();
+      map.remove();
     }
     await new Promise((resolve) => setTimeout(resolve, 50));
     window.gc();

@@ -271,7 +271,7 @@ export function orrinSheet(): Sheet {
         fill: {
           color: {
             by: 'tint',
-            kinds: {
+            categories: {
               '0': '#e6c9a8',
               '1': '#cfd8b0',
               '2': '#e9d9a6',

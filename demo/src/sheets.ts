@@ -164,7 +164,7 @@ export const layers: SheetLayer[] = [
     fill: {
       color: {
         by: 'above',
-        kinds: {
+        categories: {
           '-200': '@d200',
           '-100': '@d100',
           '-50': '@d50',
@@ -255,9 +255,9 @@ export const layers: SheetLayer[] = [
     where: "kind IN ('north', 'south')",
     zoom: [13, 25],
     mark: {
-      shape: { by: 'kind', kinds: { north: 'triangle', south: 'square' } },
+      shape: { by: 'kind', categories: { north: 'triangle', south: 'square' } },
       size: width([13, 5], [16, 10], [19, 14]),
-      color: { by: 'kind', kinds: { north: '@north', south: '@south' } },
+      color: { by: 'kind', categories: { north: '@north', south: '@south' } },
       outline: { color: '@markRim', width: 1.2 },
     },
   },
@@ -320,9 +320,9 @@ export const layers: SheetLayer[] = [
           [18, 14],
         ],
       },
-      color: { by: 'class', kinds: { trunk: '@ink', main: '@ink' }, other: '@soft' },
+      color: { by: 'class', categories: { trunk: '@ink', main: '@ink' }, other: '@soft' },
       halo: { color: '@halo', width: 1.6 },
-      priority: { by: 'class', kinds: { trunk: 1, main: 0.8, street: 0.5, lane: 0.2 }, other: 0 },
+      priority: { by: 'class', categories: { trunk: 1, main: 0.8, street: 0.5, lane: 0.2 }, other: 0 },
     },
   },
   {
@@ -334,7 +334,7 @@ export const layers: SheetLayer[] = [
       text: 'name',
       size: 12,
       style: 'italic',
-      color: { by: 'kind', kinds: { wood: '@woodInk' }, other: '@soft' },
+      color: { by: 'kind', categories: { wood: '@woodInk' }, other: '@soft' },
       halo: { color: '@halo', width: 1.4 },
       spacing: 0.03,
       priority: 4,

@@ -64,7 +64,7 @@ export function symbolSheets(): Record<string, Sheet> {
           id: 'marsh',
           of: 'reach/shore',
           where: "kind = 'marsh'",
-          fill: { color: '@marsh', motif: { icon: 'reed', color: '#7f9363', size: 13, gap: 24 } },
+          fill: { color: '@marsh', pattern: { icon: 'reed', color: '#7f9363', size: 13, gap: 24 } },
           stroke: { color: '@marshEdge', width: 0.8 },
         },
         ...base('land', 'grass'),
@@ -72,7 +72,7 @@ export function symbolSheets(): Record<string, Sheet> {
           id: 'wood',
           of: 'reach/cover',
           where: "kind = 'wood'",
-          fill: { color: '@wood', motif: { icon: 'tree', color: '#8aa172', size: 12, gap: 22 } },
+          fill: { color: '@wood', pattern: { icon: 'tree', color: '#8aa172', size: 12, gap: 22 } },
         },
         ...base('coast', 'road-road', 'road-trunk', 'buildings'),
         {
@@ -173,11 +173,11 @@ export function symbolSheets(): Record<string, Sheet> {
           title: 'shapes and colours by kind',
           of: 'moorings',
           mark: {
-            shape: { by: 'kind', kinds: { visitor: 'diamond', resident: 'circle', trade: 'square' } },
+            shape: { by: 'kind', categories: { visitor: 'diamond', resident: 'circle', trade: 'square' } },
             color: {
               by: 'kind',
               title: 'Berths',
-              kinds: { visitor: '#c5523a', resident: '#3d7a6c', trade: '#d98a2b' },
+              categories: { visitor: '#c5523a', resident: '#3d7a6c', trade: '#d98a2b' },
             },
             size: {
               by: 'zoom',
@@ -200,7 +200,7 @@ export function symbolSheets(): Record<string, Sheet> {
           of: 'stream',
           mark: {
             icon: 'arrow',
-            turn: { is: 'course' },
+            rotation: { is: 'course' },
             size: {
               by: 'knots',
               title: 'Stream',
@@ -285,7 +285,7 @@ export function symbolSheets(): Record<string, Sheet> {
       ],
       { sightings: { features: '../sightings.csv' } },
     ),
-    block: sheet('Blocks', { center: [-31.1843, 44.6247], zoom: 16.1, bearing: 24, tilt: 55 }, [
+    extrusion: sheet('Extrusions', { center: [-31.1843, 44.6247], zoom: 16.1, bearing: 24, tilt: 55 }, [
       ...base(
         'depth',
         'flats',
@@ -308,7 +308,7 @@ export function symbolSheets(): Record<string, Sheet> {
         title: 'Houses',
         of: 'reach/buildings',
         zoom: [14, 25],
-        block: {
+        extrusion: {
           height: { is: 'height' },
           color: {
             by: 'height',

@@ -178,7 +178,7 @@ export function terminalSheet(): Sheet {
         fill: {
           color: {
             by: 'kind',
-            kinds: { public: '#f7f5ef', gate: '#cfe0e4', service: '#ecdfc4', staff: '#ddd6d0' },
+            categories: { public: '#f7f5ef', gate: '#cfe0e4', service: '#ecdfc4', staff: '#ddd6d0' },
             names: { public: 'open to all', gate: 'to the boats', service: 'services', staff: 'staff only' },
             title: 'Rooms',
           },
@@ -201,7 +201,7 @@ export function terminalSheet(): Sheet {
         fill: {
           color: {
             by: 'kind',
-            kinds: { plain: '#9fb4ba', priority: '#3d7a6c' },
+            categories: { plain: '#9fb4ba', priority: '#3d7a6c' },
             names: { plain: 'any', priority: 'kept free for those who need them' },
             title: 'Seats',
           },

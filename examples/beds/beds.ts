@@ -25,7 +25,7 @@ const looks: Record<Look, NonNullable<SheetLayer['fill']>> = {
     color: {
       by: 'density',
       title: 'Density',
-      kinds: { thin: '#e9d8a6', fair: '#94b49f', dense: '#3f6f6a' },
+      categories: { thin: '#e9d8a6', fair: '#94b49f', dense: '#3f6f6a' },
     },
   },
   kind: {
@@ -33,7 +33,7 @@ const looks: Record<Look, NonNullable<SheetLayer['fill']>> = {
     color: {
       by: 'kind',
       title: 'Kind of oyster',
-      kinds: ['native', 'rock', 'seed'],
+      categories: ['native', 'rock', 'seed'],
       scheme: 'Set2',
       names: { native: 'native oyster', rock: 'rock oyster', seed: 'seed, not yet for sale' },
     },
@@ -78,7 +78,7 @@ radios('by', firstLook, (value) => map.layers.change('beds', { fill: looks[value
 
 const panel = document.querySelector<HTMLElement>('.panel')!;
 const dress = (theme: Theme) =>
-  (panel.dataset['look'] = map.host.dataset['look'] = theme === 'slate' ? 'dark' : 'light');
+  (panel.dataset['colorScheme'] = map.colorScheme = theme === 'slate' ? 'dark' : 'light');
 dress(firstTheme);
 radios('theme', firstTheme, (value) => {
   void sheetOf(value as Theme).then((sheet) => {

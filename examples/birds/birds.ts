@@ -28,7 +28,7 @@ map.layers.add({
   mark: {
     icon: 'bird',
     size: 20,
-    color: { by: 'species', kinds: species, scheme: 'Dark2' },
+    color: { by: 'species', categories: species, scheme: 'Dark2' },
     outline: { color: '#fff', width: 2 },
   },
   popup: { title: 'species', lines: { Birds: 'count', Seen: "format(seen, 'long date')" } },

@@ -1,6 +1,7 @@
 import { createMap, Rail, ScaleBar, type Marker } from 'flintwright';
 
 interface Line {
+  readonly type: string;
   readonly properties: { readonly name: string; readonly minutes: number };
   readonly geometry: { readonly coordinates: readonly [number, number][] };
 }
@@ -21,7 +22,7 @@ map.layers.add({
     {
       color: {
         by: 'name',
-        kinds: Object.fromEntries(features.map(({ properties }, i) => [properties.name, colours[i]])),
+        categories: Object.fromEntries(features.map(({ properties }, i) => [properties.name, colours[i]])),
       },
       width: 3,
     },
@@ -30,7 +31,7 @@ map.layers.add({
 });
 
 // All lines beside the panel, whatever the size of the page.
-void map.frame('lines', { over: 0 });
+void map.frame('lines', { duration: 0 });
 
 /** The place a share of the way along a line. */
 function along(path: readonly [number, number][], share: number): [number, number] {

@@ -74,7 +74,7 @@ const pieces: readonly Piece[] = [
   },
   {
     title: 'Symbols',
-    says: 'fill, stroke, mark, label, image, heat, block',
+    says: 'fill, stroke, mark, label, image, heat, extrusion',
     sheet: 'symbols/heat',
     view: { center: [-31.155, 44.618], zoom: 11.8 },
     link: '/symbols/?symbol=heat',
@@ -82,9 +82,9 @@ const pieces: readonly Piece[] = [
   {
     title: 'Houses by height',
     says: 'raised from the ground',
-    sheet: 'symbols/block',
+    sheet: 'symbols/extrusion',
     view: { center: [-31.1843, 44.6247], zoom: 15.2, bearing: 24, tilt: 55 },
-    link: '/symbols/?symbol=block',
+    link: '/symbols/?symbol=extrusion',
   },
   {
     title: 'The whole land',
@@ -112,5 +112,5 @@ for (const { title, says, sheet, view, link } of pieces) {
   caption.append(anchor, note);
   figure.append(host, caption);
   main.append(figure);
-  createMap(host, { sheet: `/${sheet}.sheet.json`, view, title, look: sheet === 'slate' ? 'dark' : 'light' });
+  createMap(host, { sheet: `/${sheet}.sheet.json`, view, title, colorScheme: sheet === 'slate' ? 'dark' : 'light' });
 }

@@ -21,7 +21,7 @@ const map = createMap('#map', {
     bearing: number('bearing', 0),
     tilt: number('tilt', 0),
   },
-  look: first === 'slate' ? 'dark' : 'light',
+  colorScheme: first === 'slate' ? 'dark' : 'light',
 });
 
 // `?bare` shows the base sheet alone.
@@ -37,7 +37,7 @@ if (!bare)
       of: { features: '/beds.geojson' },
       zoom: [11, 25],
       fill: {
-        color: { by: 'kind', title: 'Oysters', kinds: { native: '#5fa8a0', rock: '#3d7f99', seed: '#b9d8b0' } },
+        color: { by: 'kind', title: 'Oysters', categories: { native: '#5fa8a0', rock: '#3d7f99', seed: '#b9d8b0' } },
         opacity: 0.72,
       },
       stroke: { color: '#22303a', width: 1 },
@@ -58,7 +58,7 @@ if (!bare) {
     zoom: [12, 25],
     mark: {
       size: 11,
-      color: { by: 'kind', title: 'Berths', kinds: { visitor: '#c5523a', resident: '#3d7a6c', trade: '#d98a2b' } },
+      color: { by: 'kind', title: 'Berths', categories: { visitor: '#c5523a', resident: '#3d7a6c', trade: '#d98a2b' } },
       outline: { color: '#ffffff', width: 1.5 },
     },
     popup: { title: 'name', lines: { Kind: 'kind', Berths: 'berths', Depth: "format(draught, '0.0 m')" } },
@@ -88,7 +88,7 @@ if (!bare) {
   new Position(map, { form: 'dms' });
 }
 chooser.querySelector<HTMLInputElement>(`input[value=${first}]`)!.checked = true;
-const dressed = (theme: Theme) => (map.host.dataset['look'] = theme === 'slate' ? 'dark' : 'light');
+const dressed = (theme: Theme) => (map.colorScheme = theme === 'slate' ? 'dark' : 'light');
 dressed(first);
 chooser.addEventListener('change', (event) => {
   const theme = (event.target as HTMLInputElement).value as Theme;
@@ -98,8 +98,7 @@ chooser.addEventListener('change', (event) => {
   });
 });
 
-map.addEventListener('press', (event) => {
-  const { features } = (event as CustomEvent<{ features: { properties: object; layer: string }[] }>).detail;
+map.addEventListener('press', ({ detail: { features } }) => {
   document.body.dataset['pressed'] = JSON.stringify(features.map(({ layer, properties }) => ({ layer, properties })));
 });
 

@@ -10,7 +10,7 @@ const sheet: Sheet = { ...slate, data: { ...slate.data, reach: { tiles: '/tiles/
 const map = createMap('#map', {
   sheet,
   view: { center: [-31.15, 44.618], zoom: 13 },
-  look: 'dark',
+  colorScheme: 'dark',
   request: forHost(location.host, { headers: { Authorization: `Bearer ${key}` } }),
 });
 new Rail(map);

@@ -29,7 +29,7 @@ map.layers.add({
     color: {
       by: 'kind',
       title: 'Berths',
-      kinds: colours,
+      categories: colours,
       names: { visitor: 'for visitors', resident: 'of residents' },
     },
     outline: { color: '#ffffff', width: 1.6 },

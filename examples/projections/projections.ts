@@ -162,7 +162,7 @@ let form: SurfaceSpec = first.surface;
 const whole = () =>
   form === 'globe'
     ? map.move({ center: [-50, 10], zoom: 2.35 + Math.log2(map.host.clientHeight / 597), tilt: 0, bearing: 0 })
-    : map.frame('sea', { over: 0 });
+    : map.frame('sea', { duration: 0 });
 
 // One change at a time; of several that come meanwhile the last counts.
 let busy = false;
@@ -180,7 +180,7 @@ async function oneByOne(task: () => Promise<void>): Promise<void> {
 }
 
 async function draw(fade: boolean): Promise<void> {
-  await map.setSurface(form, { over: fade ? 500 : 0 });
+  await map.setSurface(form, { duration: fade ? 500 : 0 });
   await whole();
   distortion();
 }

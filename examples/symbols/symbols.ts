@@ -1,7 +1,7 @@
 import { createMap } from 'flintwright';
 
 // One sheet for each symbol; the guide explains them page by page.
-const names = ['fill', 'stroke', 'mark', 'label', 'image', 'heat', 'block', 'background'] as const;
+const names = ['fill', 'stroke', 'mark', 'label', 'image', 'heat', 'extrusion', 'background'] as const;
 const wanted = new URLSearchParams(location.search).get('symbol');
 const name = names.find((known) => known === wanted) ?? 'fill';
 
@@ -16,7 +16,7 @@ for (const symbol of names) {
 
 const map = createMap('#map', {
   sheet: `/symbols/${name}.sheet.json`,
-  look: name === 'background' ? 'dark' : 'light',
+  colorScheme: name === 'background' ? 'dark' : 'light',
 });
 map.keepClear(document.querySelector('nav')!);
 map.legend({ title: '' });

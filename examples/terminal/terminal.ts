@@ -9,7 +9,7 @@ map.legend({ host: document.querySelector<HTMLElement>('.key')!, title: '' });
 
 // All of it beside the panel, whatever the size of the page.
 await map.settled();
-await map.frame({ bounds: [0, 0, 64, 28] }, { zoom: 23, over: 0 });
+await map.frame({ bounds: [0, 0, 64, 28] }, { zoom: 23, duration: 0 });
 
 const taken = document.querySelector('.taken')!;
 map.addEventListener('selectionchange', (event) => {

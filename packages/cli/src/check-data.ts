@@ -53,7 +53,7 @@ export async function checkData({ sheet, layers }: CompiledSheet, folder: string
         await checkFeatures(name, data, here, own, report, sheet.view?.surface === 'plan');
     } catch (error) {
       const fault = asFault(error, 'sheet.data', 'Check the data.');
-      report.faults.push(new Fault(fault.code, fault.message, fault.mend, `$.data.${name}`, error));
+      report.faults.push(new Fault(fault.code, fault.message, fault.hint, `$.data.${name}`, error));
     }
   }
   return report;

@@ -97,7 +97,7 @@ export async function readFeatures(
       throw new Fault(
         error.code,
         error.message,
-        error.mend,
+        error.hint,
         error.at && error.at !== path ? `${path}, ${error.at}` : path,
         error,
       );

@@ -155,11 +155,11 @@ describe('flintwright check', () => {
     );
     const { status, out } = await run('check', faulty, '--json');
     expect(status).toBe(1);
-    const { faults } = JSON.parse(out) as { faults: { code: string; at: string; mend: string }[] };
+    const { faults } = JSON.parse(out) as { faults: { code: string; at: string; hint: string }[] };
     expect(faults).toEqual(
       expect.arrayContaining([
-        expect.objectContaining({ code: 'sheet.key', at: '$.layers[0].stroke', mend: 'Did you mean "color"?' }),
-        expect.objectContaining({ code: 'sheet.from', at: '$.layers[1].of', mend: 'Did you mean "r/land"?' }),
+        expect.objectContaining({ code: 'sheet.key', at: '$.layers[0].stroke', hint: 'Did you mean "color"?' }),
+        expect.objectContaining({ code: 'sheet.from', at: '$.layers[1].of', hint: 'Did you mean "r/land"?' }),
         expect.objectContaining({ code: 'sheet.file', at: '$.data.b' }),
       ]),
     );

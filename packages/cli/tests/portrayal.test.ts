@@ -213,14 +213,14 @@ describe('flintwright convert', () => {
     };
     writeFileSync(file, JSON.stringify({ sheet: 1, view: { surface: { method: 'robinsen' } }, data, layers: [] }));
     const { faults } = JSON.parse((await run('check', file, '--json')).out) as {
-      faults: { code: string; at: string; mend: string }[];
+      faults: { code: string; at: string; hint: string }[];
     };
     expect(faults.map(({ code, at }) => [code, at])).toEqual([
       ['surface.method', '$.view.surface'],
       ['crs.unknown', '$.data.a.crs'],
       ['grid.unknown', '$.data.i.grid'],
     ]);
-    expect(faults.map(({ mend }) => mend).join()).toContain('Did you mean "robinson"?');
+    expect(faults.map(({ hint }) => hint).join()).toContain('Did you mean "robinson"?');
   });
 
   test.each([

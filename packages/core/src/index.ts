@@ -21,31 +21,31 @@ export * from './view/surface.js';
 export { distortionAt, type Distortion } from './view/distortion.js';
 export { getSurface, globe, globeRadius } from './view/surfaces.js';
 export * from './grid/square.js';
-export { drape, drapedGround, type Draped } from './mesh/project-tile.js';
+export { projectTile, projectedGround, type ProjectedTile } from './mesh/project-tile.js';
 export { groundOf, latticeMesh, type GroundMesh } from './mesh/ground.js';
-export { frameOf, fromFrame, intoFrame, tilePlace, type TileFrame } from './mesh/local-frame.js';
+export { localFrameOf, fromLocal, toLocal, tilePlace, type LocalFrame } from './mesh/local-frame.js';
 export { greatCircles } from './tiling/great-circles.js';
-export { unrolled } from './tiling/unwrap.js';
+export { unwrapped } from './tiling/unwrap.js';
 export * from './view/view.js';
 export { Camera, fieldOfView, viewHolding, type Size } from './view/camera.js';
 export { multiply, translated, type Matrix } from './view/matrix.js';
 export { tilesInView, type TileInView } from './view/tiles.js';
-export { course, eases, type Ease } from './view/motion.js';
-export { frameView, type Pad } from './view/fit.js';
+export { viewPath, easings, type Easing } from './view/motion.js';
+export { fitView, type Padding } from './view/fit.js';
 export type * from './sheet/types.js';
 export { checkSheet, inspectSheet, readSheet, SheetFault } from './sheet/validate.js';
 export {
-  blockTexels,
+  extrusionTexels,
   compileSheet,
   fillTexels,
   heatTexels,
   markTexels,
-  motifTexels,
+  patternTexels,
   strokeTexels,
   type CompiledLayer,
   type CompiledSheet,
 } from './sheet/compile.js';
-export { Portrayer, selectFeatures, stepOf, type LabelLook, type ZoomStep } from './sheet/portray.js';
+export { Portrayer, selectFeatures, stepOf, type LabelStyle, type ZoomStep } from './sheet/portray.js';
 export { legendOf, numberText, type LegendEntry, type LegendItem, type Swatch } from './sheet/legend.js';
 export { builtInSprites } from './sheet/sprites.js';
 export { lintSheet, symbolNames, unknownSymbol } from './sheet/lint.js';
@@ -66,7 +66,7 @@ export { writeCql2 } from './cql2/write.js';
 export { withGeometryAnswers } from './cql2/compile.js';
 export { shapeOf, shapeOfGeometry } from './features/shape.js';
 export { relate } from './geometry/relate.js';
-export type { Shape, Spot } from './geometry/shape.js';
+export type { Shape, Position } from './geometry/shape.js';
 export { areaOf, geodesicLength, lengthOf } from './crs/measure.js';
 export { formatValue } from './cql2/functions.js';
 export { gap, MeshBuilder, type MeshRange, type TileMesh } from './mesh/tile-mesh.js';
@@ -74,15 +74,15 @@ export {
   buffersOfPrepared,
   placementOf,
   prepareTile,
-  type Drape,
+  type TileProjector,
   type PreparedLayer,
   type PreparedTile,
 } from './layout/prepare-tile.js';
-export { Crowd } from './layout/collision-grid.js';
-export type { LabelSpots } from './layout/label-anchors.js';
+export { CollisionGrid } from './layout/collision-grid.js';
+export type { LabelAnchors } from './layout/label-anchors.js';
 export {
   ClusterIndex,
-  kindNumber,
+  categoryNumber,
   type ClusterData,
   type ClusterNode,
   type ClusterOptions,

@@ -153,7 +153,7 @@ describe('tile archives', () => {
       return gunzip(tile!);
     };
     const code = (wanted: string) =>
-      expect.objectContaining({ code: wanted, mend: expect.stringMatching(/\S/) }) as unknown as Error;
+      expect.objectContaining({ code: wanted, hint: expect.stringMatching(/\S/) }) as unknown as Error;
     await expect(opened(() => Uint8Array.from(Buffer.from('<!doctype html>')))).rejects.toThrow(code('archive.magic'));
     await expect(opened((copy) => void (copy[0] = 0x51))).rejects.toThrow(code('archive.magic'));
     await expect(opened((copy) => void (copy[7] = 2))).rejects.toThrow(code('archive.version'));

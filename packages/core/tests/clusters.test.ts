@@ -26,7 +26,7 @@ function check(index: ClusterIndex, alive: ReadonlyMap<number, { lon: number; la
       expect(node.count).toBe(own.length);
       const berths = own.map((point) => alive.get(point)!.berths);
       expect(node.sums['berths']).toBe(berths.reduce((a, b) => a + b, 0));
-      expect([node.lows['berths'], node.highs['berths']]).toEqual([Math.min(...berths), Math.max(...berths)]);
+      expect([node.minima['berths'], node.maxima['berths']]).toEqual([Math.min(...berths), Math.max(...berths)]);
       expect(node.shares!.reduce((a, b) => a + b, 0)).toBe(own.length);
       expect(node.shares![1]).toBe(own.filter((point) => alive.get(point)!.berths % 2).length);
     }
@@ -50,10 +50,10 @@ const build = (places: { lon: number; lat: number; berths: number }[], least = 2
     {
       until: 7,
       least,
-      kinds: Uint8Array.from([...places, { berths: 1 }], ({ berths }) => berths % 2).slice(0, places.length),
+      categories: Uint8Array.from([...places, { berths: 1 }], ({ berths }) => berths % 2).slice(0, places.length),
       sums: { berths: list() },
-      lows: { berths: list() },
-      highs: { berths: list() },
+      minima: { berths: list() },
+      maxima: { berths: list() },
     },
   );
 };
@@ -80,7 +80,7 @@ describe('clusters', () => {
             if (one.kind === 'add') {
               const { lon, lat, berths } = one.place;
               const all = { berths };
-              alive.set(index.add(lon, lat, { kind: berths % 2, sums: all, lows: all, highs: all }), one.place);
+              alive.set(index.add(lon, lat, { category: berths % 2, sums: all, lows: all, highs: all }), one.place);
             } else if (keys.length > 2) {
               const key = keys[one.at % keys.length];
               if (one.kind === 'remove') {
@@ -133,11 +133,11 @@ describe('clusters', () => {
     expect([west, east - west, south, north].map((v) => Math.round(v * 1e6) / 1e6)).toEqual([179.9, 0.2, 10, 10]);
     expect(index.query([170, 0, -170, 20], 2).map(({ id }) => id)).toEqual([pair.id]);
     expect(index.query([-170, 0, 170, 21], 2).map(({ count }) => count)).toEqual([3]);
-    const zoom = index.expansionZoom(pair.id)!;
+    const zoom = index.splitLevel(pair.id)!;
     expect([index.query([170, 0, -170, 20], zoom - 1).length, index.query([170, 0, -170, 20], zoom).length]).toEqual([
       1, 2,
     ]);
-    expect(index.expansionZoom(far.find(({ count }) => count === 3)!.id)).toBeUndefined();
+    expect(index.splitLevel(far.find(({ count }) => count === 3)!.id)).toBeUndefined();
     // Handed to another thread and back.
     expect(ClusterIndex.from(structuredClone(index.data)).query(world, 2).length).toBe(2);
     expect(() => ClusterIndex.from({ ...index.data, version: 2 as 1 })).toThrow('no cluster index');

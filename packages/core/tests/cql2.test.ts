@@ -216,7 +216,7 @@ test('the JSON encoding is that of the standard', () => {
 });
 
 const refused: [string, string, string][] = [
-  // text, place, part of the mend or message
+  // text, place, part of the hint or message
   ['name == 3', '1:7', 'one ='],
   ['a !=\n 2', '1:3', '<>'],
   ['a = 1 &&\nb = 2', '1:7', 'AND'],
@@ -281,8 +281,8 @@ describe('refused, with the place', () => {
       fault = error;
     }
     expect(fault).toMatchObject({ code: expect.stringMatching(/^cql2\.(syntax|function|type)$/), at });
-    const { message, mend } = fault as { message: string; mend: string };
-    expect(said.split('|').some((part) => `${message} ${mend}`.includes(part))).toBe(true);
+    const { message, hint } = fault as { message: string; hint: string };
+    expect(said.split('|').some((part) => `${message} ${hint}`.includes(part))).toBe(true);
   });
 
   test.each([

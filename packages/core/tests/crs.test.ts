@@ -404,7 +404,7 @@ describe('systems', () => {
     };
     expect(fault('EPSG:38571')).toMatchObject({
       code: 'crs.unknown',
-      mend: expect.stringContaining('Is "EPSG:3857') as unknown as string,
+      hint: expect.stringContaining('Is "EPSG:3857') as unknown as string,
     });
     expect(fault('PROJCS["x",GEOGCS["y",DATUM["d",SPHEROID["s",6378137,298')).toMatchObject({
       code: 'crs.wkt',
@@ -415,7 +415,7 @@ describe('systems', () => {
     const { wkt2 } = systems[2];
     expect(fault(wkt2.replace(/METHOD\["[^"]*",ID\["EPSG",\d+\]\]/, 'METHOD["Mercater"]'))).toMatchObject({
       code: 'crs.method',
-      mend: 'Is "mercator" meant?',
+      hint: 'Is "mercator" meant?',
     });
     expect(() =>
       makeCrs({ id: 'cone', ellipsoid: wgs84, method: 'albers', parameters: { lat1: 30, lat2: -30 } }),

@@ -4,7 +4,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import {
   BlockBuilder,
-  Crowd,
+  CollisionGrid,
   distanceField,
   featureNear,
   gap,
@@ -152,12 +152,21 @@ describe('from features to buffers', () => {
     });
     const tile = { z: 1, x: 1, y: 0 };
     const cut = new TileCutter(block, 5).tile(tile)!;
-    const prepared = prepareTile(tile, [cut], sheet.layers, 6, () => 0, [5, 9]);
+    const prepared = prepareTile({
+      tile,
+      blocks: [cut],
+      layers: sheet.layers,
+      zoom: 6,
+      sprites: () => 0,
+      shown: [5, 9],
+    });
     expect(prepared.layers.map(({ layer }) => layer)).toEqual(['areas']);
-    const [{ spots }] = prepared.layers;
-    expect(spots!.texts).toEqual(['Bay']);
+    const [{ labelAnchors }] = prepared.layers;
+    expect(labelAnchors!.texts).toEqual(['Bay']);
     const scale = (2 * Math.PI * 6378137) / 2 / 4096;
-    expect(featureNear(cut, 0, spots!.places[0] / scale + 2048, 2048 - spots!.places[1] / scale, 0)).toBe(true);
+    expect(featureNear(cut, 0, labelAnchors!.places[0] / scale + 2048, 2048 - labelAnchors!.places[1] / scale, 0)).toBe(
+      true,
+    );
     expect(prepared.rows).toHaveLength(2 * 4);
   });
 });
@@ -201,20 +210,18 @@ describe('labels', () => {
           const tile = { z, x, y };
           const cut = cutter.tile(tile);
           if (!cut) continue;
-          const [layer] = prepareTile(
+          const [layer] = prepareTile({
             tile,
-            [cut],
-            sheet.layers,
-            z,
-            () => 0,
-            [0, 25],
-            undefined,
-            (row) => cutter.middle(row),
-          ).layers;
+            blocks: [cut],
+            layers: sheet.layers,
+            zoom: z,
+            sprites: () => 0,
+            wholes: (row) => cutter.middle(row),
+          }).layers;
           // Metres from the anchor, the middle of the tile, to parts of the world from its middle.
           const size = 2 ** -z;
-          layer.spots!.texts.forEach((text, k) => {
-            const [mx, my] = [layer.spots!.places[2 * k], layer.spots!.places[2 * k + 1]].map(
+          layer.labelAnchors!.texts.forEach((text, k) => {
+            const [mx, my] = [layer.labelAnchors!.places[2 * k], layer.labelAnchors!.places[2 * k + 1]].map(
               (v) => v / (2 * webMercatorHalf),
             );
             out.push([text, (tile.x + 0.5) * size - 0.5 + mx, 0.5 - (tile.y + 0.5) * size + my]);
@@ -286,7 +293,7 @@ describe('labels', () => {
   });
 
   test('boxes may not overlap, and may touch', () => {
-    const crowd = new Crowd();
+    const crowd = new CollisionGrid();
     crowd.take(10, 10, 50, 30);
     crowd.take(-500, 700, 2000, 710);
     expect([

@@ -38,12 +38,12 @@ function faultOf(work: () => unknown): Fault {
   throw new Error('nothing was refused');
 }
 
-/** A message says what came, and a mend is a sentence that says what to do. */
+/** A message says what came, and a hint is a sentence that says what to do. */
 function expectWhole(fault: Fault, code: string, says: string): void {
   expect(fault.code).toBe(code);
-  expect(`${fault.message} | ${fault.mend} | ${fault.at ?? ''}`).toContain(says);
+  expect(`${fault.message} | ${fault.hint} | ${fault.at ?? ''}`).toContain(says);
   expect(fault.message.length).toBeGreaterThan(8);
-  expect(fault.mend).toMatch(/^\S.*[.?]$/s);
+  expect(fault.hint).toMatch(/^\S.*[.?]$/s);
 }
 
 const wgs84 = ellipsoid(6378137, 298.257223563);
@@ -272,7 +272,7 @@ describe('noise', () => {
           readers[name](text);
         } catch (error) {
           expect(error).toBeInstanceOf(Fault);
-          expect((error as Fault).mend.length).toBeGreaterThan(0);
+          expect((error as Fault).hint.length).toBeGreaterThan(0);
         }
       }),
       { numRuns: 400, seed: 41 },

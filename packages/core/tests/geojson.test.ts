@@ -155,9 +155,9 @@ describe('GeoJSON', () => {
     ],
     ['geojson.planar', '$.geometry.coordinates', 'metres', feature({ type: 'Point', coordinates: [500000, 4649776] })],
     ['geojson.form', '$', 'RFC 7946', 'null'],
-  ])('%s at "%s" is refused with a way to mend it', (code, at, mend, source) => {
+  ])('%s at "%s" is refused with a way to mend it', (code, at, hint, source) => {
     expect(() => readGeoJson(source as object)).toThrow(
-      expect.objectContaining({ code, mend: expect.stringContaining(mend), ...(at ? { at } : {}) }) as unknown as Error,
+      expect.objectContaining({ code, hint: expect.stringContaining(hint), ...(at ? { at } : {}) }) as unknown as Error,
     );
   });
 

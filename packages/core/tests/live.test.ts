@@ -8,7 +8,7 @@ import {
   attributesOf,
   buffersOfPrepared,
   Camera,
-  Crowd,
+  CollisionGrid,
   editBlock,
   featureToGeoJson,
   findTileMatrixSet,
@@ -142,7 +142,7 @@ describe('room on the screen', () => {
       .map(([x, y, w, h]) => [x, y, x + w, y + h] as [number, number, number, number]);
     fc.assert(
       fc.property(fc.array(box, { maxLength: 400 }), fc.array(box, { minLength: 1, maxLength: 40 }), (taken, asked) => {
-        const crowd = new Crowd();
+        const crowd = new CollisionGrid();
         // A second use after it has been cleared is as good as the first.
         for (const one of asked) crowd.take(...one);
         crowd.clear();
@@ -234,7 +234,7 @@ describe('a tile on its way', () => {
         { id: 'none', of: 'd', where: 'berths > 99', fill: '#000000' },
       ]),
     );
-    const prepared = prepareTile(tile, [block], layers, tile.z, () => 0);
+    const prepared = prepareTile({ tile, blocks: [block], layers, zoom: tile.z, sprites: () => 0 });
     const [areas, places] = prepared.layers;
     const drawn = (one: typeof areas) => [...one.features].map((f) => attributesOf(prepared.blocks[one.block], f));
     expect(drawn(areas).every(({ berths }) => Number(berths) >= 4)).toBe(true);
@@ -250,7 +250,7 @@ describe('a tile on its way', () => {
     });
     expect(places.range.marks[1]).toBe(own.length);
     expect(own.length).toBeGreaterThan(0);
-    const texts = places.spots!.texts;
+    const texts = places.labelAnchors!.texts;
     for (const f of own) expect(texts.filter((text) => text === attributesOf(source, f)['name'])).toHaveLength(1);
     // Every vertex names a texel within the rows of its layer.
     const { texels } = layers[0];

@@ -152,9 +152,9 @@ describe('tables', () => {
     ['a,a\n1,2', 'table.twice', 'Rename'],
     ['a,b\n1,2,3', 'table.cells', 'double quotes'],
     ['a,b\n"1,2', 'table.quotes', 'close'],
-  ])('%j is refused', (text, code, mend) => {
+  ])('%j is refused', (text, code, hint) => {
     expect(() => readTable(text, 't.csv')).toThrow(
-      expect.objectContaining({ code, mend: expect.stringContaining(mend) }) as unknown as Error,
+      expect.objectContaining({ code, hint: expect.stringContaining(hint) }) as unknown as Error,
     );
   });
 
@@ -203,7 +203,7 @@ describe('tables', () => {
       [undefined, undefined],
     ]);
     expect(() => joinTable(block, table, ['cod', 'key'])).toThrow(
-      expect.objectContaining({ code: 'join.attribute', mend: 'Did you mean "code"?' }) as unknown as Error,
+      expect.objectContaining({ code: 'join.attribute', hint: 'Did you mean "code"?' }) as unknown as Error,
     );
     expect(() => joinTable(block, readTable('key\nx'), ['code', 'key'])).toThrow(
       expect.objectContaining({ code: 'join.none' }) as unknown as Error,
@@ -290,7 +290,7 @@ describe('warnings', () => {
     const found = lintSheet(
       readSheet({ ...raw, data: raw.data && 'b' in raw.data ? raw.data : { a: { features: 'a.geojson' } } }),
     );
-    expect(found.map(({ code, message, mend, at }) => ({ code, text: `${message} ${mend} ${at}` }))).toEqual(
+    expect(found.map(({ code, message, hint, at }) => ({ code, text: `${message} ${hint} ${at}` }))).toEqual(
       wanted.map((want) => {
         const [code, ...rest] = want.split(' ');
         return { code: `warn.${code}`, text: expect.stringContaining(rest.join(' ')) };

@@ -127,10 +127,10 @@ describe('sheets', () => {
     ],
     ['swapped centre', { ...sheet(), view: { center: [44.62, -131] } }, 'sheet.center', '$.view.center', 'swapped'],
   ];
-  test.each(faulty)('%s is found, placed, and can be mended', (_, raw, code, at, mend) => {
+  test.each(faulty)('%s is found, placed, and can be mended', (_, raw, code, at, hint) => {
     const found = checkSheet(raw);
     expect(found.map((fault) => fault.toJSON())).toEqual([
-      expect.objectContaining({ code, at, mend: expect.stringContaining(mend) }),
+      expect.objectContaining({ code, at, hint: expect.stringContaining(hint) }),
     ]);
   });
 
@@ -204,7 +204,7 @@ describe('portrayal', () => {
     const grey = findColour('#98a1a5')!.map((v) => Math.round(v * 1000) / 1000);
     const classes = rowsOf({ fill: { color: { by: 'age', classes: { breaks: [35], values: ['#000', '#fff'] } } } });
     expect([0, 1, 2].map((row) => classes.texel(row, 0))).toEqual([[0, 0, 0, 1], [1, 1, 1, 1], grey]);
-    const kinds = rowsOf({ fill: { color: { by: 'home', kinds: { Brindle: '#fff' }, other: '#000' } } });
+    const kinds = rowsOf({ fill: { color: { by: 'home', categories: { Brindle: '#fff' }, other: '#000' } } });
     expect([0, 1, 2].map((row) => kinds.texel(row, 0)[0])).toEqual([0, 1, 0]);
     const ramp = rowsOf({
       fill: {

@@ -4,13 +4,13 @@ import fc from 'fast-check';
 import {
   Camera,
   changeView,
-  course,
+  viewPath,
   distortionAt,
   doubleArea,
-  drape,
+  projectTile,
   ellipsoids,
   findTileMatrixSet,
-  frameView,
+  fitView,
   getCrs,
   getSurface,
   globe,
@@ -27,7 +27,7 @@ import {
   TileCutter,
   tilesInView,
   transformGeoJson,
-  unrolled,
+  unwrapped,
   viewHolding,
   type SurfaceSpec,
 } from '@flintwright/core';
@@ -128,10 +128,10 @@ describe('the camera', () => {
     expect(Math.hypot(x - 430, y - 280)).toBeLessThan(0.5);
     // A journey over the globe follows a great circle: half-way between two places on a parallel it is nearer to the pole.
     const from = { ...view, center: [-60, 50] as [number, number], zoom: 5 };
-    const half = course(from, { ...from, center: [60, 50] }, globe, size)(0.5);
+    const half = viewPath(from, { ...from, center: [60, 50] }, globe, size)(0.5);
     expect(half.center[0]).toBeCloseTo(0, 6);
     expect(half.center[1]).toBeCloseTo(67.24, 1);
-    const framed = frameView(view, globe, size, [
+    const framed = fitView(view, globe, size, [
       [10, 10],
       [20, 10],
       [20, 20],
@@ -216,7 +216,7 @@ describe('laying tiles out', () => {
       for (let x = 0; x < 8; x++)
         for (let y = 2; y < 6; y++) {
           const block = cutter.tile({ z: 3, x, y });
-          if (block) sum += areaOf(drape(block, { z: 3, x, y }, surface.grid, surface).fills);
+          if (block) sum += areaOf(projectTile(block, { z: 3, x, y }, surface.grid, surface).fills);
         }
     }
     const { a, b, e } = ellipsoids.wgs84;
@@ -240,7 +240,7 @@ describe('laying tiles out', () => {
       [1, 0],
     ].map(([x]) => {
       const block = cutter.tile({ z: 1, x, y: 0 })!;
-      const { fills, lines, frame } = drape(block, { z: 1, x, y: 0 }, surface.grid, surface);
+      const { fills, lines, frame } = projectTile(block, { z: 1, x, y: 0 }, surface.grid, surface);
       const xs = (coords: ArrayLike<number>) =>
         Array.from(coords)
           .filter((_, i) => i % 2 === 0)
@@ -255,7 +255,7 @@ describe('laying tiles out', () => {
 
   test('on the globe fills are cut small, and the ground of a tile bends with it', () => {
     const block = new TileCutter(box(-10, -10, 100, 70), 16, { grid: lonLatGrid() }).tile({ z: 3, x: 4, y: 3 })!;
-    const { fills, frame } = drape(block, { z: 3, x: 4, y: 3 }, lonLatGrid(), globe);
+    const { fills, frame } = projectTile(block, { z: 3, x: 4, y: 3 }, lonLatGrid(), globe);
     let widest = 0;
     for (let r = 0; r + 1 < fills.ringStarts.length; r++)
       for (let i = fills.ringStarts[r]; i < fills.ringStarts[r + 1]; i++)
@@ -275,7 +275,7 @@ describe('laying tiles out', () => {
   });
 
   test('rings that leap over the antimeridian run on, rings round a pole are closed by way of it, boxes mean what they say', () => {
-    const ring = (coordinates: number[][]) => unrolled(readGeoJson({ type: 'Polygon', coordinates: [coordinates] }));
+    const ring = (coordinates: number[][]) => unwrapped(readGeoJson({ type: 'Polygon', coordinates: [coordinates] }));
     const across = ring([
       [170, 0],
       [-170, 0],
@@ -308,7 +308,7 @@ describe('laying tiles out', () => {
         ],
       ],
     });
-    expect(unrolled(whole)).toBe(whole);
+    expect(unwrapped(whole)).toBe(whole);
     const arc = greatCircles(
       readGeoJson({
         type: 'LineString',

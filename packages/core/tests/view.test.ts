@@ -2,8 +2,8 @@ import { describe, expect, test } from '@jest/globals';
 import {
   Camera,
   changeView,
-  course,
-  frameView,
+  viewPath,
+  fitView,
   mercatorLat,
   mercatorLon,
   mercatorX,
@@ -117,7 +117,7 @@ describe('the view', () => {
         fc.double({ min: -180, max: 180, noNaN: true }),
         (places, bearing) => {
           const pad = { top: 20, right: 200, bottom: 60, left: 10 };
-          const framed = frameView(view({ bearing }), webMercator, size, places, pad, 20);
+          const framed = fitView(view({ bearing }), webMercator, size, places, pad, 20);
           const camera = new Camera(framed, webMercator, size);
           for (const [lon, lat] of places) {
             const [x, y] = camera.project(lon, lat);
@@ -136,7 +136,7 @@ describe('the view', () => {
       view({ center: [179, 10], zoom: 10, bearing: 170 }),
       view({ center: [-179, 12], zoom: 11, bearing: -170, tilt: 30 }),
     ];
-    const at = course(from, to, webMercator, size);
+    const at = viewPath(from, to, webMercator, size);
     expect(at(0)).toMatchObject({ zoom: expect.closeTo(10, 9), bearing: 170 });
     expect(at(1)).toMatchObject({ center: [-179, 12], zoom: 11, tilt: 30 });
     expect(at(0.5).zoom).toBeLessThan(10);
@@ -155,7 +155,7 @@ describe('the view', () => {
     expect(() => readPlace([44.62, -131.18])).toThrow(
       expect.objectContaining({
         code: 'place.swapped',
-        mend: expect.stringContaining('[-131.18, 44.62]'),
+        hint: expect.stringContaining('[-131.18, 44.62]'),
       }) as unknown as Error,
     );
     expect(() => readPlace({ lat: 1 } as never)).toThrow(

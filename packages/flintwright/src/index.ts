@@ -1,40 +1,53 @@
-export type { SurfaceForm, SurfaceSpec } from '@flintwright/core';
-export { createMap, FlintMap, type FrameOptions, type FrameTarget, type MapOptions } from './map/map.js';
+export { createMap, FlintMap } from './map/map.js';
+export type { DataChange, MapEventDetail, MapEvents, MapEventTarget, MapListener } from './map/events.js';
+export type { BoundsTarget, FadeOptions, FrameOptions, FrameTarget, GeoJsonTarget, MapOptions } from './map/options.js';
+export type { AddedLayer, AddOptions, LayerChange, Layers } from './map/layers.js';
 export type { Bookmarks } from './map/bookmarks.js';
-export type { DataState } from './load/sources.js';
-export type { FeatureEdit } from './worker/messages.js';
-export type { AddedLayer, AddOptions, Layers } from './map/layers.js';
-export type { JoinReport } from '@flintwright/core';
 export type { MoveOptions } from './map/view-animation.js';
-export type { LayerPopup, PopupOf, PressDetail } from './input/pointer.js';
-export { Rail, type RailOptions } from './controls/rail.js';
-export { Drawer, type DrawerOptions } from './controls/drawer.js';
-export { dms, Position, ScaleBar, type PositionOptions, type ScaleBarOptions, type Units } from './controls/scale-bar.js';
-export { Button, type ButtonOptions } from './controls/button.js';
-export { keepInStep } from './controls/sync-views.js';
-export { english, type Words } from './overlay/strings.js';
+export type { Abortable, Removable } from './base/removable.js';
+export type { FeatureName } from './base/feature-states.js';
+export type { FeatureTest } from './base/feature-filters.js';
+export type { PickedFeature, PickOptions } from './base/picked-feature.js';
+export { liveCounts, type LiveCounts } from './base/live-counts.js';
+export { english, type Strings } from './base/strings.js';
+export type { PressDetail } from './input/pointer.js';
 export type { PickedCluster } from './clusters/cluster-layer.js';
-export type { Legend, LegendOptions } from './overlay/legend.js';
 export type { Marker, MarkerOptions, Markers } from './markers/markers.js';
-export type { Popup, PopupOptions } from './overlay/popup.js';
-export type { PickedFeature, PickOptions } from './input/pick.js';
-export type { FeatureName } from './map/feature-states.js';
+export type { ColorScheme } from './overlay/map-elements.js';
+export type { Legend, LegendOptions } from './overlay/legend.js';
+export type { Anchor, Popup, PopupOptions } from './overlay/popup.js';
+export type { LayerPopupOptions, PopupOf } from './overlay/popups.js';
+export type { DataState } from './load/data-entry.js';
 export { forHost, type HostKey } from './load/for-host.js';
 export type { RequestHook, RequestPlan } from './load/request.js';
-export { liveCounts, type LiveCounts } from './base/live-counts.js';
+export type { FeatureEdit } from './worker/messages.js';
+export { Button, type ButtonOptions } from './controls/button.js';
+export { Control } from './controls/control.js';
+export { Drawer, type DrawerOptions } from './controls/drawer.js';
+export { dms, Position, type PositionOptions } from './controls/position.js';
+export { Rail, type RailOptions } from './controls/rail.js';
+export { ScaleBar, type ScaleBarOptions, type Units } from './controls/scale-bar.js';
+export { syncViews } from './controls/sync-views.js';
 
 export {
   builtInSprites as icons,
+  checkSheet,
   Fault,
   SheetFault,
-  checkSheet,
+  type FaultLike,
+  type GeoJsonFeature,
+  type JoinReport,
   type LegendEntry,
   type LegendItem,
-  type Swatch,
-  type Pad,
+  type Padding,
   type Place,
   type Sheet,
+  type SheetData,
   type SheetLayer,
+  type SurfaceForm,
+  type SurfaceSpec,
+  type Swatch,
   type View,
   type ViewChange,
+  type ViewLimits,
 } from '@flintwright/core';

@@ -15,7 +15,12 @@ const clustered = (features: object[], cluster: object = {}, layer: object = {})
     data: { d: { features: collection(...features), cluster: { within: 50, until: 8, ...cluster } } },
     background: '#ffffff',
     layers: [
-      { id: 'l', of: 'd', mark: { size: 20, color: { by: 'k', kinds: { a: '#ff0000', b: '#0000ff' } } }, ...layer },
+      {
+        id: 'l',
+        of: 'd',
+        mark: { size: 20, color: { by: 'k', categories: { a: '#ff0000', b: '#0000ff' } } },
+        ...layer,
+      },
     ],
   }) as Sheet;
 
@@ -206,7 +211,7 @@ describe('popups', () => {
             bad.push(element.localName);
           if (element instanceof HTMLElement) element.click();
         }
-        popup.close();
+        popup.remove();
       }
       await new Promise((resolve) => setTimeout(resolve, 200));
       return {
@@ -308,7 +313,7 @@ describe('controls', () => {
     await other.waitForFunction(() => Math.abs(window.map.view.center[0] - 4) < 0.1, null, { timeout: 15000 });
     expect(await other.evaluate(() => window.map.layers.find('flint-here') !== undefined)).toBe(true);
     await allowed.close();
-    await page.evaluate(() => window.map.destroy());
+    await page.evaluate(() => window.map.remove());
     expect(await page.locator('#map').innerHTML()).toBe('');
   });
 
@@ -338,7 +343,11 @@ describe('controls', () => {
     await page.goto(`${base}/test/#at=12.5,41.25/6/10/20`);
     await page.waitForFunction(() => 'flintwright' in window);
     await page.evaluate(
-      () => void (window.map = window.flintwright.createMap('#map', { view: { center: [0, 0], zoom: 3 }, hash: true })),
+      () =>
+        void (window.map = window.flintwright.createMap('#map', {
+          view: { center: [0, 0], zoom: 3 },
+          permalink: true,
+        })),
     );
     expect(await page.evaluate(() => window.map.view)).toEqual({
       center: [12.5, 41.25],
@@ -363,9 +372,9 @@ describe('more of what applications need', () => {
       view: { limits: { bounds: [-20, -10, 20, 10] } },
       layers: [{ id: 'l', of: 'd', mark: { size: 20, color: '#ff0000' }, popup: { title: 'n', on: 'hover' } }],
     };
-    await openMap(stage, limited as unknown as Sheet, view, { words: { zoomIn: 'Näher' } });
+    await openMap(stage, limited as unknown as Sheet, view, { strings: { zoomIn: 'Näher' } });
     await page.evaluate(() => {
-      const { Button, createMap, keepInStep, Rail } = window.flintwright;
+      const { Button, createMap, syncViews, Rail } = window.flintwright;
       new Rail(window.map);
       new Button(window.map, {
         label: 'Count',
@@ -376,7 +385,7 @@ describe('more of what applications need', () => {
       second.style.cssText = 'position:absolute;left:0;top:0;width:200px;height:150px';
       document.body.append(second);
       const other = createMap(second, { view: { center: [50, 50], zoom: 2 } });
-      Object.assign(window, { other, letGo: keepInStep(window.map, other) });
+      Object.assign(window, { other, letGo: syncViews([window.map, other]) });
     });
     await settled(stage);
     await page.mouse.move(400, 300);
@@ -396,13 +405,13 @@ describe('more of what applications need', () => {
     await page.evaluate(() => (window as unknown as { other: Library['map'] }).other.move({ zoom: 6 }));
     expect(await page.evaluate(() => window.map.view.zoom)).toBe(6);
     await page.evaluate(() => {
-      (window as unknown as { letGo(): void }).letGo();
+      (window as unknown as { letGo: { remove(): void } }).letGo.remove();
       return window.map.move({ zoom: 4 });
     });
     expect((await other()).zoom).toBe(6);
 
     const seen = await page.evaluate(async () => {
-      (window as unknown as { other: Library['map'] }).other.destroy();
+      (window as unknown as { other: Library['map'] }).other.remove();
       const { map } = window;
       await map.move({ center: [0, 0], zoom: 4 });
       const markers = Array.from({ length: 10000 }, (_, i) =>

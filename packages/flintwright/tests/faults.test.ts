@@ -23,13 +23,13 @@ const sheet: Sheet = {
 };
 
 /** What a call in the page throws, or rejects with. */
-async function thrown(call: (map: FlintMap) => unknown): Promise<{ code: string; message: string; mend: string }> {
+async function thrown(call: (map: FlintMap) => unknown): Promise<{ code: string; message: string; hint: string }> {
   return stage.page.evaluate(async (text) => {
     try {
       await (window as unknown as { calls: Record<string, (map: unknown) => unknown> }).calls[text](window.map);
     } catch (error) {
-      const { code, message, mend } = error as { code: string; message: string; mend: string };
-      return { code, message, mend };
+      const { code, message, hint } = error as { code: string; message: string; hint: string };
+      return { code, message, hint };
     }
     throw new Error('nothing was refused');
   }, String(call));
@@ -52,7 +52,7 @@ describe('a call at fault throws, and changes nothing', () => {
     ['surface.unknown', 'globe', (map) => map.setSurface('glob')],
   ];
 
-  test('each with its code, what came, and a mend', async () => {
+  test('each with its code, what came, and a hint', async () => {
     await openMap(stage, sheet);
     await settled(stage);
     // Functions do not travel into the page under a policy without eval: they are put there as a script of the page's own.
@@ -65,8 +65,8 @@ describe('a call at fault throws, and changes nothing', () => {
     const found: unknown[] = [];
     for (const [code, says, call] of calls) {
       const fault = await thrown(call);
-      found.push([fault.code, `${fault.message} ${fault.mend}`.includes(says)]);
-      expect(fault.mend).toMatch(/[.?]$/);
+      found.push([fault.code, `${fault.message} ${fault.hint}`.includes(says)]);
+      expect(fault.hint).toMatch(/[.?]$/);
       expect([code, fault.code]).toEqual([code, code]);
     }
     expect(found).toEqual(calls.map(([code]) => [code, true]));
@@ -135,7 +135,7 @@ describe('states that nothing shows are told of', () => {
       map.layers.add({ id: 'finds', of: 'named', mark: { size: 8 }, states: { found: { mark: { size: 20 } } } });
     });
     await settled(stage);
-    expect(await page.evaluate(() => window.faults.map(({ code, message, mend }) => [code, message, mend]))).toEqual([
+    expect(await page.evaluate(() => window.faults.map(({ code, message, hint }) => [code, message, hint]))).toEqual([
       ['flag.state', expect.stringContaining('"visted"'), 'Did you mean "visited"?'],
       ['flag.state', expect.stringContaining('"crowned"'), expect.stringContaining('"states": { "crowned"')],
       ['flag.data', expect.stringContaining('"bed"'), 'Did you mean "beds"?'],

@@ -12,7 +12,7 @@ declare global {
   interface Window {
     flintwright: typeof Library;
     map: FlintMap;
-    faults: { code: string; message: string; mend: string }[];
+    faults: { code: string; message: string; hint: string }[];
   }
 }
 
@@ -84,7 +84,7 @@ export const setSheet = ({ page }: Stage, sheet: Sheet): Promise<void> =>
 
 export const settled = ({ page }: Stage) => page.evaluate(() => window.map.settled());
 export const faultsOf = ({ page }: Stage) =>
-  page.evaluate(() => window.faults.map(({ code, mend }) => ({ code, mend })));
+  page.evaluate(() => window.faults.map(({ code, hint }) => ({ code, hint })));
 
 /** The colours of some pixels as they are seen. */
 export async function pixels({ page }: Stage, ...at: [number, number][]): Promise<[number, number, number][]> {

@@ -136,7 +136,7 @@ async function walk(seed: number, steps: number): Promise<{ journey: string[]; a
         const can = parts.filter((part) => !Array.isArray((look as Record<string, unknown>)[part]));
         return {
           ...look,
-          ...(can.length && !('block' in look)
+          ...(can.length && !('extrusion' in look)
             ? { states: { hot: Object.fromEntries(can.map((part) => [part, states.hot[part]])) } }
             : {}),
         };
@@ -178,7 +178,7 @@ async function walk(seed: number, steps: number): Promise<{ journey: string[]; a
             fill: undefined,
             stroke: undefined,
             mark: undefined,
-            block: undefined,
+            extrusion: undefined,
             states: undefined,
             ...withStates(chosen(symbols[kindOf(id)])),
           } as never);
@@ -231,11 +231,11 @@ async function walk(seed: number, steps: number): Promise<{ journey: string[]; a
             await map.edit(id, { put: { type: 'FeatureCollection', features: [like] } });
           }
         },
-        palette: () => map.setPalette({ own: chosen(['#2b6cb0', '#9b2c2c', '#276749']) }, { over: 0 }),
+        palette: () => map.setPalette({ own: chosen(['#2b6cb0', '#9b2c2c', '#276749']) }, { duration: 0 }),
         // Another sheet with features of its own: what edits made of the old ones goes with them.
         ground: () => {
           const background = chosen(['#e9f0f1', '#dfe7c9', '#101820']);
-          map.setSheet({ ...(structuredClone(ground) as typeof map.sheet), background }, { over: 0 });
+          map.setSheet({ ...(structuredClone(ground) as typeof map.sheet), background }, { duration: 0 });
           Object.assign(edited, { points: held('points'), flock: held('flock') });
         },
         view: () =>
@@ -246,7 +246,7 @@ async function walk(seed: number, steps: number): Promise<{ journey: string[]; a
             tilt: random() < 0.6 ? 0 : random() * 50,
           }),
         pause: () => map.settled(),
-        surface: () => map.setSurface(chosen(['EPSG:3857', 'EPSG:3857', 'globe', 'EPSG:4326']), { over: 0 }),
+        surface: () => map.setSurface(chosen(['EPSG:3857', 'EPSG:3857', 'globe', 'EPSG:4326']), { duration: 0 }),
         lose: async () => {
           const lose = map.host.querySelector('canvas')!.getContext('webgl2')!.getExtension('WEBGL_lose_context')!;
           lose.loseContext();
@@ -278,7 +278,7 @@ async function walk(seed: number, steps: number): Promise<{ journey: string[]; a
       if (map.layers.all.every(({ visible }) => visible === false)) map.layers.show(layers()[0]);
       const reached = await picture(map);
       const { sheet, view } = map;
-      map.destroy();
+      map.remove();
       // Its own surface takes a view over; here it is to be just what it was.
       const data = Object.fromEntries(
         Object.entries(sheet.data!).map(([name, entry]) => [
@@ -337,19 +337,19 @@ test('what was edited outlives another surface, and an edit made while data come
   // The second edit is asked for while the surface is on its way.
   await page.evaluate(async () => {
     const { map } = window;
-    const there = map.setSurface('globe', { over: 0 });
+    const there = map.setSurface('globe', { duration: 0 });
     const put = { type: 'Feature', id: 9, properties: {}, geometry: { type: 'Point', coordinates: [2, 0] } };
     await map.edit('dots', { put });
     await there;
   });
   expect(await seen()).toEqual(['globe', -2, 2]);
-  await page.evaluate(() => window.map.setSurface('EPSG:3857', { over: 0 }));
+  await page.evaluate(() => window.map.setSurface('EPSG:3857', { duration: 0 }));
   expect(await seen()).toEqual(['EPSG:3857', -2, 2]);
   // Other features: the old edits are theirs no more, and one that is made at once is made to them.
   await page.evaluate(
     async (features: unknown) => {
       const { map } = window;
-      map.setSheet({ ...map.sheet, data: { d: { features: features as object } } }, { over: 0 });
+      map.setSheet({ ...map.sheet, data: { d: { features: features as object } } }, { duration: 0 });
       await map.edit('dots', { move: { 2: [4, 0] } });
     },
     dots(-4, -2) as unknown,

@@ -91,7 +91,7 @@ describe('markers', () => {
     // By keyboard: Tab from the map, Enter opens, Shift with an arrow pushes, Escape returns.
     await page.evaluate(() => document.querySelector<HTMLElement>('.flint-canvas')!.focus());
     await page.keyboard.press('Tab');
-    const list = page.locator('.flint-roll');
+    const list = page.locator('.flint-list');
     expect(await list.locator('[aria-selected=true]').textContent()).toBe('Buoy 4, unlit');
     await page.keyboard.press('Shift+ArrowRight');
     await settled(stage);
@@ -137,7 +137,7 @@ describe('markers', () => {
     await openMap(stage, empty);
     await page.evaluate(() => {
       const { markers } = window.map;
-      const add = (at: [number, number], color: string) => markers.add({ at, color, size: 80, stand: 'middle' });
+      const add = (at: [number, number], color: string) => markers.add({ at, color, size: 80, anchor: 'center' });
       // Of one row: red, then green over it. Of two: blue, added first, lies lower and so over yellow.
       const red = add([-6, 0], '#ff0000');
       const green = add([-5, 0], '#00ff00');
@@ -307,7 +307,7 @@ describe('ground that is kept', () => {
     await page.evaluate(() => {
       const { at, ...options } = { ...window.map.markers.all[0].options, at: window.map.markers.all[0].at };
       const { sheet, view } = window.map;
-      window.map.destroy();
+      window.map.remove();
       window.map = window.flintwright.createMap('#map', { sheet, view });
       window.map.markers.add({ at, ...options });
     });
@@ -333,7 +333,7 @@ describe('ground that is kept', () => {
       [() => page.evaluate(() => window.map.flag({ data: 'd', key: '1' }, 'chosen', false)), red, red],
       // Another palette, another look, another filter, another test.
       [
-        () => page.evaluate(() => window.map.setPalette({ field: '#ffff00' }, { over: 0 })),
+        () => page.evaluate(() => window.map.setPalette({ field: '#ffff00' }, { duration: 0 })),
         [255, 255, 0],
         [255, 255, 0],
       ],
@@ -351,7 +351,10 @@ describe('ground that is kept', () => {
         () =>
           page.evaluate(
             (features: unknown) =>
-              window.map.setSheet({ ...window.map.sheet, data: { d: { features: features as object } } }, { over: 0 }),
+              window.map.setSheet(
+                { ...window.map.sheet, data: { d: { features: features as object } } },
+                { duration: 0 },
+              ),
             collection(box(-6, -2, 2, { name: 'f', kind: 'odd' }, 9)) as unknown,
           ),
         [255, 255, 0],
@@ -398,7 +401,7 @@ describe('labels and what lies over the map', () => {
     // It grows over the other one, and then goes.
     await page.evaluate(() => (document.getElementById('panel')!.style.width = '2000px'));
     await page.waitForFunction(() => window.map.labelTexts.length === 0);
-    await page.evaluate(() => (window as unknown as { letGo(): void }).letGo());
+    await page.evaluate(() => (window as unknown as { letGo: { remove(): void } }).letGo.remove());
     expect(await seen()).toEqual(['Left', 'Right']);
     // The rail stands at the right edge of the map: what is moved beneath it has no label.
     await page.evaluate(() => void new window.flintwright.Rail(window.map));
@@ -429,7 +432,7 @@ describe('what is framed', () => {
       page.evaluate(
         async ([places, given]) => {
           const { map } = window;
-          await map.frame(places as [number, number][], { over: 0, zoom: 22, ...(given as object) });
+          await map.frame(places as [number, number][], { duration: 0, zoom: 22, ...(given as object) });
           const box = map.host.getBoundingClientRect();
           const spots = (places as [number, number][]).map((place) => map.toPixel(place));
           const [xs, ys] = [spots.map(([x]) => x), spots.map(([, y]) => y)];
@@ -456,19 +459,19 @@ describe('what is framed', () => {
     expect(beside[0]).toBe(260);
     expect(beside[2]).toBe(Math.round(800 - rail.x + 40));
     // A given pad is counted from what is clear, side by side.
-    expect((await framed({ pad: { left: 10, right: 0 } }))[0]).toBe(230);
+    expect((await framed({ padding: { left: 10, right: 0 } }))[0]).toBe(230);
     // At the top a low panel costs less than at the side.
     await page.evaluate(() => {
       document.getElementById('panel')!.style.cssText =
         'position:fixed;left:0;top:0;width:700px;height:60px;background:#123';
     });
-    const below = await framed({ pad: 0 });
+    const below = await framed({ padding: 0 });
     expect([below[0], below[1] >= 60]).toEqual([0, true]);
     await page.evaluate(() => {
       document.getElementById('panel')!.style.cssText = 'position:fixed;inset:20px;background:#123';
     });
     expect((await framed())[0]).toBe(40);
-    await page.evaluate(() => (window as unknown as { letGo(): void }).letGo());
+    await page.evaluate(() => (window as unknown as { letGo: { remove(): void } }).letGo.remove());
     expect((await framed())[0]).toBe(40);
   });
 });
@@ -484,7 +487,7 @@ describe('popups', () => {
     await openMap(stage, sheet);
     await settled(stage);
     await page.evaluate(() => {
-      (window as unknown as { off: () => void }).off = window.map.popupFor('beds', ({ properties }) => ({
+      (window as unknown as { own: { remove(): void } }).own = window.map.popupFor('beds', ({ properties }) => ({
         title: `${String(properties.name)} of ${String(properties.tonnes)} t`,
         html: '<b id="bold">made here</b>',
       }));
@@ -520,7 +523,7 @@ describe('data that changes', () => {
         {
           id: 'l',
           of: 'd',
-          mark: { size: 24, color: { by: 'kind', kinds: { x: '#ff0000', y: '#0000ff' } } },
+          mark: { size: 24, color: { by: 'kind', categories: { x: '#ff0000', y: '#0000ff' } } },
           popup: {},
         },
       ],
@@ -574,7 +577,7 @@ describe('data that changes', () => {
     const refused = await page.evaluate(() =>
       window.map.edit('l', { move: { zz: [0, 0] } }).then(
         () => 'taken',
-        (error: { code: string; mend: string }) => [error.code, error.mend],
+        (error: { code: string; hint: string }) => [error.code, error.hint],
       ),
     );
     expect(refused).toEqual(['edit.key', 'Name features by their attribute "id".']);
@@ -613,7 +616,7 @@ describe('data that changes', () => {
       answer = { status: 200, body: collection(point(3, 0, { id: 'b' })) };
       await page.waitForFunction(() => window.map.dataState('d') === 'ready');
       const before = asked;
-      await page.evaluate(() => window.map.destroy());
+      await page.evaluate(() => window.map.remove());
       await page.waitForTimeout(1300);
       expect(asked).toBe(before);
     } finally {
@@ -632,16 +635,16 @@ describe('data that changes', () => {
     await page.getByRole('button', { name: 'Quay' }).click();
     await settled(stage);
     expect(await page.evaluate(() => [window.map.view.center, window.map.view.zoom])).toEqual([[10, 5], 7]);
-    await page.evaluate(() => window.map.bookmarks.go('Here', { over: 0 }));
+    await page.evaluate(() => window.map.bookmarks.go('Here', { duration: 0 }));
     expect(await page.evaluate(() => window.map.view.center)).toEqual([0, 0]);
-    const mend = await page.evaluate(() => {
+    const hint = await page.evaluate(() => {
       try {
         void window.map.bookmarks.go('Quai');
       } catch (error) {
-        return (error as { mend: string }).mend;
+        return (error as { hint: string }).hint;
       }
     });
-    expect(mend).toBe('Did you mean "Quay"?');
+    expect(hint).toBe('Did you mean "Quay"?');
   });
 });
 
@@ -662,7 +665,7 @@ describe('keys', () => {
     await openMap(stage, sheet, { center: [-31.15, 44.618], zoom: 13 });
     await settled(stage);
     expect(await faultsOf(stage)).toEqual([
-      { code: 'request.refused', mend: 'Add a valid key or header in the map\'s "request" hook.' },
+      { code: 'request.refused', hint: 'Add a valid key or header in the map\'s "request" hook.' },
     ]);
     expect(await page.locator('.flint-notice').textContent()).toContain('was refused (401)');
     const wrong = await fetch(`${stage.base}/tiles/reach.json?key=guess`);
@@ -690,8 +693,8 @@ describe('the keyboard', () => {
     await settled(stage);
     await page.evaluate(() => document.querySelector<HTMLElement>('.flint-canvas')!.focus());
     await page.keyboard.press('Tab');
-    const chosen = () => page.locator('.flint-roll [aria-selected=true]').textContent();
-    expect(await page.locator('.flint-roll [role=option]').allTextContents()).toEqual([
+    const chosen = () => page.locator('.flint-list [aria-selected=true]').textContent();
+    expect(await page.locator('.flint-list [role=option]').allTextContents()).toEqual([
       'East bed',
       '2 together: Points',
       'Far bed',

@@ -67,7 +67,7 @@ const squares = (more: object = {}): Sheet => {
       {
         id: 'boxes',
         of: 'boxes',
-        fill: { color: { by: 'kind', kinds: { red: '#ff0000', blue: '#0000ff' } } },
+        fill: { color: { by: 'kind', categories: { red: '#ff0000', blue: '#0000ff' } } },
         states: { hover: { fill: { color: '#00ff00' } }, selected: { fill: { color: '#ffff00' } } },
         ...more,
       },
@@ -134,7 +134,7 @@ describe('a map of features', () => {
       [[0, 0, 0], before],
     );
 
-    await page.evaluate(() => window.map.destroy());
+    await page.evaluate(() => window.map.remove());
     const { geometryUploads, ...counts } = await page.evaluate(() => window.flintwright.liveCounts());
     expect(geometryUploads).toBe(before);
     expect(Object.values(counts).every((n) => n === 0)).toBe(true);
@@ -182,7 +182,7 @@ describe('a map of features', () => {
       try {
         window.map.layers.hide('boxse');
       } catch (error) {
-        return (error as { mend: string }).mend;
+        return (error as { hint: string }).hint;
       }
     });
     expect(refused).toBe('Did you mean "boxes"?');
@@ -315,7 +315,7 @@ describe('a map of features', () => {
     );
     expect(Math.abs((await view()).bearing)).toBeGreaterThan(25);
     await touch('touchEnd');
-    await page.evaluate(() => window.map.home({ over: 0 }));
+    await page.evaluate(() => window.map.home({ duration: 0 }));
     await slide(
       [
         [350, 300],
@@ -335,20 +335,20 @@ describe('a map of features', () => {
     await settled();
     const result = await page.evaluate(async () => {
       const { map } = window;
-      await map.move({ center: { lon: 5, lat: -5 }, zoom: 6 }, { over: 120, ease: 'linear' });
+      await map.move({ center: { lon: 5, lat: -5 }, zoom: 6 }, { duration: 120, easing: 'linear' });
       const moved = map.view;
-      await map.frame({ bounds: [-9, 1, -1, 9] }, { pad: 50, over: 0 });
+      await map.frame({ bounds: [-9, 1, -1, 9] }, { padding: 50, duration: 0 });
       const corner = map.toPixel([-1, 9]);
-      await map.frame('boxes', { over: 0 });
+      await map.frame('boxes', { duration: 0 });
       const all = [map.toPixel([-9, 9]), map.toPixel([9, -9])];
       const controller = new AbortController();
       const stopped = map
-        .move({ zoom: 12 }, { over: 5000, signal: controller.signal })
+        .move({ zoom: 12 }, { duration: 5000, signal: controller.signal })
         .catch((error: Error) => error.name);
       setTimeout(() => controller.abort(), 100);
       const name = await stopped;
       const between = map.view.zoom;
-      await map.home({ over: 0 });
+      await map.home({ duration: 0 });
       return { moved, corner, all, name, between, home: map.view };
     });
     expect(result.moved).toEqual({ center: [5, -5], zoom: 6, bearing: 0, tilt: 0 });
@@ -388,7 +388,7 @@ describe('a map of features', () => {
       try {
         window.map.markers.add({ at: [44.6, -131] });
       } catch (error) {
-        return (error as { mend: string }).mend;
+        return (error as { hint: string }).hint;
       }
     });
     expect(swapped).toContain('swapped');
@@ -485,7 +485,7 @@ describe('a map of tiles', () => {
       },
       { center: [-31.3, 44.6], zoom: 8 },
     );
-    await page.evaluate(() => window.map.destroy());
+    await page.evaluate(() => window.map.remove());
     await page.evaluate(
       ([origin, key, secret]) => {
         window.faults = [];
@@ -527,7 +527,7 @@ describe('bad input', () => {
     ['features that are no JSON', () => ({ features: `${badBase}/empty` }), 'geojson.json'],
     ['swapped features', () => ({ features: { type: 'Point', coordinates: [44, -131] } }), 'geojson.swapped'],
     ['a layer that the tiles lack', () => ({ tiles: `${base}/reach.pmtiles` }), 'sheet.from'],
-  ])('%s is a fault with a mend, and the rest of the map goes on', async (_, data, code) => {
+  ])('%s is a fault with a hint, and the rest of the map goes on', async (_, data, code) => {
     const sheet = squares();
     await open(
       {
@@ -539,10 +539,10 @@ describe('bad input', () => {
     );
     await page.waitForFunction(() => window.faults.length > 0, null, { timeout: 20000 });
     await settled();
-    expect((await faults())[0]).toEqual({ code, mend: expect.stringMatching(/\S/) });
+    expect((await faults())[0]).toEqual({ code, hint: expect.stringMatching(/\S/) });
     expect(await pixel(300, 200)).toEqual([255, 0, 0]);
     expect(await page.locator('.flint-notice li').count()).toBeGreaterThan(0);
-    await page.evaluate(() => window.map.destroy());
+    await page.evaluate(() => window.map.remove());
     const { geometryUploads: _uploads, ...counts } = await page.evaluate(() => window.flintwright.liveCounts());
     expect(Object.values(counts).every((n) => n === 0)).toBe(true);
   });
@@ -560,7 +560,7 @@ describe('bad input', () => {
     expect(await faults()).toEqual([]);
   });
 
-  test('no WebGL2, an element without size, a faulty sheet, and a map destroyed while loading', async () => {
+  test('no WebGL2, an element without size, a faulty sheet, and a map removed while loading', async () => {
     await page.goto(`${base}/test/`);
     await page.waitForFunction(() => 'flintwright' in window);
     const seen = await page.evaluate(async (given: unknown) => {
@@ -577,7 +577,7 @@ describe('bad input', () => {
       } as never;
       const blind = hear(createMap('#map', { sheet }));
       await new Promise((resolve) => setTimeout(resolve, 50));
-      blind.destroy();
+      blind.remove();
       HTMLCanvasElement.prototype.getContext = original;
       const host = document.querySelector<HTMLElement>('#map')!;
       host.hidden = true;
@@ -588,7 +588,7 @@ describe('bad input', () => {
       await new Promise((resolve) => setTimeout(resolve, 150));
       await flat.settled();
       const appeared = flat.pick([300, 200]).length >= 0 && flat.lastFrame.calls > 0;
-      flat.destroy();
+      flat.remove();
       const codes: string[] = [];
       for (const attempt of [
         () => createMap('#nowhere'),
@@ -601,10 +601,10 @@ describe('bad input', () => {
           codes.push((error as { code: string }).code);
         }
       }
-      for (let i = 0; i < 5; i++) hear(createMap('#map', { sheet })).destroy();
+      for (let i = 0; i < 5; i++) hear(createMap('#map', { sheet })).remove();
       const late = hear(createMap('#map', { sheet }));
       await new Promise((resolve) => setTimeout(resolve, 5 + Math.random() * 30));
-      late.destroy();
+      late.remove();
       await new Promise((resolve) => setTimeout(resolve, 100));
       const { geometryUploads: _uploads, ...counts } = window.flintwright.liveCounts();
       return { heard, appeared, codes, left: Object.entries(counts).filter(([, n]) => n !== 0) };
@@ -612,7 +612,7 @@ describe('bad input', () => {
     expect(seen).toEqual({
       heard: ['gl.missing', 'host.size'],
       appeared: true,
-      codes: ['host.missing', 'sheet.invalid', 'map.destroyed'],
+      codes: ['host.missing', 'sheet.invalid', 'map.removed'],
       left: [],
     });
   });

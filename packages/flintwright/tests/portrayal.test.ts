@@ -251,7 +251,7 @@ describe('symbols', () => {
   test('an icon that there is none of is named, with the nearest that there is', async () => {
     await openMap(stage, sheet([point(0, 0)], { mark: { icon: 'ancor' } }), view);
     await settled(stage);
-    expect(await faultsOf(stage)).toEqual([{ code: 'sheet.icon', mend: expect.stringContaining('"anchor"') }]);
+    expect(await faultsOf(stage)).toEqual([{ code: 'sheet.icon', hint: expect.stringContaining('"anchor"') }]);
   });
 });
 
@@ -318,13 +318,13 @@ describe('scales and joins', () => {
     const classes = { fill: { color: { by: 'word', classes: { method: 'equal', count: 3, scheme: 'Blues' } } } };
     await openMap(stage, sheet([], classes, { data: data({ table: [{ key: 'b' }], match: ['code', 'key'] }) }), view);
     await stage.page.waitForFunction(() => window.faults.length > 0);
-    expect(await faultsOf(stage)).toEqual([{ code: 'join.none', mend: expect.stringContaining('same keys') }]);
+    expect(await faultsOf(stage)).toEqual([{ code: 'join.none', hint: expect.stringContaining('same keys') }]);
     await openMap(stage, sheet([], classes, { data: data({ table: [{ key: 'a' }], match: ['code', 'kye'] }) }), view);
     await stage.page.waitForFunction(() => window.faults.length > 0);
-    expect(await faultsOf(stage)).toEqual([{ code: 'join.column', mend: 'Did you mean "key"?' }]);
+    expect(await faultsOf(stage)).toEqual([{ code: 'join.column', hint: 'Did you mean "key"?' }]);
     await openMap(stage, sheet([], classes, { data: data({ table: [{ key: 'a' }], match: ['code', 'key'] }) }), view);
     await stage.page.waitForFunction(() => window.faults.length > 0);
-    expect(await faultsOf(stage)).toEqual([{ code: 'classes.none', mend: expect.stringContaining('quotes') }]);
+    expect(await faultsOf(stage)).toEqual([{ code: 'classes.none', hint: expect.stringContaining('quotes') }]);
   });
 
   test('filters and values by area hold for whole features, however the tiles cut them', async () => {
@@ -513,7 +513,7 @@ describe('live restyle', () => {
         return [...copy.getImageData(400, 300, 1, 1).data];
       };
       const out: number[][] = [];
-      window.map.setSheet(next as Sheet, { over: 2000 });
+      window.map.setSheet(next as Sheet, { duration: 2000 });
       for (let i = 0; i < 8; i++) {
         await new Promise((resolve) => requestAnimationFrame(resolve));
         out.push(read());
@@ -526,13 +526,13 @@ describe('live restyle', () => {
     expect((await pixels(stage, [400, 300]))[0]).toEqual([0, 0, 255]);
     const named = { ...blue, palette: { sea: '#0000ff' }, layers: [{ ...blue.layers[0], fill: '@sea' }] };
     await page.evaluate((next: unknown) => {
-      window.map.setSheet(next as Sheet, { over: 0 });
-      window.map.setPalette({ sea: '#00ff00' }, { over: 50 });
+      window.map.setSheet(next as Sheet, { duration: 0 });
+      window.map.setPalette({ sea: '#00ff00' }, { duration: 50 });
     }, named as unknown);
     await settled(stage);
     expect((await pixels(stage, [400, 300]))[0]).toEqual([0, 255, 0]);
     await page.emulateMedia({ reducedMotion: 'reduce' });
-    await page.evaluate((next: unknown) => window.map.setSheet(next as Sheet, { over: 5000 }), red as unknown);
+    await page.evaluate((next: unknown) => window.map.setSheet(next as Sheet, { duration: 5000 }), red as unknown);
     await settled(stage);
     expect((await pixels(stage, [400, 300]))[0]).toEqual([255, 0, 0]);
   });
@@ -592,7 +592,7 @@ describe('the oyster beds', () => {
     const rgb = [1, 3, 5].map((i) => Number.parseInt(first.flag.slice(i, i + 2), 16));
     expect(isNear((await pixels(stage, first.at))[0], rgb)).toBe(true);
     await page.getByLabel('Slate').check();
-    await page.waitForFunction(() => document.querySelector('.panel')?.getAttribute('data-look') === 'dark');
+    await page.waitForFunction(() => document.querySelector('.panel')?.getAttribute('data-color-scheme') === 'dark');
     await settled(stage);
     // The beds, their colour and the selection have outlived the theme.
     expect(isNear((await pixels(stage, first.at))[0], rgb)).toBe(true);

@@ -35,7 +35,7 @@ const sheetOn = (surface: SurfaceSpec | undefined, more: object = {}): Sheet => 
     {
       id: 'b',
       of: 'b',
-      fill: { color: { by: 'name', kinds: { Near: '#ff0000', West: '#0000ff' } } },
+      fill: { color: { by: 'name', categories: { Near: '#ff0000', West: '#0000ff' } } },
       label: { text: { is: 'name' } },
       states: { hover: { fill: { color: '#00ff00' } } },
       popup: { title: 'name' },
@@ -220,7 +220,7 @@ describe('data in other systems', () => {
     await settled(stage);
     const [fault] = await faultsOf(stage);
     expect(fault.code).toBe('geojson.planar');
-    expect(fault.mend).toContain('name the system as "crs"');
+    expect(fault.hint).toContain('name the system as "crs"');
     await setSheet(stage, sheet({ features: square(), crs: 'EPSG:32625' }));
     await settled(stage);
     const found = await page.evaluate(() =>

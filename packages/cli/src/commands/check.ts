@@ -72,7 +72,7 @@ function surfaceFaults({ view, data = {} }: Sheet): Fault[] {
       make();
     } catch (error) {
       if (!(error instanceof Fault)) throw error;
-      out.push(new Fault(error.code, error.message, error.mend, at, error));
+      out.push(new Fault(error.code, error.message, error.hint, at, error));
     }
   };
   attempt('$.view.surface', () => getSurface(view?.surface));

@@ -57,7 +57,7 @@ async function crsOf(name: string): Promise<Crs> {
     return getCrs(await readText(name));
   } catch (error) {
     if (error instanceof Fault)
-      throw new Fault(error.code, error.message, error.mend, error.at ? `${name}, ${error.at}` : name, error);
+      throw new Fault(error.code, error.message, error.hint, error.at ? `${name}, ${error.at}` : name, error);
     throw error;
   }
 }

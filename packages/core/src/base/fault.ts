@@ -3,13 +3,13 @@
  *
  * - `code`: stable, dotted, lower case; programs may compare it.
  * - `message`: what came and what is allowed.
- * - `mend`: what to do about it.
+ * - `hint`: what to do about it.
  * - `at`: where, if that can be said: a byte offset, a JSON path, `line:column`, a URL or a file.
  */
 export interface FaultLike {
   readonly code: string;
   readonly message: string;
-  readonly mend: string;
+  readonly hint: string;
   readonly at?: string;
 }
 
@@ -17,13 +17,13 @@ export interface FaultLike {
 export class Fault extends Error implements FaultLike {
   override readonly name = 'Fault';
   readonly code: string;
-  readonly mend: string;
+  readonly hint: string;
   readonly at?: string;
 
-  constructor(code: string, message: string, mend: string, at?: string, cause?: unknown) {
+  constructor(code: string, message: string, hint: string, at?: string, cause?: unknown) {
     super(message, cause === undefined ? undefined : { cause });
     this.code = code;
-    this.mend = mend;
+    this.hint = hint;
     if (at !== undefined) this.at = at;
   }
 
@@ -32,25 +32,25 @@ export class Fault extends Error implements FaultLike {
     return {
       code: this.code,
       message: this.message,
-      mend: this.mend,
+      hint: this.hint,
       ...(this.at === undefined ? {} : { at: this.at }),
     };
   }
 
-  /** One paragraph for a person: message, place and mend. */
+  /** One paragraph for a person: message, place and hint. */
   override toString(): string {
-    return `${this.message}${this.at ? ` (at ${this.at})` : ''}. ${this.mend}`;
+    return `${this.message}${this.at ? ` (at ${this.at})` : ''}. ${this.hint}`;
   }
 }
 
 /** Turns anything that was thrown into a {@link Fault}; a `Fault` comes back as it is. */
-export function asFault(thrown: unknown, code: string, mend: string, at?: string): Fault {
+export function asFault(thrown: unknown, code: string, hint: string, at?: string): Fault {
   if (thrown instanceof Fault) return thrown;
   const message = thrown instanceof Error ? thrown.message : String(thrown);
-  return new Fault(code, message, mend, at, thrown);
+  return new Fault(code, message, hint, at, thrown);
 }
 
 /** Rebuilds a {@link Fault} from its plain form, as it comes out of a worker. */
 export function faultFrom(plain: FaultLike): Fault {
-  return new Fault(plain.code, plain.message, plain.mend, plain.at);
+  return new Fault(plain.code, plain.message, plain.hint, plain.at);
 }

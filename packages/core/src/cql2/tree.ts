@@ -36,8 +36,8 @@ export type Places = WeakMap<object, Location>;
  */
 export function readCql2Json(raw: unknown, path = '$'): Expression {
   const check = (node: unknown, at: string): void => {
-    const refuse = (message: string, mend: string): never => {
-      throw new Fault('cql2.json', message, mend, at);
+    const refuse = (message: string, hint: string): never => {
+      throw new Fault('cql2.json', message, hint, at);
     };
     const shown = JSON.stringify(node)?.slice(0, 60) ?? 'nothing';
     if (Array.isArray(node)) {

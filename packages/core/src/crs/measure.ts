@@ -1,16 +1,16 @@
-import type { Shape, Spot } from '../geometry/shape.js';
+import type { Shape, Position } from '../geometry/shape.js';
 import { geodesicOn } from './geodesic.js';
 
 /** Length in metres of the geodesic between two places in degrees, on the ellipsoid of WGS 84; see {@link geodesicOn}. */
-export const geodesicLength = ([lon1, lat1]: Spot, [lon2, lat2]: Spot): number =>
+export const geodesicLength = ([lon1, lat1]: Position, [lon2, lat2]: Position): number =>
   geodesicOn().inverse(lon1, lat1, lon2, lat2).length;
 
 /** Edges are straight in longitude and latitude (RFC 7946, section 3.1.1); longer ones than this, in degrees, are measured in pieces. */
 const longest = 0.5;
 
 /** A path with its long edges in pieces. */
-function inPieces(spots: readonly Spot[], closed: boolean): Spot[] {
-  const out: Spot[] = [];
+function inPieces(spots: readonly Position[], closed: boolean): Position[] {
+  const out: Position[] = [];
   spots.forEach((spot, i) => {
     const from = i > 0 ? spots[i - 1] : closed ? spots[spots.length - 1] : undefined;
     const count = from ? Math.ceil(Math.max(Math.abs(spot[0] - from[0]), Math.abs(spot[1] - from[1])) / longest) : 1;
@@ -34,7 +34,7 @@ export function areaOf({ polygons }: Shape): number {
 /** Length in metres of the lines of a shape in degrees, or of the rims of its areas, holes included. */
 export function lengthOf({ lines, polygons }: Shape): number {
   let sum = 0;
-  const path = (whole: readonly Spot[], closed: boolean) => {
+  const path = (whole: readonly Position[], closed: boolean) => {
     const spots = inPieces(whole, closed);
     for (let i = closed ? 0 : 1; i < spots.length; i++) sum += geodesicLength(spots[(i || spots.length) - 1], spots[i]);
   };

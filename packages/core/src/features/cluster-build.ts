@@ -9,14 +9,14 @@ export interface ClusterOptions {
   /** Least number of points in a cluster; default 2. */
   readonly least?: number;
   /** Category of each point, as a number from 0. */
-  readonly kinds?: Uint8Array;
+  readonly categories?: Uint8Array;
   /** How many categories there may be; default as many as there are. */
-  readonly kindCount?: number;
+  readonly categoryCount?: number;
   /** Numbers added up over the members, one list a name; NaN counts for nothing. */
   readonly sums?: Readonly<Record<string, Float64Array>>;
   /** Numbers of which the least member's, or the greatest member's, is kept. */
-  readonly lows?: Readonly<Record<string, Float64Array>>;
-  readonly highs?: Readonly<Record<string, Float64Array>>;
+  readonly minima?: Readonly<Record<string, Float64Array>>;
+  readonly maxima?: Readonly<Record<string, Float64Array>>;
 }
 
 /** The index in plain arrays, to be handed from thread to thread. */
@@ -37,7 +37,7 @@ export interface ClusterData {
   readonly firsts: Int32Array;
   readonly nexts: Int32Array;
   readonly levels: Uint8Array;
-  readonly kindCount: number;
+  readonly categoryCount: number;
   readonly shares: Uint32Array;
   readonly totals: Readonly<Record<'sums' | 'lows' | 'highs', Readonly<Record<string, Float64Array>>>>;
   /** Nodes that stand at each level from 0 to `until + 1`, and their trees. */
@@ -134,7 +134,7 @@ const slotsFor = (nodes: number) => 2 ** Math.max(4, Math.ceil(Math.log2(nodes *
 
 /** Gathers points level by level. */
 export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions): ClusterData {
-  const { within = 44, until = 14, least = 2, kinds } = options;
+  const { within = 44, until = 14, least = 2, categories } = options;
   const n = lonLats.length / 2;
   // Every cluster takes the place of two nodes or more, so there never are more than points.
   const room = 2 * n + 16;
@@ -144,7 +144,8 @@ export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions
     xs[i] = around(0.5 + mercatorX(lonLats[2 * i]) / (2 * webMercatorHalf));
     ys[i] = 0.5 - mercatorY(lonLats[2 * i + 1]) / (2 * webMercatorHalf);
   }
-  const kindCount = options.kindCount ?? (kinds ? kinds.reduce((most, kind) => Math.max(most, kind + 1), 0) : 0);
+  const categoryCount =
+    options.categoryCount ?? (categories ? categories.reduce((most, kind) => Math.max(most, kind + 1), 0) : 0);
   const wide = (given: Readonly<Record<string, Float64Array>> | undefined, kept: Kept) =>
     Object.fromEntries(
       Object.entries(given ?? {}).map(([name, list]) => {
@@ -169,15 +170,19 @@ export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions
     firsts: new Int32Array(room).fill(-1),
     nexts: new Int32Array(room).fill(-1),
     levels: new Uint8Array(room),
-    kindCount,
-    shares: new Uint32Array(room * kindCount),
-    totals: { sums: wide(options.sums, 'sums'), lows: wide(options.lows, 'lows'), highs: wide(options.highs, 'highs') },
+    categoryCount,
+    shares: new Uint32Array(room * categoryCount),
+    totals: {
+      sums: wide(options.sums, 'sums'),
+      lows: wide(options.minima, 'lows'),
+      highs: wide(options.maxima, 'highs'),
+    },
     stands: new Array<Int32Array>(until + 2),
     trees: new Array<ArrayBuffer>(until + 2),
   };
   const { counts, parents, firsts, nexts, levels, shares, totals } = data;
   levels.fill(until + 1, 0, n);
-  if (kinds) for (let i = 0; i < n; i++) shares[i * kindCount + kinds[i]] = 1;
+  if (categories) for (let i = 0; i < n; i++) shares[i * categoryCount + categories[i]] = 1;
   const folds = (['sums', 'lows', 'highs'] as const).flatMap((kept) =>
     Object.values(totals[kept]).map((list) => ({ list, fold: fold[kept] })),
   );
@@ -257,7 +262,7 @@ export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions
         if (last < 0) firsts[made] = member;
         else nexts[last] = member;
         last = member;
-        for (let c = 0; c < kindCount; c++) shares[made * kindCount + c] += shares[member * kindCount + c];
+        for (let c = 0; c < categoryCount; c++) shares[made * categoryCount + c] += shares[member * categoryCount + c];
         for (const { list, fold: add } of folds) list[made] = add(list[made], list[member]);
       }
       xs[made] = around(x + sx / total);

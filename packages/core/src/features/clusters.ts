@@ -26,8 +26,8 @@ export interface ClusterNode {
   /** Members by category. */
   readonly shares?: readonly number[];
   readonly sums: Readonly<Record<string, number>>;
-  readonly lows: Readonly<Record<string, number>>;
-  readonly highs: Readonly<Record<string, number>>;
+  readonly minima: Readonly<Record<string, number>>;
+  readonly maxima: Readonly<Record<string, number>>;
 }
 
 /**
@@ -125,10 +125,10 @@ export class ClusterIndex {
       lat: mercatorLat((0.5 - d.ys[id]) * 2 * webMercatorHalf),
       count: d.counts[id],
       ...(d.firsts[id] < 0 ? { point: id } : {}),
-      ...(d.kindCount ? { shares: [...d.shares.subarray(id * d.kindCount, (id + 1) * d.kindCount)] } : {}),
+      ...(d.categoryCount ? { shares: [...d.shares.subarray(id * d.categoryCount, (id + 1) * d.categoryCount)] } : {}),
       sums: totals('sums'),
-      lows: totals('lows'),
-      highs: totals('highs'),
+      minima: totals('lows'),
+      maxima: totals('highs'),
     };
   }
 
@@ -163,7 +163,7 @@ export class ClusterIndex {
   }
 
   /** The zoom from which a cluster stands apart, or undefined when it never does because its members share one place. */
-  expansionZoom(id: number): number | undefined {
+  splitLevel(id: number): number | undefined {
     const { d } = this;
     let at = id;
     for (;;) {
@@ -192,7 +192,7 @@ export class ClusterIndex {
     lon: number,
     lat: number,
     values: {
-      kind?: number;
+      category?: number;
       sums?: Record<string, number>;
       lows?: Record<string, number>;
       highs?: Record<string, number>;
@@ -204,7 +204,7 @@ export class ClusterIndex {
     const { d } = this;
     d.counts[id] = 1;
     d.living++;
-    if (values.kind !== undefined && d.kindCount) d.shares[id * d.kindCount + values.kind] = 1;
+    if (values.category !== undefined && d.categoryCount) d.shares[id * d.categoryCount + values.category] = 1;
     for (const kept of ['sums', 'lows', 'highs'] as const)
       for (const [name, list] of Object.entries(d.totals[kept])) list[id] = values[kept]?.[name] ?? nought[kept];
     this.settle(id);
@@ -309,7 +309,7 @@ export class ClusterIndex {
     d.firsts = longer(d.firsts);
     d.nexts = longer(d.nexts);
     d.levels = longer(d.levels);
-    d.shares = longer(d.shares, d.kindCount);
+    d.shares = longer(d.shares, d.categoryCount);
     const all = (totals: Readonly<Record<string, Float64Array>>) =>
       Object.fromEntries(Object.entries(totals).map(([name, list]) => [name, longer(list)]));
     d.totals = { sums: all(d.totals.sums), lows: all(d.totals.lows), highs: all(d.totals.highs) };
@@ -400,7 +400,7 @@ export class ClusterIndex {
 
   /** Counts a node in, or out of, one above it. */
   private weigh(at: number, id: number, sign: 1 | -1): void {
-    const { xs, ys, counts, shares, kindCount, totals } = this.d;
+    const { xs, ys, counts, shares, categoryCount, totals } = this.d;
     const [before, part] = [counts[at], counts[id] * sign];
     const after = before + part;
     if (after > 0) {
@@ -408,7 +408,7 @@ export class ClusterIndex {
       ys[at] += ((ys[id] - ys[at]) * part) / after;
     }
     counts[at] = after;
-    for (let k = 0; k < kindCount; k++) shares[at * kindCount + k] += sign * shares[id * kindCount + k];
+    for (let k = 0; k < categoryCount; k++) shares[at * categoryCount + k] += sign * shares[id * categoryCount + k];
     for (const list of Object.values(totals.sums)) list[at] += sign * list[id];
     if (sign > 0)
       for (const kept of ['lows', 'highs'] as const)
@@ -430,7 +430,7 @@ export class ClusterIndex {
 }
 
 /** Number of a value among the kinds that divide a rim; what is none of them comes last. */
-export function kindNumber(kinds: readonly string[], value: unknown): number {
+export function categoryNumber(kinds: readonly string[], value: unknown): number {
   const at = kinds.indexOf(String(value));
   return at < 0 ? kinds.length : at;
 }

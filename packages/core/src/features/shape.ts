@@ -1,10 +1,10 @@
 import { Fault } from '../base/fault.js';
 import { mercatorLat, mercatorLon, webMercatorHalf } from '../crs/web-mercator.js';
-import type { Shape, Spot } from '../geometry/shape.js';
+import type { Shape, Position } from '../geometry/shape.js';
 import { Kind, type FeatureBlock } from './block.js';
 
 /** Turns the coordinates of a block into longitude and latitude in degrees (or leaves metres of a plan as they are). */
-export function placerOf(block: FeatureBlock): (x: number, y: number) => Spot {
+export function placerOf(block: FeatureBlock): (x: number, y: number) => Position {
   if (block.space !== 'tile' || !block.tile) return (x, y) => [x, y];
   const { z, x: column, y: row } = block.tile;
   const size = (2 * webMercatorHalf) / 2 ** z;
@@ -17,14 +17,14 @@ export function placerOf(block: FeatureBlock): (x: number, y: number) => Spot {
 /** The geometry of feature `index` as a {@link Shape}, in degrees; of a tile's features that is the piece in the tile. */
 export function shapeOf(block: FeatureBlock, index: number, place = placerOf(block)): Shape {
   const { coords, featureParts, partRings, ringStarts } = block;
-  const ring = (r: number): Spot[] => {
-    const out: Spot[] = [];
+  const ring = (r: number): Position[] => {
+    const out: Position[] = [];
     for (let v = ringStarts[r]; v < ringStarts[r + 1]; v++) out.push(place(coords[2 * v], coords[2 * v + 1]));
     return out;
   };
-  const points: Spot[] = [];
-  const lines: Spot[][] = [];
-  const polygons: Spot[][][] = [];
+  const points: Position[] = [];
+  const lines: Position[][] = [];
+  const polygons: Position[][][] = [];
   for (let p = featureParts[index]; p < featureParts[index + 1]; p++) {
     const rings = Array.from({ length: partRings[p + 1] - partRings[p] }, (_, k) => ring(partRings[p] + k));
     if (block.kinds[index] === Kind.polygon) polygons.push(rings);
@@ -47,7 +47,7 @@ export function shapeOfGeometry(geometry: unknown): Shape {
       `${why} in ${JSON.stringify(geometry)?.slice(0, 80) ?? 'nothing'}`,
       'Write a GeoJSON geometry, WKT such as POLYGON((0 0, 1 0, 1 1, 0 0)), or BBOX(west, south, east, north).',
     );
-  const spot = (raw: unknown): Spot => {
+  const spot = (raw: unknown): Position => {
     const [x, y] = Array.isArray(raw) ? (raw as unknown[]) : [];
     if (typeof x !== 'number' || typeof y !== 'number') throw wrong('there is no pair of numbers');
     return [x, y];
@@ -56,7 +56,7 @@ export function shapeOfGeometry(geometry: unknown): Shape {
     if (!Array.isArray(raw)) throw wrong('a list is missing');
     return raw as unknown[];
   };
-  const line = (raw: unknown): Spot[] => list(raw).map(spot);
+  const line = (raw: unknown): Position[] => list(raw).map(spot);
   const polygon = (raw: unknown) =>
     list(raw).map((part) => {
       const ring = line(part);
@@ -70,7 +70,7 @@ export function shapeOfGeometry(geometry: unknown): Shape {
     const sides = [w, s, e, n] as number[];
     if (!sides.every((v) => typeof v === 'number')) throw wrong('a box needs four numbers');
     const [west, south, east, north] = sides;
-    const box = (from: number, to: number): Spot[][] => [
+    const box = (from: number, to: number): Position[][] => [
       [
         [from, south],
         [to, south],

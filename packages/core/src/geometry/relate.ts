@@ -1,5 +1,5 @@
 import { innerPoint } from './inner-point.js';
-import { boxOf, dimensionOf, type Shape, type Spot } from './shape.js';
+import { boxOf, dimensionOf, type Shape, type Position } from './shape.js';
 
 /**
  * The dimensionally extended nine-intersection matrix of two shapes (Egenhofer and Herring 1990; OGC 06-103r4,
@@ -37,7 +37,7 @@ export function relate(a: Shape, b: Shape): Relation {
     }
     // Stretches of lines between meeting points.
     for (const [from, to, rim] of own.stretches(other)) {
-      const middle: Spot = [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2];
+      const middle: Position = [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2];
       const theirs = other.locate(middle);
       const mine = rim ? Where.edge : Where.inside;
       rise(cells[mine * 3 + theirs], 1);
@@ -80,12 +80,12 @@ export function overlaps(m: Relation, a: Shape, b: Shape): boolean {
 export const boxesMeet = (a: ArrayLike<number>, b: ArrayLike<number>) =>
   a[0] <= b[2] && b[0] <= a[2] && a[1] <= b[3] && b[1] <= a[3];
 
-type Segment = readonly [Spot, Spot, boolean];
+type Segment = readonly [Position, Position, boolean];
 
 /** One of two shapes, ready to answer where a place lies in it. */
 class Side {
   private readonly segments: Segment[];
-  private readonly ends = new Map<string, { spot: Spot; count: number }>();
+  private readonly ends = new Map<string, { spot: Position; count: number }>();
   readonly hasArea: boolean;
 
   constructor(
@@ -109,7 +109,7 @@ class Side {
   }
 
   /** One point well inside each polygon. */
-  get hearts(): Spot[] {
+  get hearts(): Position[] {
     return this.shape.polygons.map((polygon) => {
       const starts = [0];
       const coords: number[] = [];
@@ -123,9 +123,9 @@ class Side {
   }
 
   /** Every place where something may change: points, vertices, and where the two shapes meet. */
-  spots(other: Side): Spot[] {
+  spots(other: Side): Position[] {
     const { points, lines, polygons } = this.shape;
-    const out: Spot[] = [...points, ...lines.flat(), ...polygons.flat(2)];
+    const out: Position[] = [...points, ...lines.flat(), ...polygons.flat(2)];
     for (const segment of this.segments)
       for (const theirs of other.segments) out.push(...meetings(segment, theirs, this.reach));
     return out;
@@ -135,10 +135,10 @@ class Side {
   *stretches(other: Side): Generator<Segment> {
     for (const segment of this.segments) {
       const [from, to, rim] = segment;
-      const cuts: Spot[] = [from, to];
+      const cuts: Position[] = [from, to];
       for (const theirs of other.segments) cuts.push(...meetings(segment, theirs, this.reach));
       for (const spot of other.shape.points) if (onSegment(spot, from, to, this.reach)) cuts.push(spot);
-      const along = ([x, y]: Spot) => (x - from[0]) * (to[0] - from[0]) + (y - from[1]) * (to[1] - from[1]);
+      const along = ([x, y]: Position) => (x - from[0]) * (to[0] - from[0]) + (y - from[1]) * (to[1] - from[1]);
       cuts.sort((a, b) => along(a) - along(b));
       for (let i = 1; i < cuts.length; i++)
         if (far(cuts[i - 1], cuts[i]) > this.reach * 4) yield [cuts[i - 1], cuts[i], rim];
@@ -146,7 +146,7 @@ class Side {
   }
 
   /** Where a place lies with regard to the areas only. */
-  locateArea(spot: Spot): Where {
+  locateArea(spot: Position): Where {
     for (const polygon of this.shape.polygons) {
       let inside = false;
       for (const ring of polygon) {
@@ -162,7 +162,7 @@ class Side {
     return Where.outside;
   }
 
-  locate(spot: Spot): Where {
+  locate(spot: Position): Where {
     const area = this.hasArea ? this.locateArea(spot) : Where.outside;
     if (area !== Where.outside) return area;
     for (const { spot: end, count } of this.ends.values())
@@ -173,15 +173,15 @@ class Side {
   }
 }
 
-const far = (a: Spot, b: Spot) => Math.hypot(a[0] - b[0], a[1] - b[1]);
+const far = (a: Position, b: Position) => Math.hypot(a[0] - b[0], a[1] - b[1]);
 
-function pairs(path: readonly Spot[], rim: boolean): Segment[] {
+function pairs(path: readonly Position[], rim: boolean): Segment[] {
   const out: Segment[] = [];
   for (let i = rim ? 0 : 1; i < path.length; i++) out.push([path[(i || path.length) - 1], path[i], rim]);
   return out;
 }
 
-function onSegment(p: Spot, a: Spot, b: Spot, reach: number): boolean {
+function onSegment(p: Position, a: Position, b: Position, reach: number): boolean {
   const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
   const length2 = dx * dx + dy * dy;
   const t = length2 ? Math.max(0, Math.min(1, ((p[0] - a[0]) * dx + (p[1] - a[1]) * dy) / length2)) : 0;
@@ -189,7 +189,7 @@ function onSegment(p: Spot, a: Spot, b: Spot, reach: number): boolean {
 }
 
 /** Where two segments meet: a crossing, or the ends of the stretch they share. */
-function meetings([a, b]: Segment, [c, d]: Segment, reach: number): Spot[] {
+function meetings([a, b]: Segment, [c, d]: Segment, reach: number): Position[] {
   if (
     Math.max(a[0], b[0]) < Math.min(c[0], d[0]) - reach ||
     Math.max(c[0], d[0]) < Math.min(a[0], b[0]) - reach ||
@@ -197,7 +197,7 @@ function meetings([a, b]: Segment, [c, d]: Segment, reach: number): Spot[] {
     Math.max(c[1], d[1]) < Math.min(a[1], b[1]) - reach
   )
     return [];
-  const out: Spot[] = [];
+  const out: Position[] = [];
   for (const p of [a, b]) if (onSegment(p, c, d, reach)) out.push(p);
   for (const p of [c, d]) if (onSegment(p, a, b, reach)) out.push(p);
   if (out.length) return out;

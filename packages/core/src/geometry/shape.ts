@@ -1,12 +1,12 @@
 /** A place: x and y (longitude and latitude in degrees, where nothing else is said). */
-export type Spot = readonly [number, number];
+export type Position = readonly [number, number];
 
 /** Points, lines and polygons of one geometry, apart. Rings are closed by themselves: the first vertex is not repeated. */
 export interface Shape {
-  readonly points: readonly Spot[];
-  readonly lines: readonly (readonly Spot[])[];
+  readonly points: readonly Position[];
+  readonly lines: readonly (readonly Position[])[];
   /** Outer ring first, then holes. */
-  readonly polygons: readonly (readonly (readonly Spot[])[])[];
+  readonly polygons: readonly (readonly (readonly Position[])[])[];
 }
 
 export const emptyShape: Shape = { points: [], lines: [], polygons: [] };
@@ -14,7 +14,7 @@ export const emptyShape: Shape = { points: [], lines: [], polygons: [] };
 /** Box `[west, south, east, north]` of a shape; infinite and inverted for an empty one. */
 export function boxOf({ points, lines, polygons }: Shape): [number, number, number, number] {
   const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
-  const take = ([x, y]: Spot) => {
+  const take = ([x, y]: Position) => {
     if (x < box[0]) box[0] = x;
     if (y < box[1]) box[1] = y;
     if (x > box[2]) box[2] = x;

@@ -8,7 +8,7 @@ const before = 16;
  * Boxes on the screen that have been given away, in pixels. Boxes may reach beyond the screen; they are kept in a
  * grid of cells so that a question looks only at its neighbours.
  */
-export class Crowd {
+export class CollisionGrid {
   /** Each cell's newest entry, counted from 1; 0 for none. */
   private readonly heads = new Int32Array(columns * rows);
   /** The box of each entry, and the entry before it in the same cell. */

@@ -6,7 +6,7 @@ import { labelTexts } from '../sheet/portray.js';
 import type { CompiledLayer } from '../sheet/compile.js';
 
 /** Places for labels of one layer in one tile. */
-export interface LabelSpots {
+export interface LabelAnchors {
   /** Row of the block for each spot. */
   readonly features: Uint32Array;
   readonly texts: readonly string[];
@@ -32,13 +32,13 @@ const large = 2;
  * largest polygon. Spots in the rim are left to the neighbouring tile. Where whole features are known, the labels of those that are
  * not large stand in one place on all levels, and other tiles have none.
  */
-export function labelSpots(
+export function labelAnchorsOf(
   layer: CompiledLayer,
   block: FeatureBlock,
   features: ArrayLike<number>,
   place: Placement,
   wholes?: Wholes,
-): LabelSpots {
+): LabelAnchors {
   const textOf = labelTexts(layer, block);
   const wholeOf = wholePlaces(block, wholes);
   const rows: number[] = [];

@@ -1,11 +1,11 @@
 import { webMercatorHalf } from '../crs/web-mercator.js';
 import { buffersOf, type FeatureBlock } from '../features/block.js';
 import type { TileAddress } from '../grid/address.js';
-import type { Draped } from '../mesh/project-tile.js';
+import type { ProjectedTile } from '../mesh/project-tile.js';
 import { MeshBuilder, type MeshRange, type Placement, type TileMesh } from '../mesh/tile-mesh.js';
 import type { CompiledLayer } from '../sheet/compile.js';
 import { Portrayer, selectFeatures, stepOf, type ZoomStep } from '../sheet/portray.js';
-import { labelSpots, type LabelSpots, type Wholes } from './label-anchors.js';
+import { labelAnchorsOf, type LabelAnchors, type Wholes } from './label-anchors.js';
 
 /** What one layer of the sheet draws in one tile. */
 export interface PreparedLayer {
@@ -18,14 +18,14 @@ export interface PreparedLayer {
   /** Texel at which the appearance rows begin. */
   readonly texel: number;
   readonly range: MeshRange;
-  readonly spots?: LabelSpots;
+  readonly labelAnchors?: LabelAnchors;
   /** Greatest sum of weights in a sixteenth by a sixteenth of the tile, for heat. */
   readonly peak?: number;
   /** Zoom step for which the rows were worked out. */
   readonly step: ZoomStep;
 }
 
-/** One tile ready to be drawn: geometry, appearance rows, label spots, and its features for picking and restyling. */
+/** One tile ready to be drawn: geometry, appearance rows, label anchors, and its features for picking and restyling. */
 export interface PreparedTile {
   readonly mesh: TileMesh;
   /** Four floats a texel. */
@@ -34,8 +34,8 @@ export interface PreparedTile {
   readonly blocks: readonly FeatureBlock[];
 }
 
-/** Lays the features of a tile on a surface that does more than move and scale tiles; see {@link drape}. */
-export type Drape = (block: FeatureBlock, tile: TileAddress) => Draped;
+/** Lays the features of a tile on a surface that does more than move and scale tiles; see {@link projectTile}. */
+export type TileProjector = (block: FeatureBlock, tile: TileAddress) => ProjectedTile;
 
 const plainPlacement: Placement = { scale: 1, offsetX: 0, offsetY: 0 };
 
@@ -54,29 +54,42 @@ export function placementOf(
   };
 }
 
+/** What a tile is prepared from. */
+export interface PrepareTileOptions {
+  readonly tile: TileAddress;
+  /** Features of the tile in tile units, a block for each layer of the tile. */
+  readonly blocks: readonly FeatureBlock[];
+  /** Layers of the sheet that draw them. */
+  readonly layers: readonly CompiledLayer[];
+  /** Zoom level of the view, for the first appearance. */
+  readonly zoom: number;
+  /** Number of a shape or icon by its name. */
+  readonly sprites: (name: string) => number;
+  /** Zoom levels at which the tile may be seen; layers that keep clear of them are left out. Default all. */
+  readonly shown?: ZoomStep;
+  /** Projects features onto the surface; without it tiles are only moved and scaled. */
+  readonly project?: TileProjector | undefined;
+  /** Where labels of whole features go, for tiles that are cut from features; see `TileCutter.middle`. */
+  readonly wholes?: Wholes | undefined;
+}
+
 /**
- * Takes one tile down the road from features to buffers: selection, appearance, meshes and label spots for every
- * layer that draws one of the blocks.
- *
- * @param zoom zoom level of the view, for the first appearance
- * @param sprites number of a shape or icon by its name
- * @param shown zoom levels at which the tile may be seen; layers that keep clear of them are left out
- * @param drape lays features on the surface; without it tiles are only moved and scaled
- * @param wholes where labels of whole features go, for tiles that are cut from features; see `TileCutter.middle`
+ * Takes one tile down the road from features to buffers: selection, appearance, meshes and label anchors for every layer that draws one
+ * of its blocks.
  */
-export function prepareTile(
-  tile: TileAddress,
-  source: readonly FeatureBlock[],
-  layers: readonly CompiledLayer[],
-  zoom: number,
-  sprites: (name: string) => number,
-  shown: ZoomStep = [0, 25],
-  drape?: Drape,
-  wholes?: Wholes,
-): PreparedTile {
+export function prepareTile({
+  tile,
+  blocks: source,
+  layers,
+  zoom,
+  sprites,
+  shown = [0, 25],
+  project,
+  wholes,
+}: PrepareTileOptions): PreparedTile {
   const blocks = source.map((block) => ({ ...block, tile }));
   const builder = new MeshBuilder(placementOf(tile, 4096));
-  const draped: (Draped | undefined)[] = [];
+  const projected: (ProjectedTile | undefined)[] = [];
   const prepared: PreparedLayer[] = [];
   const rows: Float32Array[] = [];
   let texel = 0;
@@ -88,14 +101,14 @@ export function prepareTile(
     const features = selectFeatures(layer, source);
     if (!features.length) continue;
     const step = stepOf(layer, zoom);
-    const laid = drape && (draped[block] ??= drape(source, tile));
+    const laid = project && (projected[block] ??= project(source, tile));
     const place = laid ? plainPlacement : placementOf(tile, source.extent);
     const range = builder.at(place).add(laid?.lines ?? source, features, texel, layer.texels, {
       fill: layer.hasFill,
       stroke: layer.strokePasses > 0,
       mark: layer.hasMark || layer.heat !== undefined,
       shares: layer.hasGradient,
-      block: layer.hasBlock,
+      extrusion: layer.hasExtrusion,
       ...(laid ? { fills: laid.fills, plan: laid.plan } : {}),
     });
     const portrayed = new Portrayer(layer, source, step, sprites).rows(features);
@@ -108,7 +121,9 @@ export function prepareTile(
       range,
       step,
       ...(layer.heat ? { peak: heatPeak(source, features, portrayed, layer) } : {}),
-      ...(layer.hasLabel ? { spots: laidSpots(labelSpots(layer, source, features, place, wholes), laid) } : {}),
+      ...(layer.hasLabel
+        ? { labelAnchors: laidSpots(labelAnchorsOf(layer, source, features, place, wholes), laid) }
+        : {}),
     });
     rows.push(portrayed);
     texel += portrayed.length / 4;
@@ -123,7 +138,7 @@ export function prepareTile(
 }
 
 /** Label spots in tile units, y upwards, brought into the frame of the surface; those that it does not reach are left out. */
-function laidSpots(spots: LabelSpots, laid: Draped | undefined): LabelSpots {
+function laidSpots(spots: LabelAnchors, laid: ProjectedTile | undefined): LabelAnchors {
   if (!laid) return spots;
   const { traces, traceStarts } = spots;
   const places = Array.from(spots.texts, (_, k) => laid.local(spots.places[2 * k], -spots.places[2 * k + 1]));
@@ -170,17 +185,17 @@ export function buffersOfPrepared({ mesh, rows, layers, blocks }: PreparedTile):
     mesh.indices.buffer as ArrayBuffer,
     mesh.lines,
     mesh.marks,
-    mesh.blocks,
-    mesh.blockIndices.buffer as ArrayBuffer,
+    mesh.extrusions,
+    mesh.extrusionIndices.buffer as ArrayBuffer,
     rows.buffer as ArrayBuffer,
   ]);
-  for (const { features, spots } of layers) {
+  for (const { features, labelAnchors } of layers) {
     out.add(features.buffer as ArrayBuffer);
-    if (spots) {
-      out.add(spots.features.buffer as ArrayBuffer);
-      out.add(spots.places.buffer as ArrayBuffer);
-      if (spots.traces) out.add(spots.traces.buffer as ArrayBuffer);
-      if (spots.traceStarts) out.add(spots.traceStarts.buffer as ArrayBuffer);
+    if (labelAnchors) {
+      out.add(labelAnchors.features.buffer as ArrayBuffer);
+      out.add(labelAnchors.places.buffer as ArrayBuffer);
+      if (labelAnchors.traces) out.add(labelAnchors.traces.buffer as ArrayBuffer);
+      if (labelAnchors.traceStarts) out.add(labelAnchors.traceStarts.buffer as ArrayBuffer);
     }
   }
   for (const block of blocks) for (const buffer of buffersOf(block)) out.add(buffer);

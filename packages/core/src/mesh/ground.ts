@@ -2,12 +2,12 @@ import earcut from 'earcut';
 import type { TileAddress } from '../grid/address.js';
 import { gridHalf, type SquareGrid } from '../grid/square.js';
 import type { Surface } from '../view/surface.js';
-import { drapedGround } from './project-tile.js';
-import { frameOf, intoFrame, tilePlace, type TileFrame } from './local-frame.js';
+import { projectedGround } from './project-tile.js';
+import { localFrameOf, toLocal, tilePlace, type LocalFrame } from './local-frame.js';
 
 /** A piece of the ground in the frame of its tile: x to the east and y to the north by turns, in metres, and three indices a triangle. */
 export interface GroundMesh {
-  readonly frame: TileFrame;
+  readonly frame: LocalFrame;
   readonly places: Float64Array;
   readonly indices: Uint32Array;
   /** Where each place lies in the tile, 0 to 1 from its upper left corner, where that is asked for. */
@@ -17,7 +17,7 @@ export interface GroundMesh {
 /** The ground of a tile as the surface shows it, cut off where the surface ends. */
 export function groundOf(tile: TileAddress, grid: SquareGrid, surface: Surface): GroundMesh {
   if (surface.radius) return latticeMesh(tile, grid, surface);
-  const { frame, rings } = drapedGround(tile, grid, surface);
+  const { frame, rings } = projectedGround(tile, grid, surface);
   const places: number[] = [];
   const indices: number[] = [];
   for (const ring of rings) {
@@ -28,9 +28,9 @@ export function groundOf(tile: TileAddress, grid: SquareGrid, surface: Surface):
   return { frame, places: Float64Array.from(places), indices: Uint32Array.from(indices) };
 }
 
-/** A tile as a lattice, fine enough to bend with the surface, for pictures and for the ball. Cells that the surface tears apart are left out. */
+/** A tile as a lattice, fine enough to bend with the surface, for pictures and for the sphere. Cells that the surface tears apart are left out. */
 export function latticeMesh(tile: TileAddress, grid: SquareGrid, surface: Surface): GroundMesh {
-  const frame = frameOf(surface, grid, tile);
+  const frame = localFrameOf(surface, grid, tile);
   const cells = tile.z < 4 ? 32 : tile.z < 9 ? 16 : 8;
   const side = cells + 1;
   const places = new Float64Array(2 * side * side).fill(NaN);
@@ -40,7 +40,7 @@ export function latticeMesh(tile: TileAddress, grid: SquareGrid, surface: Surfac
     const [u, v] = [(k % side) / cells, Math.floor(k / side) / cells];
     uv.set([u, v], 2 * k);
     const [lon, lat] = tilePlace(grid, tile, u, v);
-    if (Math.abs(lat) <= 90 && surface.forward(lon, lat, at)) places.set(intoFrame(frame, at), 2 * k);
+    if (Math.abs(lat) <= 90 && surface.forward(lon, lat, at)) places.set(toLocal(frame, at), 2 * k);
   }
   const indices: number[] = [];
   const metres = (2 * gridHalf) / 2 ** tile.z / cells;

@@ -6,10 +6,10 @@ import type { Surface } from '../view/surface.js';
 type Triple = readonly [number, number, number];
 
 /**
- * Where the numbers of a tile are counted from: its anchor in metres of the surface, and on a ball the directions of the plane that
- * touches it there. Positions in that plane are metres to the east and the north; how far the ball falls away below it follows.
+ * Where the numbers of a tile are counted from: its anchor in metres of the surface, and on a sphere the directions of the plane that
+ * touches it there. Positions in that plane are metres to the east and the north; how far the sphere falls away below it follows.
  */
-export interface TileFrame {
+export interface LocalFrame {
   readonly anchor: Triple;
   readonly east?: Triple;
   readonly north?: Triple;
@@ -23,7 +23,7 @@ export function tilePlace(grid: SquareGrid, { z, x, y }: TileAddress, u: number,
 }
 
 /** The frame of a tile on a surface: its middle, or what of it the surface reaches. */
-export function frameOf(surface: Surface, grid: SquareGrid, tile: TileAddress): TileFrame {
+export function localFrameOf(surface: Surface, grid: SquareGrid, tile: TileAddress): LocalFrame {
   const at: [number, number, number] = [0, 0, 0];
   const spots = [0.5, 0.25, 0.75, 0, 1];
   const found = spots.some((v) =>
@@ -38,8 +38,8 @@ export function frameOf(surface: Surface, grid: SquareGrid, tile: TileAddress): 
 }
 
 /** Surface metres of a position in a frame. */
-export function fromFrame(
-  { anchor, east, north, up }: TileFrame,
+export function fromLocal(
+  { anchor, east, north, up }: LocalFrame,
   radius: number,
   x: number,
   y: number,
@@ -57,7 +57,7 @@ export function fromFrame(
 }
 
 /** The position in a frame of surface metres. */
-export function intoFrame({ anchor, east, north }: TileFrame, [x, y, z]: Triple): [number, number] {
+export function toLocal({ anchor, east, north }: LocalFrame, [x, y, z]: Triple): [number, number] {
   const [dx, dy, dz] = [x - anchor[0], y - anchor[1], z - anchor[2]];
   if (!east || !north) return [dx, dy];
   return [east[0] * dx + east[1] * dy + east[2] * dz, north[0] * dx + north[1] * dy + north[2] * dz];

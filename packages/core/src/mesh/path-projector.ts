@@ -4,10 +4,10 @@ import { gridHalf, type SquareGrid } from '../grid/square.js';
 import type { Surface } from '../view/surface.js';
 import { turner } from '../view/surfaces.js';
 import { cutLine, cutRing, liesIn, type Path } from './clip.js';
-import { frameOf, intoFrame, type TileFrame } from './local-frame.js';
+import { localFrameOf, toLocal, type LocalFrame } from './local-frame.js';
 
 /** A ring after the surface's edge has cut it; `open` are the stretches of it that are not along that edge. */
-export interface LaidRing {
+export interface ProjectedRing {
   readonly path: Path;
   /** The same corners before they were laid. */
   readonly plan: Path;
@@ -15,8 +15,8 @@ export interface LaidRing {
 }
 
 /** Lays the paths of one tile on a surface. */
-export class Laying {
-  readonly frame: TileFrame;
+export class PathProjector {
+  readonly frame: LocalFrame;
   private readonly side: number;
   private readonly tolerance: number;
   private readonly turn: ReturnType<typeof turner>;
@@ -31,11 +31,11 @@ export class Laying {
     private readonly surface: Surface,
     private readonly extent: number,
   ) {
-    this.frame = frameOf(surface, grid, tile);
+    this.frame = localFrameOf(surface, grid, tile);
     this.side = (2 * gridHalf) / 2 ** tile.z;
     // Tiles are shown up to about a thousand pixels wide.
     this.tolerance = this.side / 4096;
-    this.turn = turner(surface.window?.pole);
+    this.turn = turner(surface.extent?.pole);
     this.isCut = this.reaches();
     const edges = [0, extent].map((v) => Math.abs(this.place(0, v)[1]));
     this.nearPole = Math.max(...edges) > 75;
@@ -54,24 +54,24 @@ export class Laying {
 
   private onSurface(lon: number, lat: number): [number, number] | undefined {
     if (!this.surface.forward(this.within(lon), Math.max(-90, Math.min(90, lat)), this.at)) return undefined;
-    return intoFrame(this.frame, this.at);
+    return toLocal(this.frame, this.at);
   }
 
   /** A longitude on the cut meridian is kept on its own side of it, where rounding might take it to the other. */
   private within(lon: number): number {
-    const { window } = this.surface;
-    if (!window || window.pole || window.half < 180) return lon;
-    const off = lon - window.lon0;
-    return Math.abs(Math.abs(off) - 180) < 1e-6 ? window.lon0 + Math.sign(off) * (180 - 1e-9) : lon;
+    const { extent } = this.surface;
+    if (!extent || extent.pole || extent.half < 180) return lon;
+    const off = lon - extent.lon0;
+    return Math.abs(Math.abs(off) - 180) < 1e-6 ? extent.lon0 + Math.sign(off) * (180 - 1e-9) : lon;
   }
 
   private reaches(): boolean {
-    const { window } = this.surface;
+    const { extent } = this.surface;
     const rim = 0.05;
     const steps = 8;
     let [low, high, west, east] = [Infinity, -Infinity, Infinity, -Infinity];
     let near = Infinity;
-    const { pole } = window ?? {};
+    const { pole } = extent ?? {};
     for (let i = 0; i <= steps; i++) {
       for (let k = 0; k <= steps; k++) {
         const [lon, lat] = this.place(
@@ -84,13 +84,13 @@ export class Laying {
       }
     }
     if (low < -90 || high > 90) return true;
-    if (!window) return false;
+    if (!extent) return false;
     // Between the points of the lattice the distance from the circle changes by less than a step of it.
-    if (pole) return near - (180 / steps) * 2 ** (1 - this.tile.z) * 2 < window.south;
-    if (low < window.south || high > window.north) return true;
-    const [a, b] = [west - window.lon0, east - window.lon0];
+    if (pole) return near - (180 / steps) * 2 ** (1 - this.tile.z) * 2 < extent.south;
+    if (low < extent.south || high > extent.north) return true;
+    const [a, b] = [west - extent.lon0, east - extent.lon0];
     const k = Math.round((a + b) / 2 / 360) * 360;
-    return a - k < -window.half || b - k > window.half;
+    return a - k < -extent.half || b - k > extent.half;
   }
 
   /** A line, in pieces where the edge of the surface cuts it. */
@@ -103,7 +103,7 @@ export class Laying {
   }
 
   /** A ring, in pieces where the edge of the surface cuts it. */
-  ring(path: Path): LaidRing[] {
+  ring(path: Path): ProjectedRing[] {
     if (!this.isCut) {
       const bent = this.bent(path, true);
       return bent.path.length > 4 ? [bent] : [];
@@ -156,7 +156,7 @@ export class Laying {
 
   /** The stretches of a cut ring that do not run along the edge of the surface. */
   private inner(degrees: Path): Path[] {
-    const { lon0 = 0, half = 180, south = -90, north = 90 } = this.surface.window ?? {};
+    const { lon0 = 0, half = 180, south = -90, north = 90 } = this.surface.extent ?? {};
     const n = degrees.length / 2;
     const along = (i: number, j: number) => {
       const [a, b, c, d] = [degrees[2 * i], degrees[2 * i + 1], degrees[2 * j], degrees[2 * j + 1]];
@@ -184,9 +184,9 @@ export class Laying {
   }
 
   /** Lays a path given in tile units. */
-  private bent(path: Path, closed: boolean): LaidRing {
+  private bent(path: Path, closed: boolean): ProjectedRing {
     const n = path.length / 2;
-    const out: LaidRing = { path: [], plan: [] };
+    const out: ProjectedRing = { path: [], plan: [] };
     const spot = (i: number): [number, number, [number, number] | undefined] => {
       const [u, v] = [path[2 * i], path[2 * i + 1]];
       const [lon, lat] = this.place(u, v);
@@ -215,9 +215,9 @@ export class Laying {
   }
 
   /** Lays a path given in degrees of the turned sphere. */
-  private bentDegrees(path: Path, closed: boolean): LaidRing {
+  private bentDegrees(path: Path, closed: boolean): ProjectedRing {
     const n = path.length / 2;
-    const out: LaidRing = { path: [], plan: [] };
+    const out: ProjectedRing = { path: [], plan: [] };
     const lay = (lon: number, lat: number) => this.onSurface(...this.turn.back(lon, lat));
     const spot = (i: number): [number, number, [number, number] | undefined] => [
       path[2 * i],
@@ -237,7 +237,7 @@ export class Laying {
 
   /** Adds points between two until the straight line between neighbours is near enough; long edges are split in any case. */
   private between(
-    out: LaidRing,
+    out: ProjectedRing,
     u0: number,
     v0: number,
     a: readonly [number, number],
@@ -262,7 +262,7 @@ export class Laying {
 
   /** Cuts a path along the edge of the surface; the pieces are in degrees of the turned sphere, continuous in longitude. */
   private clipped(path: Path, closed: boolean): { degrees: Path; whole: boolean }[] {
-    const { lon0 = 0, half = 180, south = -90, north = 90, pole } = this.surface.window ?? {};
+    const { lon0 = 0, half = 180, south = -90, north = 90, pole } = this.surface.extent ?? {};
     let degrees = this.degreesOf(path, closed, pole !== undefined);
     if (closed) {
       const wound = Math.round((degrees[degrees.length - 2] - degrees[0]) / 360);
@@ -328,7 +328,7 @@ export class Laying {
 
   /** Whether a ring in tile units holds the centre of the circle, rather than the place opposite it. */
   private holdsCentre(path: Path): boolean {
-    const [lon, lat] = this.surface.window!.pole!;
+    const [lon, lat] = this.surface.extent!.pole!;
     const { grid, side, tile, extent } = this;
     const [x, y] = grid.at(lon, lat);
     const u = ((x + gridHalf) / side - tile.x) * extent;
@@ -375,7 +375,7 @@ export class Laying {
   }
 }
 
-function add({ path, plan }: LaidRing, u: number, v: number, [x, y]: readonly [number, number]): void {
+function add({ path, plan }: ProjectedRing, u: number, v: number, [x, y]: readonly [number, number]): void {
   path.push(x, -y);
   plan.push(u, v);
 }

@@ -4,12 +4,12 @@ import type { TileAddress } from '../grid/address.js';
 import type { SquareGrid } from '../grid/square.js';
 import type { Surface } from '../view/surface.js';
 import { liesIn, type Path } from './clip.js';
-import type { TileFrame } from './local-frame.js';
-import { Laying } from './path-projector.js';
+import type { LocalFrame } from './local-frame.js';
+import { PathProjector } from './path-projector.js';
 
 /** The features of a tile laid on a surface, in the tile's frame: x to the east, y downwards, metres. */
-export interface Draped {
-  readonly frame: TileFrame;
+export interface ProjectedTile {
+  readonly frame: LocalFrame;
   /** Areas to be filled; far out, cut small enough to follow the surface as it bends. */
   readonly fills: FeatureBlock;
   /**
@@ -28,8 +28,8 @@ export interface Draped {
  * they lie within a quarter of a pixel of where they belong, and what the surface does not show is cut off along its edge: the meridian
  * opposite the centre, limiting parallels, or a circle.
  */
-export function drape(block: FeatureBlock, tile: TileAddress, grid: SquareGrid, surface: Surface): Draped {
-  const laying = new Laying(tile, grid, surface, block.extent);
+export function projectTile(block: FeatureBlock, tile: TileAddress, grid: SquareGrid, surface: Surface): ProjectedTile {
+  const laying = new PathProjector(tile, grid, surface, block.extent);
   const fills = new BlockBuilder(block.name, 'tile');
   const lines = new BlockBuilder(block.name, 'tile');
   const plan: number[] = [];
@@ -55,12 +55,12 @@ export function drape(block: FeatureBlock, tile: TileAddress, grid: SquareGrid, 
 }
 
 /** The ground of a tile on a planar surface: rings in the tile's frame, y downwards; none where the surface does not reach. */
-export function drapedGround(
+export function projectedGround(
   tile: TileAddress,
   grid: SquareGrid,
   surface: Surface,
-): { frame: TileFrame; rings: Path[] } {
-  const laying = new Laying(tile, grid, surface, 1);
+): { frame: LocalFrame; rings: Path[] } {
+  const laying = new PathProjector(tile, grid, surface, 1);
   return { frame: laying.frame, rings: laying.ring([0, 0, 1, 0, 1, 1, 0, 1]).map(({ path }) => path) };
 }
 
@@ -82,7 +82,7 @@ function put(builder: BlockBuilder, path: Path): void {
   for (let i = 0; i < path.length; i += 2) builder.vertex(path[i], path[i + 1]);
 }
 
-function points(block: FeatureBlock, f: number, laying: Laying, lines: BlockBuilder): void {
+function points(block: FeatureBlock, f: number, laying: PathProjector, lines: BlockBuilder): void {
   for (const [u, v] of partsOf(block, f).flat()) {
     // A point in the rim belongs to the neighbouring tile.
     if (u < 0 || v < 0 || u >= block.extent || v >= block.extent) continue;
@@ -94,7 +94,7 @@ function points(block: FeatureBlock, f: number, laying: Laying, lines: BlockBuil
 function polygon(
   block: FeatureBlock,
   f: number,
-  laying: Laying,
+  laying: PathProjector,
   fills: BlockBuilder,
   plan: number[],
   lines: BlockBuilder,

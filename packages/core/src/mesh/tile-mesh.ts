@@ -22,8 +22,8 @@ export interface TileMesh {
   readonly indices: Uint32Array;
   readonly lines: ArrayBuffer;
   readonly marks: ArrayBuffer;
-  readonly blocks: ArrayBuffer;
-  readonly blockIndices: Uint32Array;
+  readonly extrusions: ArrayBuffer;
+  readonly extrusionIndices: Uint32Array;
 }
 
 /** A stretch of a tile's buffers: counted in indices, in line vertices, and in points. */
@@ -31,7 +31,7 @@ export interface MeshRange {
   readonly areas: readonly [number, number];
   readonly lines: readonly [number, number];
   readonly marks: readonly [number, number];
-  readonly blocks: readonly [number, number];
+  readonly extrusions: readonly [number, number];
 }
 
 /** Where tile units lie on the surface: metres from the anchor are `units * scale + offset` (y turned up). */
@@ -47,7 +47,7 @@ export interface MeshWants {
   readonly mark: boolean;
   /** Whether line vertices carry shares of the length, for gradients. */
   readonly shares?: boolean;
-  readonly block?: boolean;
+  readonly extrusion?: boolean;
   /** What to fill, where that differs from the features' own areas; the same features row by row. */
   readonly fills?: FeatureBlock;
   /** Where the corners of those lie for being triangulated; see `Draped`. */
@@ -93,7 +93,7 @@ export class MeshBuilder {
   private readonly lines = new Bytes(4);
   private readonly marks = new Bytes(3);
   private readonly indices = new Growing((n) => new Uint32Array(n), 4096);
-  private readonly blocks = new Bytes(5);
+  private readonly extrusions = new Bytes(5);
   private readonly blockIndices = new Growing((n) => new Uint32Array(n), 64);
   private ring: number[] = [];
   private holes: number[] = [];
@@ -123,7 +123,7 @@ export class MeshBuilder {
       if (kind === Kind.polygon) {
         if (wants.fill) this.area(wants.fills ?? block, feature, row, wants.plan);
         if (wants.stroke) this.outline(block, feature, row, true, shares);
-        if (wants.block) this.raise(block, feature, row);
+        if (wants.extrusion) this.raise(block, feature, row);
       } else if (kind === Kind.line) {
         // An area whose outline the edge of the surface has opened.
         if (wants.fill && wants.fills?.kinds[feature] === Kind.polygon)
@@ -135,7 +135,7 @@ export class MeshBuilder {
       areas: [from[0], this.indices.length - from[0]],
       lines: [from[1], this.lines.count - from[1]],
       marks: [from[2], this.marks.count - from[2]],
-      blocks: [from[3], this.blockIndices.length - from[3]],
+      extrusions: [from[3], this.blockIndices.length - from[3]],
     };
   }
 
@@ -145,8 +145,8 @@ export class MeshBuilder {
       indices: this.indices.finish(),
       lines: this.lines.finish(),
       marks: this.marks.finish(),
-      blocks: this.blocks.finish(),
-      blockIndices: this.blockIndices.finish(),
+      extrusions: this.extrusions.finish(),
+      extrusionIndices: this.blockIndices.finish(),
     };
   }
 
@@ -228,8 +228,8 @@ export class MeshBuilder {
     const { coords, partRings, ringStarts, extent } = block;
     const { scale, offsetX, offsetY } = this.place;
     const put = (index: number, nx: number, ny: number, top: number) => {
-      const w = this.blocks.room(1);
-      const { floats, words } = this.blocks;
+      const w = this.extrusions.room(1);
+      const { floats, words } = this.extrusions;
       floats[w] = coords[2 * index] * scale + offsetX;
       floats[w + 1] = offsetY - coords[2 * index + 1] * scale;
       floats[w + 2] = nx;
@@ -244,7 +244,7 @@ export class MeshBuilder {
       const [firstRing, endRing] = [partRings[part], partRings[part + 1]];
       const start = ringStarts[firstRing];
       const end = ringStarts[endRing];
-      const roof = this.blocks.count;
+      const roof = this.extrusions.count;
       for (let v = start; v < end; v++) put(v, 0, 0, 1);
       const flat = Array.from({ length: 2 * (end - start) }, (_, k) => coords[2 * start + k]);
       const holes = Array.from({ length: endRing - firstRing - 1 }, (_, k) => ringStarts[firstRing + 1 + k] - start);
@@ -260,7 +260,7 @@ export class MeshBuilder {
           if (!length) continue;
           // Outer rings run clockwise on the screen, so the outside lies to the left of the way (y down).
           const [nx, ny] = [(by - ay) / length, (bx - ax) / length];
-          const wall = this.blocks.count;
+          const wall = this.extrusions.count;
           put(v, nx, ny, 0);
           put(next, nx, ny, 0);
           put(v, nx, ny, 1);

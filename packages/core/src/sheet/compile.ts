@@ -56,7 +56,7 @@ export interface CompiledLayer {
   readonly heat?: CompiledHeat;
   readonly hasFill: boolean;
   /** Whether fills may carry a hatch or icons. */
-  readonly hasMotif: boolean;
+  readonly hasPattern: boolean;
   readonly strokePasses: number;
   /** Whether strokes are coloured along the line, so that vertices carry shares of its length in place of distances. */
   readonly hasGradient: boolean;
@@ -64,13 +64,13 @@ export interface CompiledLayer {
   readonly hasFancyStroke: boolean;
   readonly hasMark: boolean;
   readonly hasLabel: boolean;
-  readonly hasBlock: boolean;
+  readonly hasExtrusion: boolean;
   /** Whether the marks come together in clusters, and are drawn as these stand and not tile by tile. */
   readonly clustered: boolean;
   /** RGBA texels in one appearance row. */
   readonly texels: number;
   /** Texel of the row at which each part begins. */
-  readonly parts: { readonly stroke: number; readonly mark: number; readonly heat: number; readonly block: number };
+  readonly parts: { readonly stroke: number; readonly mark: number; readonly heat: number; readonly extrusion: number };
   /** Attributes that decide the appearance. */
   readonly properties: readonly string[];
   /** Zoom levels between which appearance runs smoothly, in rising order. */
@@ -97,11 +97,11 @@ export interface CompiledSheet {
 
 /** Texels of each part of an appearance row. */
 export const fillTexels = 2;
-export const motifTexels = 2;
+export const patternTexels = 2;
 export const strokeTexels = 4;
 export const markTexels = 5;
 export const heatTexels = 1;
-export const blockTexels = 3;
+export const extrusionTexels = 3;
 
 const always: readonly [number, number] = [0, 25];
 
@@ -304,7 +304,7 @@ function compileLayer(
       new Fault(
         'sheet.layer.empty',
         `layer "${layer.id}" says nothing to draw`,
-        'Give it a fill, a stroke, a mark, a label, a heat or a block.',
+        'Give it a fill, a stroke, a mark, a label, a heat or an extrusion.',
         path,
       ),
     );
@@ -326,10 +326,10 @@ function compileLayer(
     filters.some((filter) => filter.usesZoom) ||
     rules.some((rule) => rule.zoom !== always);
   const hasFill = all.some((s) => s.fill);
-  const hasMotif = all.some((s) => s.fill?.motif);
+  const hasPattern = all.some((s) => s.fill?.pattern);
   const hasMark = all.some((s) => s.mark);
   const hasLabel = all.some((s) => s.label);
-  const hasBlock = all.some((s) => s.block);
+  const hasExtrusion = all.some((s) => s.extrusion);
   const strokes = all.flatMap((s) => s.strokes);
   const hasGradient = strokes.some((s) => s.gradient !== undefined);
   if (hasGradient && strokes.some((s) => s.dash.length || s.marks))
@@ -342,10 +342,10 @@ function compileLayer(
       ),
     );
   const strokePasses = Math.max(0, ...all.map((s) => s.strokes.length));
-  const stroke = hasFill ? fillTexels + (hasMotif ? motifTexels : 0) : 0;
+  const stroke = hasFill ? fillTexels + (hasPattern ? patternTexels : 0) : 0;
   const mark = stroke + strokePasses * strokeTexels;
   const heatAt = mark + (hasMark ? markTexels : 0);
-  const block = heatAt + (heat ? heatTexels : 0);
+  const extrusion = heatAt + (heat ? heatTexels : 0);
   const wholes = Array.from({ length: 26 }, (_, i) => i);
   return {
     id: layer.id,
@@ -361,16 +361,16 @@ function compileLayer(
     ...(image ? { image } : {}),
     ...(heat ? { heat } : {}),
     hasFill,
-    hasMotif,
+    hasPattern,
     strokePasses,
     hasGradient,
     hasFancyStroke: hasGradient || strokes.some((s) => s.marks),
     hasMark,
     hasLabel,
-    hasBlock,
+    hasExtrusion,
     clustered: data?.cluster !== undefined && hasMark,
-    texels: block + (hasBlock ? blockTexels : 0),
-    parts: { stroke, mark, heat: heatAt, block },
+    texels: extrusion + (hasExtrusion ? extrusionTexels : 0),
+    parts: { stroke, mark, heat: heatAt, extrusion },
     properties: [...new Set(expressions.flatMap((e) => e.properties))],
     breaks: usesZoom ? [...new Set([...wholes, ...rules.flatMap((rule) => rule.zoom)])].sort((a, b) => a - b) : [0, 25],
     usesZoom,
@@ -383,7 +383,7 @@ function compileLayer(
       layer.of,
       where?.tree,
       rules.map((rule, i) => [rule.where?.tree, rawRules[i].otherwise]),
-      [hasFill, hasMotif, strokePasses, hasGradient, hasMark, heat !== undefined, hasBlock, hasLabel],
+      [hasFill, hasPattern, strokePasses, hasGradient, hasMark, heat !== undefined, hasExtrusion, hasLabel],
       expressions.filter((e) => e.usesGeometry).map((e) => e.tree),
       all.map(({ label }) => label && [labelContent(label), label.upper, label.along]),
     ]),

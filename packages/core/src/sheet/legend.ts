@@ -8,10 +8,10 @@ import type { PartialSymbols, SheetFill, SheetRamp, SheetScale } from './types.j
 
 /** How one item of the legend looks, in CSS colours and CSS pixels. */
 export interface Swatch {
-  readonly kind: 'area' | 'line' | 'point' | 'block' | 'text';
+  readonly kind: 'area' | 'line' | 'point' | 'extrusion' | 'text';
   readonly fill?: string;
   readonly opacity?: number;
-  readonly motif?: {
+  readonly pattern?: {
     readonly kind: 'hatch' | 'cross' | 'icon';
     readonly color: string;
     readonly angle: number;
@@ -44,7 +44,7 @@ export interface LegendEntry {
   readonly scale?: {
     readonly title?: string;
     readonly unit?: string;
-    readonly form: 'kinds' | 'classes' | 'ramp' | 'heat';
+    readonly form: 'categories' | 'classes' | 'ramp' | 'heat';
   };
   readonly items: readonly LegendItem[];
   /** For ramps and heat: colours from the lowest to the highest, and what stands at the ends. */
@@ -136,10 +136,14 @@ class LayerLegend {
       return swatch ? [{ label, swatch, ...(range ? { range } : {}) }] : [];
     };
     const showMissing = this.missing(first.by) || alike.some(({ other }) => other !== undefined);
-    if (first.kinds) {
-      const keys = [...new Set(alike.flatMap(({ kinds }) => (kinds ? keysOf(kinds) : [])))];
+    if (first.categories) {
+      const keys = [...new Set(alike.flatMap(({ categories }) => (categories ? keysOf(categories) : [])))];
       const items = keys.flatMap((key) => item(alike.map(({ names }) => names?.[key]).find(Boolean) ?? key, key));
-      return { ...base, scale: { ...scale, form: 'kinds' }, items: [...items, ...(showMissing ? item('other') : [])] };
+      return {
+        ...base,
+        scale: { ...scale, form: 'categories' },
+        items: [...items, ...(showMissing ? item('other') : [])],
+      };
     }
     if (first.classes) {
       const breaks = first.classes.breaks ?? [];
@@ -182,7 +186,7 @@ class LayerLegend {
   private swatch(symbols: PartialSymbols, shown: Case | undefined): Swatch | undefined {
     const value = <T>(raw: unknown, otherwise: T): T => (valueFor(raw, shown, this.zoom) as T | undefined) ?? otherwise;
     const colour = (raw: unknown, otherwise: string) => this.css(value(raw, otherwise));
-    const { mark, label, block } = symbols;
+    const { mark, label, extrusion } = symbols;
     const fill: SheetFill | undefined = typeof symbols.fill === 'string' ? { color: symbols.fill } : symbols.fill;
     const strokes = strokesOf(symbols.stroke).map((stroke) => {
       const width = value<number | string>(stroke.width, stroke.marks ? 10 : 1);
@@ -205,28 +209,28 @@ class LayerLegend {
           ...(mark.outline ? { outline: colour(mark.outline.color, 'none') } : {}),
         },
       };
-    if (block) return { kind: 'block', fill: colour(block.color, '#b9b6aa'), strokes: [] };
+    if (extrusion) return { kind: 'extrusion', fill: colour(extrusion.color, '#b9b6aa'), strokes: [] };
     if (fill) {
-      const { hatch, motif } = fill;
+      const { hatch, pattern } = fill;
       return {
         kind: 'area',
-        fill: colour(fill.color, hatch || motif ? 'none' : '#888888'),
+        fill: colour(fill.color, hatch || pattern ? 'none' : '#888888'),
         opacity: value(fill.opacity, 1),
         ...(hatch
           ? {
-              motif: {
+              pattern: {
                 kind: hatch.cross ? ('cross' as const) : ('hatch' as const),
                 color: colour(hatch.color ?? fill.color, '#888888'),
                 angle: hatch.angle ?? 45,
               },
             }
-          : motif
+          : pattern
             ? {
-                motif: {
+                pattern: {
                   kind: 'icon' as const,
-                  color: colour(motif.color, '#444444'),
+                  color: colour(pattern.color, '#444444'),
                   angle: 0,
-                  icon: value(motif.icon, 'square'),
+                  icon: value(pattern.icon, 'square'),
                 },
               }
             : {}),
@@ -238,20 +242,20 @@ class LayerLegend {
   }
 }
 
-const keysOf = (kinds: NonNullable<Scale['kinds']>): string[] =>
+const keysOf = (kinds: NonNullable<Scale['categories']>): string[] =>
   Array.isArray(kinds) ? kinds.map(String) : Object.keys(kinds);
 
 /** The scales by attributes in some symbols, those of colours first. */
-function scalesOf({ fill, stroke, mark, block }: PartialSymbols): Scale[] {
+function scalesOf({ fill, stroke, mark, extrusion }: PartialSymbols): Scale[] {
   const area = typeof fill === 'object' ? fill : {};
   const strokes = strokesOf(stroke);
   const values: unknown[] = [
     area.color,
     area.hatch?.color,
-    area.motif?.color,
-    area.motif?.icon,
+    area.pattern?.color,
+    area.pattern?.icon,
     mark?.color,
-    block?.color,
+    extrusion?.color,
     ...strokes.map((s) => s.color),
     mark?.icon,
     mark?.shape,
@@ -273,10 +277,11 @@ function valueFor(raw: unknown, shown: Case | undefined, zoom: number): unknown 
   if (!shown || scale.by !== shown.by) return middleOf(scale);
   const { key } = shown;
   if (key === undefined) return scale.other ?? (isColour(scale) ? missingColour : undefined);
-  if (scale.kinds) {
-    if (!Array.isArray(scale.kinds)) return (scale.kinds as Readonly<Record<string, unknown>>)[key] ?? scale.other;
-    const at = keysOf(scale.kinds).indexOf(String(key));
-    return at < 0 ? scale.other : findScheme(scale.scheme ?? '', scale.kinds.length)?.[at];
+  if (scale.categories) {
+    if (!Array.isArray(scale.categories))
+      return (scale.categories as Readonly<Record<string, unknown>>)[key] ?? scale.other;
+    const at = keysOf(scale.categories).indexOf(String(key));
+    return at < 0 ? scale.other : findScheme(scale.scheme ?? '', scale.categories.length)?.[at];
   }
   if (scale.classes) return classValues(scale)[Number(key)];
   return numericAt(scale, Number(key));
@@ -292,10 +297,10 @@ const isColour = (scale: Scale) => {
 
 /** A typical value of a scale. */
 function middleOf(scale: Scale): unknown {
-  if (scale.kinds)
-    return Array.isArray(scale.kinds)
-      ? findScheme(scale.scheme ?? '', scale.kinds.length)?.[0]
-      : Object.values(scale.kinds as object)[0];
+  if (scale.categories)
+    return Array.isArray(scale.categories)
+      ? findScheme(scale.scheme ?? '', scale.categories.length)?.[0]
+      : Object.values(scale.categories as object)[0];
   if (scale.classes) {
     const values = classValues(scale);
     return values[Math.floor(values.length / 2)];

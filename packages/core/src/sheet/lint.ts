@@ -17,8 +17,8 @@ export function lintSheet(compiled: CompiledSheet): Fault[] {
   ];
 }
 
-const warning = (code: string, message: string, mend: string, at: string) =>
-  new Fault(`warn.${code}`, message, mend, at);
+const warning = (code: string, message: string, hint: string, at: string) =>
+  new Fault(`warn.${code}`, message, hint, at);
 
 type Zooms = readonly [number, number];
 const covers = (outer: Zooms, inner: Zooms) => outer[0] <= inner[0] && outer[1] >= inner[1];
@@ -212,10 +212,10 @@ export function symbolNames(sheet: Sheet): { readonly name: string; readonly at:
       return;
     }
     if (typeof value !== 'object' || value === null || 'is' in value) return;
-    const { kinds, classes, ramp, other } = value as Record<string, unknown>;
+    const { categories, classes, ramp, other } = value as Record<string, unknown>;
     if (other !== undefined) take(other, `${at}.other`);
-    if (kinds && !Array.isArray(kinds))
-      for (const [key, name] of Object.entries(kinds as object)) take(name, `${at}.kinds.${key}`);
+    if (categories && !Array.isArray(categories))
+      for (const [key, name] of Object.entries(categories as object)) take(name, `${at}.categories.${key}`);
     for (const name of (classes as { values?: unknown[] } | undefined)?.values ?? [])
       take(name, `${at}.classes.values`);
     for (const [, name] of (ramp as [number, unknown][] | undefined) ?? []) take(name, `${at}.ramp`);
@@ -225,7 +225,7 @@ export function symbolNames(sheet: Sheet): { readonly name: string; readonly at:
       if (typeof value !== 'object' || value === null) return;
       const { icon, shape, name } = value as Record<string, unknown>;
       // A label's icon is an object with a name.
-      if (/\.(mark|motif|marks)$/.test(at)) {
+      if (/\.(mark|pattern|marks)$/.test(at)) {
         take(icon, `${at}.icon`);
         if (icon === undefined) take(shape, `${at}.shape`);
       } else if (/\.label\.icon$/.test(at)) take(name, `${at}.name`);

@@ -6,7 +6,7 @@ import {
   type CompiledLabel,
   type CompiledLayer,
   type CompiledMark,
-  type CompiledMotif,
+  type CompiledPattern,
   type CompiledRule,
   type CompiledStroke,
   type CompiledSymbols,
@@ -37,7 +37,7 @@ export function selectFeatures(layer: CompiledLayer, block: FeatureBlock): Uint3
     false,
     layer.hasMark || layer.hasLabel || layer.heat !== undefined,
     layer.strokePasses > 0 || layer.hasLabel,
-    layer.hasFill || layer.strokePasses > 0 || layer.hasLabel || layer.hasBlock,
+    layer.hasFill || layer.strokePasses > 0 || layer.hasLabel || layer.hasExtrusion,
   ];
   const out = new Uint32Array(block.count);
   let count = 0;
@@ -51,7 +51,7 @@ export function selectFeatures(layer: CompiledLayer, block: FeatureBlock): Uint3
 }
 
 /** How one label looks at both ends of a zoom step. */
-export interface LabelLook {
+export interface LabelStyle {
   readonly label: CompiledLabel;
   readonly size: readonly [number, number];
   readonly color: readonly [Rgba, Rgba];
@@ -80,7 +80,7 @@ interface BoundRule {
   readonly rule: CompiledRule;
   readonly passes: Bound<boolean>;
   readonly states: Map<string, Write>;
-  readonly looks: Map<string, Bound<LabelLook> | null>;
+  readonly looks: Map<string, Bound<LabelStyle> | null>;
 }
 
 /**
@@ -155,7 +155,7 @@ export class Portrayer {
    *
    * @param state names of the feature's states joined by `+`
    */
-  label(feature: number, state = ''): LabelLook | undefined {
+  label(feature: number, state = ''): LabelStyle | undefined {
     const rule = this.ruleOf(feature);
     if (!rule) return undefined;
     let look = rule.looks.get(state);
@@ -189,12 +189,12 @@ export class Portrayer {
   }
 
   private bindSymbols(symbols: CompiledSymbols): Write {
-    const { fill, strokes, mark, block } = symbols;
+    const { fill, strokes, mark, extrusion } = symbols;
     const { heat, parts } = this.layer;
     const writers: Write[] = [];
     if (fill) {
       writers.push(...this.tint(fill.color, fill.opacity, 0));
-      if (fill.motif) writers.push(...this.motif(fill.motif, fill.opacity, 2));
+      if (fill.pattern) writers.push(...this.motif(fill.pattern, fill.opacity, 2));
     }
     strokes.forEach((stroke, pass) => writers.push(...this.stroke(stroke, parts.stroke + pass * strokeTexels)));
     if (mark) writers.push(...this.mark(mark, parts.mark));
@@ -208,10 +208,10 @@ export class Portrayer {
         out[at + from + 3] = radii[1](feature);
       });
     }
-    if (block) {
-      const [tops, bottoms] = [this.ends(block.height), this.ends(block.base)];
-      const from = (parts.block + 2) * 4;
-      writers.push(...this.tint(block.color, undefined, parts.block), (feature, out, at) => {
+    if (extrusion) {
+      const [tops, bottoms] = [this.ends(extrusion.height), this.ends(extrusion.base)];
+      const from = (parts.extrusion + 2) * 4;
+      writers.push(...this.tint(extrusion.color, undefined, parts.extrusion), (feature, out, at) => {
         out[at + from] = tops[0](feature);
         out[at + from + 1] = tops[1](feature);
         out[at + from + 2] = bottoms[0](feature);
@@ -234,7 +234,7 @@ export class Portrayer {
     });
   }
 
-  private motif(motif: CompiledMotif, opacity: CompiledValue<number>, texel: number): Write[] {
+  private motif(motif: CompiledPattern, opacity: CompiledValue<number>, texel: number): Write[] {
     const color = this.ends(motif.color)[0];
     const share = this.ends(opacity)[0];
     const sprite = this.ends(motif.sprite)[0];
@@ -280,7 +280,7 @@ export class Portrayer {
 
   private mark(mark: CompiledMark, texel: number): Write[] {
     const sizes = this.ends(mark.size);
-    const turn = this.ends(mark.turn)[0];
+    const turn = this.ends(mark.rotation)[0];
     const sprite = this.ends(mark.sprite)[0];
     const outline = this.ends(mark.outline)[0];
     const share = this.ends(mark.opacity)[0];
@@ -298,7 +298,7 @@ export class Portrayer {
     ];
   }
 
-  private bindLook(label: CompiledLabel): Bound<LabelLook> {
+  private bindLook(label: CompiledLabel): Bound<LabelStyle> {
     const size = this.ends(label.size);
     const color = this.ends(label.color);
     const share = this.ends(label.opacity);

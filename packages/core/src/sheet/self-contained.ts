@@ -10,16 +10,16 @@ export function selfContained(sheet: Sheet): Sheet {
   const walk = (node: unknown): unknown => {
     if (Array.isArray(node)) return node.map(walk);
     if (typeof node !== 'object' || node === null) return node;
-    const { scheme, breaks, values, kinds, ...rest } = node as Record<string, unknown>;
+    const { scheme, breaks, values, categories, ...rest } = node as Record<string, unknown>;
     if (typeof scheme === 'string' && Array.isArray(breaks) && values === undefined)
       return { breaks, values: findScheme(scheme, breaks.length + 1) };
     const out: Record<string, unknown> = {};
     for (const [key, value] of Object.entries(node))
       out[key] = isExpression(key, value) ? readCql2(value as string) : walk(value);
-    if (typeof scheme === 'string' && Array.isArray(kinds)) {
-      const colours = findScheme(scheme, kinds.length) ?? [];
+    if (typeof scheme === 'string' && Array.isArray(categories)) {
+      const colours = findScheme(scheme, categories.length) ?? [];
       delete out['scheme'];
-      out['kinds'] = Object.fromEntries(kinds.map((kind, i) => [String(kind), colours[i]]));
+      out['categories'] = Object.fromEntries(categories.map((kind, i) => [String(kind), colours[i]]));
     }
     // A label's text is an expression even without "is".
     const label = out['label'] as { text?: unknown } | undefined;

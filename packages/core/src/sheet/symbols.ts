@@ -29,15 +29,15 @@ export interface CompiledFill {
   readonly color: CompiledValue<Rgba>;
   readonly opacity: CompiledValue<number>;
   /** Lines or icons over the fill: what kind, and its measures in CSS pixels. */
-  readonly motif?: CompiledMotif;
+  readonly pattern?: CompiledPattern;
 }
 
-export interface CompiledMotif {
+export interface CompiledPattern {
   readonly kind: 'hatch' | 'cross' | 'icon';
   readonly color: CompiledValue<Rgba>;
   /** Name of the icon; not used by hatches. */
   readonly sprite: CompiledValue<string>;
-  /** Degrees for a hatch, 1 for a staggered icon motif. */
+  /** Degrees for a hatch, 1 for a staggered icon pattern. */
   readonly turn: number;
   readonly gap: number;
   /** Width of the lines, or size of the icons. */
@@ -66,7 +66,7 @@ export interface CompiledMark {
   readonly opacity: CompiledValue<number>;
   readonly outline: CompiledValue<Rgba>;
   readonly outlineWidth: number;
-  readonly turn: CompiledValue<number>;
+  readonly rotation: CompiledValue<number>;
 }
 
 export interface CompiledLabel {
@@ -98,7 +98,7 @@ export interface CompiledLabel {
   };
 }
 
-export interface CompiledBlock {
+export interface CompiledExtrusion {
   readonly color: CompiledValue<Rgba>;
   readonly opacity: CompiledValue<number>;
   readonly height: CompiledValue<number>;
@@ -110,7 +110,7 @@ export interface CompiledHeat {
   readonly radius: CompiledValue<number>;
   readonly opacity: CompiledValue<number>;
   readonly ramp: number;
-  readonly most?: number;
+  readonly max?: number;
 }
 
 export interface CompiledImage {
@@ -127,7 +127,7 @@ export interface CompiledSymbols {
   readonly strokes: readonly CompiledStroke[];
   readonly mark?: CompiledMark;
   readonly label?: CompiledLabel;
-  readonly block?: CompiledBlock;
+  readonly extrusion?: CompiledExtrusion;
 }
 
 /** What a compiler of symbols works with. */
@@ -137,7 +137,7 @@ export interface SymbolTools extends Context {
   ramp(key: string, bake: () => Uint8Array): number;
 }
 
-const keys = ['fill', 'stroke', 'mark', 'label', 'block'] as const;
+const keys = ['fill', 'stroke', 'mark', 'label', 'extrusion'] as const;
 
 export const pickSymbols = (from: PartialSymbols): PartialSymbols =>
   Object.fromEntries(keys.flatMap((key) => (from[key] === undefined ? [] : [[key, from[key]]])));
@@ -148,7 +148,7 @@ export function mergeSymbols(base: PartialSymbols, over: PartialSymbols): Partia
   if (over.fill !== undefined) out.fill = { ...fillObject(base.fill), ...fillObject(over.fill) };
   if (over.mark) out.mark = { ...base.mark, ...over.mark };
   if (over.label) out.label = { ...base.label, ...over.label };
-  if (over.block) out.block = { ...base.block, ...over.block };
+  if (over.extrusion) out.extrusion = { ...base.extrusion, ...over.extrusion };
   if (Array.isArray(over.stroke)) out.stroke = over.stroke;
   else if (over.stroke !== undefined) {
     const below = strokesOf(base.stroke);
@@ -171,7 +171,7 @@ export function strokesOf(stroke: PartialSymbols['stroke']): readonly SheetStrok
 /** Compiles symbols; faults go to the report of `tools` with their JSON paths. */
 export function compileSymbols(symbols: PartialSymbols, path: string, tools: SymbolTools): CompiledSymbols {
   const make = new Values(tools);
-  const { mark, label, block } = symbols;
+  const { mark, label, extrusion } = symbols;
   return {
     ...(symbols.fill === undefined
       ? {}
@@ -192,18 +192,18 @@ export function compileSymbols(symbols: PartialSymbols, path: string, tools: Sym
             opacity: make.share(mark.opacity, `${path}.mark.opacity`),
             outline: make.halo(mark.outline, `${path}.mark.outline`),
             outlineWidth: mark.outline ? (mark.outline.width ?? 1) : 0,
-            turn: make.number(mark.turn, 0, `${path}.mark.turn`),
+            rotation: make.number(mark.rotation, 0, `${path}.mark.rotation`),
           },
         }
       : {}),
     ...(label ? { label: compileLabel(label, `${path}.label`, make, tools) } : {}),
-    ...(block
+    ...(extrusion
       ? {
-          block: {
-            color: make.colour(block.color, '#b9b6aa', `${path}.block.color`),
-            opacity: make.shareByZoom(block.opacity, 1, `${path}.block.opacity`),
-            height: make.number(block.height, 0, `${path}.block.height`),
-            base: make.number(block.base, 0, `${path}.block.base`),
+          extrusion: {
+            color: make.colour(extrusion.color, '#b9b6aa', `${path}.extrusion.color`),
+            opacity: make.shareByZoom(extrusion.opacity, 1, `${path}.extrusion.opacity`),
+            height: make.number(extrusion.height, 0, `${path}.extrusion.height`),
+            base: make.number(extrusion.base, 0, `${path}.extrusion.base`),
           },
         }
       : {}),
@@ -250,16 +250,16 @@ class Values {
 }
 
 function compileFill(fill: SheetFill, path: string, short: boolean, make: Values): CompiledFill {
-  const { hatch, motif } = fill;
-  // A hatch or a motif alone stands on clear ground.
-  const ground = hatch || motif ? 'transparent' : '#888888';
+  const { hatch, pattern } = fill;
+  // A hatch or a pattern alone stands on clear ground.
+  const ground = hatch || pattern ? 'transparent' : '#888888';
   const none = make.text(undefined, 'square', path);
   return {
     color: make.colour(fill.color, ground, short ? path : `${path}.color`),
     opacity: make.share(fill.opacity, `${path}.opacity`),
     ...(hatch
       ? {
-          motif: {
+          pattern: {
             kind: hatch.cross ? 'cross' : 'hatch',
             color: make.colour(hatch.color ?? fill.color, '#888888', `${path}.hatch.color`),
             sprite: none,
@@ -268,15 +268,15 @@ function compileFill(fill: SheetFill, path: string, short: boolean, make: Values
             size: hatch.width ?? 1.5,
           },
         }
-      : motif
+      : pattern
         ? {
-            motif: {
+            pattern: {
               kind: 'icon',
-              color: make.colour(motif.color, '#444444', `${path}.motif.color`),
-              sprite: make.text(motif.icon, 'square', `${path}.motif.icon`),
-              turn: (motif.stagger ?? true) ? 1 : 0,
-              gap: motif.gap ?? 24,
-              size: motif.size ?? 12,
+              color: make.colour(pattern.color, '#444444', `${path}.pattern.color`),
+              sprite: make.text(pattern.icon, 'square', `${path}.pattern.icon`),
+              turn: (pattern.stagger ?? true) ? 1 : 0,
+              gap: pattern.gap ?? 24,
+              size: pattern.size ?? 12,
             },
           }
         : {}),
@@ -369,7 +369,12 @@ function compileLabel(label: Partial<SheetLabel>, path: string, make: Values, to
   };
 }
 
-const valuesOfScale = ({ ramp, classes, kinds, other }: SheetScale<string>) => ({ ramp, classes, kinds, other });
+const valuesOfScale = ({ ramp, classes, categories, other }: SheetScale<string>) => ({
+  ramp,
+  classes,
+  categories,
+  other,
+});
 
 export function compileImage(image: SheetImage, path: string, tools: SymbolTools): CompiledImage {
   const make = new Values(tools);
@@ -400,7 +405,7 @@ export function compileHeat(heat: SheetHeat, path: string, tools: SymbolTools): 
     radius: make.length(heat.radius, 24, `${path}.radius`),
     opacity: make.shareByZoom(heat.opacity, 0.85, `${path}.opacity`),
     ramp: rampOf(ramp, 'lab', `${path}.ramp`, tools, JSON.stringify([heat.ramp, heat.scheme])),
-    ...(heat.most === undefined ? {} : { most: heat.most }),
+    ...(heat.max === undefined ? {} : { max: heat.max }),
   };
 }
 
@@ -408,16 +413,16 @@ const fadedOut = (colour: string) =>
   /^#[0-9a-f]{6}$/i.test(colour) ? `${colour}00` : colour.replace(/^rgb\((.*)\)$/, 'rgba($1, 0)');
 
 /** All values of some symbols that may differ from feature to feature or with the zoom. */
-export function valuesOf({ fill, strokes, mark, label, block }: CompiledSymbols): CompiledValue<unknown>[] {
+export function valuesOf({ fill, strokes, mark, label, extrusion }: CompiledSymbols): CompiledValue<unknown>[] {
   return [
-    ...(fill ? [fill.color, fill.opacity, ...(fill.motif ? [fill.motif.color, fill.motif.sprite] : [])] : []),
+    ...(fill ? [fill.color, fill.opacity, ...(fill.pattern ? [fill.pattern.color, fill.pattern.sprite] : [])] : []),
     ...strokes.flatMap((s) => [s.color, s.width, s.opacity, s.offset]),
-    ...(mark ? [mark.sprite, mark.size, mark.color, mark.opacity, mark.outline, mark.turn] : []),
+    ...(mark ? [mark.sprite, mark.size, mark.color, mark.opacity, mark.outline, mark.rotation] : []),
     ...(label ? [label.text, label.size, label.color, label.opacity, label.halo, label.priority] : []),
     ...(label?.icon ? [label.icon.sprite, label.icon.color] : []),
-    ...(block ? [block.color, block.height, block.base, block.opacity] : []),
+    ...(extrusion ? [extrusion.color, extrusion.height, extrusion.base, extrusion.opacity] : []),
   ];
 }
 
-export const drawsNothing = ({ fill, strokes, mark, label, block }: CompiledSymbols): boolean =>
-  !fill && !strokes.length && !mark && !label && !block;
+export const drawsNothing = ({ fill, strokes, mark, label, extrusion }: CompiledSymbols): boolean =>
+  !fill && !strokes.length && !mark && !label && !extrusion;

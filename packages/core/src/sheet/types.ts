@@ -36,8 +36,8 @@ export interface SheetCluster {
   readonly least?: number;
   readonly share?: string;
   readonly sum?: Readonly<Record<string, string>>;
-  readonly low?: Readonly<Record<string, string>>;
-  readonly high?: Readonly<Record<string, string>>;
+  readonly min?: Readonly<Record<string, string>>;
+  readonly max?: Readonly<Record<string, string>>;
 }
 
 export interface SheetJoin {
@@ -73,7 +73,7 @@ export interface SheetScale<T> {
   readonly ease?: number;
   readonly space?: ColourSpace;
   readonly classes?: SheetClasses<T>;
-  readonly kinds?: Readonly<Record<string, T>> | readonly string[];
+  readonly categories?: Readonly<Record<string, T>> | readonly string[];
   readonly scheme?: string;
   readonly other?: T;
   readonly title?: string;
@@ -100,7 +100,7 @@ export interface SheetFill {
   readonly color?: SheetValue<string>;
   readonly opacity?: SheetValue<number>;
   readonly hatch?: SheetHatch;
-  readonly motif?: SheetMotif;
+  readonly pattern?: SheetPattern;
 }
 
 export interface SheetHatch {
@@ -111,7 +111,7 @@ export interface SheetHatch {
   readonly cross?: boolean;
 }
 
-export interface SheetMotif {
+export interface SheetPattern {
   readonly icon: SheetValue<string>;
   readonly color?: SheetValue<string>;
   readonly size?: number;
@@ -146,7 +146,7 @@ export interface SheetMark {
   readonly color?: SheetValue<string>;
   readonly opacity?: SheetValue<number>;
   readonly outline?: SheetHalo;
-  readonly turn?: SheetValue<number>;
+  readonly rotation?: SheetValue<number>;
 }
 
 export interface SheetLabel {
@@ -190,10 +190,10 @@ export interface SheetHeat {
   readonly opacity?: SheetValue<number>;
   readonly ramp?: SheetRamp;
   readonly scheme?: string;
-  readonly most?: number;
+  readonly max?: number;
 }
 
-export interface SheetBlock {
+export interface SheetExtrusion {
   readonly color?: SheetValue<string>;
   readonly opacity?: SheetValue<number>;
   readonly height: SheetValue<number>;
@@ -205,13 +205,13 @@ export interface SheetSymbols {
   readonly stroke?: string | SheetStroke | readonly SheetStroke[];
   readonly mark?: SheetMark;
   readonly label?: SheetLabel;
-  readonly block?: SheetBlock;
+  readonly extrusion?: SheetExtrusion;
 }
 
 /** Symbols of which a state or a rule says only what differs. */
-export interface PartialSymbols extends Omit<SheetSymbols, 'label' | 'block'> {
+export interface PartialSymbols extends Omit<SheetSymbols, 'label' | 'extrusion'> {
   readonly label?: Partial<SheetLabel>;
-  readonly block?: Partial<SheetBlock>;
+  readonly extrusion?: Partial<SheetExtrusion>;
 }
 
 export interface SheetRule extends PartialSymbols {

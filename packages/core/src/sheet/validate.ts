@@ -9,7 +9,7 @@ import { validate } from './validator.js';
 /** A sheet refused, with everything that is wrong with it. */
 export class SheetFault extends Fault {
   constructor(readonly faults: readonly Fault[]) {
-    const lines = faults.map((fault) => `${fault.at}: ${fault.message}. ${fault.mend}`);
+    const lines = faults.map((fault) => `${fault.at}: ${fault.message}. ${fault.hint}`);
     super(
       'sheet.invalid',
       `the sheet has ${faults.length} fault${faults.length === 1 ? '' : 's'}:\n  ${lines.join('\n  ')}`,

@@ -165,7 +165,7 @@ export function compileExpression(
     return expression(text);
   } catch (error) {
     if (!(error instanceof Fault)) throw error;
-    report(new Fault(error.code, error.message, error.mend, error.at ? `${path} (${error.at})` : path, error));
+    report(new Fault(error.code, error.message, error.hint, error.at ? `${path} (${error.at})` : path, error));
     return undefined;
   }
 }
@@ -226,12 +226,12 @@ function compileScale<T>(
   context: Context,
 ): CompiledValue<T> | undefined {
   const { report } = context;
-  const forms = (['ramp', 'classes', 'kinds'] as const).filter((form) => scale[form] !== undefined);
+  const forms = (['ramp', 'classes', 'categories'] as const).filter((form) => scale[form] !== undefined);
   if (forms.length !== 1) {
     report(
       new Fault(
         'sheet.scale',
-        `a scale has one of ramp, classes and kinds, and this one has ${forms.length ? forms.join(' and ') : 'none'}`,
+        `a scale has one of ramp, classes and categories, and this one has ${forms.length ? forms.join(' and ') : 'none'}`,
         'Keep one of them.',
         path,
       ),
@@ -290,7 +290,7 @@ function scalePlacement<T>(
   read: Read<T>,
   context: Context,
 ): (value: Value) => T {
-  if (scale.kinds) return kindsPlacement(scale, other, path, read, context);
+  if (scale.categories) return categoriesPlacement(scale, other, path, read, context);
   if (scale.classes) return classesPlacement(scale, other, path, read, context);
   const stops = scale.ramp!;
   rising(
@@ -320,32 +320,32 @@ function scalePlacement<T>(
   };
 }
 
-function kindsPlacement<T>(
+function categoriesPlacement<T>(
   scale: SheetScale<unknown>,
   other: T,
   path: string,
   read: Read<T>,
   context: Context,
 ): (value: Value) => T {
-  const { kinds, scheme } = scale;
+  const { categories, scheme } = scale;
   let entries: [string, unknown][];
-  if (Array.isArray(kinds)) {
-    const list = kinds as readonly unknown[];
+  if (Array.isArray(categories)) {
+    const list = categories as readonly unknown[];
     const colours =
       scheme === undefined
         ? (context.report(
             new Fault(
               'sheet.scheme',
-              'a list of kinds needs a scheme',
-              'Add "scheme", or give each kind its value.',
+              'a list of categories needs a scheme',
+              'Add "scheme", or give each category its value.',
               path,
             ),
           ),
           undefined)
         : context.scheme(scheme, list.length, `${path}.scheme`);
     entries = colours ? list.map((key, i) => [String(key), colours[i]]) : [];
-  } else entries = Object.entries(kinds as Readonly<Record<string, unknown>>);
-  const table = new Map(entries.map(([key, raw]) => [key, read(raw, `${path}.kinds.${key}`)]));
+  } else entries = Object.entries(categories as Readonly<Record<string, unknown>>);
+  const table = new Map(entries.map(([key, raw]) => [key, read(raw, `${path}.categories.${key}`)]));
   return (value) => (value === undefined || value === null ? other : (table.get(String(value)) ?? other));
 }
 

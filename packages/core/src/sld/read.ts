@@ -274,7 +274,7 @@ function readFill(node: XmlNode, note: Note): SheetFill {
   return present<SheetFill>({
     color: values.get('fill') ?? (mark ? undefined : '#808080'),
     opacity: values.get('fill-opacity'),
-    motif: mark
+    pattern: mark
       ? present({
           icon: mark.icon ?? mark.shape ?? 'square',
           color: mark.color,
@@ -344,7 +344,7 @@ function readGraphic(node: XmlNode, note: Note): SheetMark {
     size: size ?? 6,
     color: fill.get('fill') ?? (child(mark, 'Fill') ? '#808080' : undefined),
     opacity: readValue(child(node, 'Opacity'), note) ?? fill.get('fill-opacity'),
-    turn: readValue(child(node, 'Rotation'), note) ?? (turned ? 45 : undefined),
+    rotation: readValue(child(node, 'Rotation'), note) ?? (turned ? 45 : undefined),
     outline: child(mark, 'Stroke')
       ? present({ color: rim.get('stroke') ?? '#000000', width: rim.get('stroke-width') ?? 1 })
       : undefined,

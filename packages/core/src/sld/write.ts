@@ -138,25 +138,25 @@ class LayerWriter {
   }
 
   private symbolizers(symbols: PartialSymbols): string[] {
-    const { mark, label, block } = symbols;
+    const { mark, label, extrusion } = symbols;
     const fill: SheetFill | undefined = typeof symbols.fill === 'string' ? { color: symbols.fill } : symbols.fill;
     const out: string[] = [];
     if (fill) out.push(element('se:PolygonSymbolizer', {}, this.fill(fill)));
     for (const stroke of strokesOf(symbols.stroke)) out.push(this.stroke(stroke));
-    if (block) this.note('blocks have no counterpart');
+    if (extrusion) this.note('extrusions have no counterpart');
     if (mark) out.push(element('se:PointSymbolizer', {}, this.graphic(mark)));
     if (label) out.push(this.text(label));
     return out;
   }
 
-  private fill({ color, opacity, hatch, motif }: SheetFill): string {
+  private fill({ color, opacity, hatch, pattern }: SheetFill): string {
     if (hatch) this.note('hatches have no counterpart');
     const graphic =
-      motif &&
+      pattern &&
       element(
         'se:GraphicFill',
         {},
-        this.graphic({ icon: motif.icon, color: motif.color ?? '#444444', size: motif.size ?? 12 }),
+        this.graphic({ icon: pattern.icon, color: pattern.color ?? '#444444', size: pattern.size ?? 12 }),
       );
     if (graphic) return element('se:Fill', {}, graphic);
     return element('se:Fill', {}, ...this.paint('fill', color ?? '#888888', opacity));
@@ -215,7 +215,7 @@ class LayerWriter {
     );
   }
 
-  private graphic({ icon, shape, color, size, opacity, turn, outline }: SheetMark): string {
+  private graphic({ icon, shape, color, size, opacity, rotation, outline }: SheetMark): string {
     const name = icon ?? shape ?? 'circle';
     const known = ['circle', 'square', 'triangle', 'star', 'cross'];
     const fixed = typeof name === 'string' ? name : undefined;
@@ -248,7 +248,7 @@ class LayerWriter {
           ),
       opacity === undefined ? undefined : element('se:Opacity', {}, this.value(opacity)),
       element('se:Size', {}, this.value(size ?? 8)),
-      turn === undefined ? undefined : element('se:Rotation', {}, this.value(turn)),
+      rotation === undefined ? undefined : element('se:Rotation', {}, this.value(rotation)),
     );
   }
 
@@ -351,13 +351,13 @@ class LayerWriter {
     if (!lookup) return plain(colour ? missingColour : 1);
     const attributes = { fallbackValue: plain(scale.other ?? (colour ? missingColour : 1)) };
     const by = element('se:LookupValue', {}, lookup);
-    if (scale.kinds) {
-      const entries: [string, unknown][] = Array.isArray(scale.kinds)
-        ? scale.kinds.map((kind, i) => [
+    if (scale.categories) {
+      const entries: [string, unknown][] = Array.isArray(scale.categories)
+        ? scale.categories.map((kind, i) => [
             String(kind),
-            findScheme(scale.scheme ?? '', scale.kinds!['length'] as number)?.[i],
+            findScheme(scale.scheme ?? '', scale.categories!['length'] as number)?.[i],
           ])
-        : Object.entries(scale.kinds);
+        : Object.entries(scale.categories);
       const items = entries.map(([key, v]) =>
         element('se:MapItem', {}, element('se:Data', {}, escaped(key)), element('se:Value', {}, plain(v))),
       );

@@ -5,7 +5,7 @@ import { addressKey, type TileAddress } from '../grid/address.js';
 import { mercatorGrid, planGrid, type SquareGrid } from '../grid/square.js';
 import { clip, cutFromBlock, joined, shifted, type Cut } from './cut.js';
 import { quantise } from './quantise.js';
-import { unrolled } from './unwrap.js';
+import { unwrapped } from './unwrap.js';
 
 export interface TilingOptions {
   /** Tile units across a tile; default 4096. */
@@ -50,7 +50,7 @@ function settings(options: TilingOptions): Settings {
 
 /** A block laid into the square world, with what lies beyond the antimeridian brought round. */
 function world(block: FeatureBlock, { extent, buffer, measured, grid }: Settings): Cut {
-  const cut = cutFromBlock(grid.id === planGrid.id ? block : unrolled(block), measured, grid);
+  const cut = cutFromBlock(grid.id === planGrid.id ? block : unwrapped(block), measured, grid);
   if (grid.id === planGrid.id) return cut;
   const rim = buffer / extent;
   const inside = cut.boxes.every((v, i) => (i % 2 ? true : v >= 0 && v <= 1));

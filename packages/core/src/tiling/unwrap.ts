@@ -15,7 +15,7 @@ function isBox(coords: ArrayLike<number>, from: number, to: number): boolean {
  * of four corners, and edges from one side of the antimeridian to the other, mean what they say (RFC 7946, section 3.1.9). The same
  * block where nothing leaps.
  */
-export function unrolled(block: FeatureBlock): FeatureBlock {
+export function unwrapped(block: FeatureBlock): FeatureBlock {
   const { coords, ringStarts, kinds, featureParts, partRings } = block;
   const leaps: boolean[] = [];
   let any = false;

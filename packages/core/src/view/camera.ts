@@ -42,9 +42,9 @@ export class Camera {
   readonly farthest: number;
   private readonly turn: readonly [number, number];
   private readonly lean: readonly [number, number];
-  /** On a ball: east, north and up at the middle, along the axes of the surface. */
+  /** On a sphere: east, north and up at the middle, along the axes of the surface. */
   private readonly axes: readonly [Axis, Axis, Axis] | undefined;
-  /** On a ball: the eye, in radii from its centre. What lies at P (in radii) is in sight when P · eye is 1 or more. */
+  /** On a sphere: the eye, in radii from its centre. What lies at P (in radii) is in sight when P · eye is 1 or more. */
   readonly eye: readonly [number, number, number] | undefined;
 
   constructor(
@@ -80,7 +80,7 @@ export class Camera {
     }
   }
 
-  /** The far plane: it just takes in the ground at the top edge, or 8 eye distances where the horizon is near; on a ball, its horizon. */
+  /** The far plane: it just takes in the ground at the top edge, or 8 eye distances where the horizon is near; on a sphere, its horizon. */
   private far(tilt: number): number {
     const { radius } = this.surface;
     const top = tilt + fieldOfView / 2;
@@ -192,7 +192,7 @@ export class Camera {
     const [cosTilt, sinTilt] = this.lean;
     const u = px - width / 2;
     const v = height / 2 - py;
-    if (this.axes) return this.onBall(u, v);
+    if (this.axes) return this.onSphere(u, v);
     // The ray from the eye through the pixel, in pixels, in the frame turned by the bearing only.
     const down = this.distance * cosTilt - v * sinTilt;
     if (down <= this.distance * 1e-3) return undefined;
@@ -208,8 +208,8 @@ export class Camera {
     ];
   }
 
-  /** Where the ray through a pixel off the middle first meets the ball. */
-  private onBall(u: number, v: number): Triple | undefined {
+  /** Where the ray through a pixel off the middle first meets the sphere. */
+  private onSphere(u: number, v: number): Triple | undefined {
     const [c, s] = this.turn;
     const [cosT, sinT] = this.lean;
     const mpp = this.metresPerPixel;
@@ -246,7 +246,7 @@ export function viewHolding(
   place: readonly [number, number],
   pixel: readonly [number, number],
 ): View {
-  if (surface.radius) return holdingOnBall(view, surface, size, place, pixel);
+  if (surface.radius) return holdingOnSphere(view, surface, size, place, pixel);
   const camera = new Camera(view, surface, size);
   const under = camera.toSurface(pixel[0], pixel[1]);
   const at: Triple = [0, 0, 0];
@@ -259,8 +259,8 @@ export function viewHolding(
   return center ? { ...view, center } : view;
 }
 
-/** On a ball the middle is moved by what is still missing, a few times over. */
-function holdingOnBall(
+/** On a sphere the middle is moved by what is still missing, a few times over. */
+function holdingOnSphere(
   view: View,
   surface: Surface,
   size: Size,

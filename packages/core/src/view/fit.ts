@@ -5,7 +5,7 @@ import type { Surface } from './surface.js';
 import type { View } from './view.js';
 
 /** Room to leave free at the edges, in CSS pixels: one number for all, or each side. */
-export type Pad =
+export type Padding =
   number | { readonly top?: number; readonly right?: number; readonly bottom?: number; readonly left?: number };
 
 /**
@@ -14,12 +14,12 @@ export type Pad =
  * @param places lon/lat pairs in degrees
  * @param most greatest zoom; a single place is shown at this zoom or the present one, whichever is deeper and allowed
  */
-export function frameView(
+export function fitView(
   view: View,
   surface: Surface,
   size: Size,
   places: readonly (readonly [number, number])[],
-  pad: Pad = 40,
+  pad: Padding = 40,
   most = 24,
 ): View {
   const sides =
@@ -30,10 +30,10 @@ export function frameView(
   const [c, s] = [Math.cos(bearing), Math.sin(bearing)];
   let [minU, minV, maxU, maxV] = [Infinity, Infinity, -Infinity, -Infinity];
   const at: [number, number, number] = [0, 0, 0];
-  const ball = surface.radius ? tangentAt(surface, places) : undefined;
+  const sphere = surface.radius ? tangentAt(surface, places) : undefined;
   for (const [lon, lat] of places) {
     if (!surface.forward(lon, lat, at)) continue;
-    const [x, y] = ball ? ball.there(at) : at;
+    const [x, y] = sphere ? sphere.there(at) : at;
     const u = x * c - y * s;
     const v = x * s + y * c;
     minU = Math.min(minU, u);
@@ -55,7 +55,7 @@ export function frameView(
   const v = (minV + maxV) / 2 + ((sides.top - sides.bottom) / 2) * scale;
   return {
     center:
-      (ball ? ball.back(u * c + v * s, v * c - u * s) : surface.inverse(u * c + v * s, v * c - u * s, 0)) ??
+      (sphere ? sphere.back(u * c + v * s, v * c - u * s) : surface.inverse(u * c + v * s, v * c - u * s, 0)) ??
       view.center,
     zoom,
     bearing: view.bearing,
@@ -63,7 +63,7 @@ export function frameView(
   };
 }
 
-/** The plane that touches a ball in the middle of some places, seen from straight above: there and back. */
+/** The plane that touches a sphere in the middle of some places, seen from straight above: there and back. */
 function tangentAt(surface: Surface, places: readonly (readonly [number, number])[]) {
   const sum: [number, number, number] = [0, 0, 0];
   const at: [number, number, number] = [0, 0, 0];

@@ -1,6 +1,6 @@
 type Triple = readonly [number, number, number];
 
-/** East, north and up at a place on a ball round the origin; at its poles east is that of 90° E. */
+/** East, north and up at a place on a sphere round the origin; at its poles east is that of 90° E. */
 export function directions([x, y, z]: Triple): { east: Triple; north: Triple; up: Triple } {
   const r = Math.hypot(x, y, z);
   const p = Math.hypot(x, y);

@@ -15,8 +15,8 @@ export interface Lattice {
   readonly whole: boolean;
   /** Side of a square as large. */
   readonly width: number;
-  /** A ball round all of it: x, y, z of the middle and the radius. */
-  readonly ball: readonly [number, number, number, number];
+  /** A sphere round all of it: x, y, z of the middle and the radius. */
+  readonly sphere: readonly [number, number, number, number];
 }
 
 const known = new WeakMap<Surface, WeakMap<SquareGrid, Map<number, Lattice>>>();
@@ -55,7 +55,7 @@ function make(surface: Surface, grid: SquareGrid, { z, x, y }: TileAddress): Lat
     torn,
     whole,
     width: Math.sqrt(areaOf(places, torn ? tearOf(surface) : Infinity)),
-    ball: ballRound(places, small ? 1.05 : 1.5),
+    sphere: boundingSphere(places, small ? 1.05 : 1.5),
   };
 }
 
@@ -101,8 +101,8 @@ function areaOf(places: Float64Array, far: number): number {
   return cells ? (sum / cells) * steps * steps : 0;
 }
 
-/** A ball round a tile, larger than its points ask for, since between them the tile may bulge. */
-function ballRound(places: Float64Array, times: number): [number, number, number, number] {
+/** A sphere round a tile, larger than its points ask for, since between them the tile may bulge. */
+function boundingSphere(places: Float64Array, times: number): [number, number, number, number] {
   const middle = 3 * ((corners * corners - 1) / 2);
   const [x, y, z] = places.subarray(middle, middle + 3);
   let reach = 0;

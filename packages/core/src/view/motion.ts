@@ -4,27 +4,27 @@ import type { Surface } from './surface.js';
 import type { View } from './view.js';
 
 /** Named courses of a movement, from 0 to 1 both ways. */
-export const eases = {
+export const easings = {
   linear: (t: number) => t,
   /** Quick off, gentle in: for answers to a gesture. */
-  out: (t: number) => 1 - (1 - t) ** 3,
+  'ease-out': (t: number) => 1 - (1 - t) ** 3,
   /** Gentle at both ends. */
-  both: (t: number) => (t < 0.5 ? 4 * t ** 3 : 1 - (2 - 2 * t) ** 3 / 2),
+  'ease-in-out': (t: number) => (t < 0.5 ? 4 * t ** 3 : 1 - (2 - 2 * t) ** 3 / 2),
 };
-export type Ease = keyof typeof eases | ((t: number) => number);
+export type Easing = keyof typeof easings | ((t: number) => number);
 
 /**
  * The views on the way from one to another: a course that rises and sinks so that the ground passes at an even,
  * comfortable rate (van Wijk and Nuij 2003, "Smooth and efficient zooming and panning", with ρ = 1.42). Bearing takes
  * the short way round.
  */
-export function course(from: View, to: View, surface: Surface, size: Size): (t: number) => View {
+export function viewPath(from: View, to: View, surface: Surface, size: Size): (t: number) => View {
   const a: [number, number, number] = [0, 0, 0];
   const b: [number, number, number] = [0, 0, 0];
   surface.forward(from.center[0], from.center[1], a);
   surface.forward(to.center[0], to.center[1], b);
   if (surface.wrap) b[0] -= Math.round((b[0] - a[0]) / surface.wrap) * surface.wrap;
-  // On a ball the way is an arc of a great circle; on a plane it is straight.
+  // On a sphere the way is an arc of a great circle; on a plane it is straight.
   const { radius } = surface;
   const angle = radius
     ? Math.atan2(

@@ -38,8 +38,8 @@ function find(camera: Camera, span: number, zooms: readonly [number, number], gr
   const sightOf = sightFrom(camera);
   const far = farNearness(camera);
   const out: (TileInView & { away: number })[] = [];
-  // On a ball, and round a circle, tiles are to be small enough to be laid out one by one.
-  const first = surface.radius ? 3 : surface.window?.pole ? 2 : 0;
+  // On a sphere, and round a circle, tiles are to be small enough to be laid out one by one.
+  const first = surface.radius ? 3 : surface.extent?.pole ? 2 : 0;
   const visit = (z: number, x: number, y: number, copy: number) => {
     const lattice = latticeOf(surface, grid, { z, x, y });
     const quarter = () => {
@@ -117,14 +117,14 @@ function spotsOnScreen(camera: Camera, grid: SquareGrid): Spot[] {
 }
 
 /** How far the middle of a tile is from that of the view, squared. */
-function awayOf({ middle }: Camera, { ball: [x, y, z] }: Lattice, shift: number): number {
+function awayOf({ middle }: Camera, { sphere: [x, y, z] }: Lattice, shift: number): number {
   return (x + shift - middle[0]) ** 2 + (y - middle[1]) ** 2 + (z - middle[2]) ** 2;
 }
 
 /** How much of a tile may be seen. */
 type Sight = 'none' | 'some' | 'all';
 
-/** Says how much of the ball round a tile lies on the screen, and on this side of the horizon. */
+/** Says how much of the sphere round a tile lies on the screen, and on this side of the horizon. */
 function sightFrom(camera: Camera): (lattice: Lattice, shift: number) => Sight {
   const { matrix: m, middle, eye, surface } = camera;
   // The four sides of what is in view, as planes that look inwards: row 4 of the matrix plus or minus rows 1 and 2.
@@ -139,7 +139,7 @@ function sightFrom(camera: Camera): (lattice: Lattice, shift: number) => Sight {
     return plane.map((v) => v / length);
   });
   const height = eye ? Math.hypot(...eye) : 0;
-  return ({ ball: [bx, by, bz, reach] }, shift) => {
+  return ({ sphere: [bx, by, bz, reach] }, shift) => {
     const x = bx + shift;
     let all = true;
     if (eye) {

@@ -13,7 +13,7 @@ export type SurfaceForm = SheetSurface;
  * `south` to `north`. Where there is a `pole`, the sphere is first turned so that this place lies where the north pole is: then the
  * rectangle is a circle round it.
  */
-export interface SurfaceWindow {
+export interface SurfaceExtent {
   readonly lon0: number;
   readonly half: number;
   readonly south: number;
@@ -38,7 +38,7 @@ export interface Surface {
   readonly bounds: readonly [number, number, number, number];
   /** Surface metres in one metre on the ground at a place. */
   stretch(lon: number, lat: number): number;
-  /** Radius of the ball in metres; 0 for a plane. */
+  /** Radius of the sphere in metres; 0 for a plane. */
   readonly radius: number;
   /** What its places are: degrees, or the metres of a plan. */
   readonly space: 'lonlat' | 'plane';
@@ -47,7 +47,7 @@ export interface Surface {
   /** Whether surface metres are those of the grid, so that tiles need only be moved and scaled. */
   readonly flat: boolean;
   /** What of the sphere it shows; all of it without one. */
-  readonly window?: SurfaceWindow;
+  readonly extent?: SurfaceExtent;
   /** A place well inside. */
   readonly home: readonly [number, number];
 }

@@ -11,7 +11,7 @@ import {
   type Surface,
   type SurfaceForm,
   type SurfaceSpec,
-  type SurfaceWindow,
+  type SurfaceExtent,
 } from './surface.js';
 
 const radians = Math.PI / 180;
@@ -42,12 +42,12 @@ export const globe: Surface = {
 };
 
 /** What of the sphere a projection shows well enough to be looked at, method by method. */
-function windowOf({ definition, isGeographic }: Crs): SurfaceWindow {
+function windowOf({ definition, isGeographic }: Crs): SurfaceExtent {
   const { method, ellipsoid, parameters: { lat0 = 0, lon0 = 0, lat1, lat2 } = {}, primeMeridian = 0 } = definition;
   const centre = lon0 + primeMeridian;
   const whole = { lon0: centre, half: 180, south: -90, north: 90 };
   // A circle round the centre, as seen from there.
-  const circle = (radius: number, lat = lat0): SurfaceWindow => ({
+  const circle = (radius: number, lat = lat0): SurfaceExtent => ({
     lon0: 0,
     half: 180,
     south: 90 - radius,
@@ -159,12 +159,12 @@ function ofCrs(crs: Crs, id: string): Surface {
     space: 'lonlat',
     grid: lonLatGrid(window.pole ? window.pole[0] : window.lon0),
     flat: false,
-    window,
+    extent: window,
     home,
   };
 }
 
-const middleOf = ({ lon0, south, north, pole }: SurfaceWindow): [number, number] =>
+const middleOf = ({ lon0, south, north, pole }: SurfaceExtent): [number, number] =>
   pole ? [pole[0], pole[1]] : [lon0, (south + north) / 2];
 
 /** Turns the sphere so that a place lies where the north pole is, and back. Without one it stays as it is. Degrees. */

@@ -1,4 +1,4 @@
-/** How many of each costly thing are alive, over all maps of the page. All return to zero once every map is destroyed. */
+/** How many of each costly thing are alive, over all maps of the page. All return to zero once every map is removed. */
 export interface LiveCounts {
   readonly maps: number;
   readonly buffers: number;
@@ -26,7 +26,7 @@ const live = {
   geometryUploads: 0,
 };
 
-export const count = (what: keyof LiveCounts, by: 1 | -1): void => {
+export const countLive = (what: keyof LiveCounts, by: 1 | -1): void => {
   live[what] += by;
 };
 
@@ -41,12 +41,12 @@ export function listen<E extends Event>(
   options?: AddEventListenerOptions,
 ): () => void {
   target.addEventListener(type, handler as EventListener, options);
-  count('listeners', 1);
+  countLive('listeners', 1);
   let on = true;
   return () => {
     if (!on) return;
     on = false;
     target.removeEventListener(type, handler as EventListener, options);
-    count('listeners', -1);
+    countLive('listeners', -1);
   };
 }

@@ -1,20 +1,29 @@
+// Room "controls": rail, drawer, button, scale bar and position, and views kept in step.
 import { listen } from '../base/live-counts.js';
+import { dispose, type Removable } from '../base/removable.js';
 import type { FlintMap } from '../map/map.js';
-import { dropElement, makeElement, place } from '../overlay/dom.js';
+import { removeElement, makeElement, place } from '../overlay/dom.js';
 
 /** What every control is made of: an element on the map, listeners, and one way to take all of it off again. */
-export class Control {
+export class Control implements Removable {
   readonly element: HTMLElement;
   private readonly off: (() => void)[] = [];
   private gone = false;
 
+  /**
+   * Puts a control on a map.
+   *
+   * @param map the map, which takes the control along when it is removed
+   * @param className classes of the element, beside `flint-control`
+   * @param host the element that the control stands in; default the map's own
+   */
   constructor(
     protected readonly map: FlintMap,
     className: string,
     host: HTMLElement = map.host,
   ) {
     this.element = place(host, makeElement('div', `flint-control ${className}`));
-    this.on(map, 'destroy', () => this.destroy());
+    this.on(map, 'remove', () => this.remove());
   }
 
   /** Listens for as long as the control is there. */
@@ -34,11 +43,15 @@ export class Control {
   }
 
   /** Takes the control off the map. A second call does nothing. */
-  destroy(): void {
+  remove(): void {
     if (this.gone) return;
     this.gone = true;
     for (const stop of this.off) stop();
-    dropElement(this.element);
+    removeElement(this.element);
+  }
+
+  [dispose](): void {
+    this.remove();
   }
 }
 

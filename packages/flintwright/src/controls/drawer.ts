@@ -32,7 +32,7 @@ export class Drawer extends Control {
     private readonly options: DrawerOptions = {},
   ) {
     super(map, 'flint-drawer');
-    const { words } = map;
+    const { strings } = map;
     const card = makeElement('div', 'flint-card');
     const body = makeElement('div');
     body.id = `flint-drawer-${++drawers}`;
@@ -44,14 +44,14 @@ export class Drawer extends Control {
     this.places = makeElement('div', 'flint-views');
     if (options.bookmarks ?? true) body.append(this.places);
     if (options.legend ?? true) this.legend = map.legend({ host: body, title: '' });
-    const toggle = this.button(words.closeDrawer, chevron, () => set(Boolean(card.hidden)));
+    const toggle = this.button(strings.closeDrawer, chevron, () => set(Boolean(card.hidden)));
     toggle.classList.add('flint-toggle');
     toggle.setAttribute('aria-controls', body.id);
     const set = (open: boolean) => {
       card.hidden = !open;
       this.element.classList.toggle('flint-shut', !open);
       toggle.setAttribute('aria-expanded', String(open));
-      toggle.title = open ? words.closeDrawer : words.openDrawer;
+      toggle.title = open ? strings.closeDrawer : strings.openDrawer;
       toggle.setAttribute('aria-label', toggle.title);
     };
     this.element.append(card, toggle);
@@ -82,7 +82,7 @@ export class Drawer extends Control {
     if (same) for (const layer of listed) this.set(layer);
     else {
       this.list.replaceChildren(
-        ...(listed.length ? [makeElement('p', 'flint-heading', map.words.layers)] : []),
+        ...(listed.length ? [makeElement('p', 'flint-heading', map.strings.layers)] : []),
         ...listed.map((layer) => this.row(layer)),
       );
     }
@@ -95,7 +95,7 @@ export class Drawer extends Control {
     for (const row of this.list.querySelectorAll<HTMLElement>('.flint-layer')) {
       const layer = map.layers.find(row.dataset['layer']!);
       const state = layer && map.dataState(layer.of.split('/')[0]);
-      const word = state === undefined || state === 'ready' ? '' : map.words[state];
+      const word = state === undefined || state === 'ready' ? '' : map.strings[state];
       const says = row.querySelector('small')!;
       if (says.textContent !== word) says.textContent = word;
       row.dataset['state'] = state ?? '';
@@ -113,7 +113,7 @@ export class Drawer extends Control {
       button.addEventListener('click', () => void map.bookmarks.go(name));
       return button;
     });
-    places.replaceChildren(...(names.length ? [makeElement('p', 'flint-heading', map.words.views)] : []), ...buttons);
+    places.replaceChildren(...(names.length ? [makeElement('p', 'flint-heading', map.strings.views)] : []), ...buttons);
   }
 
   private row(layer: SheetLayer): HTMLElement {
@@ -127,7 +127,7 @@ export class Drawer extends Control {
     label.append(box, makeElement('span', '', title), makeElement('small'));
     const slider = makeElement('input');
     Object.assign(slider, { type: 'range', min: '0', max: '1', step: '0.05' });
-    slider.setAttribute('aria-label', map.words.opacityOf(title));
+    slider.setAttribute('aria-label', map.strings.opacityOf(title));
     this.on(box, 'change', () => map.layers.show(id, box.checked));
     this.on(slider, 'input', () => map.layers.change(id, { opacity: Number(slider.value) }));
     row.append(label, slider);
@@ -144,9 +144,9 @@ export class Drawer extends Control {
     if (slider) slider.value = String(opacity);
   }
 
-  override destroy(): void {
-    this.legend?.destroy();
-    super.destroy();
+  override remove(): void {
+    this.legend?.remove();
+    super.remove();
   }
 }
 

@@ -34,7 +34,7 @@ export class Rail extends Control {
     const body = makeElement('div');
     card.append(body);
     this.element.append(card);
-    const { words } = map;
+    const { strings } = map;
     for (const part of parts) {
       const group = makeElement('div', `flint-rail-${part}`);
       body.append(group);
@@ -43,7 +43,11 @@ export class Rail extends Control {
           this.stop = this.track(group);
           break;
         case 'compass': {
-          const button = this.button(words.compass, '', () => void map.move({ bearing: 0, tilt: 0 }, { over: 400 }));
+          const button = this.button(
+            strings.compass,
+            '',
+            () => void map.move({ bearing: 0, tilt: 0 }, { duration: 400 }),
+          );
           this.needle = document.createElementNS('http://www.w3.org/2000/svg', 'g');
           const [head, tail] = [drawing(north).firstElementChild!, drawing(south).firstElementChild!];
           head.setAttribute('class', 'flint-north');
@@ -54,17 +58,17 @@ export class Rail extends Control {
           break;
         }
         case 'home':
-          group.append(this.button(words.home, house, () => void map.home()));
+          group.append(this.button(strings.home, house, () => void map.home()));
           break;
         case 'locate':
-          group.append(this.button(words.locate, cross, () => this.locate()));
+          group.append(this.button(strings.locate, cross, () => this.locate()));
           break;
         case 'fullscreen': {
-          const button = this.button(words.fullScreen, corners, () =>
+          const button = this.button(strings.fullScreen, corners, () =>
             document.fullscreenElement ? void document.exitFullscreen() : void map.host.requestFullscreen(),
           );
           this.on(document, 'fullscreenchange', () => {
-            const label = document.fullscreenElement ? words.leaveFullScreen : words.fullScreen;
+            const label = document.fullscreenElement ? strings.leaveFullScreen : strings.fullScreen;
             button.title = label;
             button.setAttribute('aria-label', label);
           });
@@ -79,7 +83,7 @@ export class Rail extends Control {
 
   private track(group: HTMLElement): HTMLElement {
     const { map } = this;
-    const { words } = map;
+    const { strings } = map;
     const [low, high] = map.zooms;
     const track = makeElement('div', 'flint-track');
     for (let level = Math.ceil(low); level <= high; level++) {
@@ -90,7 +94,7 @@ export class Rail extends Control {
     const stop = makeElement('div', 'flint-stop');
     stop.tabIndex = 0;
     stop.setAttribute('role', 'slider');
-    stop.setAttribute('aria-label', words.zoom);
+    stop.setAttribute('aria-label', strings.zoom);
     stop.setAttribute('aria-orientation', 'vertical');
     stop.setAttribute('aria-valuemin', String(low));
     stop.setAttribute('aria-valuemax', String(high));
@@ -101,7 +105,7 @@ export class Rail extends Control {
     };
     this.on(track, 'pointerdown', (event: PointerEvent) => {
       track.setPointerCapture(event.pointerId);
-      void map.move({ zoom: zoomAt(event) }, { over: event.target === stop ? 0 : 250 });
+      void map.move({ zoom: zoomAt(event) }, { duration: event.target === stop ? 0 : 250 });
     });
     this.on(track, 'pointermove', (event: PointerEvent) => {
       if (track.hasPointerCapture(event.pointerId)) void map.move({ zoom: zoomAt(event) });
@@ -112,10 +116,10 @@ export class Rail extends Control {
         event.key === 'Home' ? low : event.key === 'End' ? high : by === undefined ? undefined : map.view.zoom + by;
       if (zoom === undefined) return;
       event.preventDefault();
-      void map.move({ zoom }, { over: 200 });
+      void map.move({ zoom }, { duration: 200 });
     });
-    const step = (by: number) => () => void map.move({ zoom: Math.round(map.view.zoom) + by }, { over: 250 });
-    group.append(this.button(words.zoomIn, plus, step(1)), track, this.button(words.zoomOut, minus, step(-1)));
+    const step = (by: number) => () => void map.move({ zoom: Math.round(map.view.zoom) + by }, { duration: 250 });
+    group.append(this.button(strings.zoomIn, plus, step(1)), track, this.button(strings.zoomOut, minus, step(-1)));
     return stop;
   }
 
@@ -135,10 +139,10 @@ export class Rail extends Control {
   /** Asks the browser where the reader is, and shows it with the circle of its accuracy. */
   private locate(): void {
     const { map } = this;
-    const { words } = map;
+    const { strings } = map;
     const fault = (code: string, message: string) => map.report(new Fault(code, message, ''));
     if (!('geolocation' in navigator)) {
-      fault('locate.none', words.locateNone);
+      fault('locate.none', strings.locateNone);
       return;
     }
     navigator.geolocation.getCurrentPosition(
@@ -156,12 +160,12 @@ export class Rail extends Control {
             mark: { shape: 'circle', size: 14, color: '#d98a2b', outline: { color: '#ffffff', width: 2.5 } },
           });
         this.circle = true;
-        void map.frame(features, { zoom: 16, pad: 60 });
+        void map.frame(features, { zoom: 16, padding: 60 });
       },
       ({ code }) => {
-        if (code === 1) fault('locate.refused', words.locateRefused);
-        else if (code === 3) fault('locate.late', words.locateLate);
-        else fault('locate.failed', words.locateFailed);
+        if (code === 1) fault('locate.refused', strings.locateRefused);
+        else if (code === 3) fault('locate.late', strings.locateLate);
+        else fault('locate.failed', strings.locateFailed);
       },
       { enableHighAccuracy: true, timeout: 15000 },
     );
@@ -169,7 +173,7 @@ export class Rail extends Control {
 }
 
 /** A place and the circle of a radius in metres around it. */
-function circleAround([lon, lat]: [number, number], radius: number): object {
+function circleAround([lon, lat]: [number, number], radius: number): { type: string; features: object[] } {
   const metre = 360 / (2 * Math.PI * 6371008.8);
   const narrow = Math.cos((lat * Math.PI) / 180);
   const ring = Array.from({ length: 65 }, (_, i) => {

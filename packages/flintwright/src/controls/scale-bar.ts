@@ -51,44 +51,6 @@ export class ScaleBar extends Control {
     const [metres, name] = [...ladder].reverse().find(([m]) => m / perPixel <= longest) ?? ladder[0];
     this.bar.style.width = `${Math.round(metres / perPixel)}px`;
     this.text.textContent = name;
-    this.element.setAttribute('aria-label', `${this.map.words.scale}: ${name}`);
-  }
-}
-
-export interface PositionOptions {
-  /** `degrees` (the default), or `dms` for degrees, minutes and seconds; or a function of yours. */
-  readonly form?: 'degrees' | 'dms' | ((place: readonly [number, number]) => string);
-}
-
-/** Degrees, minutes and seconds of a latitude or longitude. */
-export function dms(value: number, positive: string, negative: string): string {
-  const total = Math.round(Math.abs(value) * 36000) / 10;
-  const [d, m, s] = [Math.floor(total / 3600), Math.floor((total % 3600) / 60), total % 60];
-  return `${d}° ${String(m).padStart(2, '0')}′ ${s.toFixed(1).padStart(4, '0')}″ ${value < 0 ? negative : positive}`;
-}
-
-/** Where the pointer is, or the middle of the map where there is none. */
-export class Position extends Control {
-  constructor(map: FlintMap, { form = 'degrees' }: PositionOptions = {}) {
-    super(map, 'flint-position');
-    this.element.setAttribute('aria-label', map.words.position);
-    let at: [number, number] | undefined;
-    const say = () => {
-      const place = (at && map.toPlace(at)) ?? map.view.center;
-      const [lon, lat] = place;
-      this.element.textContent =
-        typeof form === 'function'
-          ? form([lon, lat])
-          : form === 'dms'
-            ? `${dms(lat, 'N', 'S')}  ${dms(lon, 'E', 'W')}`
-            : `${lat.toFixed(5)}, ${lon.toFixed(5)}`;
-    };
-    this.on(map.host, 'pointermove', (event: PointerEvent) => {
-      const box = map.host.getBoundingClientRect();
-      at = [event.clientX - box.left, event.clientY - box.top];
-      say();
-    });
-    this.on(map, 'viewchange', say);
-    say();
+    this.element.setAttribute('aria-label', `${this.map.strings.scale}: ${name}`);
   }
 }

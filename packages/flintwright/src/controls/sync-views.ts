@@ -1,13 +1,20 @@
 import { listen } from '../base/live-counts.js';
+import { removable, type Abortable, type Removable } from '../base/removable.js';
 import type { FlintMap } from '../map/map.js';
 
-/** Keeps the views of some maps the same, whichever of them is moved. Returns what lets go of them; a map that is destroyed leaves. */
-export function keepInStep(...maps: readonly FlintMap[]): () => void {
+/**
+ * Keeps the views of some maps the same, whichever of them is moved. A map that is removed leaves.
+ *
+ * @param maps two or more
+ * @param options a `signal` that ends it
+ * @returns its `remove()` lets the maps go their own ways
+ */
+export function syncViews(maps: readonly FlintMap[], { signal }: Abortable = {}): Removable {
   let leading = false;
-  const off = new Set<() => void>();
+  const off: (() => void)[] = [];
   const others = new Set(maps);
   for (const map of maps) {
-    off.add(
+    off.push(
       listen(map, 'viewchange', () => {
         if (leading) return;
         leading = true;
@@ -17,11 +24,10 @@ export function keepInStep(...maps: readonly FlintMap[]): () => void {
           leading = false;
         }
       }),
+      listen(map, 'remove', () => void others.delete(map)),
     );
-    off.add(listen(map, 'destroy', () => void others.delete(map)));
   }
-  return () => {
+  return removable(() => {
     for (const stop of off) stop();
-    off.clear();
-  };
+  }, signal);
 }

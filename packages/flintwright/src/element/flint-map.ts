@@ -1,64 +1,38 @@
+// Room "element": `<flint-map>` and its children, their attributes and properties.
 import { Fault, type Sheet, type ViewChange } from '@flintwright/core';
-import { createMap, type FlintMap } from '../map/map.js';
 import { Drawer } from '../controls/drawer.js';
-import { ScaleBar, type Units } from '../controls/scale-bar.js';
-import type { Marker } from '../markers/markers.js';
-import type { Popup } from '../overlay/popup.js';
 import { Rail } from '../controls/rail.js';
+import { ScaleBar, type Units } from '../controls/scale-bar.js';
+import type { MapEvents, MapListener } from '../map/events.js';
+import { createMap, type FlintMap } from '../map/map.js';
+import type { ColorScheme } from '../overlay/map-elements.js';
+import { numbers, reflect } from './attributes.js';
+import { FlintLayerElement, FlintMarkerElement, FlintPopupElement, MapChild } from './children.js';
+
+export { FlintLayerElement, FlintMarkerElement, FlintPopupElement } from './children.js';
 
 const events = ['press', 'viewchange', 'settled', 'fault', 'selectionchange', 'sheetchange', 'datachange'] as const;
-
-/** Gives an element properties that stand for its attributes, both ways. */
-function reflect(prototype: object, names: readonly string[]): void {
-  for (const name of names)
-    Object.defineProperty(prototype, name, {
-      configurable: true,
-      enumerable: true,
-      get(this: HTMLElement) {
-        return this.getAttribute(name);
-      },
-      set(this: HTMLElement, value: unknown) {
-        if (value === null || value === undefined || value === false) this.removeAttribute(name);
-        else this.setAttribute(name, value === true ? '' : String(value));
-      },
-    });
-}
-
-/** Numbers of an attribute such as `-31.18, 44.62`. */
-function numbers(element: Element, name: string, count: number): number[] | undefined {
-  const text = element.getAttribute(name);
-  if (text === null) return undefined;
-  const list = text
-    .split(/[\s,]+/)
-    .filter(Boolean)
-    .map(Number);
-  if (list.length !== count || list.some(Number.isNaN))
-    throw new Fault(
-      'element.numbers',
-      `${name}="${text}" of <${element.localName}> is no ${count === 1 ? 'number' : `list of ${count} numbers`}`,
-      count === 2 ? 'Write longitude and latitude, as in at="-31.18, 44.62".' : 'Write a number.',
-    );
-  return list;
-}
+const schemes = ['light', 'dark', 'auto'] as const;
 
 /**
  * A map as an element: `<flint-map sheet="reach.sheet.json" center="-31.18, 44.62" zoom="12" controls="rail scale drawer">`.
  *
- * Attributes: `sheet` (an address), `center`, `zoom`, `bearing`, `tilt`, `surface`, `look`, `title`, `units`, `hash`, `controls`; all but the
+ * Attributes: `sheet` (an address), `center`, `zoom`, `bearing`, `tilt`, `surface`, `color-scheme`, `title`, `units`, `permalink`, `controls`; all but the
  * first and `title` are properties too. The properties `sheet` and `view` take and give objects, `map` is the map itself. Events of
  * the map are events of the element. Children: `<flint-marker>`, `<flint-popup>` and `<flint-layer>`.
  */
+// eslint-disable-next-line @typescript-eslint/no-unsafe-declaration-merging -- see the interface
 export class FlintMapElement extends HTMLElement {
-  static readonly observedAttributes = ['sheet', 'center', 'zoom', 'bearing', 'tilt', 'look', 'surface'];
+  static readonly observedAttributes = ['sheet', 'center', 'zoom', 'bearing', 'tilt', 'color-scheme', 'surface'];
   declare center: string | null;
   declare zoom: string | number | null;
   declare bearing: string | number | null;
   declare tilt: string | number | null;
-  declare look: string | null;
+  declare colorScheme: string | null;
   declare surface: string | null;
   declare controls: string | null;
   declare units: string | null;
-  declare hash: string | boolean | null;
+  declare permalink: string | boolean | null;
   private made: FlintMap | undefined;
   private given: Sheet | string | undefined;
   private watcher: MutationObserver | undefined;
@@ -101,8 +75,8 @@ export class FlintMapElement extends HTMLElement {
     this.made = createMap(host, {
       ...(sheet === undefined ? {} : { sheet }),
       view: this.viewGiven(),
-      look: this.getAttribute('look') === 'dark' ? 'dark' : 'light',
-      hash: this.hasAttribute('hash'),
+      colorScheme: this.scheme,
+      permalink: this.hasAttribute('permalink'),
       ...(this.title ? { title: this.title } : {}),
     });
     for (const type of events)
@@ -127,7 +101,7 @@ export class FlintMapElement extends HTMLElement {
 
   disconnectedCallback(): void {
     this.watcher?.disconnect();
-    this.made?.destroy();
+    this.made?.remove();
     this.made = undefined;
   }
 
@@ -136,8 +110,8 @@ export class FlintMapElement extends HTMLElement {
     if (!made || before === after) return;
     if (name === 'sheet') this.remake();
     else if (name === 'surface') this.lay(after);
-    else if (name === 'look') made.host.dataset['look'] = after === 'dark' ? 'dark' : 'light';
-    else void made.move(this.viewGiven(), { over: 400 });
+    else if (name === 'color-scheme') made.colorScheme = this.scheme;
+    else void made.move(this.viewGiven(), { duration: 400 });
   }
 
   /** Draws the map on another surface than its sheet's. */
@@ -148,6 +122,14 @@ export class FlintMapElement extends HTMLElement {
       if (error instanceof Fault) made.report(error);
       else throw error;
     });
+  }
+
+  /** @throws Fault `element.scheme` */
+  private get scheme(): ColorScheme {
+    const text = this.getAttribute('color-scheme') ?? 'light';
+    const scheme = schemes.find((one) => one === text);
+    if (scheme) return scheme;
+    throw new Fault('element.scheme', `color-scheme="${text}" is no colour scheme`, 'Write light, dark or auto.');
   }
 
   private remake(): void {
@@ -173,155 +155,32 @@ export class FlintMapElement extends HTMLElement {
   }
 }
 
-/** What stands inside a map element. */
-abstract class MapChild extends HTMLElement {
-  protected made: FlintMap | undefined;
+/** Events of a map, and those that any element has. */
+type ElementEvents = Omit<HTMLElementEventMap, keyof MapEvents> & MapEvents;
 
-  join(map: FlintMap): void {
-    if (this.made === map) return;
-    this.made = map;
-    this.show(map);
-  }
-
-  disconnectedCallback(): void {
-    const { made } = this;
-    this.made = undefined;
-    // A map that has been destroyed has let go of everything itself.
-    if (made && this.isOn(made)) this.hide(made);
-  }
-
-  protected abstract show(map: FlintMap): void;
-  protected abstract hide(map: FlintMap): void;
-  protected isOn(map: FlintMap): boolean {
-    return map.host.isConnected;
-  }
-}
-
-/**
- * `<flint-marker at="-31.18, 44.62" icon="anchor" color="#b8452f" title="Hallow Quay">HTML of the popup</flint-marker>`. With
- * `draggable` people can move it; `markermove` events then tell where it is (`detail.at`, `detail.done`).
- */
-export class FlintMarkerElement extends MapChild {
-  static readonly observedAttributes = ['at', 'icon', 'text', 'color', 'ink', 'size', 'image', 'title', 'draggable'];
-  declare at: string | null;
-  declare icon: string | null;
-  declare text: string | null;
-  declare color: string | null;
-  declare ink: string | null;
-  declare size: string | number | null;
-  declare image: string | null;
-  private marker: Marker | undefined;
-
-  /** The marker on the map; undefined while the element is not in one. */
-  get onMap(): Marker | undefined {
-    return this.marker;
-  }
-
-  attributeChangedCallback(): void {
-    if (this.marker && !this.moving) this.marker.change(this.options());
-  }
-
-  private moving = false;
-
-  protected show(map: FlintMap): void {
-    this.marker = map.markers.add(this.options());
-  }
-
-  protected hide(): void {
-    this.marker?.remove();
-    this.marker = undefined;
-  }
-
-  private options() {
-    const at = numbers(this, 'at', 2);
-    if (!at) throw new Fault('element.at', 'a <flint-marker> has no "at"', 'Write at="longitude, latitude".');
-    const texts = Object.fromEntries(
-      ['icon', 'text', 'color', 'ink', 'image'].flatMap((name) => {
-        const value = this.getAttribute(name);
-        return value === null ? [] : [[name, value]];
-      }),
-    );
-    const size = numbers(this, 'size', 1)?.[0];
-    const html = this.innerHTML.trim();
-    return {
-      at,
-      ...texts,
-      ...(size === undefined ? {} : { size }),
-      ...(this.title ? { title: this.title } : {}),
-      draggable: this.hasAttribute('draggable') && this.getAttribute('draggable') !== 'false',
-      onMove: (to: readonly [number, number], done: boolean) => {
-        this.moving = true;
-        this.setAttribute('at', to.map((v) => v.toFixed(7)).join(', '));
-        this.moving = false;
-        this.dispatchEvent(new CustomEvent('markermove', { detail: { at: to, done }, bubbles: true, composed: true }));
-      },
-      ...(this.title || html
-        ? { popup: { ...(this.title ? { title: this.title } : {}), ...(html ? { html } : {}) } }
-        : {}),
-    };
-  }
-}
-
-/** `<flint-popup at="-31.18, 44.62" title="Hallow Quay">HTML of the popup</flint-popup>`: open for as long as the element is there. */
-export class FlintPopupElement extends MapChild {
-  static readonly observedAttributes = ['at'];
-  declare at: string | null;
-  private popup: Popup | undefined;
-
-  attributeChangedCallback(): void {
-    const at = this.popup && numbers(this, 'at', 2);
-    if (at) this.popup!.move(at);
-  }
-
-  protected show(map: FlintMap): void {
-    const at = numbers(this, 'at', 2);
-    if (!at) throw new Fault('element.at', 'a <flint-popup> has no "at"', 'Write at="longitude, latitude".');
-    const html = this.innerHTML.trim();
-    this.popup = map.popup({
-      at,
-      stays: true,
-      focus: false,
-      ...(this.title ? { title: this.title } : {}),
-      ...(html ? { html } : {}),
-      // Closed by hand, the element goes too, so that the page says what is on the map.
-      onClose: () => this.remove(),
-    });
-  }
-
-  protected hide(): void {
-    this.popup?.close();
-    this.popup = undefined;
-  }
-}
-
-/** `<flint-layer>` with the layer as JSON inside, as `map.layers.add` takes it. */
-export class FlintLayerElement extends MapChild {
-  private layer: string | undefined;
-
-  protected show(map: FlintMap): void {
-    let spec: Parameters<FlintMap['layers']['add']>[0];
-    try {
-      spec = JSON.parse(this.textContent) as typeof spec;
-    } catch (error) {
-      map.report(
-        new Fault(
-          'element.layer',
-          `the text of a <flint-layer> is not JSON: ${(error as Error).message}`,
-          'Write the layer as JSON.',
-          undefined,
-          error,
-        ),
-      );
-      return;
-    }
-    map.layers.add(spec);
-    this.layer = spec.id;
-  }
-
-  protected hide(map: FlintMap): void {
-    if (this.layer !== undefined && map.layers.find(this.layer)) map.layers.remove(this.layer);
-    this.layer = undefined;
-  }
+/** An element that knows the events of its map. A misspelt name does not compile. */
+// eslint-disable-next-line @typescript-eslint/no-unsafe-declaration-merging -- the platform's two methods, with the map's events
+export interface FlintMapElement {
+  addEventListener<K extends keyof MapEvents>(
+    type: K,
+    listener: MapListener<K> | null,
+    options?: boolean | AddEventListenerOptions,
+  ): void;
+  addEventListener<K extends keyof HTMLElementEventMap>(
+    type: K,
+    listener: (event: ElementEvents[K]) => void,
+    options?: boolean | AddEventListenerOptions,
+  ): void;
+  removeEventListener<K extends keyof MapEvents>(
+    type: K,
+    listener: MapListener<K> | null,
+    options?: boolean | EventListenerOptions,
+  ): void;
+  removeEventListener<K extends keyof HTMLElementEventMap>(
+    type: K,
+    listener: (event: ElementEvents[K]) => void,
+    options?: boolean | EventListenerOptions,
+  ): void;
 }
 
 declare global {
@@ -339,7 +198,7 @@ type Text = string | number | boolean | null | undefined;
 export interface FlintElements {
   'flint-map': FlintAttributes<
     FlintMapElement,
-    'center' | 'zoom' | 'bearing' | 'tilt' | 'look' | 'surface' | 'controls' | 'units' | 'hash'
+    'center' | 'zoom' | 'bearing' | 'tilt' | 'color-scheme' | 'surface' | 'controls' | 'units' | 'permalink'
   > & { sheet?: string | Sheet | undefined };
   'flint-marker': FlintAttributes<
     FlintMarkerElement,
@@ -369,14 +228,12 @@ reflect(FlintMapElement.prototype, [
   'zoom',
   'bearing',
   'tilt',
-  'look',
+  'color-scheme',
   'surface',
   'controls',
   'units',
-  'hash',
+  'permalink',
 ]);
-reflect(FlintMarkerElement.prototype, ['at', 'icon', 'text', 'color', 'ink', 'size', 'image']);
-reflect(FlintPopupElement.prototype, ['at']);
 
 // A second copy of the library on a page leaves the first one's elements as they are.
 for (const [name, element] of [

@@ -48,7 +48,7 @@ export class SpriteAtlas {
     });
   }
 
-  destroy(): void {
+  remove(): void {
     this.device.dropTexture(this.texture);
   }
 }
@@ -88,10 +88,26 @@ export interface TextRun {
   readonly width: number;
   readonly height: number;
   readonly key: string;
-  uv?: readonly [number, number, number, number];
-  /** Size of the drawn box in em, its margin for the halo included. */
-  box?: readonly [number, number];
+  drawn?: DrawnRun;
 }
+
+/** Where a text stands in the atlas. */
+export interface DrawnRun {
+  /** Left, top, right and bottom, as shares of the atlas. */
+  readonly uv: readonly [number, number, number, number];
+  /** Size of the drawn box in em, its margin for the halo included. */
+  readonly box: readonly [number, number];
+}
+
+/** Bold letters for counts and markers, in the font of the interface. */
+export const boldLettering: TextStyle = {
+  font: 'system-ui, "Noto Sans", sans-serif',
+  weight: 700,
+  style: 'normal',
+  spacing: 0,
+  wrap: 99,
+  align: 'center',
+};
 
 /** Where a line may break: after spaces and hyphens, and after a Chinese or Japanese character that no closing mark follows. */
 const breaks =
@@ -149,18 +165,15 @@ export class TextAtlas {
     return run;
   }
 
-  /** Draws a run into the atlas, if it is not there yet. */
-  draw(run: TextRun, style: TextStyle): void {
-    if (run.uv) return;
+  /** Where a run stands in the atlas; it is drawn there first, if need be. */
+  draw(run: TextRun, style: TextStyle): DrawnRun {
+    if (run.drawn) return run.drawn;
     const { gl } = this.device;
     const width = Math.min(1024, Math.ceil(run.width * em) + 2 * textSpread + 4);
     const height = Math.min(256, Math.ceil(run.height * em) + 2 * textSpread);
     if (this.shelf.x + width > side) this.shelf = { x: 0, y: this.shelf.y + this.shelf.height, height: 0 };
     if (this.shelf.y + height > side) {
-      for (const other of this.runs.values()) {
-        delete other.uv;
-        delete other.box;
-      }
+      for (const other of this.runs.values()) delete other.drawn;
       this.shelf = { x: 0, y: 0, height: 0 };
       this.age++;
     }
@@ -185,8 +198,10 @@ export class TextAtlas {
     gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, width, height, gl.RGBA, gl.UNSIGNED_BYTE, texels);
     this.shelf.x += width;
     this.shelf.height = Math.max(this.shelf.height, height);
-    run.uv = [x / side, y / side, (x + width) / side, (y + height) / side];
-    run.box = [width / em, height / em];
+    return (run.drawn = {
+      uv: [x / side, y / side, (x + width) / side, (y + height) / side],
+      box: [width / em, height / em],
+    });
   }
 
   /** Draws the lines of a run in some ink and gives back the pixels. */
@@ -211,7 +226,7 @@ export class TextAtlas {
     context.letterSpacing = `${spacing * em}px`;
   }
 
-  destroy(): void {
+  remove(): void {
     this.device.dropTexture(this.texture);
   }
 }

@@ -1,5 +1,5 @@
 import { Fault } from '@flintwright/core';
-import { count } from '../base/live-counts.js';
+import { countLive } from '../base/live-counts.js';
 
 /** Texels across an appearance texture; the shaders know it too. */
 const rowWidth = 1024;
@@ -64,7 +64,7 @@ export class Device {
         'Please report this with the name of the browser and graphics card.',
       );
     }
-    count('programs', 1);
+    countLive('programs', 1);
     const places = new Map<string, WebGLUniformLocation | null>();
     return {
       program,
@@ -77,12 +77,12 @@ export class Device {
 
   dropProgram({ program }: Program): void {
     this.gl.deleteProgram(program);
-    count('programs', -1);
+    countLive('programs', -1);
   }
 
   buffer(target: number, data: AllowSharedBufferSource | null, usage: number): WebGLBuffer {
     const buffer = this.gl.createBuffer();
-    count('buffers', 1);
+    countLive('buffers', 1);
     this.gl.bindBuffer(target, buffer);
     if (data) this.gl.bufferData(target, data, usage);
     return buffer;
@@ -90,11 +90,11 @@ export class Device {
 
   dropBuffer(buffer: WebGLBuffer): void {
     this.gl.deleteBuffer(buffer);
-    count('buffers', -1);
+    countLive('buffers', -1);
   }
 
   vertexArray(): WebGLVertexArrayObject {
-    count('vertexArrays', 1);
+    countLive('vertexArrays', 1);
     const array = this.gl.createVertexArray();
     this.gl.bindVertexArray(array);
     return array;
@@ -102,13 +102,13 @@ export class Device {
 
   dropVertexArray(array: WebGLVertexArrayObject): void {
     this.gl.deleteVertexArray(array);
-    count('vertexArrays', -1);
+    countLive('vertexArrays', -1);
   }
 
   texture(): WebGLTexture {
     const { gl } = this;
     const texture = gl.createTexture();
-    count('textures', 1);
+    countLive('textures', 1);
     gl.bindTexture(gl.TEXTURE_2D, texture);
     return texture;
   }
@@ -164,7 +164,7 @@ export class Device {
   framebuffer(texture: WebGLTexture): WebGLFramebuffer {
     const { gl } = this;
     const buffer = gl.createFramebuffer();
-    count('buffers', 1);
+    countLive('buffers', 1);
     gl.bindFramebuffer(gl.FRAMEBUFFER, buffer);
     gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, texture, 0);
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
@@ -173,11 +173,11 @@ export class Device {
 
   dropFramebuffer(buffer: WebGLFramebuffer): void {
     this.gl.deleteFramebuffer(buffer);
-    count('buffers', -1);
+    countLive('buffers', -1);
   }
 
   dropTexture(texture: WebGLTexture): void {
     this.gl.deleteTexture(texture);
-    count('textures', -1);
+    countLive('textures', -1);
   }
 }

@@ -1,22 +1,22 @@
 import { type Camera, type Rgba } from '@flintwright/core';
 import type { Device, Program } from './device.js';
-import { ballShader } from './shaders/index.js';
+import { globeShader } from './shaders/index.js';
 
 /** Zoom from which no horizon can be in view, so that the ground fills the screen. */
 const closeBy = 12;
 
-/** Draws the ball that a globe's tiles lie on. */
-export class Ball {
+/** Draws the sphere that a globe's tiles lie on. */
+export class Globe {
   private readonly program: Program;
   private readonly empty: WebGLVertexArrayObject;
 
   constructor(private readonly device: Device) {
-    this.program = device.program(ballShader);
+    this.program = device.program(globeShader);
     this.empty = device.vertexArray();
     device.gl.bindVertexArray(null);
   }
 
-  /** Whether a view is so far out that the ball has a rim and a far side. */
+  /** Whether a view is so far out that the sphere has a rim and a far side. */
   static isRound(camera: Camera): boolean {
     return camera.surface.radius > 0 && camera.view.zoom < closeBy;
   }
@@ -50,7 +50,7 @@ export class Ball {
     gl.depthMask(false);
   }
 
-  destroy(): void {
+  remove(): void {
     this.device.dropProgram(this.program);
     this.device.dropVertexArray(this.empty);
   }

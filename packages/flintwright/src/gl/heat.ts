@@ -1,5 +1,5 @@
 import { gridHalf, type Camera, type CompiledLayer } from '@flintwright/core';
-import { preparedIndex, type DrawnTile } from '../load/tile-store.js';
+import { preparedIndex, type DrawnTile } from './drawn-tile.js';
 import type { Device, Program } from './device.js';
 import { eyeIn } from './eye.js';
 import { Ramps } from './ramps.js';
@@ -49,7 +49,7 @@ export class Heat {
     const scale = 1 / camera.metresPerPixel;
     const ground = scale * camera.surface.stretch(...camera.view.center);
     const target = this.sized(Math.ceil(width / coarse), Math.ceil(height / coarse));
-    const full = heat.most ?? this.level(layer, tiles, camera, ground, still);
+    const full = heat.max ?? this.level(layer, tiles, camera, ground, still);
     gl.bindFramebuffer(gl.FRAMEBUFFER, target.buffer);
     gl.viewport(0, 0, target.width, target.height);
     gl.disable(gl.STENCIL_TEST);
@@ -68,15 +68,15 @@ export class Heat {
     for (const tile of tiles) {
       const { entry } = tile;
       const index = preparedIndex(entry, layer);
-      const array = entry.buffers!.marks[index];
+      const array = entry.buffers.marks[index];
       if (index < 0 || !array) continue;
       const [low, high] = entry.steps[index];
-      device.bind(0, entry.buffers!.rows);
+      device.bind(0, entry.buffers.rows);
       gl.bindVertexArray(array);
       gl.uniformMatrix4fv(sum.at('u_matrix'), false, matrices.get(tile)!);
       if (camera.eye) gl.uniform3f(sum.at('u_eye'), ...eyeIn(camera, entry.frame));
       gl.uniform1f(sum.at('u_mix'), Math.max(0, Math.min(1, (zoom - low) / (high - low))));
-      gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared!.layers[index].range.marks[1]);
+      gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared.layers[index].range.marks[1]);
       calls++;
     }
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
@@ -107,10 +107,10 @@ export class Heat {
     for (const { entry } of tiles) {
       const index = preparedIndex(entry, layer);
       if (index < 0) continue;
-      const { peak = 0, texel } = entry.prepared!.layers[index];
+      const { peak = 0, texel } = entry.prepared.layers[index];
       const cell = (2 * gridHalf) / 2 ** entry.tile.z / 16;
       densest = Math.max(densest, peak / (cell * cell));
-      const written = entry.prepared!.rows[(texel + layer.parts.heat) * 4 + 2];
+      const written = entry.prepared.rows[(texel + layer.parts.heat) * 4 + 2];
       radius = Math.max(radius, written < 0 ? -written * ground : written);
     }
     const known = this.levels.get(layer.id);
@@ -139,7 +139,7 @@ export class Heat {
     this.target = undefined;
   }
 
-  destroy(): void {
+  remove(): void {
     this.drop();
     this.device.dropProgram(this.sum);
     this.device.dropProgram(this.colour);

@@ -1,11 +1,11 @@
 import type { Camera, CompiledLayer } from '@flintwright/core';
-import type { DrawnPicture } from '../load/image-store.js';
+import type { DrawnImage } from './drawn-tile.js';
 import type { Device, Program } from './device.js';
 import { join, type Patch } from './mask.js';
 import { imageShader } from './shaders/index.js';
 
-/** Draws picture tiles on the ground, each within its place in the stencil. */
-export class Pictures {
+/** Draws image tiles on the ground, each within its place in the stencil. */
+export class ImageBrush {
   private readonly program: Program;
   private readonly array: WebGLVertexArrayObject;
   private readonly buffer: WebGLBuffer;
@@ -26,8 +26,8 @@ export class Pictures {
     gl.bindVertexArray(null);
   }
 
-  /** @param patches the ground of each picture's tile, in clip space */
-  draw(layer: CompiledLayer, pictures: readonly DrawnPicture[], patches: readonly Patch[], camera: Camera): number {
+  /** @param patches the ground of each image's tile, in clip space */
+  draw(layer: CompiledLayer, images: readonly DrawnImage[], patches: readonly Patch[], camera: Camera): number {
     const { gl } = this.device;
     const { at, program } = this.program;
     const image = layer.image!;
@@ -48,17 +48,17 @@ export class Pictures {
     gl.uniform4f(at('u_tint'), r / (a || 1), g / (a || 1), b / (a || 1), image.tintShare * a);
     gl.enable(gl.STENCIL_TEST);
     let from = 0;
-    pictures.forEach(({ entry }, i) => {
+    images.forEach(({ entry }, i) => {
       gl.stencilFunc(gl.EQUAL, (i % 255) + 1, 0xff);
-      this.device.bind(0, entry.texture!);
+      this.device.bind(0, entry.texture);
       gl.drawElements(gl.TRIANGLES, patches[i].indices.length, gl.UNSIGNED_INT, from * 4);
       from += patches[i].indices.length;
     });
     gl.bindVertexArray(null);
-    return pictures.length;
+    return images.length;
   }
 
-  destroy(): void {
+  remove(): void {
     this.device.dropProgram(this.program);
     this.device.dropBuffer(this.buffer);
     this.device.dropBuffer(this.at);

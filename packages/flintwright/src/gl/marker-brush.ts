@@ -3,7 +3,7 @@ import type { Device, Program } from './device.js';
 import { shardShader } from './shaders/index.js';
 
 /** What drawn markers look like: boxes of five texels each, two a marker, as the shader reads them. */
-export interface ShardRows {
+export interface MarkerRows {
   readonly texels: Float32Array;
   /** First and last texel written since {@link written} was called; nothing for none. */
   readonly changed: readonly [number, number] | undefined;
@@ -11,7 +11,7 @@ export interface ShardRows {
 }
 
 /** Draws markers: what they look like stays in a texture, and only where they stand goes up with every frame. */
-export class ShardBrush {
+export class MarkerBrush {
   private readonly program: Program;
   private readonly array: WebGLVertexArrayObject;
   private readonly places: WebGLBuffer;
@@ -36,7 +36,7 @@ export class ShardBrush {
   draw(
     camera: Camera,
     ratio: number,
-    rows: ShardRows,
+    rows: MarkerRows,
     places: Float32Array,
     amount: number,
     atlas: WebGLTexture,
@@ -60,7 +60,7 @@ export class ShardBrush {
     gl.bindVertexArray(null);
   }
 
-  private upload(rows: ShardRows): WebGLTexture {
+  private upload(rows: MarkerRows): WebGLTexture {
     const { texels, changed } = rows;
     if (this.held !== texels || !this.texture) {
       if (this.texture) this.device.dropTexture(this.texture);
@@ -75,7 +75,7 @@ export class ShardBrush {
     return this.texture;
   }
 
-  destroy(): void {
+  remove(): void {
     this.device.dropProgram(this.program);
     this.device.dropVertexArray(this.array);
     this.device.dropBuffer(this.places);

@@ -91,7 +91,7 @@ export class Mask {
     gl.stencilOp(gl.KEEP, gl.KEEP, gl.KEEP);
   }
 
-  destroy(): void {
+  remove(): void {
     this.device.dropProgram(this.program);
     this.device.dropVertexArray(this.array);
     this.device.dropBuffer(this.places);

@@ -29,7 +29,7 @@ export class Ramps {
     return (ramp + 0.5) / most;
   }
 
-  destroy(): void {
+  remove(): void {
     this.device.dropTexture(this.texture);
   }
 }

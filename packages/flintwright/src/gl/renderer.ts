@@ -1,3 +1,4 @@
+// Room "gl": everything that touches WebGL, and the drawn tile it keeps.
 import {
   gridHalf,
   strokeTexels,
@@ -8,23 +9,22 @@ import {
   type SquareGrid,
   type TileAddress,
 } from '@flintwright/core';
-import type { DrawnPicture } from '../load/image-store.js';
 import type { Ground } from './surfaces.js';
-import { preparedIndex, type DrawnTile, type TileEntry, type TileStore } from '../load/tile-store.js';
+import { preparedIndex, type DrawnData, type DrawnTile, type ReadyEntry } from './drawn-tile.js';
 import { SpriteAtlas, TextAtlas } from './atlas.js';
 import { boxFloats } from './boxes.js';
-import { Ball } from './globe.js';
+import { Globe } from './globe.js';
 import { Device, type Program } from './device.js';
 import { eyeIn } from './eye.js';
 import { Heat } from './heat.js';
 import { bentPatch, flatPatch, Mask, type Patch } from './mask.js';
-import { Pictures } from './image-brush.js';
+import { ImageBrush } from './image-brush.js';
 import { Ramps } from './ramps.js';
 import { Fade, KeptGround, Screen } from './screen.js';
-import { ShardBrush, type ShardRows } from './marker-brush.js';
+import { MarkerBrush, type MarkerRows } from './marker-brush.js';
 import {
   areaShader,
-  blockShader,
+  extrusionShader,
   boxShader,
   fancyLineShader,
   lineShader,
@@ -37,9 +37,8 @@ export interface Scene {
   readonly camera: Camera;
   readonly sheet: CompiledSheet;
   readonly ratio: number;
-  readonly stores: ReadonlyMap<string, TileStore>;
-  readonly drawn: ReadonlyMap<string, readonly DrawnTile[]>;
-  readonly pictures: ReadonlyMap<string, readonly DrawnPicture[]>;
+  /** By the name of the data entry. */
+  readonly data: ReadonlyMap<string, DrawnData>;
   /** Whether nothing is to glide. */
   readonly still: boolean;
   /** Shapes of tiles, on surfaces that bend them. */
@@ -66,14 +65,14 @@ export class Renderer {
   private readonly kept: KeptGround;
   readonly heat: Heat;
   private readonly ramps: Ramps;
-  private readonly pictures: Pictures;
+  private readonly images: ImageBrush;
   private readonly programs: Record<
-    'area' | 'pattern' | 'line' | 'fancyLine' | 'mark' | 'block' | 'box' | 'text',
+    'area' | 'pattern' | 'line' | 'fancyLine' | 'mark' | 'extrusion' | 'box' | 'text',
     Program
   >;
   private readonly mask: Mask;
-  private readonly ball: Ball;
-  private readonly shards: ShardBrush;
+  private readonly globe: Globe;
+  private readonly markers: MarkerBrush;
   private readonly boxBuffer: WebGLBuffer;
   private readonly boxArray: WebGLVertexArrayObject;
   /** Draw calls of the last frame. */
@@ -92,7 +91,7 @@ export class Renderer {
       line: device.program(lineShader),
       fancyLine: device.program(fancyLineShader),
       mark: device.program(markShader),
-      block: device.program(blockShader),
+      extrusion: device.program(extrusionShader),
       box: device.program(boxShader),
       text: device.program(textShader),
     };
@@ -103,10 +102,10 @@ export class Renderer {
     this.fade = new Fade(this.screen);
     this.kept = new KeptGround(this.screen);
     this.heat = new Heat(device);
-    this.pictures = new Pictures(device);
+    this.images = new ImageBrush(device);
     this.mask = new Mask(device);
-    this.ball = new Ball(device);
-    this.shards = new ShardBrush(device);
+    this.globe = new Globe(device);
+    this.markers = new MarkerBrush(device);
     this.boxArray = device.vertexArray();
     this.boxBuffer = device.buffer(gl.ARRAY_BUFFER, this.boxes, gl.DYNAMIC_DRAW);
     for (let location = 0; location < 5; location++) {
@@ -131,7 +130,7 @@ export class Renderer {
 
   /** Draws the ground: background and layers. */
   private drawGround(scene: Scene): void {
-    const { camera, sheet, ratio, stores, drawn, pictures, still, sky, haze } = scene;
+    const { camera, sheet, ratio, data, still, sky, haze } = scene;
     const { gl } = this.device;
     const { width, height } = this.canvas;
     const { zoom } = camera.view;
@@ -143,15 +142,15 @@ export class Renderer {
     gl.clearColor(r, g, b, a);
     gl.disable(gl.STENCIL_TEST);
     gl.clear(gl.COLOR_BUFFER_BIT);
-    const round = Ball.isRound(camera);
+    const round = Globe.isRound(camera);
     if (round) {
-      this.ball.draw(camera, [r, g, b, a], sky, haze);
+      this.globe.draw(camera, [r, g, b, a], sky, haze);
       this.calls++;
     }
     const matrices = new Map<DrawnTile, Float32Array>();
     const { wrap } = camera.surface;
-    for (const list of drawn.values()) {
-      for (const tile of list) {
+    for (const { tiles } of data.values()) {
+      for (const tile of tiles) {
         const matrix = new Float32Array(16);
         camera.frameMatrix(tile.entry.frame, tile.copy * wrap, matrix);
         matrices.set(tile, matrix);
@@ -161,32 +160,32 @@ export class Renderer {
     // Layers that lay nothing but plain areas, one after the other, are drawn together.
     let run: CompiledLayer[] = [];
     const end = () => {
-      if (run.length) this.drawRun(run, drawn.get(run[0].data)!, matrices, camera);
+      if (run.length) this.drawRun(run, data.get(run[0].data)?.tiles ?? [], matrices, camera);
       run = [];
     };
     for (const layer of sheet.layers) {
       if (!layer.visible || layer.opacity === 0 || zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
       if (round) gl.enable(gl.DEPTH_TEST);
-      const shown = pictures.get(layer.data);
-      if (layer.image && shown?.length) {
+      const drawn = data.get(layer.data);
+      if (!drawn) continue;
+      const { tiles, images, grid } = drawn;
+      if (layer.image && images.length) {
         end();
-        const patches = shown.map(({ entry, copy, grid }) => this.patch(scene, entry.tile, copy, grid, true));
+        const patches = images.map(({ entry, copy, grid }) => this.patch(scene, entry.tile, copy, grid, true));
         this.mask.draw(patches);
         masked = layer.data;
-        this.calls += this.pictures.draw(layer, shown, patches, camera);
+        this.calls += this.images.draw(layer, images, patches, camera);
         continue;
       }
-      const tiles = drawn.get(layer.data);
-      const store = stores.get(layer.data);
-      if (!store || !tiles?.length) continue;
+      if (!tiles.length) continue;
       if ((layer.hasFill || layer.strokePasses) && masked !== layer.data) {
         end();
-        this.mask.draw(tiles.map(({ entry, copy }) => this.patch(scene, entry.tile, copy, store.grid, false)));
+        this.mask.draw(tiles.map(({ entry, copy }) => this.patch(scene, entry.tile, copy, grid, false)));
         masked = layer.data;
       }
       if (run.length && run[0].opacity !== layer.opacity) end();
-      if (layer.hasFill && !layer.hasMotif && !layer.heat) run.push(layer);
-      if (run.at(-1) === layer && !layer.strokePasses && !layer.hasBlock && !layer.hasMark) continue;
+      if (layer.hasFill && !layer.hasPattern && !layer.heat) run.push(layer);
+      if (run.at(-1) === layer && !layer.strokePasses && !layer.hasExtrusion && !layer.hasMark) continue;
       end();
       if (layer.heat) this.calls += this.heat.draw(layer, tiles, matrices, camera, this.ramps, still);
       this.drawLayer(layer, tiles, matrices, camera, ratio);
@@ -231,7 +230,7 @@ export class Renderer {
           const index = preparedIndex(entry, layer);
           if (index < 0 || !has(tile, index)) return;
           if (clipped) gl.stencilFunc(gl.EQUAL, (i % 255) + 1, 0xff);
-          gl.bindTexture(gl.TEXTURE_2D, entry.buffers!.rows);
+          gl.bindTexture(gl.TEXTURE_2D, entry.buffers.rows);
           gl.uniformMatrix4fv(matrix, false, matrices.get(tile)!);
           if (eye) gl.uniform3f(eye, ...eyeIn(camera, entry.frame));
           const t = mixOf(entry, index, zoom);
@@ -241,9 +240,9 @@ export class Renderer {
         });
       },
     };
-    if (layer.hasFill && (layer.hasMotif || layer.heat)) this.drawAreas(brush);
+    if (layer.hasFill && (layer.hasPattern || layer.heat)) this.drawAreas(brush);
     if (layer.strokePasses) this.drawLines(brush);
-    if (layer.hasBlock) this.drawBlocks(brush);
+    if (layer.hasExtrusion) this.drawExtrusions(brush);
     if (layer.hasMark) this.drawMarks(brush);
   }
 
@@ -277,9 +276,9 @@ export class Renderer {
         if (!amount) return;
         if (!bound) {
           gl.stencilFunc(gl.EQUAL, (i % 255) + 1, 0xff);
-          gl.bindTexture(gl.TEXTURE_2D, entry.buffers!.rows);
+          gl.bindTexture(gl.TEXTURE_2D, entry.buffers.rows);
           gl.uniformMatrix4fv(area.at('u_matrix'), false, matrices.get(tile)!);
-          gl.bindVertexArray(entry.buffers!.areas!);
+          gl.bindVertexArray(entry.buffers.areas!);
           bound = true;
         }
         if (mix !== mixed) gl.uniform1f(area.at('u_mix'), (mixed = mix));
@@ -289,7 +288,7 @@ export class Renderer {
       for (const layer of run) {
         const index = preparedIndex(entry, layer);
         if (index < 0) continue;
-        const [from, length] = entry.prepared!.layers[index].range.areas;
+        const [from, length] = entry.prepared.layers[index].range.areas;
         if (!length) continue;
         const t = mixOf(entry, index, zoom);
         if (amount && from === first + amount && t === mix) amount += length;
@@ -304,26 +303,26 @@ export class Renderer {
 
   private drawAreas({ layer, camera, grown, begin, each }: Brush): void {
     const { gl } = this.device;
-    const program = layer.hasMotif ? this.programs.pattern : this.programs.area;
+    const program = layer.hasPattern ? this.programs.pattern : this.programs.area;
     begin(program);
     const metre = 1 / (camera.metresPerPixel * 2 ** grown);
-    if (layer.hasMotif) {
+    if (layer.hasPattern) {
       gl.uniform1f(program.at('u_whole'), metre);
       gl.uniform1f(program.at('u_grown'), 2 ** grown);
       gl.uniform1f(program.at('u_next'), nextShare(grown));
       gl.uniform1i(program.at('u_atlas'), 1);
       this.device.bind(1, this.sprites.texture);
     }
-    const corner = layer.hasMotif ? program.at('u_corner') : null;
-    const has = ({ entry }: DrawnTile, index: number) => entry.prepared!.layers[index].range.areas[1] > 0;
+    const corner = layer.hasPattern ? program.at('u_corner') : null;
+    const has = ({ entry }: DrawnTile, index: number) => entry.prepared.layers[index].range.areas[1] > 0;
     each(program, true, has, ({ entry, copy }, index) => {
-      const [from, length] = entry.prepared!.layers[index].range.areas;
+      const [from, length] = entry.prepared.layers[index].range.areas;
       if (corner) {
         const { wrap } = camera.surface;
         const pixels = (at: number) => ((((at + gridHalf) * metre) % 512) + 512) % 512;
         gl.uniform2f(corner, pixels(entry.frame.anchor[0] + copy * wrap), pixels(entry.frame.anchor[1]));
       }
-      gl.bindVertexArray(entry.buffers!.areas!);
+      gl.bindVertexArray(entry.buffers.areas!);
       gl.drawElements(gl.TRIANGLES, length, gl.UNSIGNED_INT, from * 4);
     });
   }
@@ -346,41 +345,41 @@ export class Renderer {
       this.device.bind(2, this.ramps.texture);
     }
     const passAt = line.at('u_pass');
-    const has = ({ entry }: DrawnTile, index: number) => entry.buffers!.lines[index] !== undefined;
+    const has = ({ entry }: DrawnTile, index: number) => entry.buffers.lines[index] !== undefined;
     // No tile reaches over its border, so each is finished, casing and core, before the next.
     each(line, true, has, ({ entry }, index) => {
-      gl.bindVertexArray(entry.buffers!.lines[index]!);
+      gl.bindVertexArray(entry.buffers.lines[index]!);
       for (let pass = 0; pass < layer.strokePasses; pass++) {
         gl.uniform1i(passAt, layer.parts.stroke + pass * strokeTexels);
-        gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared!.layers[index].range.lines[1] - 3);
+        gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared.layers[index].range.lines[1] - 3);
       }
       this.calls += layer.strokePasses - 1;
     });
   }
 
   /** Raised polygons hide each other by depth; clear ones are laid into the depth first, so that no inner wall shows. */
-  private drawBlocks({ layer, camera, begin, each }: Brush): void {
+  private drawExtrusions({ layer, camera, begin, each }: Brush): void {
     const { gl } = this.device;
-    const { block } = this.programs;
+    const { extrusion } = this.programs;
     const opacity = layer.rules
-      .map((rule) => rule.symbols.block?.opacity.bind({ block: emptyBlock, zoom: camera.view.zoom })(0) ?? 0)
+      .map((rule) => rule.symbols.extrusion?.opacity.bind({ block: emptyBlock, zoom: camera.view.zoom })(0) ?? 0)
       .reduce((most, share) => Math.max(most, share), 0);
     if (opacity <= 0) return;
-    begin(block);
-    gl.uniform1f(block.at('u_opacity'), layer.opacity * opacity);
-    gl.uniform1f(block.at('u_metre'), camera.surface.stretch(...camera.view.center));
-    gl.uniform1i(block.at('u_pass'), layer.parts.block);
-    // Far out on a globe blocks are too low to hide each other, and the depth there keeps the far side away.
-    const round = Ball.isRound(camera);
+    begin(extrusion);
+    gl.uniform1f(extrusion.at('u_opacity'), layer.opacity * opacity);
+    gl.uniform1f(extrusion.at('u_metre'), camera.surface.stretch(...camera.view.center));
+    gl.uniform1i(extrusion.at('u_pass'), layer.parts.extrusion);
+    // Far out on a globe extrusions are too low to hide each other, and the depth there keeps the far side away.
+    const round = Globe.isRound(camera);
     gl.enable(gl.DEPTH_TEST);
     gl.depthFunc(gl.LEQUAL);
     gl.depthMask(!round);
     if (!round) gl.clear(gl.DEPTH_BUFFER_BIT);
-    const has = ({ entry }: DrawnTile, index: number) => entry.prepared!.layers[index].range.blocks[1] > 0;
+    const has = ({ entry }: DrawnTile, index: number) => entry.prepared.layers[index].range.extrusions[1] > 0;
     const pass = () =>
-      each(block, false, has, ({ entry }, index) => {
-        const [from, length] = entry.prepared!.layers[index].range.blocks;
-        gl.bindVertexArray(entry.buffers!.blocks!);
+      each(extrusion, false, has, ({ entry }, index) => {
+        const [from, length] = entry.prepared.layers[index].range.extrusions;
+        gl.bindVertexArray(entry.buffers.blocks!);
         gl.drawElements(gl.TRIANGLES, length, gl.UNSIGNED_INT, from * 4);
       });
     if (layer.opacity * opacity < 1) {
@@ -404,10 +403,10 @@ export class Renderer {
     gl.uniform1i(mark.at('u_pass'), layer.parts.mark);
     gl.uniform1i(mark.at('u_atlas'), 1);
     this.device.bind(1, this.sprites.texture);
-    const has = ({ entry }: DrawnTile, index: number) => entry.buffers!.marks[index] !== undefined;
+    const has = ({ entry }: DrawnTile, index: number) => entry.buffers.marks[index] !== undefined;
     each(mark, false, has, ({ entry }, index) => {
-      gl.bindVertexArray(entry.buffers!.marks[index]!);
-      gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared!.layers[index].range.marks[1]);
+      gl.bindVertexArray(entry.buffers.marks[index]!);
+      gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared.layers[index].range.marks[1]);
     });
   }
 
@@ -430,27 +429,27 @@ export class Renderer {
     this.calls++;
   }
 
-  /** Draws markers over the ground; see {@link ShardBrush.draw}. */
-  drawShards(camera: Camera, ratio: number, rows: ShardRows, places: Float32Array, amount: number): void {
+  /** Draws markers over the ground; see {@link MarkerBrush.draw}. */
+  drawMarkers(camera: Camera, ratio: number, rows: MarkerRows, places: Float32Array, amount: number): void {
     if (!amount) return;
-    this.shards.draw(camera, ratio, rows, places, amount, this.sprites.texture);
+    this.markers.draw(camera, ratio, rows, places, amount, this.sprites.texture);
     this.calls++;
   }
 
-  destroy(): void {
+  remove(): void {
     const { device } = this;
     for (const program of Object.values(this.programs)) device.dropProgram(program);
-    this.sprites.destroy();
-    this.texts.destroy();
-    this.ramps.destroy();
+    this.sprites.remove();
+    this.texts.remove();
+    this.ramps.remove();
     this.fade.drop();
     this.kept.drop();
-    this.screen.destroy();
-    this.heat.destroy();
-    this.pictures.destroy();
-    this.mask.destroy();
-    this.ball.destroy();
-    this.shards.destroy();
+    this.screen.remove();
+    this.heat.remove();
+    this.images.remove();
+    this.mask.remove();
+    this.globe.remove();
+    this.markers.remove();
     device.dropBuffer(this.boxBuffer);
     device.dropVertexArray(this.boxArray);
   }
@@ -473,7 +472,7 @@ interface Brush {
 }
 
 /** How far a tile's layer has come from one end of its zoom step to the other, 0 to 1. */
-function mixOf(entry: TileEntry, index: number, zoom: number): number {
+function mixOf(entry: ReadyEntry, index: number, zoom: number): number {
   const [low, high] = entry.steps[index];
   return Math.max(0, Math.min(1, (zoom - low) / (high - low)));
 }

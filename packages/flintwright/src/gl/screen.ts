@@ -40,7 +40,7 @@ export class Screen {
     this.device.dropTexture(copy);
   }
 
-  destroy(): void {
+  remove(): void {
     this.device.dropProgram(this.program);
     this.device.dropVertexArray(this.empty);
   }

@@ -1,5 +1,5 @@
 import type { PreparedTile } from '@flintwright/core';
-import { count } from '../base/live-counts.js';
+import { countLive } from '../base/live-counts.js';
 import type { Device } from './device.js';
 
 /** What the GPU holds of one tile. Made from a {@link PreparedTile}, and made again from it after a lost context. */
@@ -20,7 +20,7 @@ export class TileBuffers {
     const { mesh } = tile;
     const keep = (buffer: WebGLBuffer) => {
       this.buffers.push(buffer);
-      count('geometryUploads', 1);
+      countLive('geometryUploads', 1);
       return buffer;
     };
     if (mesh.indices.length) {
@@ -33,16 +33,16 @@ export class TileBuffers {
       keep(device.buffer(gl.ELEMENT_ARRAY_BUFFER, mesh.indices, gl.STATIC_DRAW));
       gl.bindVertexArray(null);
     }
-    if (mesh.blockIndices.length) {
+    if (mesh.extrusionIndices.length) {
       this.blocks = device.vertexArray();
-      keep(device.buffer(gl.ARRAY_BUFFER, mesh.blocks, gl.STATIC_DRAW));
+      keep(device.buffer(gl.ARRAY_BUFFER, mesh.extrusions, gl.STATIC_DRAW));
       gl.enableVertexAttribArray(0);
       gl.vertexAttribPointer(0, 2, gl.FLOAT, false, 20, 0);
       gl.enableVertexAttribArray(1);
       gl.vertexAttribPointer(1, 2, gl.FLOAT, false, 20, 8);
       gl.enableVertexAttribArray(2);
       gl.vertexAttribIPointer(2, 1, gl.UNSIGNED_INT, 20, 16);
-      keep(device.buffer(gl.ELEMENT_ARRAY_BUFFER, mesh.blockIndices, gl.STATIC_DRAW));
+      keep(device.buffer(gl.ELEMENT_ARRAY_BUFFER, mesh.extrusionIndices, gl.STATIC_DRAW));
       gl.bindVertexArray(null);
     }
     const lines = mesh.lines.byteLength ? keep(device.buffer(gl.ARRAY_BUFFER, mesh.lines, gl.STATIC_DRAW)) : undefined;
@@ -99,7 +99,7 @@ export class TileBuffers {
     this.device.writeRows(this.rows, rows, texel, texels);
   }
 
-  destroy(): void {
+  remove(): void {
     const { device } = this;
     for (const array of [this.areas, this.blocks, ...this.lines, ...this.marks])
       if (array) device.dropVertexArray(array);

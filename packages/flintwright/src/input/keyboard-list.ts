@@ -1,10 +1,10 @@
 import type { Camera } from '@flintwright/core';
 import { listen } from '../base/live-counts.js';
-import type { Words } from '../overlay/strings.js';
-import { dropElement, makeElement, place } from '../overlay/dom.js';
+import type { MapContext } from '../base/map-context.js';
+import { removeElement, makeElement, place } from '../overlay/dom.js';
 
 /** Something on the map that can be chosen by keyboard. */
-export interface RollItem {
+export interface KeyboardItem {
   /** What is read out. */
   readonly label: string;
   /** `[longitude, latitude]` */
@@ -17,15 +17,6 @@ export interface RollItem {
   nudge?(dx: number, dy: number): void;
 }
 
-export interface RollHost {
-  readonly over: HTMLElement;
-  readonly canvas: HTMLElement;
-  readonly words: Words;
-  /** What is in view now, that nearest the middle first. */
-  items(): readonly RollItem[];
-  changed(): void;
-}
-
 const ways: Record<string, readonly [number, number]> = {
   ArrowLeft: [-1, 0],
   ArrowRight: [1, 0],
@@ -33,31 +24,36 @@ const ways: Record<string, readonly [number, number]> = {
   ArrowDown: [0, 1],
 };
 
-let rolls = 0;
+let lists = 0;
 
 /**
  * What is in view, for the keyboard: a list that comes up when the focus reaches it. Arrow keys choose and read out, with a ring on
  * the map round what is chosen; Enter does what a press would do, Shift with the arrows pushes what can be dragged, Escape goes back
  * to the map (ARIA Authoring Practices, pattern "listbox").
  */
-export class Roll {
+export class KeyboardList {
   private readonly list: HTMLDivElement;
   private readonly ring: HTMLDivElement;
-  private readonly id = `flint-roll-${++rolls}`;
+  private readonly id = `flint-list-${++lists}`;
   private readonly off: (() => void)[];
-  private items: readonly RollItem[] = [];
+  private items: readonly KeyboardItem[] = [];
   private chosen = 0;
   private open = false;
 
-  constructor(private readonly host: RollHost) {
-    this.list = makeElement('div', 'flint-roll');
+  /** @param look what is in view now, that nearest the middle first */
+  constructor(
+    private readonly context: MapContext,
+    private readonly look: () => readonly KeyboardItem[],
+  ) {
+    const { overlay, strings } = context;
+    this.list = makeElement('div', 'flint-list');
     this.list.tabIndex = 0;
     this.list.setAttribute('role', 'listbox');
-    this.list.setAttribute('aria-label', host.words.inView);
+    this.list.setAttribute('aria-label', strings.inView);
     this.ring = makeElement('div', 'flint-ring');
     this.ring.hidden = true;
-    place(host.over, this.list);
-    place(host.over, this.ring);
+    place(overlay, this.list);
+    place(overlay, this.ring);
     this.off = [
       listen(this.list, 'focus', () => {
         this.open = true;
@@ -81,8 +77,8 @@ export class Roll {
   /** Looks anew at what is in view; what was chosen stays chosen while it is there. */
   refresh(): void {
     if (!this.open) return;
-    const before = this.items[this.chosen] as RollItem | undefined;
-    this.items = this.host.items();
+    const before = this.items[this.chosen] as KeyboardItem | undefined;
+    this.items = this.look();
     const same = this.items.findIndex(
       ({ label, at }) => before?.label === label && at[0] === before.at[0] && at[1] === before.at[1],
     );
@@ -95,7 +91,7 @@ export class Roll {
       }),
     );
     if (!this.items.length) {
-      const none = makeElement('div', '', this.host.words.nothingInView);
+      const none = makeElement('div', '', this.context.strings.nothingInView);
       none.id = `${this.id}-0`;
       none.setAttribute('role', 'option');
       none.setAttribute('aria-disabled', 'true');
@@ -109,11 +105,11 @@ export class Roll {
     [...this.list.children].forEach((option, i) => option.setAttribute('aria-selected', String(i === this.chosen)));
     this.list.setAttribute('aria-activedescendant', `${this.id}-${this.chosen}`);
     this.list.children[this.chosen]?.scrollIntoView({ block: 'nearest' });
-    this.host.changed();
+    this.context.invalidate('overlay');
   }
 
   private key(event: KeyboardEvent): void {
-    const item = this.items[this.chosen] as RollItem | undefined;
+    const item = this.items[this.chosen] as KeyboardItem | undefined;
     const way = Object.hasOwn(ways, event.key) ? ways[event.key] : undefined;
     if (event.shiftKey && way && item?.nudge) item.nudge(way[0] * 8, way[1] * 8);
     else if (event.key === 'ArrowDown' || event.key === 'ArrowRight') this.choose(this.chosen + 1);
@@ -121,7 +117,7 @@ export class Roll {
     else if (event.key === 'Home') this.choose(0);
     else if (event.key === 'End') this.choose(this.items.length - 1);
     else if (event.key === 'Enter' || event.key === ' ') item?.act(event);
-    else if (event.key === 'Escape') this.host.canvas.focus();
+    else if (event.key === 'Escape') this.context.canvas.focus();
     else return;
     event.preventDefault();
     event.stopPropagation();
@@ -129,16 +125,16 @@ export class Roll {
 
   /** Keeps the ring round what is chosen. */
   follow(camera: Camera): void {
-    const item = this.open ? (this.items[this.chosen] as RollItem | undefined) : undefined;
+    const item = this.open ? (this.items[this.chosen] as KeyboardItem | undefined) : undefined;
     this.ring.hidden = !item;
     if (!item) return;
     const [x, y] = camera.project(item.at[0], item.at[1]);
     this.ring.style.transform = `translate(${x.toFixed(1)}px, ${(y - (item.rise ?? 0)).toFixed(1)}px)`;
   }
 
-  destroy(): void {
+  remove(): void {
     for (const stop of this.off) stop();
-    dropElement(this.list);
-    dropElement(this.ring);
+    removeElement(this.list);
+    removeElement(this.ring);
   }
 }

@@ -7,42 +7,31 @@ import {
   strokeTexels,
   tilePlace,
   vertexRange,
-  type Camera,
   type CompiledLayer,
   type FeatureBlock,
   type GeoJsonFeature,
   type SquareGrid,
 } from '@flintwright/core';
-import type { DrawnTile, TileStore } from '../load/tile-store.js';
+import type { MapContext } from '../base/map-context.js';
+import type { PickedFeature, PickOptions } from '../base/picked-feature.js';
+import type { ReadyEntry } from '../gl/drawn-tile.js';
+import type { Sources } from '../load/sources.js';
 
-/** A feature found on the map. */
-export interface PickedFeature extends GeoJsonFeature {
-  /** Layer of the sheet that draws it. */
-  readonly layer: string;
-  readonly data: string;
-  /** Layer of the tiles; empty for features without layers. */
-  readonly from: string;
-  /** What tells it apart within its data and layer; undefined when nothing does. */
-  readonly key: string | undefined;
-}
-
-export interface PickOptions {
-  /** Only these layers; default all that are visible. */
-  readonly layers?: readonly string[];
-  /** Reach around the point in CSS pixels; default 4. */
-  readonly within?: number;
+/** Where features are looked for. */
+export interface PickScene {
+  readonly context: MapContext;
+  readonly sources: Sources;
+  /** The layers to look at, lowest first. */
+  readonly layers: readonly CompiledLayer[];
 }
 
 /** The features at a pixel, topmost first, each once. */
 export function pickAt(
   [px, py]: readonly [number, number],
   options: PickOptions,
-  camera: Camera,
-  layers: readonly CompiledLayer[],
-  stores: ReadonlyMap<string, TileStore>,
-  drawn: ReadonlyMap<string, readonly DrawnTile[]>,
-  idNames: (data: string) => string | undefined,
+  { layers, sources, context }: PickScene,
 ): PickedFeature[] {
+  const { camera } = context;
   const out: PickedFeature[] = [];
   const seen = new Set<string>();
   const place = camera.unproject(px, py);
@@ -51,18 +40,17 @@ export function pickAt(
   for (const layer of [...layers].reverse()) {
     if (options.layers ? !options.layers.includes(layer.id) : !layer.visible) continue;
     if (zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
-    const store = stores.get(layer.data);
-    if (!store) continue;
+    const data = sources.entries.get(layer.data);
+    if (!data) continue;
+    const world = inSquare(place, data.grid);
     // Finer tiles lie over coarser ones; only the tile that owns the pixel answers.
-    const tiles = [...(drawn.get(layer.data) ?? [])].reverse();
-    const world = inSquare(place, store.grid);
-    for (const { entry } of tiles) {
+    for (const { entry } of data.tiles.toReversed()) {
       const { z, x, y } = entry.tile;
       const u = world[0] * 2 ** z - x;
       const v = world[1] * 2 ** z - y;
       if (u < 0 || v < 0 || u >= 1 || v >= 1) continue;
-      const index = entry.prepared!.layers.findIndex((prepared) => prepared.layer === layer.id);
-      if (index >= 0) found(layer, store, entry, index, u, v);
+      const index = entry.prepared.layers.findIndex((prepared) => prepared.layer === layer.id);
+      if (index >= 0) found(layer, data.grid, entry, index, [u, v]);
       break;
     }
   }
@@ -85,17 +73,16 @@ export function pickAt(
 
   function found(
     layer: CompiledLayer,
-    store: TileStore,
-    entry: DrawnTile['entry'],
+    grid: SquareGrid,
+    entry: ReadyEntry,
     index: number,
-    u: number,
-    v: number,
+    [u, v]: readonly [number, number],
   ): void {
-    const prepared = entry.prepared!.layers[index];
-    const block = entry.prepared!.blocks[prepared.block];
-    const unitsPerPixel = block.extent * 2 ** entry.tile.z * squarePerPixel(store.grid);
-    const keyOf = featureKeys(block, idNames(layer.data));
-    const { rows } = entry.prepared!;
+    const prepared = entry.prepared.layers[index];
+    const block = entry.prepared.blocks[prepared.block];
+    const unitsPerPixel = block.extent * 2 ** entry.tile.z * squarePerPixel(grid);
+    const keyOf = featureKeys(block, context.idName(layer.data));
+    const { rows } = entry.prepared;
     for (let row = prepared.features.length - 1; row >= 0; row--) {
       const feature = prepared.features[row];
       const reach = reachOf(
@@ -107,13 +94,13 @@ export function pickAt(
       );
       if (reach < 0 || !featureNear(block, feature, u * block.extent, v * block.extent, reach * unitsPerPixel))
         continue;
-      if (!store.shows(layer, block, feature)) continue;
+      if (!context.filters.shows(layer.id, block, feature)) continue;
       const key = keyOf(feature);
       const identity = `${layer.id}\u0000${key ?? `${entry.key}/${feature}`}`;
       if (seen.has(identity)) continue;
       seen.add(identity);
       out.push({
-        ...geoJsonOf(entry, store.grid, block, feature),
+        ...geoJsonOf(entry, grid, block, feature),
         layer: layer.id,
         data: layer.data,
         from: layer.from,
@@ -131,12 +118,7 @@ function inSquare([lon, lat]: readonly [number, number], grid: SquareGrid): [num
 }
 
 /** A feature of a tile as GeoJSON, in degrees, or the metres of a plan. */
-function geoJsonOf(
-  { tile }: DrawnTile['entry'],
-  grid: SquareGrid,
-  block: FeatureBlock,
-  feature: number,
-): GeoJsonFeature {
+function geoJsonOf({ tile }: ReadyEntry, grid: SquareGrid, block: FeatureBlock, feature: number): GeoJsonFeature {
   return featureToGeoJson(block, feature, (xy) => {
     [xy[0], xy[1]] = tilePlace(grid, tile, xy[0] / block.extent, xy[1] / block.extent);
   });
@@ -149,20 +131,14 @@ export interface FeatureInView {
 }
 
 /** The features of some layers that are in view, each once, those nearest the middle first. */
-export function featuresInView(
-  camera: Camera,
-  layers: readonly CompiledLayer[],
-  stores: ReadonlyMap<string, TileStore>,
-  drawn: ReadonlyMap<string, readonly DrawnTile[]>,
-  idNames: (data: string) => string | undefined,
-  most = 100,
-): FeatureInView[] {
+export function featuresInView({ layers, sources, context }: PickScene, most = 100): FeatureInView[] {
+  const { camera } = context;
   const { zoom } = camera.view;
   const { width, height } = camera.size;
   const found: {
     layer: CompiledLayer;
     grid: SquareGrid;
-    entry: DrawnTile['entry'];
+    entry: ReadyEntry;
     block: FeatureBlock;
     feature: number;
     key: string | undefined;
@@ -172,27 +148,25 @@ export function featuresInView(
   const seen = new Map<string, number>();
   for (const layer of layers) {
     if (!layer.visible || zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
-    const store = stores.get(layer.data);
-    if (!store) continue;
-    for (const { entry } of drawn.get(layer.data) ?? []) {
-      const prepared = entry.prepared!.layers.find((one) => one.layer === layer.id);
+    const data = sources.entries.get(layer.data);
+    if (!data) continue;
+    for (const { entry } of data.tiles) {
+      const prepared = entry.prepared.layers.find((one) => one.layer === layer.id);
       if (!prepared) continue;
-      const block = entry.prepared!.blocks[prepared.block];
-      const keyOf = featureKeys(block, idNames(layer.data));
+      const block = entry.prepared.blocks[prepared.block];
+      const keyOf = featureKeys(block, context.idName(layer.data));
       prepared.features.forEach((feature, row) => {
-        if (
-          reachOf(layer, entry.prepared!.rows, (prepared.texel + row * layer.texels) * 4, block.kinds[feature], 4) < 0
-        )
+        if (reachOf(layer, entry.prepared.rows, (prepared.texel + row * layer.texels) * 4, block.kinds[feature], 4) < 0)
           return;
-        if (!store.shows(layer, block, feature)) return;
-        const at = placeIn(entry, store.grid, block, feature);
+        if (!context.filters.shows(layer.id, block, feature)) return;
+        const at = placeIn(entry, data.grid, block, feature);
         const [x, y, near] = camera.project(at[0], at[1]);
         if (near <= 0 || x < 0 || y < 0 || x > width || y > height) return;
         const key = keyOf(feature);
         const identity = `${layer.id}\u0000${key ?? `${entry.key}/${feature}`}`;
         const item = {
           layer,
-          grid: store.grid,
+          grid: data.grid,
           entry,
           block,
           feature,
@@ -214,12 +188,7 @@ export function featuresInView(
 }
 
 /** A place within a feature's part of a tile: a point itself, the middle vertex of a line, an inner point of an area. */
-function placeIn(
-  { tile }: DrawnTile['entry'],
-  grid: SquareGrid,
-  block: FeatureBlock,
-  feature: number,
-): [number, number] {
+function placeIn({ tile }: ReadyEntry, grid: SquareGrid, block: FeatureBlock, feature: number): [number, number] {
   const [first, end] = vertexRange(block, feature);
   const part = block.featureParts[feature];
   const inner =
@@ -237,7 +206,7 @@ function reachOf(layer: CompiledLayer, rows: Float32Array, at: number, kind: num
   const shown = (texel: number) => rows[at + 4 * texel + 3] > 0 || rows[at + 4 * texel + 7] > 0;
   let drawnAtAll = layer.texels === 0 || layer.hasLabel;
   let reach = kind === 3 ? 0 : within;
-  if (layer.hasFill && (shown(0) || (layer.hasMotif && rows[at + 15] > 0))) drawnAtAll = true;
+  if (layer.hasFill && (shown(0) || (layer.hasPattern && rows[at + 15] > 0))) drawnAtAll = true;
   for (let pass = 0; pass < layer.strokePasses; pass++) {
     const texel = parts.stroke + pass * strokeTexels;
     if (!shown(texel)) continue;
@@ -249,6 +218,6 @@ function reachOf(layer: CompiledLayer, rows: Float32Array, at: number, kind: num
     drawnAtAll = true;
     reach = Math.max(reach, rows[at + 4 * parts.mark + 8] / 2 + within);
   }
-  if (layer.hasBlock && shown(parts.block)) drawnAtAll = true;
+  if (layer.hasExtrusion && shown(parts.extrusion)) drawnAtAll = true;
   return drawnAtAll ? reach : -1;
 }

@@ -1,17 +1,24 @@
-import { compileCql2, readGeoJson, type CompiledLayer, type Place } from '@flintwright/core';
-import type { PickedFeature, PickOptions } from './pick.js';
-import type { PickedCluster } from '../clusters/cluster-layer.js';
-import type { Marker } from '../markers/markers.js';
-import type { Popup, PopupOptions } from '../overlay/popup.js';
-import { isSame } from './selection.js';
+import type { Place } from '@flintwright/core';
+import { isSame, type PickedFeature, type PickOptions } from '../base/picked-feature.js';
+import type { MapContext } from '../base/map-context.js';
+import type { ClusterLayers, PickedCluster } from '../clusters/cluster-layer.js';
+import type { Marker, Markers } from '../markers/markers.js';
+import type { Popup } from '../overlay/popup.js';
+import type { Popups } from '../overlay/popups.js';
+import type { FeaturePopups } from './feature-popups.js';
+import type { Selection } from './selection.js';
 
 type Point = readonly [number, number];
 
 /** `press` events: where, and what is there. */
 export interface PressDetail {
+  /** CSS pixels from the upper left corner of the map. */
   readonly point: Point;
+  /** `[longitude, latitude]` in degrees; undefined where there is no ground. */
   readonly place: Point | undefined;
+  /** The features there, topmost first. */
   readonly features: readonly PickedFeature[];
+  /** The event of the browser. */
   readonly original: Event;
   /** The cluster that was pressed, if one was. */
   readonly cluster?: PickedCluster;
@@ -19,176 +26,122 @@ export interface PressDetail {
   readonly marker?: Marker;
 }
 
-/** What a feature's popup says; nothing for no popup. */
-export type PopupOf = (feature: PickedFeature) => Omit<PopupOptions, 'at'> | undefined;
-
-/** A popup that an application gives a layer. */
-export interface LayerPopup {
-  readonly make: PopupOf;
-  readonly on: 'press' | 'hover';
-}
-
-/** What pointing may ask of the map. */
-export interface PointingHost {
-  readonly canvas: HTMLCanvasElement;
-  layers(): readonly CompiledLayer[];
-  /** The popup that the application gave a layer. */
-  popupOf(layer: string): LayerPopup | undefined;
-  zoom(): number;
-  toPlace(point: Point): [number, number] | undefined;
+/** What pointing works with. */
+export interface PointerTools {
+  readonly context: MapContext;
+  readonly markers: Markers;
+  readonly clusterLayers: ClusterLayers;
+  readonly popups: Popups;
+  readonly featurePopups: FeaturePopups;
+  readonly selection: Selection;
   pick(point: Point, options?: PickOptions): PickedFeature[];
-  markerAt(point: Point): Marker | undefined;
-  clusterAt(point: Point): PickedCluster | undefined;
-  openCluster(cluster: PickedCluster): void;
   flag(feature: PickedFeature, state: string, on: boolean): void;
-  closePopups(): void;
-  popup(options: PopupOptions): Popup;
+  /** Shows what a cluster holds. */
+  openCluster(cluster: PickedCluster): void;
   /** Tells the application of a press; false when it wants nothing more done. */
   pressed(detail: PressDetail): boolean;
-  select(features: readonly PickedFeature[]): void;
   /** Says once that hover cannot show on a layer, because nothing tells its features apart. */
-  keyless(layer: CompiledLayer): void;
+  keyless(layer: string): void;
 }
 
 /** What follows when people point at the map: hover comes and goes, presses open popups. */
-export class Pointing {
+export class Pointer {
   private hovered: PickedFeature | undefined;
   private last: Point | undefined;
   /** The popup that pointing opened, and what it tells of. */
-  private glance: Popup | undefined;
-  private glanced: PickedFeature | undefined;
+  private glance: { readonly popup: Popup | undefined; readonly feature: PickedFeature } | undefined;
 
-  constructor(private readonly host: PointingHost) {}
+  constructor(private readonly tools: PointerTools) {}
 
   press(point: Point, original: Event): void {
-    const { host } = this;
-    const marker = host.markerAt(point);
-    host.closePopups();
+    const { context, markers, clusterLayers, popups } = this.tools;
+    const { camera } = context;
+    const marker = markers.find(camera, point[0], point[1]);
+    popups.dismiss();
     if (marker) {
       this.openMarker(marker, point, original);
       return;
     }
-    const cluster = host.clusterAt(point);
-    const features = cluster ? [] : host.pick(point);
-    const place = host.toPlace(point);
-    const wanted = host.pressed({ point, place, features, original, ...(cluster ? { cluster } : {}) });
+    const cluster = clusterLayers.findCluster(camera, point[0], point[1]);
+    const features = cluster ? [] : this.tools.pick(point);
+    const place = camera.unproject(point[0], point[1]);
+    const wanted = this.tools.pressed({ point, place, features, original, ...(cluster ? { cluster } : {}) });
     if (!wanted || !place) return;
-    if (cluster) {
-      host.openCluster(cluster);
-      return;
-    }
-    this.choose(features, place);
+    if (cluster) this.tools.openCluster(cluster);
+    else this.choose(features, place);
   }
 
   /** A press on a marker that is an element of the page, or one chosen by keyboard. */
-  pressMarker(marker: Marker, point: Point, original: Event): void {
-    this.host.closePopups();
-    this.openMarker(marker, point, original);
+  pressMarker(marker: Marker, original: Event): void {
+    const [x, y] = this.tools.context.camera.project(marker.at[0], marker.at[1]);
+    this.tools.popups.dismiss();
+    this.openMarker(marker, [x, y], original);
   }
 
   private openMarker(marker: Marker, point: Point, original: Event): void {
     const { title, description, popup, size = 36 } = marker.options;
     const detail = { point, place: marker.at, features: [], original, marker };
-    if (!this.host.pressed(detail)) return;
+    if (!this.tools.pressed(detail)) return;
     const said = popup ?? (title ? { title, ...(description ? { text: description } : {}) } : undefined);
-    if (said) this.host.popup({ rise: size * 0.98, ...said, at: marker });
+    if (said) this.tools.popups.open({ rise: size * 0.98, ...said, at: marker });
   }
 
   /** Selects features and opens the popup of the topmost that has one. */
   choose(features: readonly PickedFeature[], place: Place): void {
-    this.host.select(features);
+    const { selection, context } = this.tools;
+    selection.press(features);
     for (const feature of features) {
-      if (this.popupFor(feature, 'press', place)) return;
+      if (this.openPopup(feature, 'press', place)) return;
       // What can be selected answers for what lies beneath it.
-      if (this.host.layers().find(({ id }) => id === feature.layer)?.source.select) return;
+      if (context.state.sheet.layers.find(({ id }) => id === feature.layer)?.source.select) return;
     }
   }
 
-  /** Opens the popup that the application or the sheet gives a feature's layer; undefined where there is none for `on`. */
-  private popupFor(feature: PickedFeature, on: 'press' | 'hover', place: Place): Popup | undefined {
-    const { host } = this;
-    const own = host.popupOf(feature.layer);
-    const layer = host.layers().find(({ id }) => id === feature.layer);
-    const asked = own?.on ?? layer?.source.popup?.on ?? 'press';
-    // What only shows while it is pointed at can be pressed too.
-    if (on === 'hover' && asked !== 'hover') return undefined;
-    const said = own ? own.make(feature) : layer?.source.popup && this.wordsOf(feature, layer.source.popup);
-    if (!said) return undefined;
-    this.glance?.close();
-    const { geometry } = feature;
-    return host.popup({
-      ...said,
-      // What only is pointed at does not take the focus away.
-      ...(on === 'hover' ? { focus: false, stays: true } : {}),
-      at: geometry?.type === 'Point' ? (geometry.coordinates as [number, number]) : place,
-    });
-  }
-
-  /** What the sheet says of a feature. */
-  private wordsOf(
-    feature: PickedFeature,
-    { title, lines }: NonNullable<CompiledLayer['source']['popup']>,
-  ): Omit<PopupOptions, 'at'> {
-    const block = readGeoJson(feature);
-    const say = (text: string) => String(compileCql2(text).bind({ block, zoom: this.host.zoom() })(0) ?? '–');
-    return {
-      ...(title === undefined ? {} : { title: say(title) }),
-      lines: Object.fromEntries(Object.entries(lines ?? {}).map(([name, text]) => [name, say(text)])),
-    };
-  }
-
-  /** What to call a feature when it is read out. */
-  nameOf(feature: PickedFeature): string {
-    const layer = this.host.layers().find(({ id }) => id === feature.layer);
-    const title = layer?.source.popup?.title;
-    const name =
-      (title === undefined ? undefined : this.wordsOf(feature, { title }).title) ??
-      feature.properties?.['name'] ??
-      feature.properties?.['title'];
-    const kind = layer?.source.title ?? feature.layer;
-    return typeof name === 'string' && name && name !== '–'
-      ? name
-      : `${kind} ${feature.key?.replace('#', '') ?? ''}`.trim();
+  private openPopup(feature: PickedFeature, on: 'press' | 'hover', place: Place): Popup | undefined {
+    const options = this.tools.featurePopups.of(feature, on, place);
+    if (!options) return undefined;
+    this.glance?.popup?.remove();
+    return this.tools.popups.open(options);
   }
 
   /** Sets and clears hover where the sheet has it. */
   point(point: Point | undefined): void {
     this.last = point;
-    const { host, hovered } = this;
-    const layers = host.layers();
+    const { context, markers, clusterLayers, featurePopups } = this.tools;
+    const { layers } = context.state.sheet;
     const hovering = layers.filter((layer) => layer.stateNames.includes('hover')).map(({ id }) => id);
-    const pressable = layers.filter(({ id, source }) => source.popup ?? host.popupOf(id)).map(({ id }) => id);
+    const pressable = layers.filter(({ id }) => featurePopups.has(id)).map(({ id }) => id);
     const wanted = [...hovering, ...pressable];
-    const found = point && wanted.length ? host.pick(point, { layers: wanted }) : [];
+    const found = point && wanted.length ? this.tools.pick(point, { layers: wanted }) : [];
     const first = found.find((feature) => hovering.includes(feature.layer));
-    if (first && first.key === undefined) host.keyless(layers.find(({ id }) => id === first.layer)!);
-    const over = first?.key === undefined ? undefined : first;
-    if (!over || !hovered ? over !== hovered : !isSame(over, hovered)) {
-      if (hovered) host.flag(hovered, 'hover', false);
-      this.hovered = over;
-      if (over) host.flag(over, 'hover', true);
-    }
-    this.look(point, found, layers);
-    const marker = point && host.markerAt(point);
-    host.canvas.title = marker?.options.title ?? '';
-    host.canvas.toggleAttribute(
-      'data-over',
-      found.length > 0 || (point && (marker ?? host.clusterAt(point))) !== undefined,
-    );
+    if (first && first.key === undefined) this.tools.keyless(first.layer);
+    this.hover(first?.key === undefined ? undefined : first);
+    this.look(point, found);
+    const { camera, canvas } = context;
+    const marker = point && markers.find(camera, point[0], point[1]);
+    canvas.title = marker?.options.title ?? '';
+    const cluster = point && clusterLayers.findCluster(camera, point[0], point[1]);
+    canvas.toggleAttribute('data-over', found.length > 0 || (marker ?? cluster) !== undefined);
+  }
+
+  private hover(over: PickedFeature | undefined): void {
+    const { hovered } = this;
+    if (over && hovered ? isSame(over, hovered) : over === hovered) return;
+    if (hovered) this.tools.flag(hovered, 'hover', false);
+    this.hovered = over;
+    if (over) this.tools.flag(over, 'hover', true);
   }
 
   /** Opens and closes the popup of what is pointed at, where a layer's popup opens so. */
-  private look(point: Point | undefined, found: readonly PickedFeature[], layers: readonly CompiledLayer[]): void {
-    const onHover = ({ layer }: PickedFeature) =>
-      (this.host.popupOf(layer)?.on ?? layers.find(({ id }) => id === layer)?.source.popup?.on) === 'hover';
-    const target = found.find(onHover);
-    if (target && this.glanced && this.glance?.isOpen && isSame(target, this.glanced)) return;
-    this.glance?.close();
-    this.glance = this.glanced = undefined;
-    const place = target && point && this.host.toPlace(point);
-    if (!target || !place) return;
-    this.glanced = target;
-    this.glance = this.popupFor(target, 'hover', place);
+  private look(point: Point | undefined, found: readonly PickedFeature[]): void {
+    const { context, featurePopups } = this.tools;
+    const { glance } = this;
+    const target = found.find(({ layer }) => featurePopups.opensOn(layer) === 'hover');
+    if (target && glance?.popup?.isOpen && isSame(target, glance.feature)) return;
+    glance?.popup?.remove();
+    this.glance = undefined;
+    const place = target && point && context.camera.unproject(point[0], point[1]);
+    if (target && place) this.glance = { feature: target, popup: this.openPopup(target, 'hover', place) };
   }
 
   /** Looks again where the pointer stands, after the map has moved or changed beneath it. */

@@ -1,6 +1,7 @@
 import type { CompiledLayer } from '@flintwright/core';
-import type { PickedFeature } from './pick.js';
+import { isSame, type PickedFeature } from '../base/picked-feature.js';
 
+/** What selection may ask of the map. */
 export interface SelectionHost {
   layers(): readonly CompiledLayer[];
   flag(feature: PickedFeature, state: string, on: boolean): void;
@@ -45,6 +46,3 @@ export class Selection {
     return this.host.layers().find(({ id }) => id === feature.layer)?.source.select;
   }
 }
-
-/** Whether two finds are the same feature of the same data. */
-export const isSame = (a: PickedFeature, b: PickedFeature) => a.key === b.key && a.data === b.data && a.from === b.from;

@@ -4,7 +4,7 @@ import {
   compileTree,
   editBlock,
   findColumn,
-  kindNumber,
+  categoryNumber,
   parseCql2,
   valueAt,
   vertexRange,
@@ -15,26 +15,24 @@ import {
   type SheetCluster,
   type SheetScale,
 } from '@flintwright/core';
-import type { TreeCluster } from '../worker/messages.js';
+import type { FeatureTest } from '../base/feature-filters.js';
+import type { ClusterQuery } from '../worker/messages.js';
 import type { WorkerPool } from '../worker/pool.js';
 
-/** Says of a feature's attributes whether it is to be shown. */
-export type Test = (properties: Readonly<Record<string, unknown>>) => boolean;
-
 /** The clusters of one layer, with the features they are made of. */
-export class Clusters {
+export class ClusterSource {
   /** Points that came after the index was built, and the features they stand for; others have the feature's number. */
   private readonly features = new Map<number, number>();
   private readonly points = new Map<number, number>();
   private readonly hidden = new Set<number>();
-  private test: Test | undefined;
+  private test: FeatureTest | undefined;
 
   constructor(
     readonly index: ClusterIndex,
     private features_: FeatureBlock,
-    /** Kinds in the order of the shares; what is none of them comes last. */
-    readonly kinds: readonly string[],
-    private readonly wish: TreeCluster,
+    /** Categories in the order of the shares; what is none of them comes last. */
+    readonly categories: readonly string[],
+    private readonly query: ClusterQuery,
   ) {}
 
   get block(): FeatureBlock {
@@ -68,7 +66,7 @@ export class Clusters {
   }
 
   /** Shows only what passes a test; all without one. */
-  filter(test: Test | undefined): void {
+  filter(test: FeatureTest | undefined): void {
     this.test = test;
     if (!test && !this.hidden.size) return;
     const { block, index } = this;
@@ -92,34 +90,34 @@ export class Clusters {
 
   /** What the sheet asks of each feature, bound to the present block. */
   private asks() {
-    const { wish, features_: block } = this;
+    const { query, features_: block } = this;
     const bound = (tree: Expression) => compileTree(tree).bind({ block, zoom: 0 });
-    const where = wish.where === undefined ? undefined : bound(wish.where);
+    const where = query.where === undefined ? undefined : bound(query.where);
     const numbers = (trees: Readonly<Record<string, Expression>> | undefined) =>
       Object.entries(trees ?? {}).map(([name, tree]) => [name, bound(tree)] as const);
-    const [sums, lows, highs] = [numbers(wish.sum), numbers(wish.low), numbers(wish.high)];
-    const column = wish.share && findColumn(block, wish.share.attribute);
+    const [sums, minima, maxima] = [numbers(query.sum), numbers(query.min), numbers(query.max)];
+    const column = query.share && findColumn(block, query.share.attribute);
     const all = (list: typeof sums, f: number) =>
       Object.fromEntries(list.map(([name, evaluate]) => [name, Number(evaluate(f) ?? NaN)]));
     return {
       passes: (f: number) => !where || where(f) === true,
       values: (f: number) => ({
         sums: all(sums, f),
-        lows: all(lows, f),
-        highs: all(highs, f),
-        ...(column && wish.share ? { kind: kindNumber(wish.share.kinds, valueAt(column, f)) } : {}),
+        minima: all(minima, f),
+        maxima: all(maxima, f),
+        ...(column && query.share ? { category: categoryNumber(query.share.categories, valueAt(column, f)) } : {}),
       }),
     };
   }
 }
 
-/** The kinds that divide the rim: those that a layer's colour names, in its order. */
-function kindsOf(attribute: string, layers: readonly CompiledLayer[]): readonly string[] {
+/** The categories that divide the rim: those that a layer's colour names, in its order. */
+function categoriesOf(attribute: string, layers: readonly CompiledLayer[]): readonly string[] {
   for (const { source } of layers) {
     const color = source.mark?.color;
     if (typeof color !== 'object' || !('by' in color) || color.by !== attribute) continue;
-    const { kinds } = color as SheetScale<string>;
-    if (kinds) return Array.isArray(kinds) ? kinds.map(String) : Object.keys(kinds);
+    const { categories } = color as SheetScale<string>;
+    if (categories) return Array.isArray(categories) ? categories.map(String) : Object.keys(categories);
   }
   return [];
 }
@@ -128,30 +126,30 @@ const trees = (texts: Readonly<Record<string, string>> | undefined) =>
   texts && Object.fromEntries(Object.entries(texts).map(([name, text]) => [name, parseCql2(text)]));
 
 /** What a clustered layer asks of its points, expressions as trees; equal for layers that ask the same. */
-export function clusterWish(
+export function clusterQuery(
   layer: CompiledLayer,
   cluster: SheetCluster,
-): { readonly wish: TreeCluster; readonly kinds: readonly string[] } {
-  const { share, sum, low, high, ...rest } = cluster;
-  const kinds = share === undefined ? [] : kindsOf(share, [layer]);
-  const wish = {
+): { readonly query: ClusterQuery; readonly categories: readonly string[] } {
+  const { share, sum, min, max, ...rest } = cluster;
+  const categories = share === undefined ? [] : categoriesOf(share, [layer]);
+  const query = {
     ...rest,
     ...(layer.where ? { where: layer.where.tree } : {}),
-    ...(share === undefined || !kinds.length ? {} : { share: { attribute: share, kinds } }),
+    ...(share === undefined || !categories.length ? {} : { share: { attribute: share, categories } }),
     ...(sum ? { sum: trees(sum) } : {}),
-    ...(low ? { low: trees(low) } : {}),
-    ...(high ? { high: trees(high) } : {}),
-  } as TreeCluster;
-  return { wish, kinds };
+    ...(min ? { min: trees(min) } : {}),
+    ...(max ? { max: trees(max) } : {}),
+  } as ClusterQuery;
+  return { query, categories };
 }
 
-/** Has the points of a data entry gathered. */
-export async function gatherClusters(
+/** Has the points of a data entry clustered by the worker that holds them. */
+export async function buildClusters(
   name: string,
-  wish: TreeCluster,
-  kinds: readonly string[],
+  query: ClusterQuery,
+  categories: readonly string[],
   pool: WorkerPool,
-): Promise<Clusters> {
-  const { data, block } = await pool.gather(name, wish);
-  return new Clusters(ClusterIndex.from(data), block, kinds, wish);
+): Promise<ClusterSource> {
+  const { data, block } = await pool.buildClusters(name, query);
+  return new ClusterSource(ClusterIndex.from(data), block, categories, query);
 }

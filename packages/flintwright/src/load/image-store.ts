@@ -7,29 +7,14 @@ import {
   type TileAddress,
   type TileInView,
 } from '@flintwright/core';
-import type { Device } from '../gl/device.js';
+import type { DrawnImage, ImageEntry, ReadyImage } from '../gl/drawn-tile.js';
 import { covering, idle } from './cover.js';
-import { fetchBytes, type RequestHook } from './request.js';
+import { fetchBytes } from './request.js';
 import { addressOf, type Numbering } from './template.js';
+import { loadingAtOnce, retryAfter, type LoadTools } from './tools.js';
 
-export interface PictureEntry {
-  readonly tile: TileAddress;
-  readonly key: number;
-  state: 'loading' | 'ready' | 'empty' | 'failed';
-  bitmap?: ImageBitmap;
-  texture?: WebGLTexture;
-  used: number;
-  failedAt: number;
-  readonly controller: AbortController;
-}
-
-export interface DrawnPicture {
-  readonly entry: PictureEntry;
-  readonly copy: number;
-  readonly grid: SquareGrid;
-}
-
-export interface PicturesOptions {
+/** What an image store is made from. */
+export interface ImagesOptions {
   readonly name: string;
   /** With {z}, {x} and {y}. */
   readonly address: string;
@@ -37,24 +22,21 @@ export interface PicturesOptions {
   readonly zooms: readonly [number, number];
   readonly numbering: Numbering;
   readonly credit: string | undefined;
-  readonly hook: RequestHook | undefined;
-  device(): Device | undefined;
-  fault(fault: Fault): void;
-  changed(): void;
 }
 
-const loadingAtOnce = 8;
-
-/** Picture tiles of one data entry: asked for, kept, handed out for drawing, and let go. */
-export class PictureStore {
-  private readonly entries = new Map<number, PictureEntry>();
+/** Image tiles of one data entry: asked for, kept, handed out for drawing, and let go. */
+export class ImageStore {
+  private readonly entries = new Map<number, ImageEntry>();
   private wanted: readonly TileInView[] = [];
   private frame = 0;
-  private destroyed = false;
+  private removed = false;
 
-  constructor(readonly options: PicturesOptions) {}
+  constructor(
+    readonly options: ImagesOptions,
+    private readonly tools: LoadTools,
+  ) {}
 
-  /** Grid that the pictures belong to. */
+  /** Grid that the images belong to. */
   get grid(): SquareGrid {
     return this.options.numbering.grid?.grid ?? mercatorGrid;
   }
@@ -69,7 +51,7 @@ export class PictureStore {
     const keys = new Set(tiles.map(({ z, x, y }) => addressKey(z, x, y)));
     for (const [key, { state, controller }] of this.entries) {
       if (state !== 'loading' || keys.has(key)) continue;
-      controller.abort(new Fault('request.unwanted', 'the picture is no longer wanted', 'Nothing is to be done.'));
+      controller.abort(new Fault('request.unwanted', 'the image is no longer wanted', 'Nothing is to be done.'));
       this.entries.delete(key);
     }
     this.pump();
@@ -78,21 +60,22 @@ export class PictureStore {
   private pump(): void {
     let under = [...this.entries.values()].filter(({ state }) => state === 'loading').length;
     for (const { z, x, y } of this.wanted) {
-      if (under >= loadingAtOnce || this.destroyed) return;
+      if (under >= loadingAtOnce || this.removed) return;
       const key = addressKey(z, x, y);
       const known = this.entries.get(key);
-      if (known && !(known.state === 'failed' && performance.now() - known.failedAt > 30000)) continue;
+      if (known && !(known.state === 'failed' && performance.now() - known.failedAt > retryAfter)) continue;
       under++;
       void this.load({ z, x, y }, key);
     }
   }
 
   private async load(tile: TileAddress, key: number): Promise<void> {
-    const { name, address, hook, numbering } = this.options;
+    const { name, address, numbering } = this.options;
+    const { context, hook } = this.tools;
     const controller = new AbortController();
-    const entry: PictureEntry = { tile, key, state: 'loading', used: this.frame, failedAt: 0, controller };
+    const entry: ImageEntry = { tile, key, state: 'loading', used: this.frame, failedAt: 0, controller };
     this.entries.set(key, entry);
-    const where = `picture ${tile.z}/${tile.x}/${tile.y} of "${name}"`;
+    const where = `image ${tile.z}/${tile.x}/${tile.y} of "${name}"`;
     try {
       const url = addressOf(address, tile, numbering);
       const bytes =
@@ -101,7 +84,7 @@ export class PictureStore {
         const bitmap = await createImageBitmap(new Blob([bytes as Uint8Array<ArrayBuffer>]), {
           premultiplyAlpha: 'premultiply',
         });
-        if (this.destroyed || this.entries.get(key) !== entry) {
+        if (this.removed || this.entries.get(key) !== entry) {
           bitmap.close();
           return;
         }
@@ -110,34 +93,34 @@ export class PictureStore {
         this.upload(entry);
       } else entry.state = 'empty';
     } catch (error) {
-      if (controller.signal.aborted || this.destroyed) return;
+      if (controller.signal.aborted || this.removed) return;
       entry.state = 'failed';
       entry.failedAt = performance.now();
-      this.options.fault(
+      context.reportLater(
         asFault(error, 'picture.failed', 'Check that the address gives PNG, JPEG or WebP pictures.', where),
       );
     } finally {
-      if (!this.destroyed) {
+      if (!this.removed) {
         this.pump();
-        this.options.changed();
+        context.invalidate('ground', true);
       }
     }
   }
 
-  private upload(entry: PictureEntry): void {
-    const device = this.options.device();
+  private upload(entry: ImageEntry): void {
+    const { device } = this.tools.graphics;
     if (!device || !entry.bitmap) return;
     const { gl } = device;
     entry.texture = device.smoothTexture(gl.RGBA8, entry.bitmap.width, entry.bitmap.height);
     gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, gl.RGBA, gl.UNSIGNED_BYTE, entry.bitmap);
   }
 
-  drawn(): DrawnPicture[] {
+  drawn(): DrawnImage[] {
     const at = (z: number, x: number, y: number) => this.entries.get(addressKey(z, x, y));
-    const out = covering<PictureEntry>(this.wanted, {
+    const out = covering<ReadyImage>(this.wanted, {
       find: (z, x, y) => {
         const entry = at(z, x, y);
-        return entry?.texture ? entry : undefined;
+        return entry && hasTexture(entry) ? entry : undefined;
       },
       isEmpty: (z, x, y) => at(z, x, y)?.state === 'empty',
     });
@@ -151,8 +134,8 @@ export class PictureStore {
       this.drop(entry);
   }
 
-  private drop(entry: PictureEntry): void {
-    if (entry.texture) this.options.device()?.dropTexture(entry.texture);
+  private drop(entry: ImageEntry): void {
+    if (entry.texture) this.tools.graphics.device?.dropTexture(entry.texture);
     entry.bitmap?.close();
     this.entries.delete(entry.key);
   }
@@ -165,16 +148,18 @@ export class PictureStore {
   /** Forgets GPU objects that went with a lost context. */
   dropTextures(): void {
     for (const entry of this.entries.values()) {
-      if (entry.texture) this.options.device()?.dropTexture(entry.texture);
+      if (entry.texture) this.tools.graphics.device?.dropTexture(entry.texture);
       delete entry.texture;
     }
   }
 
-  destroy(): void {
-    this.destroyed = true;
+  remove(): void {
+    this.removed = true;
     for (const entry of [...this.entries.values()]) {
-      entry.controller.abort(new Fault('map.destroyed', 'the map was destroyed', 'Nothing is to be done.'));
+      entry.controller.abort(new Fault('map.removed', 'the map was removed', 'Nothing is to be done.'));
       this.drop(entry);
     }
   }
 }
+
+const hasTexture = (entry: ImageEntry): entry is ReadyImage => entry.texture !== undefined;

@@ -1,5 +1,5 @@
 import { Fault } from '@flintwright/core';
-import { count } from '../base/live-counts.js';
+import { countLive } from '../base/live-counts.js';
 
 /** What an application may change about a request before it is sent, to add a key or headers. */
 export interface RequestPlan {
@@ -49,7 +49,7 @@ export async function fetchBytes(
   for (let attempt = 1; ; attempt++) {
     const last = attempt === 3;
     let wait = 400 * 4 ** (attempt - 1);
-    count('requests', 1);
+    countLive('requests', 1);
     try {
       const response = await fetch(final.url, {
         headers: final.headers,
@@ -110,7 +110,7 @@ export async function fetchBytes(
           error,
         );
     } finally {
-      count('requests', -1);
+      countLive('requests', -1);
     }
     await pause(wait, signal);
   }

@@ -1,8 +1,9 @@
 import type { Sheet } from '@flintwright/core';
+import { wholeAddress } from './template.js';
 
 /** A fetched sheet with the addresses of its data made whole: they are relative to the sheet. */
 export function withWholeAddresses(sheet: Sheet, base: string): Sheet {
-  const whole = (address: string) => new URL(address, base).href.replaceAll('%7B', '{').replaceAll('%7D', '}');
+  const whole = (address: string) => wholeAddress(address, base);
   const entries = Object.entries(sheet.data ?? {}).map(([name, entry]) => [
     name,
     {

@@ -11,9 +11,9 @@ import {
   type SheetData,
   type TileAddress,
 } from '@flintwright/core';
-import type { WorkerPool } from '../worker/pool.js';
-import { fetchBytes, fetchJson, type RequestHook } from './request.js';
-import { addressOf, levelsOf, type Numbering } from './template.js';
+import { fetchBytes, fetchJson } from './request.js';
+import { addressOf, levelsOf, wholeAddress, type Numbering } from './template.js';
+import type { LoadTools } from './tools.js';
 
 /** Where the tiles of one data entry come from. */
 export interface TileSource {
@@ -38,12 +38,8 @@ export interface TileSource {
 export interface OpenOptions {
   readonly name: string;
   readonly data: SheetData;
-  readonly base: string;
-  readonly hook: RequestHook | undefined;
-  readonly pool: WorkerPool;
+  readonly tools: LoadTools;
   readonly signal: AbortSignal;
-  /** Archives handed over as `File` or `Blob`, by data name. */
-  readonly files: Readonly<Record<string, Blob>>;
   /** How tiles of the entry are numbered. */
   readonly numbering: Numbering;
   /** Whether coordinates are the metres of a plan. */
@@ -62,18 +58,19 @@ const whole: readonly [number, number] = [0, 16];
 
 /** Opens the source of a data entry: an archive, a TileJSON document, a tile address, or features. */
 export async function openSource(options: OpenOptions): Promise<TileSource> {
-  const { data, name } = options;
+  const { data, name, tools } = options;
+  const { files, base, hook } = tools;
   if (data.features !== undefined) return openFeatures(options);
   if (data.tiles === undefined)
     throw new Fault('data.empty', `the data "${name}" has neither tiles nor features`, 'Give it one of the two.');
-  if (options.files[name]) return openArchive(options, blobSource(options.files[name]));
-  const address = new URL(data.tiles, options.base).href.replaceAll('%7B', '{').replaceAll('%7D', '}');
+  if (Object.hasOwn(files, name)) return openArchive(options, blobSource(files[name]));
+  const address = wholeAddress(data.tiles, base);
   if (address.includes('{z}')) return templateSource(options, [address], data.zooms ?? [0, 14], {});
   if (/\.json(\?|$)/.test(address)) {
     const json = (await fetchJson(
       address,
       { signal: options.signal, what: `the TileJSON of "${name}"` },
-      options.hook,
+      hook,
     )) as TileJson;
     if (!Array.isArray(json.tiles) || !json.tiles.length)
       throw new Fault(
@@ -82,9 +79,7 @@ export async function openSource(options: OpenOptions): Promise<TileSource> {
         'A TileJSON document has a list "tiles" of addresses with {z}, {x} and {y}.',
         address,
       );
-    const addresses = json.tiles.map((tile) =>
-      new URL(tile, address).href.replaceAll('%7B', '{').replaceAll('%7D', '}'),
-    );
+    const addresses = json.tiles.map((tile) => wholeAddress(tile, address));
     return templateSource(options, addresses, data.zooms ?? [json.minzoom ?? 0, json.maxzoom ?? 14], json);
   }
   return openArchive(options, httpSource(address, name, options));
@@ -100,7 +95,7 @@ interface TileJson {
 }
 
 /** Bytes of an HTTP resource, read by range requests. */
-function httpSource(address: string, name: string, { hook, signal }: OpenOptions): ByteSource {
+function httpSource(address: string, name: string, { tools: { hook }, signal }: OpenOptions): ByteSource {
   return {
     read: async (offset, length, own) =>
       (await fetchBytes(
@@ -135,7 +130,7 @@ async function openArchive({ data, signal, numbering }: OpenOptions, bytes: Byte
 }
 
 function templateSource(
-  { data, hook, name, numbering }: OpenOptions,
+  { data, tools: { hook }, name, numbering }: OpenOptions,
   addresses: readonly string[],
   zooms: readonly [number, number],
   json: TileJson,
@@ -156,7 +151,7 @@ function templateSource(
 }
 
 async function openFeatures(options: OpenOptions): Promise<TileSource> {
-  const { data, name, pool, held } = options;
+  const { data, name, tools, held } = options;
   const join = held ? undefined : data.join;
   const [source, table] = await Promise.all([
     held ? '' : textOrValue(data.features!, `the features "${name}"`, options),
@@ -165,7 +160,9 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
   try {
     // Plans are small, and looked at from close by.
     const zooms: readonly [number, number] = options.plan ? [0, 22] : whole;
-    const { bounds, join: report = held?.join } = await pool.addFeatures(name, source, {
+    const { bounds, join: report = held?.join } = await tools.pool.addFeatures({
+      data: name,
+      source,
       held: held?.block,
       idName: data.id,
       maxZoom: zooms[1],
@@ -199,7 +196,7 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
 async function textOrValue<T extends object>(
   value: string | T,
   what: string,
-  { base, hook, signal }: OpenOptions,
+  { tools: { base, hook }, signal }: OpenOptions,
 ): Promise<string | T> {
   if (typeof value !== 'string') return value;
   const address = new URL(value, base).href;

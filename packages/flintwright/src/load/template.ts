@@ -25,3 +25,7 @@ export const levelsOf = (zooms: readonly [number, number], { grid }: Numbering):
   zooms[0] + (grid?.shift ?? 0),
   Math.min(zooms[1], grid ? grid.set.matrices.length - 1 : Infinity) + (grid?.shift ?? 0),
 ];
+
+/** An address made whole, its places for numbers left readable. */
+export const wholeAddress = (address: string, base: string): string =>
+  new URL(address, base).href.replaceAll('%7B', '{').replaceAll('%7D', '}');

@@ -1,11 +1,12 @@
-import { classesKey, Fault, withFoundClasses, type ClassesWanted, type Sheet } from '@flintwright/core';
+import { classesKey, Fault, withFoundClasses, type Sheet } from '@flintwright/core';
+import type { FoundBreaks } from '../load/derived-data.js';
 
 /** Class limits found in the data, for scales that leave them to it. */
-export class FoundClasses {
+export class ClassBreaks {
   private readonly limits = new Map<string, readonly number[]>();
 
   /** Takes limits over; returns what is to be said of those that could not be found. */
-  take(data: string, wanted: readonly ClassesWanted[], breaks: readonly (readonly number[])[]): Fault[] {
+  take({ data, wanted, breaks }: FoundBreaks): Fault[] {
     const faults: Fault[] = [];
     wanted.forEach((classes, i) => {
       if (breaks[i].length) this.limits.set(classesKey(data, classes), breaks[i]);

@@ -1,25 +1,31 @@
 import { Fault, readGeoJson, readPlace, type Place } from '@flintwright/core';
 import type { FrameTarget } from './options.js';
 
+type Bounds = readonly [number, number, number, number];
+
 /** Places all over a box; its corners alone say little where parallels are bent. */
-const allOver = ([west, south, east, north]: readonly [number, number, number, number]): [number, number][] =>
+const allOver = ([west, south, east, north]: Bounds): [number, number][] =>
   Array.from({ length: 289 }, (_, k) => [
     west + ((east - west) * (k % 17)) / 16,
     south + ((north - south) * Math.floor(k / 17)) / 16,
   ]);
 
+const isPlaces = (target: FrameTarget): target is readonly Place[] => Array.isArray(target);
+
 /**
  * The places that something to be framed takes up.
  *
+ * @param target what is to be framed
+ * @param space what places are: degrees, or the metres of a plan
  * @param boundsOf bounds of the data of a layer, once they are known
  * @throws Fault `frame.bounds`, `place.*`, `geojson.*`
  */
 export async function placesOf(
   target: FrameTarget,
   space: 'lonlat' | 'plane',
-  boundsOf: (layer: string) => Promise<readonly [number, number, number, number] | undefined>,
+  boundsOf: (layer: string) => Promise<Bounds | undefined>,
 ): Promise<[number, number][]> {
-  if (Array.isArray(target)) return target.map((item) => readPlace(item as Place, space));
+  if (isPlaces(target)) return target.map((place) => readPlace(place, space));
   if (typeof target === 'string') {
     const bounds = await boundsOf(target);
     if (bounds) return allOver(bounds);
@@ -29,7 +35,7 @@ export async function placesOf(
       'Frame its features or bounds instead.',
     );
   }
-  if ('bounds' in target) return allOver(target.bounds as [number, number, number, number]);
+  if ('bounds' in target) return allOver(target.bounds);
   const { coords } = readGeoJson(target, { space: space === 'plane' ? 'plan' : 'lonlat' });
   return Array.from({ length: coords.length / 2 }, (_, i) => [coords[2 * i], coords[2 * i + 1]]);
 }

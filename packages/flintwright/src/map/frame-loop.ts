@@ -10,18 +10,23 @@ export interface FrameLoopHost {
 
 /** Asks for frames, never more than one at a time, and knows when there is nothing left to draw. */
 export class FrameLoop {
+  private host: FrameLoopHost | undefined;
   private asked = 0;
   private last = 0;
   private resting = false;
   private stopped = false;
   private readonly waiting: (() => void)[] = [];
 
-  constructor(private readonly host: FrameLoopHost) {}
+  /** Begins to draw: a first frame is due. */
+  start(host: FrameLoopHost): void {
+    this.host = host;
+    this.again();
+  }
 
   /** A frame is due. */
   again(): void {
     this.resting = false;
-    if (this.asked || this.stopped) return;
+    if (this.asked || this.stopped || !this.host) return;
     this.asked = requestAnimationFrame((time) => {
       this.asked = 0;
       this.frame(time);
@@ -31,12 +36,14 @@ export class FrameLoop {
   private frame(time: number): void {
     const elapsed = Math.min(100, Math.max(0, time - this.last));
     this.last = time;
-    const end = this.host.draw(time, elapsed);
+    const { host } = this;
+    if (!host) return;
+    const end = host.draw(time, elapsed);
     if (this.stopped) return;
     if (end === 'more') this.again();
     else if (end === 'rest' && !this.asked) {
       this.resting = true;
-      this.host.settled();
+      host.settled();
       this.release();
     }
   }

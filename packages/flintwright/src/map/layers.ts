@@ -1,56 +1,26 @@
-import type { Test } from '../load/cluster-source.js';
-import { Fault, nearestSpelling, type Sheet, type SheetData, type SheetLayer } from '@flintwright/core';
+import { Fault, nearestSpelling, type SheetData, type SheetLayer } from '@flintwright/core';
+import type { FeatureTest } from '../base/feature-filters.js';
+import { assembled, type SheetParts } from '../base/sheet-parts.js';
 
 /** A layer added at run time; its data may be named, or given in place. */
 export interface AddedLayer extends Omit<SheetLayer, 'of'> {
   readonly of: string | SheetData;
 }
 
+/** What is to differ in a layer. */
+export type LayerChange = Partial<Omit<SheetLayer, 'id'>>;
+
 export interface AddOptions {
   /** Id of the layer that the new one goes below; default on top. */
   readonly before?: string;
 }
 
-/** What the sheet is made of at run time: the application's sheet, and what was laid over it since. */
-export interface SheetParts {
-  readonly base: Sheet;
-  readonly data: Readonly<Record<string, SheetData>>;
-  /** Layers in drawing order; those of the base by id, those added in full. */
-  readonly order: readonly string[];
-  readonly added: Readonly<Record<string, SheetLayer>>;
-  readonly changed: Readonly<Record<string, Partial<SheetLayer>>>;
-  readonly removed: readonly string[];
-}
-
-export const partsOf = (base: Sheet): SheetParts => ({
-  base,
-  data: {},
-  order: base.layers.map((layer) => layer.id),
-  added: {},
-  changed: {},
-  removed: [],
-});
-
-/** The same additions and changes over another sheet. */
-export function rebased(parts: SheetParts, base: Sheet): SheetParts {
-  const added = parts.order.filter((id) => parts.added[id]);
-  const own = base.layers.map((layer) => layer.id).filter((id) => !parts.removed.includes(id) && !added.includes(id));
-  return { ...parts, base, order: [...own, ...added] };
-}
-
-/** The sheet that the parts make together. */
-export function assembled({ base, data, order, added, changed }: SheetParts): Sheet {
-  const own = new Map(base.layers.map((layer) => [layer.id, layer]));
-  const layers = order.map((id) => ({ ...(added[id] ?? own.get(id)!), ...changed[id] }));
-  return { ...base, data: { ...base.data, ...data }, layers };
-}
-
 export interface LayersHost {
   parts(): SheetParts;
   /** Takes over changed parts. @throws SheetFault, and leaves all as it was */
-  set(parts: SheetParts): void;
-  /** Shows of a layer only what passes a function. */
-  test(id: string, test: Test | undefined): void;
+  change(parts: SheetParts): void;
+  /** Shows of a layer, which draws a data entry, only what passes a function. */
+  filter(id: string, data: string, test: FeatureTest | undefined): void;
 }
 
 /** The layers of a map, for change at run time. Every change keeps the view and all other layers. */
@@ -62,7 +32,7 @@ export class Layers {
   }
 
   private set(parts: SheetParts): void {
-    this.host.set(parts);
+    this.host.change(parts);
   }
 
   /** All layers in drawing order, the last on top. */
@@ -109,7 +79,7 @@ export class Layers {
   }
 
   /** Changes some keys of a layer: its strokes, rules, opacity and so on. */
-  change(id: string, change: Partial<Omit<SheetLayer, 'id'>>): void {
+  change(id: string, change: LayerChange): void {
     this.require(id);
     const parts = this.get();
     this.set({ ...parts, changed: { ...parts.changed, [id]: { ...parts.changed[id], ...change } } });
@@ -127,10 +97,9 @@ export class Layers {
    * Shows of a layer only the features that pass: a CQL2 expression, or a function of their attributes, in place of the filter before;
    * all again without one. Clusters follow, and the sheet's own `where` holds beside a function.
    */
-  filter(id: string, where?: SheetLayer['where'] | Test): void {
-    this.require(id);
-    const test = typeof where === 'function' ? where : undefined;
-    this.host.test(id, test);
+  filter(id: string, where?: SheetLayer['where'] | FeatureTest): void {
+    const [data] = this.require(id).of.split('/');
+    this.host.filter(id, data, typeof where === 'function' ? where : undefined);
     const parts = this.get();
     const { where: before, ...rest } = parts.changed[id] ?? {};
     // Without an expression the layer has that of the sheet again.

@@ -1,13 +1,16 @@
-import type { Pad, Place, Sheet, ViewChange, ViewLimits } from '@flintwright/core';
-import type { MoveOptions } from './view-animation.js';
+import type { Padding, Place, Sheet, ViewChange, ViewLimits } from '@flintwright/core';
+import type { Strings } from '../base/strings.js';
 import type { RequestHook } from '../load/request.js';
-import type { Words } from '../overlay/strings.js';
+import type { ColorScheme } from '../overlay/map-elements.js';
+import type { MoveOptions } from './view-animation.js';
 
+/** Options of `createMap`. All may be left out. */
 export interface MapOptions {
   /** The sheet, or its address. Without one the map starts with an empty sheet. */
   readonly sheet?: Sheet | string;
   /** Where to start; takes the place of the sheet's own view, key by key. */
   readonly view?: ViewChange;
+  /** Limits of the view; take the place of the sheet's own, key by key. */
   readonly limits?: Partial<ViewLimits>;
   /** `smooth` (the default), or `whole` to rest only at whole zoom levels. */
   readonly levels?: 'smooth' | 'whole';
@@ -19,25 +22,41 @@ export interface MapOptions {
   readonly icons?: Readonly<Record<string, string>>;
   /** Address of `flintwright/worker`, for pages whose content security policy forbids blob workers. */
   readonly worker?: string | URL;
-  /** `light` (the default) or `dark`: the look of cards and notices. */
-  readonly look?: 'light' | 'dark';
+  /** Light or dark cards and controls; `auto` follows what people have set in their system. Default `light`. */
+  readonly colorScheme?: ColorScheme;
   /** Whether faults are also shown on the map; default true. */
   readonly notices?: boolean;
-  /** How much the browser is to read out for the map; default "Map". */
+  /** What the map is called when it is read out; default the title of the sheet, or "Map". */
   readonly title?: string;
   /** Texts of the interface in place of the English ones. */
-  readonly words?: Partial<Words>;
+  readonly strings?: Partial<Strings>;
   /** Whether the address of the page keeps the view behind `#`, and the map begins with what stands there; default false. */
-  readonly hash?: boolean;
+  readonly permalink?: boolean;
 }
 
-/** What the map is to show: features, bounds, a list of places, or a layer by its id. */
-export type FrameTarget =
-  string | readonly Place[] | { readonly bounds: readonly [number, number, number, number] } | object;
+/** `[west, south, east, north]` in degrees, or in the metres of a plan. */
+export interface BoundsTarget {
+  readonly bounds: readonly [number, number, number, number];
+}
 
+/** A GeoJSON object (RFC 7946): a geometry, a feature, a picked feature, or a collection. */
+export interface GeoJsonTarget {
+  readonly type: string;
+}
+
+/** What the map is to show: a layer by its id, a list of places, bounds, or GeoJSON. */
+export type FrameTarget = string | readonly Place[] | BoundsTarget | GeoJsonTarget;
+
+/** How something is framed. */
 export interface FrameOptions extends MoveOptions {
   /** Room to leave free beside what controls and panels named with `map.keepClear` take, in CSS pixels; default 40. */
-  readonly pad?: Pad;
+  readonly padding?: Padding;
   /** Greatest zoom; default 18. */
   readonly zoom?: number;
+}
+
+/** How one look of the map fades into another. */
+export interface FadeOptions {
+  /** Milliseconds of the fade; default 300, and 0 for people who ask for less motion. */
+  readonly duration?: number;
 }

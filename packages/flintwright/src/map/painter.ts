@@ -1,11 +1,13 @@
 import type { Camera, CompiledSheet, Rgba, Size } from '@flintwright/core';
-import { Renderer } from '../gl/renderer.js';
-import type { Sources } from '../load/sources.js';
-import type { Cairns } from '../clusters/cluster-layer.js';
-import type { Clearance } from '../overlay/obstacles.js';
-import type { Markers } from '../markers/markers.js';
+import type { ClusterLayers } from '../clusters/cluster-layer.js';
+import type { Graphics } from '../gl/graphics.js';
+import type { Renderer } from '../gl/renderer.js';
 import type { Ground } from '../gl/surfaces.js';
 import { Labels } from '../labels/labels.js';
+import type { Sources } from '../load/sources.js';
+import type { Markers } from '../markers/markers.js';
+import type { Obstacles } from '../overlay/obstacles.js';
+import type { Context } from './context.js';
 
 /** What one frame shows. */
 export interface FrameScene {
@@ -25,13 +27,14 @@ export interface FrameScene {
   readonly dark: boolean;
 }
 
-export interface PainterHost {
-  readonly canvas: HTMLCanvasElement;
-  readonly sprites: Readonly<Record<string, string>>;
+/** What the painter paints, and with what. */
+export interface PainterTools {
+  readonly context: Context;
+  readonly graphics: Graphics;
   readonly sources: Sources;
-  readonly cairns: Cairns;
+  readonly clusterLayers: ClusterLayers;
   readonly markers: Markers;
-  readonly clearance: Clearance;
+  readonly obstacles: Obstacles;
 }
 
 /** What lies round a globe, and the haze along its rim. */
@@ -48,49 +51,23 @@ const patience = 1500;
 
 /** Paints frames: ground, labels, clusters, markers, and the sheet before, while it fades. */
 export class Painter {
-  private renderer: Renderer | undefined;
   private labels: Labels | undefined;
   private placedAt = 0;
   private fadeOver = 0;
   private fadeHeld = 0;
-  /** Whether labels are to be placed anew. */
-  placeWanted = true;
-  /** Whether the ground may differ from what was drawn last. */
-  groundWanted = true;
   private shown: FrameScene | undefined;
 
-  constructor(private readonly host: PainterHost) {}
+  constructor(private readonly tools: PainterTools) {}
 
   /** Takes up drawing, first or after a lost context. @throws Fault `gl.*` */
   begin(): void {
-    this.renderer = new Renderer(this.host.canvas, this.host.sprites);
-    this.labels = new Labels(this.renderer.texts);
+    this.labels = new Labels(this.tools.graphics.begin().texts);
   }
 
-  /** Lets go of what a lost context held. */
-  lose(): void {
-    const { stores, pictures } = this.host.sources;
-    for (const store of stores.values()) store.dropBuffers();
-    for (const store of pictures.values()) store.dropTextures();
-    this.end();
-  }
-
-  /** Makes anew what the tiles had in a lost context, once drawing has been taken up again. */
-  rebuild(): void {
-    const { device } = this;
-    if (!device) return;
-    const { stores, pictures } = this.host.sources;
-    for (const store of stores.values()) store.rebuild(device);
-    for (const store of pictures.values()) store.rebuild();
-  }
-
-  private end(): void {
-    this.renderer?.destroy();
-    this.renderer = this.labels = this.shown = undefined;
-  }
-
-  get device() {
-    return this.renderer?.device;
+  /** Lets go of all that drawing holds. */
+  end(): void {
+    this.tools.graphics.end();
+    this.labels = this.shown = undefined;
   }
 
   get labelTexts(): readonly string[] {
@@ -99,25 +76,28 @@ export class Painter {
 
   /** Draw calls of the last frame. */
   get calls(): number {
-    return this.renderer?.calls ?? 0;
+    return this.tools.graphics.renderer?.calls ?? 0;
   }
 
   /** Whether something fades or glides, so that another frame is due. */
   get moving(): boolean {
     return (
-      this.labels?.fading === true || this.renderer?.heat.moving === true || this.host.cairns.moving || this.fading
+      this.labels?.fading === true ||
+      this.tools.graphics.renderer?.heat.moving === true ||
+      this.tools.clusterLayers.moving ||
+      this.fading
     );
   }
 
   private get fading(): boolean {
-    return (this.renderer?.fade.opacity ?? 0) > 0;
+    return (this.tools.graphics.renderer?.fade.opacity ?? 0) > 0;
   }
 
   /** Keeps a picture of a scene, to fade over what comes. */
   keep(scene: FrameScene, over: number): void {
-    if (!this.renderer || !scene.size.width) return;
+    if (!this.tools.graphics.renderer || !scene.size.width) return;
     this.paint(scene, 0);
-    this.renderer.fade.keep();
+    this.tools.graphics.renderer.fade.keep();
     this.fadeOver = over;
     this.fadeHeld = 0;
   }
@@ -125,56 +105,57 @@ export class Painter {
   /** Draws one frame, with what fades moved on by `elapsed` milliseconds. */
   paint(scene: FrameScene, elapsed: number): void {
     const { size, ratio, sheet, camera, still, moved } = scene;
-    const { renderer, labels } = this;
-    const { canvas, sources, cairns, markers, clearance } = this.host;
+    const { labels } = this;
+    const { renderer } = this.tools.graphics;
+    const { stale } = this.tools.context;
+    const { sources, clusterLayers, markers, obstacles } = this.tools;
+    const { canvas } = this.tools.context;
     if (!size.width || !size.height || !renderer || !labels) return;
     const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
     if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
-    sources.follow(camera);
+    sources.settle(camera);
     const last = this.shown;
     const unchanged =
-      !this.groundWanted &&
+      !stale.ground &&
       last?.camera === camera &&
       last.sheet === sheet &&
       last.ratio === ratio &&
       last.ground === scene.ground &&
       last.dark === scene.dark;
-    this.groundWanted = false;
+    stale.ground = false;
     this.shown = scene;
     renderer.showGround(
       {
         camera,
         sheet,
         ratio,
-        stores: sources.stores,
-        drawn: sources.drawn,
-        pictures: sources.drawnPictures,
+        data: sources.entries,
         still,
         ground: scene.ground,
         ...(scene.dark ? night : day),
       },
       unchanged,
     );
-    cairns.follow(camera, elapsed, still);
+    clusterLayers.follow(camera, elapsed, still);
     const now = performance.now();
-    if ((this.placeWanted || moved) && now - this.placedAt > placing) {
-      labels.place(sources.lists, camera, (crowd) => {
-        markers.reserve(camera, crowd);
-        for (const box of cairns.boxes(camera)) crowd.take(...box);
-        for (const box of clearance.boxes()) crowd.take(...box);
+    if ((stale.labels || moved) && now - this.placedAt > placing) {
+      labels.place(sources.entries.values(), camera, (grid) => {
+        markers.reserve(camera, grid);
+        for (const box of clusterLayers.boxes(camera)) grid.take(...box);
+        for (const box of obstacles.boxes()) grid.take(...box);
       });
       this.placedAt = now;
-      this.placeWanted = false;
+      stale.labels = false;
     }
     const { boxes, iconBoxes } = renderer;
     const { texts, icons } = labels.boxes(camera, ratio, elapsed, boxes, iconBoxes, still);
     renderer.drawBoxes(camera, 'texts', boxes, texts);
     renderer.drawBoxes(camera, 'sprites', iconBoxes, icons);
-    const drawn = cairns.write(camera, ratio, renderer.texts, boxes, iconBoxes);
+    const drawn = clusterLayers.write(camera, { shapes: boxes, texts: iconBoxes, atlas: renderer.texts, ratio });
     renderer.drawBoxes(camera, 'sprites', boxes, drawn.shapes);
     renderer.drawBoxes(camera, 'texts', iconBoxes, drawn.texts);
-    const shards = markers.list(camera);
-    renderer.drawShards(camera, ratio, markers.shards, markers.shards.places, shards);
+    const count = markers.list(camera);
+    renderer.drawMarkers(camera, ratio, markers.sprites, markers.sprites.places, count);
     renderer.drawBoxes(camera, 'texts', iconBoxes, markers.writeTexts(camera, ratio, renderer.texts, iconBoxes));
     if (this.fading) this.fade(renderer, scene, elapsed);
   }
@@ -185,11 +166,5 @@ export class Painter {
     const held = loading && this.fadeHeld < patience;
     if (!held || moved) renderer.fade.opacity -= elapsed / (moved ? 80 : this.fadeOver);
     renderer.fade.draw();
-  }
-
-  destroy(): void {
-    const gl = this.device?.gl;
-    this.end();
-    gl?.getExtension('WEBGL_lose_context')?.loseContext();
   }
 }

@@ -1,15 +1,5 @@
-import { Camera, Fault, type CompiledSheet, type Size, type Surface, type View } from '@flintwright/core';
-import type { SheetParts } from './layers.js';
-
-/** All that a map shows follows from this. */
-export interface MapState {
-  readonly view: View;
-  readonly size: Size;
-  readonly ratio: number;
-  readonly parts: SheetParts;
-  readonly sheet: CompiledSheet;
-  readonly surface: Surface;
-}
+import { Camera, Fault } from '@flintwright/core';
+import type { MapState } from '../base/map-context.js';
 
 /** Changes that handlers may make in answer to one change, and to those, before it is taken for a circle. */
 const mostAnswers = 100;
@@ -18,16 +8,19 @@ const mostAnswers = 100;
  * Holds the state of a map, and is the one way to change it. A handler that is told of a change may change the map again: that holds at
  * once, and is told of when all have heard of the change before.
  */
-export class StateKeeper {
+export class StateStore {
   private made: Camera | undefined;
   private readonly untold: [before: MapState, now: MapState][] = [];
   private telling = false;
 
-  /** @param changed told of every change that changes something */
-  constructor(
-    private state: MapState,
-    private readonly changed: (before: MapState, now: MapState) => void,
-  ) {}
+  private readonly listeners: ((before: MapState, now: MapState) => void)[] = [];
+
+  constructor(private state: MapState) {}
+
+  /** Tells of every change that changes something. */
+  listen(changed: (before: MapState, now: MapState) => void): void {
+    this.listeners.push(changed);
+  }
 
   get now(): MapState {
     return this.state;
@@ -62,7 +55,8 @@ export class StateKeeper {
             `handlers of the map's events have answered ${told} changes by another one each`,
             'Let a handler change the map only where it is not yet as it should be.',
           );
-        this.changed(...this.untold.shift()!);
+        const [before, now] = this.untold.shift()!;
+        for (const changed of this.listeners) changed(before, now);
       }
     } finally {
       this.untold.length = 0;

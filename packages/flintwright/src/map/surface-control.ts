@@ -3,7 +3,6 @@ import {
   changeView,
   findPlainSurface,
   surfaceKey,
-  type Fault,
   type MatrixGrid,
   type Sheet,
   type Surface,
@@ -11,52 +10,46 @@ import {
   type View,
   type ViewLimits,
 } from '@flintwright/core';
-import type * as Surfaces from '../gl/surfaces.js';
-
-type Tools = typeof Surfaces;
-
-/** What the keeper of the surface may ask of the map. */
-export interface SurfaceHost {
-  sheet(): Sheet;
-  surface(): Surface;
-  view(): View;
-  limits(): ViewLimits;
-  /** The first view, to which `home` leads. */
-  start(): View;
-  /** Keeps what was edited for the workers to come. */
-  hold(): Promise<void>;
-  /** Lets go of all tiles, and puts workers of another kind in place of the present ones where they are given. */
-  renew(workers: string | undefined): void;
-  /** Puts another surface in force; `over` takes the view, and where a movement under way leads, to it. */
-  take(change: { surface: Surface; over: (view: View) => View; start: View; limits: ViewLimits }): void;
-  /** Brings all into line with the sheet and the surface in force. */
-  apply(): void;
-  fault(fault: Fault): void;
-  isDestroyed(): boolean;
-}
+import type { MapContext } from '../base/map-context.js';
+import type * as SurfaceTools from '../gl/surfaces.js';
+import type { Sources } from '../load/sources.js';
+import type { WorkerPool } from '../worker/pool.js';
+import type { ViewAnimation } from './view-animation.js';
 
 /** Brings the surface that a sheet asks for, with what is needed for it, and takes the view over. */
-export class SurfaceKeeper {
+export class SurfaceControl {
   /** Shapes of tiles, on surfaces that bend them. */
-  ground: Surfaces.Ground | undefined;
+  ground: SurfaceTools.Ground | undefined;
   /** Description of the surface in force. */
   spec: SurfaceSpec | undefined;
-  private tools: Tools | undefined;
+  private tools: typeof SurfaceTools | undefined;
   /** Key of what was last asked for, whether it could be had or not; and of what is on its way. */
   private asked: string;
   private coming: string | undefined;
   /** Key of the surface that the first view is meant for. */
-  private startFor: string;
+  private homeFor: string;
+  /** Whether what other surfaces and systems need could not be had. */
+  private refused = false;
+  /** Whether a surface has been put in force since the first view was given. */
+  private wasThere = false;
+  private sources: Sources | undefined;
 
   /** @param spec what the first sheet asks for */
   constructor(
-    private readonly host: SurfaceHost,
+    private readonly context: MapContext,
+    private readonly pool: WorkerPool,
+    private readonly animation: ViewAnimation,
     spec: SurfaceSpec | undefined,
   ) {
     const plain = findPlainSurface(spec);
     this.spec = plain ? spec : undefined;
     this.asked = surfaceKey(this.spec);
-    this.startFor = surfaceKey(spec);
+    this.homeFor = surfaceKey(spec);
+  }
+
+  /** Has tiles and features let go of, and edits kept, whenever the surface changes. */
+  watch(sources: Sources): void {
+    this.sources = sources;
   }
 
   /** Whether a surface is on its way. */
@@ -64,43 +57,48 @@ export class SurfaceKeeper {
     return this.coming !== undefined;
   }
 
-  /** Whether all is there that a sheet asks for; if not, it is brought, and the map told to apply the sheet again. */
-  has(sheet: Sheet): boolean {
+  /** Whether all is there that a sheet asks for; if not, it is brought, and `then` called, however that ends. */
+  require(sheet: Sheet, then: () => void): boolean {
     const spec = sheet.view?.surface;
     if (surfaceKey(spec) === this.asked && (this.tools || this.refused || !needsTools(sheet))) return true;
-    void this.bring(spec, sheet);
+    void this.bring(spec, sheet, then);
     return false;
   }
 
   /** The first view has been given anew, for a surface. */
   started(spec: SurfaceSpec | undefined): void {
-    this.startFor = surfaceKey(spec);
+    this.homeFor = surfaceKey(spec);
   }
 
-  /** @throws Fault for a surface that is not known */
-  async load(spec: SurfaceSpec | undefined, sheet = this.host.sheet()): Promise<{ surface: Surface; tools?: Tools }> {
+  /** @throws Fault `crs.*` or `surface.*` for a surface that is not known */
+  async load(
+    spec: SurfaceSpec | undefined,
+    sheet = this.context.state.sheet.sheet,
+  ): Promise<{ surface: Surface; tools?: typeof SurfaceTools }> {
     const plain = findPlainSurface(spec);
     if (plain && !needsTools(sheet)) return { surface: plain };
     const tools = await import('../gl/surfaces.js');
     return { surface: tools.getSurface(spec), tools };
   }
 
-  /** The grid of a tile matrix set. @throws Fault `grid.*` */
+  /** The grid of a tile matrix set; `require` has brought what that takes. @throws Fault `grid.*` */
   gridOf(spec: string | object): MatrixGrid {
     return this.tools!.gridOfMatrixSet(spec);
   }
 
-  private async bring(spec: SurfaceSpec | undefined, sheet: Sheet): Promise<void> {
+  private async bring(spec: SurfaceSpec | undefined, sheet: Sheet, then: () => void): Promise<void> {
     const key = surfaceKey(spec);
     if (this.coming === key) return;
     this.coming = key;
-    const { host } = this;
+    const { context } = this;
+    const outdated = () => context.removed || this.coming !== key;
     try {
       const { surface, tools } = await this.load(spec, sheet);
-      if (host.isDestroyed() || this.coming !== key) return;
-      await host.hold();
-      if (host.isDestroyed() || this.coming !== key) return;
-      host.renew(tools && !this.tools ? tools.surfacesWorkerText : undefined);
+      if (outdated()) return;
+      await this.sources?.keepEdits();
+      if (outdated()) return;
+      this.sources?.reset();
+      if (tools && !this.tools) this.pool.exchange(tools.surfacesWorkerText);
       this.tools ??= tools;
       this.ground = this.tools && new this.tools.Ground(surface);
       this.spec = spec;
@@ -108,35 +106,33 @@ export class SurfaceKeeper {
     } catch (error) {
       // The map stays on the surface that it has.
       this.refused = !this.tools;
-      if (!host.isDestroyed()) host.fault(asFault(error, 'surface.failed', 'Check the surface.', '$.view.surface'));
+      if (!context.removed) context.report(asFault(error, 'surface.failed', 'Check the surface.', '$.view.surface'));
     } finally {
       if (this.coming === key) this.coming = undefined;
       this.asked = key;
     }
-    if (!host.isDestroyed()) host.apply();
+    if (!context.removed) then();
   }
 
   private take(surface: Surface, key: string): void {
-    const { host, startFor } = this;
-    const before = host.surface();
-    const limits = { ...host.limits(), ...limitsOf(this.spec) };
-    // The first view speaks of its own surface; any other has to be taken over.
-    const isFirst = startFor === key && this.asked !== key && before !== surface && !this.wasThere;
+    const { context, homeFor } = this;
+    const { state } = context;
+    const before = state.surface;
+    const limits = { ...state.limits, ...limitsOf(this.spec) };
     const carry = (view: View) => (before === surface ? view : carriedOver(view, before, surface, limits));
-    this.startFor = key;
+    // The first view speaks of its own surface; any other has to be taken over.
+    const isFirst = homeFor === key && this.asked !== key && before !== surface && !this.wasThere;
+    const over = isFirst ? (view: View) => settledOn(view, surface) : carry;
+    this.homeFor = key;
     this.wasThere = true;
-    host.take({
+    this.animation.carry(over);
+    context.update({
       surface,
       limits,
-      over: isFirst ? (view) => settledOn(view, surface) : carry,
-      start: startFor === key ? host.start() : carry(host.start()),
+      home: homeFor === key ? state.home : carry(state.home),
+      view: over(context.state.view),
     });
   }
-
-  /** Whether what other surfaces and systems need could not be had. */
-  private refused = false;
-  /** Whether a surface has been put in force since the first view was given. */
-  private wasThere = false;
 }
 
 /** What a surface asks of the limits of a view. */

@@ -1,30 +1,28 @@
-import { course, eases, type Ease, type Size, type Surface, type View } from '@flintwright/core';
+import type { MapContext } from '../base/map-context.js';
+import { viewPath, easings, type Easing, type Size, type Surface, type View } from '@flintwright/core';
 
 export interface MoveOptions {
   /** Milliseconds; default 0, at once. People who ask for less motion are moved at once. */
-  readonly over?: number;
-  /** `linear`, `out`, `both` (the default) or a function from 0–1 to 0–1. */
-  readonly ease?: Ease;
+  readonly duration?: number;
+  /** `linear`, `ease-out`, `ease-in-out` (the default) or a function from 0–1 to 0–1. */
+  readonly easing?: Easing;
   /** Stops the movement where it stands; the promise then rejects with the signal's reason. */
   readonly signal?: AbortSignal;
 }
 
 interface Running {
   readonly at: (t: number) => View;
-  readonly ease: (t: number) => number;
-  readonly over: number;
+  readonly easing: (t: number) => number;
+  readonly duration: number;
   started: number | undefined;
   finish(ended: unknown): void;
 }
 
 /** Movements of the view: at most one at a time; a new one, or a hand on the map, ends the one before. */
-export class Animator {
+export class ViewAnimation {
   private running: Running | undefined;
 
-  constructor(
-    private readonly apply: (view: View) => void,
-    private readonly wake: () => void,
-  ) {}
+  constructor(private readonly context: MapContext) {}
 
   get active(): boolean {
     return this.running !== undefined;
@@ -35,21 +33,21 @@ export class Animator {
     to: View,
     surface: Surface,
     size: Size,
-    { over = 0, ease = 'both', signal }: MoveOptions,
+    { duration = 0, easing = 'ease-in-out', signal }: MoveOptions,
   ): Promise<void> {
     this.stop();
     if (signal?.aborted) return Promise.reject(signal.reason as Error);
-    if (!(over > 0)) {
-      this.apply(to);
+    if (!(duration > 0)) {
+      this.context.update({ view: to });
       return Promise.resolve();
     }
     return new Promise((resolve, reject) => {
       const aborted = () => this.end(signal!.reason);
       signal?.addEventListener('abort', aborted);
       this.running = {
-        at: course(from, to, surface, size),
-        ease: typeof ease === 'function' ? ease : eases[ease],
-        over,
+        at: viewPath(from, to, surface, size),
+        easing: typeof easing === 'function' ? easing : easings[easing],
+        duration,
         started: undefined,
         finish: (ended) => {
           signal?.removeEventListener('abort', aborted);
@@ -57,7 +55,7 @@ export class Animator {
           else reject(ended as Error);
         },
       };
-      this.wake();
+      this.context.invalidate('ground');
     });
   }
 
@@ -72,8 +70,8 @@ export class Animator {
     const { running } = this;
     if (!running) return;
     running.started ??= now;
-    const t = Math.min(1, (now - running.started) / running.over);
-    this.apply(running.at(t >= 1 ? 1 : running.ease(t)));
+    const t = Math.min(1, (now - running.started) / running.duration);
+    this.context.update({ view: running.at(t >= 1 ? 1 : running.easing(t)) });
     if (t >= 1 && this.running === running) this.end('arrived');
   }
 

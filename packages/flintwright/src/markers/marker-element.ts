@@ -1,5 +1,5 @@
 import { listen } from '../base/live-counts.js';
-import { dropElement, makeElement, place } from '../overlay/dom.js';
+import { removeElement, makeElement, place } from '../overlay/dom.js';
 import type { HeldMarker, Marker, MarkerFigure } from './marker.js';
 
 /** Follows a pointer: where it is, in pixels of the map, and whether it has let go. */
@@ -7,7 +7,7 @@ export type Drag = (to: readonly [number, number], done: boolean) => void;
 
 export interface MarkerElementHost {
   /** Where elements of markers stand. */
-  readonly over: HTMLElement;
+  readonly overlay: HTMLElement;
   /** The element has got another size. */
   changed(): void;
   pressed(marker: Marker, event: Event): void;
@@ -51,7 +51,7 @@ export class MarkerElement implements MarkerFigure {
       box.setAttribute('role', 'button');
       if (title) box.setAttribute('aria-label', title);
     }
-    this.box = place(host.over, box);
+    this.box = place(host.overlay, box);
     this.off = this.listen();
   }
 
@@ -73,7 +73,7 @@ export class MarkerElement implements MarkerFigure {
   private listen(): (() => void)[] {
     const { box, marker, host } = this;
     const at = (event: PointerEvent): [number, number] => {
-      const { left, top } = host.over.getBoundingClientRect();
+      const { left, top } = host.overlay.getBoundingClientRect();
       return [event.clientX - left, event.clientY - top];
     };
     return [
@@ -105,8 +105,8 @@ export class MarkerElement implements MarkerFigure {
     ];
   }
 
-  destroy(): void {
+  remove(): void {
     for (const stop of this.off) stop();
-    dropElement(this.box);
+    removeElement(this.box);
   }
 }

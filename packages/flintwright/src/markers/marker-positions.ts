@@ -1,4 +1,4 @@
-import type { Camera, Crowd } from '@flintwright/core';
+import type { Camera, CollisionGrid } from '@flintwright/core';
 import type { Extent, HeldMarker } from './marker.js';
 
 /** Markers of one row of the screen, a quarter of a pixel high, are told apart by numbers below this; both together stay below 2^53. */
@@ -11,7 +11,7 @@ const patience = 8;
 /**
  * Where markers stand in surface metres and on the screen, in plain lists by slot, so that ten thousand of them can move in every frame.
  */
-export class Standing {
+export class MarkerPositions {
   private markers: (HeldMarker | undefined)[] = [];
   private readonly free: number[] = [];
   /** Longitude and latitude of each slot. */
@@ -105,11 +105,11 @@ export class Standing {
   }
 
   /** Gives the room of a slot's box away. */
-  take(crowd: Crowd, slot: number): void {
+  take(crowd: CollisionGrid, slot: number): void {
     crowd.take(this.left(slot), this.top(slot), this.right(slot), this.bottom(slot));
   }
 
-  isFree(crowd: Crowd, slot: number): boolean {
+  isFree(crowd: CollisionGrid, slot: number): boolean {
     return crowd.isFree(this.left(slot), this.top(slot), this.right(slot), this.bottom(slot));
   }
 

@@ -1,7 +1,7 @@
 import { spriteBox } from '../gl/atlas.js';
-import type { ShardRows } from '../gl/marker-brush.js';
+import type { MarkerRows } from '../gl/marker-brush.js';
 import type { HeldMarker } from './marker.js';
-import type { Standing } from './marker-positions.js';
+import type { MarkerPositions } from './marker-positions.js';
 
 /** The tip of the shard below its middle, as a share of its size. */
 export const tip = (23.6 - 12) / 24;
@@ -19,7 +19,7 @@ const slotFloats = boxes * boxTexels * 4;
 export type SpriteOf = (name: string) => number | undefined;
 
 /** What drawn markers look like, by slot: boxes of the sprite atlas, made once and then only moved. */
-export class Shards implements ShardRows {
+export class MarkerSprites implements MarkerRows {
   texels = new Float32Array(0);
   changed: [number, number] | undefined;
   /** How many of its boxes a slot uses. */
@@ -34,12 +34,12 @@ export class Shards implements ShardRows {
     if (slot >= this.counts.length) this.grow(slot);
     this.counts[slot] = 0;
     if (shown) return;
-    const { icon, shape, text, stand } = options;
+    const { icon, shape, text, anchor } = options;
     if (shape !== undefined) {
-      this.put(slot, shape, stand === 'foot' ? -size / 2 : 0, size, color, ink, rim);
+      this.put(slot, shape, anchor === 'bottom' ? -size / 2 : 0, size, color, ink, rim);
       return;
     }
-    const middle = (stand === 'middle' ? size / 2 : 0) - tip * size;
+    const middle = (anchor === 'center' ? size / 2 : 0) - tip * size;
     this.put(slot, 'shard', middle, size, color, ink, rim);
     if (icon !== undefined && text === undefined)
       this.put(slot, icon, middle - size * seat, size * 0.44, ink, clear, 0);
@@ -70,7 +70,7 @@ export class Shards implements ShardRows {
   }
 
   /** Writes where the boxes of some slots stand into `places`, in the order of the slots; returns how many there are. */
-  list(slots: Int32Array, standing: Standing): number {
+  list(slots: Int32Array, standing: MarkerPositions): number {
     const { counts } = this;
     if (this.places.length < slots.length * boxes * 4) this.places = new Float32Array(slots.length * boxes * 8);
     const { places } = this;

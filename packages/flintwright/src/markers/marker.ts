@@ -1,4 +1,5 @@
 import { Fault, findColour, readPlace, type Place, type Rgba } from '@flintwright/core';
+import type { Removable } from '../base/removable.js';
 import type { PopupOptions } from '../overlay/popup.js';
 
 export interface MarkerOptions {
@@ -18,8 +19,8 @@ export interface MarkerOptions {
   readonly image?: string;
   /** An element of the application's own in place of the shard. Ten thousand of these are slow; shards are not. */
   readonly element?: HTMLElement;
-  /** What of it stands at the place: the middle of its lower edge (the default), or its `middle`. */
-  readonly stand?: 'foot' | 'middle';
+  /** What of it stands at the place: the middle of its `bottom` edge (the default), or its `center`. */
+  readonly anchor?: 'bottom' | 'center';
   /** CSS colour of the shard; default slate. */
   readonly color?: string;
   /** CSS colour of icon and rim; default chalk. */
@@ -39,12 +40,13 @@ export interface MarkerOptions {
 }
 
 /** A marker on the map. */
-export interface Marker {
+export interface Marker extends Removable {
   readonly options: MarkerOptions;
   /** Where it stands, `[longitude, latitude]`. */
   readonly at: readonly [number, number];
   /** Changes some of its options; of a removed marker, nothing. @throws Fault as `markers.add` does; the marker then stays as it was */
   change(options: Partial<MarkerOptions>): void;
+  /** Takes it off the map, its element too. A second call does nothing. */
   remove(): void;
 }
 
@@ -55,7 +57,7 @@ export interface HeldMarker extends Marker {
   color: Rgba;
   ink: Rgba;
   size: number;
-  /** Its number among those that stand; see `Standing`. −1 once it was removed. */
+  /** Its number among those that stand; see `MarkerPositions`. −1 once it was removed. */
   slot: number;
   /** The element that shows it, for those that are one. */
   shown: MarkerFigure | undefined;
@@ -67,7 +69,7 @@ export interface MarkerFigure {
   /** Puts its upper left corner at a pixel. */
   show(x: number, y: number, scale: number): void;
   hide(): void;
-  destroy(): void;
+  remove(): void;
 }
 
 const slate = '#22303a';
@@ -117,7 +119,7 @@ export interface Extent {
 
 /** How far a marker reaches. */
 export function extentOf({ options, size, shown }: HeldMarker): Extent {
-  const middle = (options.stand ?? (options.shape ? 'middle' : 'foot')) === 'middle';
+  const middle = (options.anchor ?? (options.shape ? 'center' : 'bottom')) === 'center';
   const width = shown ? shown.box.offsetWidth || size : size * (options.shape ? 0.9 : 0.72);
   const height = shown ? shown.box.offsetHeight || size : size;
   return { half: width / 2, above: middle ? height / 2 : height, below: middle ? height / 2 : 0 };

@@ -1,43 +1,27 @@
-import { Crowd, readPlace, type Camera } from '@flintwright/core';
-import { textFieldPerPixel, type TextAtlas, type TextStyle } from '../gl/atlas.js';
+// Room "markers": placed things of the application, as sprites or as elements of the page.
+import { CollisionGrid, readPlace, type Camera } from '@flintwright/core';
+import { dispose } from '../base/removable.js';
+import type { MapContext } from '../base/map-context.js';
+import { boldLettering, textFieldPerPixel, type TextAtlas } from '../gl/atlas.js';
 import { BoxList } from '../gl/boxes.js';
 import { extentOf, readMarker, type HeldMarker, type Marker, type MarkerOptions } from './marker.js';
 import { MarkerElement, type Drag } from './marker-element.js';
-import { seat, Shards, tip } from './marker-sprites.js';
-import { Standing } from './marker-positions.js';
+import { seat, MarkerSprites, tip } from './marker-sprites.js';
+import { MarkerPositions } from './marker-positions.js';
 
 export type { Marker, MarkerOptions } from './marker.js';
 
 const noHalo = [0, 0, 0, 0];
-const lettering: TextStyle = {
-  font: 'system-ui, "Noto Sans", sans-serif',
-  weight: 700,
-  style: 'normal',
-  spacing: 0,
-  wrap: 99,
-  align: 'center',
-};
-
-export interface MarkersHost {
-  /** Number of an icon; undefined for none. */
-  sprite(name: string): number | undefined;
-  /** Where elements of markers stand. */
-  readonly over: HTMLElement;
-  changed(): void;
-  /** What places are. */
-  space(): 'lonlat' | 'plane';
-  /** A marker that is an element was pressed. */
-  pressed(marker: Marker, event: Event): void;
-  /** The place under a pixel. */
-  toPlace(point: readonly [number, number]): [number, number] | undefined;
-}
-
 /** Markers, drawn over everything else and kept free of labels. */
 export class Markers {
   private readonly held = new Set<HeldMarker>();
-  private standing = new Standing();
-  /** What the drawn ones look like. */
-  readonly shards: Shards;
+  private positions = new MarkerPositions();
+  /**
+   * What the drawn ones look like.
+   *
+   * @internal
+   */
+  readonly sprites: MarkerSprites;
   /** Slots of those in view from the top down, for one camera. */
   private inSight: Int32Array = new Int32Array(0);
   private listed: Camera | undefined;
@@ -46,8 +30,20 @@ export class Markers {
   private yielding = false;
   private lettered = false;
 
-  constructor(private readonly host: MarkersHost) {
-    this.shards = new Shards((name) => host.sprite(name));
+  private readonly handlers: ((marker: Marker, event: Event) => void)[] = [];
+
+  /** @internal */
+  constructor(private readonly context: MapContext) {
+    this.sprites = new MarkerSprites((name) => context.sprite(name));
+  }
+
+  /**
+   * Tells of presses on markers that are elements of the page.
+   *
+   * @internal
+   */
+  whenPressed(handler: (marker: Marker, event: Event) => void): void {
+    this.handlers.push(handler);
   }
 
   get size(): number {
@@ -61,10 +57,10 @@ export class Markers {
 
   /** @throws Fault `place.*`, `marker.icon`, `marker.color`, `marker.text` or `marker.size` */
   add(options: MarkerOptions): Marker {
-    const known = (name: string) => this.host.sprite(name) !== undefined;
+    const known = (name: string) => this.context.sprite(name) !== undefined;
     const marker: HeldMarker = {
       options,
-      ...readMarker(options, known, this.host.space()),
+      ...readMarker(options, known, this.space),
       slot: -1,
       shown: undefined,
       change: (change) => {
@@ -72,132 +68,168 @@ export class Markers {
         if (marker.slot < 0) return;
         // Most changes are of the place alone.
         if (change.at !== undefined && isAlone(change)) {
-          marker.at = readPlace(change.at, this.host.space());
-          this.standing.move(marker.slot, marker.at);
+          marker.at = readPlace(change.at, this.space);
+          this.positions.move(marker.slot, marker.at);
           this.touched();
           return;
         }
         const next = { ...marker.options, at: marker.at, ...change };
         const { image, element, title } = marker.options;
-        Object.assign(marker, readMarker(next, known, this.host.space()), { options: next });
-        this.standing.move(marker.slot, marker.at);
+        Object.assign(marker, readMarker(next, known, this.space), { options: next });
+        this.positions.move(marker.slot, marker.at);
         if (next.image !== image || next.element !== element || next.title !== title) this.undress(marker);
         this.dress(marker);
         this.touched();
       },
-      remove: () => {
-        if (!this.held.delete(marker)) return;
-        this.standing.remove(marker.slot);
-        marker.slot = -1;
-        this.undress(marker);
-        this.touched();
-      },
+      remove: () => this.drop(marker),
+      [dispose]: () => this.drop(marker),
     };
-    marker.slot = this.standing.add(marker);
+    marker.slot = this.positions.add(marker);
     this.held.add(marker);
     this.dress(marker);
     this.touched();
     return marker;
   }
 
+  private drop(marker: HeldMarker): void {
+    if (!this.held.delete(marker)) return;
+    this.positions.remove(marker.slot);
+    marker.slot = -1;
+    this.undress(marker);
+    this.touched();
+  }
+
+  /** What places are. */
+  private get space(): 'lonlat' | 'plane' {
+    return this.context.state.surface.space;
+  }
+
+  /** Takes all markers off the map. */
   clear(): void {
     for (const marker of this.elements) this.undress(marker);
     for (const marker of this.held) marker.slot = -1;
     this.held.clear();
-    this.standing = new Standing();
+    this.positions = new MarkerPositions();
     this.touched();
   }
 
-  /** Gives back the elements of markers. */
-  destroy(): void {
-    this.clear();
+  /**
+   * Takes the room on the screen that markers stand in.
+   *
+   * @internal
+   */
+  reserve(camera: Camera, crowd: CollisionGrid): void {
+    const { positions } = this;
+    for (const slot of this.placed(camera)) positions.take(crowd, slot);
   }
 
-  /** Takes the room on the screen that markers stand in. */
-  reserve(camera: Camera, crowd: Crowd): void {
-    const { standing } = this;
-    for (const slot of this.placed(camera)) standing.take(crowd, slot);
-  }
-
-  /** The topmost marker at a pixel that is not an element of the page. */
+  /**
+   * The topmost marker at a pixel that is not an element of the page.
+   *
+   * @internal
+   */
   find(camera: Camera, px: number, py: number): Marker | undefined {
-    const { standing } = this;
+    const { positions } = this;
     const found = this.placed(camera).findLast(
       (slot) =>
-        !standing.at(slot).shown &&
-        Math.abs(px - standing.px(slot)) < Math.max(12, standing.right(slot) - standing.px(slot)) &&
-        py < standing.bottom(slot) + 2 &&
-        py > standing.top(slot) - 2,
+        !positions.at(slot).shown &&
+        Math.abs(px - positions.px(slot)) < Math.max(12, positions.right(slot) - positions.px(slot)) &&
+        py < positions.bottom(slot) + 2 &&
+        py > positions.top(slot) - 2,
     );
-    return found === undefined ? undefined : standing.at(found);
+    return found === undefined ? undefined : positions.at(found);
   }
 
-  /** Markers in view, those lowest on the screen last. */
+  /**
+   * Markers in view, those lowest on the screen last.
+   *
+   * @internal
+   */
   inView(camera: Camera): readonly Marker[] {
-    return Array.from(this.placed(camera), (slot) => this.standing.at(slot));
+    return Array.from(this.placed(camera), (slot) => this.positions.at(slot));
   }
 
-  /** Takes hold of a draggable marker: tells it where the pointer goes, and when it lets go. */
+  /**
+   * Takes hold of a draggable marker: tells it where the pointer goes, and when it lets go.
+   *
+   * @internal
+   */
   grab(camera: Camera, [px, py]: readonly [number, number]): Drag | undefined {
     const marker = this.find(camera, px, py) as HeldMarker | undefined;
     return marker?.options.draggable ? this.dragging(marker, [px, py]) : undefined;
   }
 
   private dragging(marker: HeldMarker, from: readonly [number, number]): Drag {
-    const { standing } = this;
-    const [dx, dy] = [standing.px(marker.slot) - from[0], standing.py(marker.slot) - from[1]];
+    const { positions } = this;
+    const [dx, dy] = [positions.px(marker.slot) - from[0], positions.py(marker.slot) - from[1]];
     return ([x, y], done) => {
-      const at = this.host.toPlace([x + dx, y + dy]);
+      const at = this.context.camera.unproject(x + dx, y + dy);
       if (at) marker.change({ at });
       marker.options.onMove?.(marker.at, done);
     };
   }
 
-  /** Pushes a draggable marker by some pixels. */
+  /**
+   * Pushes a draggable marker by some pixels.
+   *
+   * @internal
+   */
   nudge(camera: Camera, marker: Marker, dx: number, dy: number): void {
     this.placed(camera);
     this.dragging(marker as HeldMarker, [0, 0])([dx, dy], true);
   }
 
-  /** Puts the elements of markers where they belong. */
+  /**
+   * Puts the elements of markers where they belong.
+   *
+   * @internal
+   */
   follow(camera: Camera): void {
     if (!this.elements.size) return;
     const inView = new Set(this.placed(camera));
-    const { standing } = this;
+    const { positions } = this;
     for (const marker of this.elements) {
       if (!inView.has(marker.slot)) {
         marker.shown!.hide();
         continue;
       }
-      marker.shown!.show(standing.left(marker.slot), standing.top(marker.slot), standing.scale(marker.slot));
+      marker.shown!.show(positions.left(marker.slot), positions.top(marker.slot), positions.scale(marker.slot));
     }
   }
 
-  /** Lists where the boxes of all shards stand, in `shards.places`; returns how many there are. */
+  /**
+   * Lists where the boxes of all shards stand, in `shards.places`; returns how many there are.
+   *
+   * @internal
+   */
   list(camera: Camera): number {
-    return this.shards.list(this.placed(camera), this.standing);
+    return this.sprites.list(this.placed(camera), this.positions);
   }
 
-  /** Writes the texts of shards as boxes of the text atlas, those left out that another shard lies over; returns how many. */
+  /**
+   * Writes the texts of shards as boxes of the text atlas, those left out that another shard lies over; returns how many.
+   *
+   * @internal
+   */
   writeTexts(camera: Camera, ratio: number, atlas: TextAtlas, out: Float32Array): number {
     const texts = new BoxList(out);
     if (!this.lettered) return 0;
-    const covered = new Crowd();
-    const { standing } = this;
+    const covered = new CollisionGrid();
+    const { positions } = this;
     for (const slot of this.placed(camera).toReversed()) {
-      const marker = standing.at(slot);
-      const { text, stand } = marker.options;
+      const marker = positions.at(slot);
+      const { text, anchor } = marker.options;
       const size = marker.size;
-      const [x, foot] = [standing.px(slot), standing.py(slot) + (stand === 'middle' ? size / 2 : 0)];
+      const [x, foot] = [positions.px(slot), positions.py(slot) + (anchor === 'center' ? size / 2 : 0)];
       const y = foot - (tip + seat) * size;
-      if (text && !marker.shown && standing.scale(slot) === 1 && covered.isFree(x - 4, y - 4, x + 4, y + 4)) {
-        const run = atlas.run(text, lettering);
-        atlas.draw(run, lettering);
+      if (text && !marker.shown && positions.scale(slot) === 1 && covered.isFree(x - 4, y - 4, x + 4, y + 4)) {
+        const run = atlas.run(text, boldLettering);
+        const { box, uv } = atlas.draw(run, boldLettering);
         const height = Math.min(size * 0.42, (size * 0.5) / Math.max(0.6, run.width));
-        const [w, h] = [(run.box![0] * height) / 2, (run.box![1] * height) / 2];
-        texts.put([x, y, w, h], run.uv!, marker.ink, noHalo, [0, textFieldPerPixel(height) / ratio, 0]);
+        const [w, h] = [(box[0] * height) / 2, (box[1] * height) / 2];
+        texts.put([x, y, w, h], uv, marker.ink, noHalo, [0, textFieldPerPixel(height) / ratio, 0]);
       }
-      standing.take(covered, slot);
+      positions.take(covered, slot);
     }
     return texts.count;
   }
@@ -206,8 +238,8 @@ export class Markers {
   private placed(camera: Camera): Int32Array {
     if (this.listed === camera) return this.inSight;
     // Elements may have got another size meanwhile.
-    for (const marker of this.elements) this.standing.resize(marker.slot, extentOf(marker));
-    const found = this.standing.place(camera);
+    for (const marker of this.elements) this.positions.resize(marker.slot, extentOf(marker));
+    const found = this.positions.place(camera);
     this.listed = camera;
     this.inSight = this.yielding ? this.uncrowded(found) : found;
     return this.inSight;
@@ -215,30 +247,30 @@ export class Markers {
 
   /** Gives room by priority: who finds it taken hides or shrinks, if asked to. */
   private uncrowded(found: Int32Array): Int32Array {
-    const crowd = new Crowd();
-    const { standing } = this;
-    const priority = (slot: number) => standing.at(slot).options.priority ?? 0;
+    const crowd = new CollisionGrid();
+    const { positions } = this;
+    const priority = (slot: number) => positions.at(slot).options.priority ?? 0;
     const hidden = new Set<number>();
     for (const slot of found.toSorted(
-      (a, b) => priority(b) - priority(a) || (standing.isOlder(a, b) ? -1 : Number(a !== b)),
+      (a, b) => priority(b) - priority(a) || (positions.isOlder(a, b) ? -1 : Number(a !== b)),
     )) {
-      const { crowded = 'stay' } = standing.at(slot).options;
-      standing.setScale(slot, 1);
-      if (crowded !== 'stay' && !standing.isFree(crowd, slot)) {
+      const { crowded = 'stay' } = positions.at(slot).options;
+      positions.setScale(slot, 1);
+      if (crowded !== 'stay' && !positions.isFree(crowd, slot)) {
         if (crowded === 'hide') {
           hidden.add(slot);
           continue;
         }
-        standing.setScale(slot, 0.45);
+        positions.setScale(slot, 0.45);
       }
-      standing.take(crowd, slot);
+      positions.take(crowd, slot);
     }
     return found.filter((slot) => !hidden.has(slot));
   }
 
   private touched(): void {
     this.listed = undefined;
-    this.host.changed();
+    this.context.invalidate('overlay', true);
   }
 
   /** Takes over what a marker looks like, and gives one that is an element its place on the page. */
@@ -248,20 +280,20 @@ export class Markers {
     if (text !== undefined) this.lettered = true;
     if (!marker.shown && MarkerElement.isFor(marker.options)) {
       marker.shown = new MarkerElement(marker, {
-        over: this.host.over,
+        overlay: this.context.overlay,
         changed: () => this.touched(),
-        pressed: (pressed, event) => this.host.pressed(pressed, event),
+        pressed: (pressed, event) => this.handlers.forEach((handler) => handler(pressed, event)),
         dragging: (dragged, from) => this.dragging(dragged, from),
         nudge: (nudged, dx, dy) => this.dragging(nudged, [0, 0])([dx, dy], true),
       });
       this.elements.add(marker);
     }
-    this.shards.set(marker);
-    this.standing.resize(marker.slot, extentOf(marker));
+    this.sprites.set(marker);
+    this.positions.resize(marker.slot, extentOf(marker));
   }
 
   private undress(marker: HeldMarker): void {
-    marker.shown?.destroy();
+    marker.shown?.remove();
     marker.shown = undefined;
     this.elements.delete(marker);
   }

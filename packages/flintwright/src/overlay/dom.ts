@@ -1,6 +1,6 @@
-import { count } from '../base/live-counts.js';
+import { countLive } from '../base/live-counts.js';
 
-/** Makes an element of the map, counted until {@link dropElement}. Text is always set as text. */
+/** Makes an element of the map, counted until {@link removeElement}. Text is always set as text. */
 export function makeElement<K extends keyof HTMLElementTagNameMap>(
   tag: K,
   className = '',
@@ -15,11 +15,11 @@ export function makeElement<K extends keyof HTMLElementTagNameMap>(
 /** Puts an element into the page and counts it. */
 export function place<T extends Element>(parent: Element, element: T): T {
   parent.append(element);
-  count('elements', 1);
+  countLive('elements', 1);
   return element;
 }
 
-export function dropElement(element: Element): void {
+export function removeElement(element: Element): void {
   element.remove();
-  count('elements', -1);
+  countLive('elements', -1);
 }

@@ -1,5 +1,7 @@
-import { legendOf, numberText, type CompiledSheet, type LegendEntry } from '@flintwright/core';
-import { makeElement, place, dropElement } from './dom.js';
+import { legendOf, numberText, type JoinReport, type LegendEntry } from '@flintwright/core';
+import type { MapContext } from '../base/map-context.js';
+import { dispose, type Removable } from '../base/removable.js';
+import { makeElement, place, removeElement } from './dom.js';
 import { drawBar, drawSwatch } from './swatch.js';
 
 export interface LegendOptions {
@@ -9,28 +11,25 @@ export interface LegendOptions {
   readonly title?: string;
 }
 
-export interface LegendSource {
-  readonly sheet: CompiledSheet;
-  readonly zoom: number;
-  readonly sprites: Readonly<Record<string, string>>;
-  mayMiss(data: string, attribute: string): boolean;
-}
+/** How the join of a data entry to its table went; undefined where there is none. */
+type JoinReports = (data: string) => JoinReport | undefined;
 
 /**
  * The legend of a map as HTML: a list a layer, each look with its text. It follows the sheet, the visibility of layers and the
  * zoom.
  */
-export class Legend {
+export class Legend implements Removable {
   readonly element: HTMLElement;
   private shown = '';
 
+  /** @internal */
   constructor(
-    over: HTMLElement,
+    private readonly context: MapContext,
     private readonly options: LegendOptions,
-    private readonly source: () => LegendSource,
+    private readonly joinReport: JoinReports,
     private readonly gone: (legend: Legend) => void,
   ) {
-    this.element = place(options.host ?? over, makeElement('section', 'flint-legend'));
+    this.element = place(options.host ?? context.overlay, makeElement('section', 'flint-legend'));
     if (!options.host) this.element.classList.add('flint-corner');
     this.element.setAttribute('aria-label', options.title || 'Legend');
     this.update();
@@ -38,11 +37,23 @@ export class Legend {
 
   /** The legend as data. */
   get entries(): LegendEntry[] {
-    const { sheet, zoom, mayMiss } = this.source();
-    return legendOf(sheet, zoom, mayMiss);
+    const { sheet, view } = this.context.state;
+    return legendOf(sheet, view.zoom, (data, attribute) => this.mayMiss(data, attribute));
   }
 
-  /** Brings the element up to date; nothing is touched when nothing differs. */
+  /** Whether features may lack an attribute, because their table has no row for them. */
+  private mayMiss(data: string, attribute: string): boolean {
+    const join = this.joinReport(data);
+    return (
+      join !== undefined && join.added.includes(attribute) && join.featuresAlone.length + join.keyless.features > 0
+    );
+  }
+
+  /**
+   * Brings the element up to date; nothing is touched when nothing differs.
+   *
+   * @internal
+   */
   update(): void {
     const { entries } = this;
     const text = JSON.stringify(entries);
@@ -74,14 +85,14 @@ export class Legend {
     }
     const classes = items.filter(({ range }) => range);
     const asBar =
-      classes.length > 1 && classes.every(({ swatch }) => swatch.kind === 'area' || swatch.kind === 'block');
+      classes.length > 1 && classes.every(({ swatch }) => swatch.kind === 'area' || swatch.kind === 'extrusion');
     if (asBar) out.push(this.classBar(classes));
     const rest = asBar ? items.filter(({ range }) => !range) : items;
     if (rest.length) {
       const list = makeElement('ul');
       for (const { label, swatch } of rest) {
         const item = makeElement('li');
-        item.append(drawSwatch(swatch, this.source().sprites), makeElement('span', '', label));
+        item.append(drawSwatch(swatch, this.context.sprites), makeElement('span', '', label));
         list.append(item);
       }
       out.push(list);
@@ -103,10 +114,40 @@ export class Legend {
     return list;
   }
 
-  destroy(): void {
+  /** Takes it off the page. A second call does nothing. */
+  remove(): void {
     if (!this.element.isConnected && !this.shown) return;
-    dropElement(this.element);
+    removeElement(this.element);
     this.shown = '';
     this.gone(this);
+  }
+
+  [dispose](): void {
+    this.remove();
+  }
+}
+
+/** The legends of a map. */
+export class Legends {
+  private readonly shown = new Set<Legend>();
+
+  constructor(
+    private readonly context: MapContext,
+    private readonly joinReport: JoinReports,
+  ) {}
+
+  add(options: LegendOptions): Legend {
+    const titled = { title: this.context.strings.legend, ...options };
+    const legend = new Legend(this.context, titled, this.joinReport, (gone) => this.shown.delete(gone));
+    this.shown.add(legend);
+    return legend;
+  }
+
+  update(): void {
+    for (const legend of this.shown) legend.update();
+  }
+
+  remove(): void {
+    for (const legend of [...this.shown]) legend.remove();
   }
 }

@@ -1,7 +1,7 @@
 import type { Fault } from '@flintwright/core';
 import { listen } from '../base/live-counts.js';
-import type { Words } from './strings.js';
-import { dropElement, makeElement, place } from './dom.js';
+import type { Strings } from '../base/strings.js';
+import { removeElement, makeElement, place } from './dom.js';
 
 /** Faults as a person should see them: on the map itself, until put away. */
 export class Notice {
@@ -11,35 +11,35 @@ export class Notice {
   private readonly seen = new Set<string>();
 
   constructor(
-    private readonly over: HTMLElement,
-    private readonly words: Words,
+    private readonly overlay: HTMLElement,
+    private readonly strings: Strings,
   ) {}
 
-  show({ message, mend, at }: Fault): void {
-    const key = `${message}${mend}`;
+  show({ message, hint, at }: Fault): void {
+    const key = `${message}${hint}`;
     if (this.seen.has(key) || this.seen.size > 50) return;
     this.seen.add(key);
     if (!this.box) {
-      this.box = place(this.over, makeElement('div', 'flint-notice'));
+      this.box = place(this.overlay, makeElement('div', 'flint-notice'));
       this.box.setAttribute('role', 'status');
       const card = makeElement('div', 'flint-card');
       const body = makeElement('div');
       this.list = makeElement('ul');
-      const away = makeElement('button', '', this.words.putAway);
+      const away = makeElement('button', '', this.strings.putAway);
       away.type = 'button';
-      body.append(makeElement('b', '', this.words.problem), this.list, away);
+      body.append(makeElement('b', '', this.strings.problem), this.list, away);
       card.append(body);
       this.box.append(card);
       this.off = listen(away, 'click', () => this.clear());
     }
     const item = makeElement('li', '', /[.!?]$/.test(message) ? message : `${message}. `);
-    item.append(makeElement('em', '', `${mend}${at ? ` (${at})` : ''}`));
+    item.append(makeElement('em', '', `${hint}${at ? ` (${at})` : ''}`));
     this.list!.append(item);
   }
 
   clear(): void {
     this.off?.();
-    if (this.box) dropElement(this.box);
+    if (this.box) removeElement(this.box);
     this.box = this.list = this.off = undefined;
   }
 }

@@ -1,5 +1,6 @@
-import type { Pad } from '@flintwright/core';
-import { count } from '../base/live-counts.js';
+import type { Padding } from '@flintwright/core';
+import { countLive } from '../base/live-counts.js';
+import { removable, type Abortable, type Removable } from '../base/removable.js';
 
 export type Box = readonly [left: number, top: number, right: number, bottom: number];
 
@@ -7,7 +8,7 @@ export type Box = readonly [left: number, top: number, right: number, bottom: nu
 const own = '.flint-control:not(.flint-drawer), .flint-drawer > *, .flint-legend, .flint-credit';
 
 /** Knows which part of the map lies beneath elements of the page, so that no label is put there and nothing is framed there. */
-export class Clearance {
+export class Obstacles {
   private readonly panels = new Set<Element>();
   private readonly sizes: ResizeObserver;
 
@@ -17,19 +18,19 @@ export class Clearance {
     private readonly changed: () => void,
   ) {
     this.sizes = new ResizeObserver(() => this.changed());
-    count('listeners', 1);
+    countLive('listeners', 1);
   }
 
-  /** Keeps labels from under an element, until what is returned is called. */
-  add(panel: Element): () => void {
+  /** Keeps labels from under an element, until what is returned is removed. */
+  add(panel: Element, { signal }: Abortable = {}): Removable {
     this.panels.add(panel);
     this.sizes.observe(panel);
     this.changed();
-    return () => {
+    return removable(() => {
       if (!this.panels.delete(panel)) return;
       this.sizes.unobserve(panel);
       this.changed();
-    };
+    }, signal);
   }
 
   /** What is taken, in CSS pixels of the map. */
@@ -48,7 +49,7 @@ export class Clearance {
    * How far in from each side of the map it lies clear, with as little of it given up as can be. What would leave less than two fifths of
    * its width or height counts as lying over the middle, and is left where it is.
    */
-  insets(): Required<Exclude<Pad, number>> {
+  insets(): Required<Exclude<Padding, number>> {
     const { clientWidth: width, clientHeight: height } = this.host;
     let [left, top, right, bottom] = [0, 0, width, height];
     const area = ([l, t, r, b]: Box) => (r - l) * (b - t);
@@ -67,9 +68,10 @@ export class Clearance {
   }
 
   /** Room at the sides of the map: that of {@link insets}, and some more. */
-  within(pad: Pad): Pad {
+  within(padding: Padding): Padding {
     const { left, top, right, bottom } = this.insets();
-    const more = typeof pad === 'number' ? { left: pad, top: pad, right: pad, bottom: pad } : pad;
+    const more =
+      typeof padding === 'number' ? { left: padding, top: padding, right: padding, bottom: padding } : padding;
     return {
       left: left + (more.left ?? 0),
       top: top + (more.top ?? 0),
@@ -78,9 +80,9 @@ export class Clearance {
     };
   }
 
-  destroy(): void {
+  remove(): void {
     this.sizes.disconnect();
     this.panels.clear();
-    count('listeners', -1);
+    countLive('listeners', -1);
   }
 }

@@ -1,7 +1,8 @@
-import { asFault, readPlace, type Camera, type Fault, type Place } from '@flintwright/core';
+import { asFault, readPlace, type Camera, type Place } from '@flintwright/core';
 import { listen } from '../base/live-counts.js';
-import type { Words } from './strings.js';
-import { dropElement, makeElement, place } from './dom.js';
+import type { MapContext } from '../base/map-context.js';
+import { dispose, type Removable } from '../base/removable.js';
+import { removeElement, makeElement, place } from './dom.js';
 
 /** Something whose place a popup follows. */
 export interface Anchor {
@@ -26,19 +27,8 @@ export interface PopupOptions {
   readonly focus?: boolean;
   /** Whether a press elsewhere leaves it open; default false. */
   readonly stays?: boolean;
-  /** Called once when the popup goes. */
+  /** Called once when the popup goes, whoever removed it. */
   readonly onClose?: () => void;
-}
-
-/** What a popup may ask of the map. */
-export interface PopupHost {
-  /** What places are. */
-  readonly space: 'lonlat' | 'plane';
-  /** It points to another place, or says something else. */
-  moved(): void;
-  /** It has closed, whoever closed it; called once. */
-  gone(): void;
-  failed(fault: Fault): void;
 }
 
 const gap = 26;
@@ -48,7 +38,7 @@ const isAnchor = (at: Place | Anchor): at is Anchor =>
   typeof at === 'object' && !Array.isArray(at) && 'at' in at && Array.isArray(at.at);
 
 /** A card joined to a place by a thin line. It stays inside the map and follows its place. */
-export class Popup {
+export class Popup implements Removable {
   readonly stays: boolean;
   /** Resolves when all it says is in it; HTML comes a moment after the rest. */
   readonly ready: Promise<void> = Promise.resolve();
@@ -60,14 +50,18 @@ export class Popup {
   private anchor: Anchor;
   private open = true;
 
+  /**
+   * @param gone called once, when it has been removed, whoever removed it
+   * @internal
+   */
   constructor(
-    over: HTMLElement,
-    words: Words,
+    private readonly context: MapContext,
     private readonly options: PopupOptions,
-    private readonly host: PopupHost,
+    private readonly gone: () => void,
   ) {
+    const { overlay, strings } = context;
     const { at } = options;
-    this.anchor = isAnchor(at) ? at : { at: readPlace(at, host.space) };
+    this.anchor = isAnchor(at) ? at : { at: readPlace(at, this.space) };
     this.stays = options.stays ?? false;
     this.leader = document.createElementNS('http://www.w3.org/2000/svg', 'svg');
     this.leader.setAttribute('class', 'flint-leader');
@@ -77,7 +71,7 @@ export class Popup {
     this.box = makeElement('div', 'flint-popup');
     this.box.setAttribute('role', 'dialog');
     this.box.tabIndex = -1;
-    this.box.setAttribute('aria-label', options.title ?? options.text ?? words.popup);
+    this.box.setAttribute('aria-label', options.title ?? options.text ?? strings.popup);
     const card = makeElement('div', 'flint-card');
     const body = makeElement('div');
     if (options.title) body.append(makeElement('h2', '', options.title));
@@ -96,15 +90,15 @@ export class Popup {
     if (options.element) body.append(options.element);
     const close = makeElement('button', '', '✕');
     close.type = 'button';
-    close.setAttribute('aria-label', words.close);
+    close.setAttribute('aria-label', strings.close);
     card.append(body);
     this.box.append(card, close);
-    place(over, this.leader);
-    place(over, this.box);
+    place(overlay, this.leader);
+    place(overlay, this.box);
     this.off.push(
-      listen(close, 'click', () => this.close()),
+      listen(close, 'click', () => this.remove()),
       listen(this.box, 'keydown', (event: KeyboardEvent) => {
-        if (event.key === 'Escape') this.close();
+        if (event.key === 'Escape') this.remove();
       }),
     );
     this.before = document.activeElement;
@@ -114,13 +108,13 @@ export class Popup {
   /** Puts HTML into a box, made harmless. What does that is large, and fetched when the first popup asks for it. */
   private async fill(box: HTMLElement, html: string): Promise<void> {
     try {
-      const { harmless } = await import('./sanitize.js');
+      const { sanitize } = await import('./sanitize.js');
       if (!this.open) return;
-      box.append(harmless(html));
-      this.host.moved();
+      box.append(sanitize(html));
+      this.context.invalidate('overlay');
     } catch (error) {
       if (this.open)
-        this.host.failed(
+        this.context.report(
           asFault(error, 'popup.html', 'Check that the parts of the library are served beside the first.'),
         );
     }
@@ -133,11 +127,15 @@ export class Popup {
 
   /** Points to another place. */
   move(at: Place): void {
-    this.anchor = { at: readPlace(at, this.host.space) };
-    this.host.moved();
+    this.anchor = { at: readPlace(at, this.space) };
+    this.context.invalidate('overlay');
   }
 
-  /** Puts the card above its place, or wherever there is room, and draws the leader. */
+  /**
+   * Puts the card above its place, or wherever there is room, and draws the leader.
+   *
+   * @internal
+   */
   follow(camera: Camera): void {
     const [x, foot, near] = camera.project(this.at[0], this.at[1]);
     const y = foot - (this.options.rise ?? 0);
@@ -165,16 +163,26 @@ export class Popup {
     return this.open;
   }
 
-  close(): void {
+  /** Takes it off the map. A second call does nothing. */
+  remove(): void {
     if (!this.open) return;
     this.open = false;
     for (const stop of this.off) stop();
     // The focus goes back to where it came from, if it is still within.
     if (this.box.contains(document.activeElement) && this.before instanceof HTMLElement)
       this.before.focus({ preventScroll: true });
-    dropElement(this.box);
-    dropElement(this.leader);
-    this.host.gone();
+    removeElement(this.box);
+    removeElement(this.leader);
+    this.gone();
     this.options.onClose?.();
+  }
+
+  [dispose](): void {
+    this.remove();
+  }
+
+  /** What places are. */
+  private get space(): 'lonlat' | 'plane' {
+    return this.context.state.surface.space;
   }
 }

@@ -1,16 +1,22 @@
-import type { Camera, Fault } from '@flintwright/core';
-import type { Words } from './strings.js';
-import type { LayerPopup } from '../input/pointer.js';
+import type { Camera } from '@flintwright/core';
+import type { MapContext } from '../base/map-context.js';
+import type { PickedFeature } from '../base/picked-feature.js';
+import { removable, type Abortable, type Removable } from '../base/removable.js';
 import { Popup, type PopupOptions } from './popup.js';
 
-export interface PopupsHost {
-  /** Where popups stand. */
-  readonly over: HTMLElement;
-  readonly words: Words;
-  /** What places are. */
-  space(): 'lonlat' | 'plane';
-  changed(): void;
-  fault(fault: Fault): void;
+/** Says what a feature's popup says; undefined for no popup. */
+export type PopupOf = (feature: PickedFeature) => Omit<PopupOptions, 'at'> | undefined;
+
+/** When a layer's popups open. */
+export interface LayerPopupOptions extends Abortable {
+  /** `press` (the default), or `hover`. */
+  readonly on?: 'press' | 'hover';
+}
+
+/** A popup that an application gives a layer. */
+export interface LayerPopup {
+  readonly make: PopupOf;
+  readonly on: 'press' | 'hover';
 }
 
 /** The popups that are open, and those that an application gives its layers. */
@@ -18,43 +24,38 @@ export class Popups {
   private readonly shown = new Set<Popup>();
   private readonly ofLayers = new Map<string, LayerPopup>();
 
-  constructor(private readonly host: PopupsHost) {}
+  constructor(private readonly context: MapContext) {}
 
   open(options: PopupOptions): Popup {
-    const { over, words } = this.host;
-    const popup = new Popup(over, words, options, {
-      gone: () => this.shown.delete(popup),
-      moved: () => this.host.changed(),
-      failed: (fault) => this.host.fault(fault),
-      space: this.host.space(),
-    });
+    const popup = new Popup(this.context, options, () => this.shown.delete(popup));
     this.shown.add(popup);
-    this.host.changed();
+    this.context.invalidate('overlay');
     return popup;
   }
 
-  /** Gives the features of a layer popups; returns what takes them off again. */
-  give(layer: string, own: LayerPopup): () => void {
+  /** Gives the features of a layer popups, until what is returned is removed. */
+  give(layer: string, make: PopupOf, { on = 'press', signal }: LayerPopupOptions): Removable {
+    const own: LayerPopup = { make, on };
     this.ofLayers.set(layer, own);
-    return () => {
+    return removable(() => {
       if (this.ofLayers.get(layer) === own) this.ofLayers.delete(layer);
-    };
+    }, signal);
   }
 
   of(layer: string): LayerPopup | undefined {
     return this.ofLayers.get(layer);
   }
 
-  /** Closes all but those that are to stay. */
+  /** Removes all but those that are to stay. */
   dismiss(): void {
-    for (const popup of [...this.shown]) if (!popup.stays) popup.close();
+    for (const popup of [...this.shown]) if (!popup.stays) popup.remove();
   }
 
   follow(camera: Camera): void {
     for (const popup of this.shown) popup.follow(camera);
   }
 
-  destroy(): void {
-    for (const popup of [...this.shown]) popup.close();
+  remove(): void {
+    for (const popup of [...this.shown]) popup.remove();
   }
 }

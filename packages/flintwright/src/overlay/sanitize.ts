@@ -1,7 +1,7 @@
 import DOMPurify from 'dompurify';
 
 /** HTML as a fragment that runs nothing and loads nothing but pictures over https, data and the page's own addresses. */
-export function harmless(html: string): DocumentFragment {
+export function sanitize(html: string): DocumentFragment {
   const fragment = DOMPurify.sanitize(html, {
     RETURN_DOM_FRAGMENT: true,
     USE_PROFILES: { html: true },

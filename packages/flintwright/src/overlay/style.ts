@@ -1,13 +1,13 @@
 const css = `
 .flint { position: relative; overflow: hidden; isolation: isolate; --flint-ground: #f7f5ef; --flint-ink: #22303a; --flint-soft: #56666f; --flint-line: #b9b6aa; --flint-amber: #d98a2b;
   --flint-font: system-ui, "Noto Sans", sans-serif; font: 13px/1.4 var(--flint-font); color: var(--flint-ink); }
-.flint[data-look="dark"] { --flint-ground: #1b262e; --flint-ink: #eef0ea; --flint-soft: #a9b6bb; --flint-line: #42525c; --flint-amber: #e5a04a; }
+.flint[data-color-scheme="dark"] { --flint-ground: #1b262e; --flint-ink: #eef0ea; --flint-soft: #a9b6bb; --flint-line: #42525c; --flint-amber: #e5a04a; }
 .flint-canvas { position: absolute; inset: 0; width: 100%; height: 100%; display: block; touch-action: none; outline: none; cursor: grab; user-select: none; }
 .flint-canvas:active { cursor: grabbing; }
 .flint-canvas[data-over] { cursor: pointer; }
 .flint-focus { position: absolute; inset: 0; pointer-events: none; }
 .flint-canvas:focus-visible + .flint-focus { box-shadow: inset 0 0 0 3px var(--flint-amber); }
-.flint-over { position: absolute; inset: 0; overflow: hidden; pointer-events: none; }
+.flint-overlay { position: absolute; inset: 0; overflow: hidden; pointer-events: none; }
 .flint-card { pointer-events: auto; background: var(--flint-line); padding: 1px; clip-path: polygon(0 0, calc(100% - 16px) 0, 100% 16px, 100% 100%, 0 100%); }
 .flint-card > div { background: var(--flint-ground); color: var(--flint-ink); padding: 12px 14px 13px; clip-path: polygon(0 0, calc(100% - 15.6px) 0, 100% 15.6px, 100% 100%, 0 100%); }
 .flint-popup { position: absolute; left: 0; top: 0; width: max-content; max-width: min(300px, calc(100% - 24px)); }
@@ -29,10 +29,10 @@ const css = `
 .flint-marker[role] { cursor: pointer; }
 .flint-marker:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: 2px; }
 .flint-marker img { display: block; }
-.flint-roll { position: absolute; z-index: 2; left: 14px; bottom: 48px; width: min(270px, calc(100% - 28px)); max-height: 200px; overflow: auto; pointer-events: auto; background: var(--flint-ground); border: 1px solid var(--flint-line); border-left: 4px solid var(--flint-amber); clip-path: polygon(0 0, calc(100% - 14px) 0, 100% 14px, 100% 100%, 0 100%); outline: none; }
-.flint-roll:not(:focus) { width: 1px; height: 1px; padding: 0; border: 0; clip-path: inset(50%); white-space: nowrap; overflow: hidden; }
-.flint-roll [role=option] { min-height: 24px; padding: 3px 14px; cursor: pointer; overflow: hidden; text-overflow: ellipsis; }
-.flint-roll [aria-selected=true] { background: color-mix(in srgb, var(--flint-amber) 26%, var(--flint-ground)); box-shadow: inset 0 0 0 1px var(--flint-amber); }
+.flint-list { position: absolute; z-index: 2; left: 14px; bottom: 48px; width: min(270px, calc(100% - 28px)); max-height: 200px; overflow: auto; pointer-events: auto; background: var(--flint-ground); border: 1px solid var(--flint-line); border-left: 4px solid var(--flint-amber); clip-path: polygon(0 0, calc(100% - 14px) 0, 100% 14px, 100% 100%, 0 100%); outline: none; }
+.flint-list:not(:focus) { width: 1px; height: 1px; padding: 0; border: 0; clip-path: inset(50%); white-space: nowrap; overflow: hidden; }
+.flint-list [role=option] { min-height: 24px; padding: 3px 14px; cursor: pointer; overflow: hidden; text-overflow: ellipsis; }
+.flint-list [aria-selected=true] { background: color-mix(in srgb, var(--flint-amber) 26%, var(--flint-ground)); box-shadow: inset 0 0 0 1px var(--flint-amber); }
 .flint-ring { position: absolute; left: -19px; top: -19px; width: 38px; height: 38px; pointer-events: none; outline: 2px solid var(--flint-ground); background: var(--flint-ink); clip-path: polygon(evenodd, 50% 0, 96% 25%, 96% 75%, 50% 100%, 4% 75%, 4% 25%, 50% 0, 50% 9%, 12% 30%, 12% 70%, 50% 91%, 88% 70%, 88% 30%, 50% 9%); }
 .flint-credit { position: absolute; right: 0; bottom: 0; padding: 2px 10px 3px; font-size: 11px; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 90%, transparent); }
 .flint-notice { position: absolute; left: 12px; bottom: 12px; max-width: min(420px, calc(100% - 24px)); }

@@ -55,7 +55,7 @@ export function drawSwatch(swatch: Swatch, paths: Readonly<Record<string, string
           svg('line', { ...line, stroke: color, 'stroke-dasharray': dash.map((d) => Math.min(d, 8)).join(' ') }),
         );
     }
-  } else if (swatch.kind === 'block') {
+  } else if (swatch.kind === 'extrusion') {
     parts.push(svg('path', { d: 'M4 7L13 3L22 7L13 11Z', fill: swatch.fill ?? 'none' }));
     parts.push(svg('path', { d: 'M4 7L13 11V17L4 13Z', fill: swatch.fill ?? 'none', opacity: 0.72 }));
     parts.push(svg('path', { d: 'M22 7L13 11V17L22 13Z', fill: swatch.fill ?? 'none', opacity: 0.86 }));
@@ -81,12 +81,12 @@ export function drawSwatch(swatch: Swatch, paths: Readonly<Record<string, string
 const turned = (size: number) =>
   `translate(${swatchSize[0] / 2 + size / 2} ${swatchSize[1] / 2 - size / 2}) scale(${size / 24}) rotate(90)`;
 
-function area({ fill, opacity = 1, motif, strokes }: Swatch, paths: Readonly<Record<string, string>>): Element[] {
+function area({ fill, opacity = 1, pattern, strokes }: Swatch, paths: Readonly<Record<string, string>>): Element[] {
   const [width, height] = swatchSize;
   const box = { x: 1, y: 1, width: width - 2, height: height - 2 };
   const out: Element[] = [svg('rect', { ...box, fill: fill ?? 'none', 'fill-opacity': opacity })];
-  if (motif?.kind === 'icon') {
-    const d = paths[motif.icon ?? ''] ?? paths['square'];
+  if (pattern?.kind === 'icon') {
+    const d = paths[pattern.icon ?? ''] ?? paths['square'];
     for (const [x, y] of [
       [3, 3],
       [12, 7],
@@ -95,14 +95,14 @@ function area({ fill, opacity = 1, motif, strokes }: Swatch, paths: Readonly<Rec
       out.push(
         svg('path', {
           d,
-          fill: motif.color,
+          fill: pattern.color,
           'fill-rule': 'evenodd',
           transform: `translate(${x} ${y}) scale(${0.32})`,
         }),
       );
-  } else if (motif) {
-    const angles = motif.kind === 'cross' ? [motif.angle, motif.angle + 90] : [motif.angle];
-    for (const angle of angles) out.push(...hatchLines(angle, motif.color));
+  } else if (pattern) {
+    const angles = pattern.kind === 'cross' ? [pattern.angle, pattern.angle + 90] : [pattern.angle];
+    for (const angle of angles) out.push(...hatchLines(angle, pattern.color));
   }
   const top = strokes[strokes.length - 1];
   if (top)

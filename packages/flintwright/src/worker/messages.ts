@@ -12,19 +12,21 @@ import type {
 } from '@flintwright/core';
 
 /** Class limits wanted, their expression as a tree. */
-export type TreeClasses = Omit<ClassesWanted, 'by'> & { readonly by: Expression };
+export type ClassesQuery = Omit<ClassesWanted, 'by'> & { readonly by: Expression };
 
-/** How points come together, expressions as trees and kinds in the order of their shares. */
-export interface TreeCluster {
+type Trees = Readonly<Record<string, Expression>>;
+
+/** How points come together, expressions as trees and categories in the order of their shares. */
+export interface ClusterQuery {
   /** Only features that pass come together. */
   readonly where?: Expression;
   readonly within?: number;
   readonly until?: number;
   readonly least?: number;
-  readonly share?: { readonly attribute: string; readonly kinds: readonly string[] };
-  readonly sum?: Readonly<Record<string, Expression>>;
-  readonly low?: Readonly<Record<string, Expression>>;
-  readonly high?: Readonly<Record<string, Expression>>;
+  readonly share?: { readonly attribute: string; readonly categories: readonly string[] };
+  readonly sum?: Trees;
+  readonly min?: Trees;
+  readonly max?: Trees;
 }
 
 /** A table on its way to the features it is joined to; `at` is where it came from. */
@@ -38,76 +40,91 @@ export interface TableJoin {
 export interface FeatureEdit {
   /** GeoJSON features to add, or to put in the place of those of the same key. */
   readonly put?: object;
-  /** New places of point features, `[longitude, latitude]` by key. */
+  /** New places of point features, `[longitude, latitude]` in degrees, by key. */
   readonly move?: Readonly<Record<string, readonly [number, number]>>;
   /** Keys of features to take out. */
   readonly remove?: readonly string[];
 }
 
-/** What the map says to a worker. */
-export type ToWorker =
-  | {
-      readonly kind: 'sheet';
-      readonly version: number;
-      readonly sheet: Sheet;
-      readonly sprites: readonly string[];
-      readonly surface: SurfaceSpec | undefined;
-    }
-  | {
-      readonly kind: 'features';
-      readonly id: number;
-      readonly data: string;
-      readonly source: string | object;
-      readonly idName?: string;
-      readonly maxZoom: number;
-      /** Coordinate system of the coordinates. */
-      readonly crs?: string;
-      readonly greatCircles?: boolean;
-      readonly join?: TableJoin;
-      /** Features as another worker held them, in place of the source: read, joined and edited already. */
-      readonly held?: FeatureBlock;
-    }
-  | { readonly kind: 'hand'; readonly id: number; readonly data: string }
-  | {
-      readonly kind: 'edit';
-      readonly id: number;
-      readonly data: string;
-      readonly idName?: string | undefined;
-      readonly edit: FeatureEdit;
-    }
-  | { readonly kind: 'clusters'; readonly id: number; readonly data: string; readonly cluster: TreeCluster }
-  | {
-      readonly kind: 'classes';
-      readonly id: number;
-      readonly data: string;
-      readonly wanted: readonly TreeClasses[];
-    }
-  | { readonly kind: 'forget'; readonly data: string }
-  | {
-      readonly kind: 'tile';
-      readonly id: number;
-      readonly data: string;
-      readonly tile: TileAddress;
-      readonly zoom: number;
-      readonly shown: readonly [number, number];
-      readonly bytes?: Uint8Array;
-      /** Tile matrix set of the tile, where it is not WebMercatorQuad. */
-      readonly grid?: string | object;
-    };
+/** Features to be read by a worker, which then holds them. */
+export interface FeaturesRequest {
+  readonly data: string;
+  /** GeoJSON or a table: its text, or the GeoJSON itself. */
+  readonly source: string | object;
+  readonly idName?: string | undefined;
+  readonly maxZoom: number;
+  /** Coordinate system of the coordinates. */
+  readonly crs?: string | undefined;
+  readonly greatCircles?: boolean;
+  readonly join?: TableJoin | undefined;
+  /** Features as another worker held them, in place of the source: read, joined and edited already. */
+  readonly held?: FeatureBlock | undefined;
+}
 
-/** What a worker answers. */
-export type FromWorker =
-  | {
-      readonly id: number;
-      readonly ok: true;
-      readonly version: number;
-      readonly tile?: PreparedTile;
-      readonly names?: readonly string[];
-      readonly bounds?: readonly [number, number, number, number] | undefined;
-      readonly notes?: readonly FaultLike[];
+/** A tile to be prepared: of bytes, or cut from features that the worker holds. */
+export interface TileRequest {
+  readonly data: string;
+  readonly tile: TileAddress;
+  readonly zoom: number;
+  /** Zoom levels at which the tile may be seen. */
+  readonly shown: readonly [number, number];
+  readonly bytes?: Uint8Array;
+  /** Tile matrix set of the tile, where it is not WebMercatorQuad. */
+  readonly grid?: string | object;
+}
+
+/** What a worker may be asked, and what it replies. */
+export interface WorkerCalls {
+  readonly features: {
+    readonly request: FeaturesRequest;
+    readonly reply: {
+      /** `[west, south, east, north]`; undefined where there are no coordinates. */
+      readonly bounds: readonly [number, number, number, number] | undefined;
       readonly join?: JoinReport;
-      readonly clusters?: { readonly data: ClusterData; readonly block: FeatureBlock };
-      readonly breaks?: readonly (readonly number[])[];
-      readonly block?: FeatureBlock;
-    }
+    };
+  };
+  readonly export: { readonly request: { readonly data: string }; readonly reply: { readonly block: FeatureBlock } };
+  readonly edit: {
+    readonly request: { readonly data: string; readonly idName?: string | undefined; readonly edit: FeatureEdit };
+    readonly reply: object;
+  };
+  readonly clusters: {
+    readonly request: { readonly data: string; readonly query: ClusterQuery };
+    readonly reply: { readonly data: ClusterData; readonly block: FeatureBlock };
+  };
+  readonly classes: {
+    readonly request: { readonly data: string; readonly wanted: readonly ClassesQuery[] };
+    readonly reply: { readonly breaks: readonly (readonly number[])[] };
+  };
+  readonly tile: {
+    readonly request: TileRequest;
+    readonly reply: { readonly tile: PreparedTile; readonly notes: readonly FaultLike[] };
+  };
+}
+
+export type CallName = keyof WorkerCalls;
+export type RequestOf<K extends CallName> = WorkerCalls[K]['request'];
+export type ReplyOf<K extends CallName> = WorkerCalls[K]['reply'];
+
+/** A call on its way to a worker. */
+export interface CallMessage<K extends CallName = CallName> {
+  readonly call: K;
+  readonly id: number;
+  readonly request: RequestOf<K>;
+}
+
+/** The sheet in force, for all work that follows. */
+export interface SheetMessage {
+  readonly version: number;
+  readonly sheet: Sheet;
+  readonly sprites: readonly string[];
+  readonly surface: SurfaceSpec | undefined;
+}
+
+/** What the map says to a worker: a call, the sheet in force, or data that are no longer wanted. */
+export type ToWorker = CallMessage | { readonly sheet: SheetMessage } | { readonly forget: string };
+
+/** What a worker answers to a call; `version` is that of the sheet it worked by. */
+export type FromWorker =
+  | { readonly id: number; readonly ok: true; readonly version: number; readonly reply: ReplyOf<CallName> }
   | { readonly id: number; readonly ok: false; readonly fault: FaultLike };

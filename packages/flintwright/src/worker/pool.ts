@@ -1,33 +1,39 @@
-import {
-  Fault,
-  faultFrom,
-  parseCql2,
-  type ClassesWanted,
-  type FeatureBlock,
-  type Sheet,
-  type SurfaceSpec,
-} from '@flintwright/core';
-import { count } from '../base/live-counts.js';
-import type { FeatureEdit, FromWorker, TableJoin, ToWorker, TreeCluster } from './messages.js';
+import { Fault, faultFrom, parseCql2, type ClassesWanted, type FeatureBlock } from '@flintwright/core';
+import { countLive } from '../base/live-counts.js';
+import type {
+  CallName,
+  ClusterQuery,
+  FeatureEdit,
+  FeaturesRequest,
+  FromWorker,
+  ReplyOf,
+  RequestOf,
+  SheetMessage,
+  TileRequest,
+  ToWorker,
+} from './messages.js';
 import { workerText } from './worker-text.generated.js';
 
-type Answer = Extract<FromWorker, { ok: true }>;
-
-interface Seat {
+interface WorkerSlot {
   readonly worker: Worker;
   busy: number;
 }
 
-/** The map's workers. Work goes to the least busy one; features live in the worker that `seatOf` names. */
+interface Waiting {
+  readonly slot: WorkerSlot;
+  resolve(answer: { readonly version: number; readonly reply: ReplyOf<CallName> }): void;
+  reject(fault: Fault): void;
+}
+
+/** The map's workers. Work goes to the least busy one; that on features goes to the worker that holds them. */
 export class WorkerPool {
-  private readonly seats: Seat[] = [];
-  private readonly waiting = new Map<
-    number,
-    { resolve(answer: Answer): void; reject(fault: Fault): void; seat: Seat }
-  >();
-  private readonly homes = new Map<string, Seat>();
+  private readonly slots: WorkerSlot[] = [];
+  private readonly waiting = new Map<number, Waiting>();
+  /** Which worker holds the features of a data entry. */
+  private readonly owners = new Map<string, WorkerSlot>();
   private next = 1;
   private address: string | undefined;
+  /** Version of the sheet that the workers were told last. */
   version = 0;
 
   /** @param url address of `flintwright/worker`; without one the worker is started from its text */
@@ -50,8 +56,8 @@ export class WorkerPool {
     const source = url ?? (this.address = URL.createObjectURL(new Blob([text], { type: 'text/javascript' })));
     for (let i = 0; i < size; i++) {
       const worker = new Worker(source);
-      count('workers', 1);
-      const seat: Seat = { worker, busy: 0 };
+      countLive('workers', 1);
+      const slot: WorkerSlot = { worker, busy: 0 };
       worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.settle(data);
       worker.onerror = (event) => {
         event.preventDefault();
@@ -60,120 +66,94 @@ export class WorkerPool {
           `a worker failed: ${event.message || 'it could not be started'}`,
           'Allow worker-src blob: in the content security policy, or serve flintwright/worker yourself and name it in the option "worker".',
         );
-        for (const [id, entry] of [...this.waiting]) if (entry.seat === seat) this.drop(id, fault);
+        for (const [id, entry] of [...this.waiting]) if (entry.slot === slot) this.drop(id, fault);
       };
-      this.seats.push(seat);
+      this.slots.push(slot);
     }
   }
 
   /** Tells every worker the sheet; later work is done by it. */
-  setSheet(sheet: Sheet, sprites: readonly string[], surface: SurfaceSpec | undefined): void {
-    this.version++;
-    for (const { worker } of this.seats)
-      worker.postMessage({ kind: 'sheet', version: this.version, sheet, sprites, surface } satisfies ToWorker);
+  setSheet(message: Omit<SheetMessage, 'version'>): void {
+    const sheet = { ...message, version: ++this.version };
+    for (const { worker } of this.slots) worker.postMessage({ sheet } satisfies ToWorker);
   }
 
-  addFeatures(
-    data: string,
-    source: string | object,
-    {
-      idName,
-      maxZoom,
-      join,
-      crs,
-      greatCircles,
-      held,
-    }: {
-      idName: string | undefined;
-      maxZoom: number;
-      join: TableJoin | undefined;
-      crs: string | undefined;
-      greatCircles: boolean;
-      held: FeatureBlock | undefined;
-    },
-  ): Promise<Answer> {
-    const seat = this.homes.get(data) ?? this.idlest();
-    this.homes.set(data, seat);
-    return this.ask(seat, (id) => ({
-      kind: 'features',
-      id,
-      data,
-      source,
-      maxZoom,
-      ...(idName === undefined ? {} : { idName }),
-      ...(join === undefined ? {} : { join }),
-      ...(crs === undefined ? {} : { crs }),
-      ...(greatCircles ? { greatCircles } : {}),
-      ...(held ? { held } : {}),
-    }));
+  /** Hands features to the worker that is to hold them. */
+  async addFeatures(request: FeaturesRequest): Promise<ReplyOf<'features'>> {
+    const { data } = request;
+    const slot = this.owners.get(data) ?? this.idlest();
+    this.owners.set(data, slot);
+    return (await this.ask(slot, 'features', request)).reply;
   }
 
-  /** Has the points of features that were added gathered into clusters; the features come along. */
-  async gather(data: string, cluster: TreeCluster): Promise<NonNullable<Answer['clusters']>> {
-    const seat = this.homes.get(data) ?? this.seats[0];
-    return (await this.ask(seat, (id) => ({ kind: 'clusters', id, data, cluster }))).clusters!;
+  /** Has the points of features that were added clustered; the features come along. */
+  async buildClusters(data: string, query: ClusterQuery): Promise<ReplyOf<'clusters'>> {
+    return (await this.ask(this.ownerOf(data), 'clusters', { data, query })).reply;
   }
 
   /** The features that were added, as they are now. */
-  async hand(data: string): Promise<FeatureBlock> {
-    const seat = this.homes.get(data) ?? this.seats[0];
-    return (await this.ask(seat, (id) => ({ kind: 'hand', id, data }))).block!;
+  async exportFeatures(data: string): Promise<FeatureBlock> {
+    return (await this.ask(this.ownerOf(data), 'export', { data })).reply.block;
   }
 
   /** Has features that were added changed. */
   async edit(data: string, edit: FeatureEdit, idName: string | undefined): Promise<void> {
-    const seat = this.homes.get(data) ?? this.seats[0];
-    await this.ask(seat, (id) => ({ kind: 'edit', id, data, edit, idName }));
+    await this.ask(this.ownerOf(data), 'edit', { data, edit, idName });
   }
 
   /** Has class limits found in features that were added. */
   async findClasses(data: string, wanted: readonly ClassesWanted[]): Promise<readonly (readonly number[])[]> {
-    const seat = this.homes.get(data) ?? this.seats[0];
     const trees = wanted.map((classes) => ({ ...classes, by: parseCql2(classes.by) }));
-    return (await this.ask(seat, (id) => ({ kind: 'classes', id, data, wanted: trees }))).breaks!;
+    return (await this.ask(this.ownerOf(data), 'classes', { data, wanted: trees })).reply.breaks;
   }
 
+  /** Has a tile prepared; `version` is that of the sheet it was prepared for. */
+  async prepare(request: TileRequest): Promise<ReplyOf<'tile'> & { readonly version: number }> {
+    const slot = request.bytes ? this.idlest() : this.ownerOf(request.data);
+    const { version, reply } = await this.ask(slot, 'tile', request);
+    return { version, ...reply };
+  }
+
+  /** Lets the worker that holds the features of a data entry drop them. */
   forget(data: string): void {
-    this.homes.get(data)?.worker.postMessage({ kind: 'forget', data } satisfies ToWorker);
-    this.homes.delete(data);
+    this.owners.get(data)?.worker.postMessage({ forget: data } satisfies ToWorker);
+    this.owners.delete(data);
   }
 
-  prepare(message: Omit<Extract<ToWorker, { kind: 'tile' }>, 'id' | 'kind'>): Promise<Answer> {
-    const seat = message.bytes ? this.idlest() : (this.homes.get(message.data) ?? this.seats[0]);
-    return this.ask(seat, (id) => ({ kind: 'tile', id, ...message }));
-  }
-
-  /** How much is under way. */
-  get busy(): number {
-    return this.waiting.size;
-  }
-
-  destroy(): void {
-    this.stop(new Fault('map.destroyed', 'the map was destroyed', 'Nothing is to be done.'));
+  remove(): void {
+    this.stop(new Fault('map.removed', 'the map was removed', 'Nothing is to be done.'));
   }
 
   private stop(why: Fault): void {
-    for (const { worker } of this.seats) {
+    for (const { worker } of this.slots) {
       worker.terminate();
-      count('workers', -1);
+      countLive('workers', -1);
     }
-    this.seats.length = 0;
-    this.homes.clear();
+    this.slots.length = 0;
+    this.owners.clear();
     for (const id of [...this.waiting.keys()]) this.drop(id, why);
     if (this.address) URL.revokeObjectURL(this.address);
     this.address = undefined;
   }
 
-  private idlest(): Seat {
-    return this.seats.reduce((best, seat) => (seat.busy < best.busy ? seat : best));
+  private ownerOf(data: string): WorkerSlot {
+    return this.owners.get(data) ?? this.slots[0];
   }
 
-  private ask(seat: Seat, message: (id: number) => ToWorker): Promise<Answer> {
+  private idlest(): WorkerSlot {
+    return this.slots.reduce((best, slot) => (slot.busy < best.busy ? slot : best));
+  }
+
+  private ask<K extends CallName>(
+    slot: WorkerSlot,
+    call: K,
+    request: RequestOf<K>,
+  ): Promise<{ readonly version: number; readonly reply: ReplyOf<K> }> {
     const id = this.next++;
-    seat.busy++;
+    slot.busy++;
     return new Promise((resolve, reject) => {
-      this.waiting.set(id, { resolve, reject, seat });
-      seat.worker.postMessage(message(id));
+      this.waiting.set(id, { slot, reject, resolve: resolve as Waiting['resolve'] });
+      slot.worker.postMessage({ call, id, request } as ToWorker);
     });
   }
 
@@ -185,7 +165,7 @@ export class WorkerPool {
       return;
     }
     this.waiting.delete(data.id);
-    entry.seat.busy--;
+    entry.slot.busy--;
     entry.resolve(data);
   }
 
@@ -193,7 +173,7 @@ export class WorkerPool {
     const entry = this.waiting.get(id);
     this.waiting.delete(id);
     if (!entry) return;
-    entry.seat.busy--;
+    entry.slot.busy--;
     entry.reject(fault);
   }
 }

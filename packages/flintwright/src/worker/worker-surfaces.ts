@@ -1,4 +1,12 @@
-import { drape, Fault, getCrs, getSurface, gridOfMatrixSet, transformer, type SquareGrid } from '@flintwright/core';
+import {
+  projectTile,
+  Fault,
+  getCrs,
+  getSurface,
+  gridOfMatrixSet,
+  transformer,
+  type SquareGrid,
+} from '@flintwright/core';
 import { serve } from './handler.js';
 
 const grids = new Map<string, SquareGrid>();
@@ -6,14 +14,14 @@ const grids = new Map<string, SquareGrid>();
 /** The worker that knows every surface, grid and coordinate system. */
 serve({
   surface: getSurface,
-  drape,
+  projectTile,
   grid(spec) {
     const key = JSON.stringify(spec);
     let grid = grids.get(key);
     if (!grid) grids.set(key, (grid = gridOfMatrixSet(spec).grid));
     return grid;
   },
-  across(crs) {
+  toLonLat(crs) {
     const system = getCrs(crs);
     const to = transformer(system, getCrs('OGC:CRS84'));
     const out: [number, number] = [0, 0];

@@ -1,3 +1,4 @@
+// Room "worker": the map's workers: their pool, what is said to them, and what runs in them.
 import { Fault, findPlainSurface } from '@flintwright/core';
 import { serve } from './handler.js';
 

@@ -50,7 +50,7 @@ const wide = [
 ] as const;
 
 export function readHeader(bytes: Uint8Array): ArchiveHeader {
-  const mend = 'Check the address: a PMTiles 3 archive begins with the letters PMTiles and the byte 3.';
+  const hint = 'Check the address: a PMTiles 3 archive begins with the letters PMTiles and the byte 3.';
   if (bytes.length < headerLength || magic.some((byte, i) => bytes[i] !== byte)) {
     const begin = String.fromCharCode(...bytes.subarray(0, 24)).replace(/[^\x20-\x7e]/g, '·');
     throw new Fault(
@@ -58,7 +58,7 @@ export function readHeader(bytes: Uint8Array): ArchiveHeader {
       bytes.length < headerLength
         ? `the archive is ${bytes.length} bytes long and its header alone has ${headerLength}`
         : `the file begins with "${begin}"`,
-      mend,
+      hint,
       'byte 0',
     );
   }

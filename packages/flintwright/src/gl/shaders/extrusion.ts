@@ -1,7 +1,7 @@
 import { lift, rowTexel } from './rows.js';
 
 /** Polygons raised from the ground, lit from the north-west. */
-export const blockShader = {
+export const extrusionShader = {
   vertex: `#version 300 es
 precision highp float;
 precision highp int;

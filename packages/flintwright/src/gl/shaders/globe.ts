@@ -1,5 +1,5 @@
-/** The ground of a ball by itself: its disc with a soft rim, a thin haze round it, and its depth, which hides what lies behind. */
-export const ballShader = {
+/** The ground of a sphere by itself: its disc with a soft rim, a thin haze round it, and its depth, which hides what lies behind. */
+export const globeShader = {
   vertex: `#version 300 es
 precision highp float;
 uniform vec2 u_half;        // half the size of the screen in CSS pixels
@@ -32,7 +32,7 @@ void main() {
   vec4 around = mix(u_sky, u_haze, b < 0.0 ? 0.55 * exp(-away / 14.0) : 0.0);
   o_color = mix(around, u_color, disc);
   gl_FragDepth = 1.0;
-  // A ball two pixels smaller gives the depth, so that what lies on the ground is before it and what lies beyond is behind.
+  // A sphere two pixels smaller gives the depth, so that what lies on the ground is before it and what lies beyond is behind.
   float inner = 1.0 - 2.0 / u_radius;
   float root = b * b - a * (u_height + 1.0 - inner * inner);
   if (root > 0.0 && b < 0.0) {

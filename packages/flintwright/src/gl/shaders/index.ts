@@ -5,4 +5,4 @@ export * from './image.js';
 export * from './line.js';
 export * from './mask.js';
 export * from './symbol.js';
-export { ballShader } from './globe.js';
+export { globeShader } from './globe.js';

@@ -1,20 +1,30 @@
-import { dropElement, makeElement, place } from './dom.js';
+// Room "overlay": what lies over the map as elements of the page, and what the page lays over the map.
+import { listen } from '../base/live-counts.js';
+import { makeElement, place, removeElement } from './dom.js';
 import { dress } from './style.js';
 
+/** Light or dark cards and controls; `auto` follows what people have set in their system. */
+export type ColorScheme = 'light' | 'dark' | 'auto';
+
 /** The elements that a map puts into its host, and what it says of itself there. */
-export class Scaffold {
+export class MapElements {
   readonly canvas: HTMLCanvasElement;
   /** Where popups, controls and elements of markers stand. */
-  readonly over: HTMLDivElement;
+  readonly overlay: HTMLDivElement;
   private readonly credit: HTMLDivElement;
   private readonly focus: HTMLDivElement;
   private readonly isLandmark: boolean;
+  private readonly night = matchMedia('(prefers-color-scheme: dark)');
+  private readonly off: () => void;
+  private scheme: ColorScheme = 'light';
   private loadingSince = 0;
 
+  /** @param changed called when the map turns dark or light */
   constructor(
     private readonly host: HTMLElement,
     title: string,
-    look: 'light' | 'dark' | undefined,
+    colorScheme: ColorScheme,
+    private readonly changed: () => void,
   ) {
     dress(host);
     host.classList.add('flint');
@@ -24,19 +34,37 @@ export class Scaffold {
       host.setAttribute('role', 'region');
       host.setAttribute('aria-label', title);
     }
-    if (look === 'dark') host.dataset['look'] = 'dark';
     this.canvas = place(host, makeElement('canvas', 'flint-canvas'));
     this.canvas.tabIndex = 0;
     this.canvas.setAttribute('role', 'application');
     this.canvas.setAttribute('aria-label', title);
     this.focus = place(host, makeElement('div', 'flint-focus'));
-    this.over = place(host, makeElement('div', 'flint-over'));
+    this.overlay = place(host, makeElement('div', 'flint-overlay'));
     this.credit = place(host, makeElement('div', 'flint-credit'));
     this.credit.hidden = true;
+    this.off = listen(this.night, 'change', () => this.paint());
+    this.colorScheme = colorScheme;
+  }
+
+  get colorScheme(): ColorScheme {
+    return this.scheme;
+  }
+
+  set colorScheme(scheme: ColorScheme) {
+    this.scheme = scheme;
+    this.paint();
   }
 
   get isDark(): boolean {
-    return this.host.dataset['look'] === 'dark';
+    return this.host.dataset['colorScheme'] === 'dark';
+  }
+
+  private paint(): void {
+    const dark = this.scheme === 'dark' || (this.scheme === 'auto' && this.night.matches);
+    if (dark === this.isDark) return;
+    if (dark) this.host.dataset['colorScheme'] = 'dark';
+    else delete this.host.dataset['colorScheme'];
+    this.changed();
   }
 
   /** Whom to credit. */
@@ -53,8 +81,9 @@ export class Scaffold {
     if (busy !== (this.host.getAttribute('aria-busy') === 'true')) this.host.setAttribute('aria-busy', String(busy));
   }
 
-  destroy(): void {
-    for (const element of [this.canvas, this.focus, this.over, this.credit]) dropElement(element);
+  remove(): void {
+    this.off();
+    for (const element of [this.canvas, this.focus, this.overlay, this.credit]) removeElement(element);
     this.host.classList.remove('flint');
     this.host.removeAttribute('aria-busy');
     if (!this.isLandmark) return;

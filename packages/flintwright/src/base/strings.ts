@@ -1,5 +1,5 @@
 /** Every text of the interface; an application may replace any of them. */
-export interface Words {
+export interface Strings {
   readonly close: string;
   readonly popup: string;
   readonly problem: string;
@@ -33,7 +33,7 @@ export interface Words {
   readonly failed: string;
 }
 
-export const english: Words = {
+export const english: Strings = {
   close: 'Close',
   popup: 'About this place',
   problem: 'The map met a problem',

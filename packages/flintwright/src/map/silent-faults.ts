@@ -1,33 +1,18 @@
-import { Fault, nearestSpelling, symbolNames, unknownSymbol, type CompiledLayer, type Sheet } from '@flintwright/core';
-import type { FeatureName } from './feature-states.js';
+import { Fault, nearestSpelling, symbolNames, unknownSymbol, type Sheet } from '@flintwright/core';
+import type { FeatureName } from '../base/feature-states.js';
+import type { MapContext } from '../base/map-context.js';
 
-export interface FaultsHost {
-  /** Hands a fault to the application; false when it wants no notice of it. */
-  emit(fault: Fault): boolean;
-  /** Shows it on the map. */
-  show(fault: Fault): void;
-  isDestroyed(): boolean;
-}
-
-/** Tells of what goes wrong while the map is up, and of what would draw nothing in silence, once each. */
-export class Faults {
+/** Tells of what would draw nothing in silence, once each. */
+export class SilentFaults {
   private readonly told = new Set<string>();
 
-  constructor(private readonly host: FaultsHost) {}
-
-  tell(fault: Fault): void {
-    if (this.host.emit(fault)) this.host.show(fault);
-  }
-
-  /** Tells of a fault when the present call has returned, so that whoever made the map can listen. */
-  later(fault: Fault): void {
-    queueMicrotask(() => this.host.isDestroyed() || this.tell(fault));
-  }
+  constructor(private readonly context: MapContext) {}
 
   /** Hover cannot show on a layer whose features nothing tells apart. */
-  keyless(layer: string, data: string): void {
-    if (!this.isNew(`key ${layer}`)) return;
-    this.tell(
+  keyless(layer: string): void {
+    const data = this.context.state.sheet.layers.find(({ id }) => id === layer)?.data;
+    if (data === undefined || !this.isNew(`key ${layer}`)) return;
+    this.context.report(
       new Fault(
         'hover.key',
         `hover cannot show on layer "${layer}": nothing tells its features apart`,
@@ -37,18 +22,19 @@ export class Faults {
   }
 
   /** Tells of a state that was set and that no layer shows, once what was under way has been done. */
-  stateless({ data, from = '' }: FeatureName, state: string, layers: () => readonly CompiledLayer[]): void {
+  stateless({ data, from = '' }: FeatureName, state: string): void {
+    const { context } = this;
     const drawn = from ? `${data}/${from}` : data;
     queueMicrotask(() => {
-      const all = layers();
+      const all = context.state.sheet.layers;
       const drawing = all.filter((layer) => layer.data === data && layer.from === from);
-      if (this.host.isDestroyed() || drawing.some(({ stateNames }) => stateNames.includes(state))) return;
+      if (context.removed || drawing.some(({ stateNames }) => stateNames.includes(state))) return;
       if (!this.isNew(`state ${drawn} ${state}`)) return;
       const names = drawing.length
         ? drawing.flatMap(({ stateNames }) => stateNames)
         : all.map(({ source }) => source.of);
       const near = nearestSpelling(drawing.length ? state : drawn, names);
-      this.tell(
+      context.report(
         drawing.length
           ? new Fault(
               'flag.state',
@@ -65,9 +51,10 @@ export class Faults {
   }
 
   /** Tells of symbols that a sheet names and nobody knows. */
-  symbols(sheet: Sheet, known: ReadonlyMap<string, number>): void {
+  symbols(sheet: Sheet, known: readonly string[]): void {
     for (const { name, at } of symbolNames(sheet))
-      if (!known.has(name) && this.isNew(`symbol ${name}`)) this.later(unknownSymbol(name, [...known.keys()], at));
+      if (this.context.sprite(name) === undefined && this.isNew(`symbol ${name}`))
+        this.context.reportLater(unknownSymbol(name, known, at));
   }
 
   private isNew(what: string): boolean {

@@ -1,6 +1,6 @@
 import { Fault, type CompiledSheet, type FeatureBlock } from '@flintwright/core';
 import { featureKeys } from '@flintwright/core';
-import type { PickedFeature } from '../input/pick.js';
+import type { PickedFeature } from './picked-feature.js';
 
 /** A feature as states know it: a picked one, or its data entry, layer of the tiles (none for features without layers) and key. */
 export type FeatureName = Pick<PickedFeature, 'data' | 'key'> & Partial<Pick<PickedFeature, 'from'>>;

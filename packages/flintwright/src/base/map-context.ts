@@ -1,0 +1,60 @@
+import type { Camera, CompiledSheet, Fault, Size, Surface, View, ViewLimits } from '@flintwright/core';
+import type { FeatureFilters } from './feature-filters.js';
+import type { FeatureStates } from './feature-states.js';
+import type { SheetParts } from './sheet-parts.js';
+import type { Strings } from './strings.js';
+
+/** All that a map shows follows from this. Readonly: a change makes a new one. */
+export interface MapState {
+  readonly view: View;
+  /** The first view, to which `home` leads. */
+  readonly home: View;
+  readonly limits: ViewLimits;
+  readonly size: Size;
+  /** Device pixels in a CSS pixel. */
+  readonly ratio: number;
+  readonly parts: SheetParts;
+  readonly sheet: CompiledSheet;
+  readonly surface: Surface;
+}
+
+/** What every part of the map may ask of it. */
+export interface MapContext {
+  /** The element of the page that holds the map. */
+  readonly host: HTMLElement;
+  readonly canvas: HTMLCanvasElement;
+  /** The element that popups and elements of markers stand in. */
+  readonly overlay: HTMLElement;
+  readonly strings: Strings;
+  /** Drawings of icons and shapes: SVG path data on a grid of 24 units, by name. */
+  readonly sprites: Readonly<Record<string, string>>;
+  readonly state: MapState;
+  readonly camera: Camera;
+  /** States of features. */
+  readonly states: FeatureStates;
+  /** The application's own tests of what layers show. */
+  readonly filters: FeatureFilters;
+  /** Whether people ask for less motion. */
+  readonly reducedMotion: boolean;
+  /** Whether the map has been taken off the page. */
+  readonly removed: boolean;
+  /** Number of an icon or shape; undefined for none. */
+  sprite(name: string): number | undefined;
+  /** Attribute that tells the features of a data entry apart, as the sheet names it. */
+  idName(data: string): string | undefined;
+  /** Changes the state. @throws Fault `map.circle` where handlers answer every change by another */
+  update(change: Partial<MapState>): void;
+  /**
+   * Asks for a frame.
+   *
+   * @param what `ground` where anything of the ground may differ, `overlay` where only what lies over it does
+   * @param labels whether labels are to be placed anew; default false
+   */
+  invalidate(what: 'ground' | 'overlay', labels?: boolean): void;
+  /** Tells of a fault at once: an event, and a notice on the map. */
+  report(fault: Fault): void;
+  /** Tells of a fault when the present call has returned, so that whoever made the map can listen. */
+  reportLater(fault: Fault): void;
+  /** Counts something that is on its way, until what it returns is called. */
+  begin(): () => void;
+}

@@ -1,0 +1,39 @@
+import type { Device } from './device.js';
+import { Renderer } from './renderer.js';
+
+/** The drawing of a map, which comes and goes with the graphics context of its canvas. */
+export class Graphics {
+  private current: Renderer | undefined;
+
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    private readonly sprites: Readonly<Record<string, string>>,
+  ) {}
+
+  /** Undefined while there is no graphics context. */
+  get renderer(): Renderer | undefined {
+    return this.current;
+  }
+
+  get device(): Device | undefined {
+    return this.current?.device;
+  }
+
+  /** Takes up drawing, first or after a lost context. @throws Fault `gl.*` */
+  begin(): Renderer {
+    return (this.current = new Renderer(this.canvas, this.sprites));
+  }
+
+  /** Lets go of all that drawing holds. */
+  end(): void {
+    this.current?.remove();
+    this.current = undefined;
+  }
+
+  /** Ends drawing for good, and gives the context back. */
+  remove(): void {
+    const gl = this.device?.gl;
+    this.end();
+    gl?.getExtension('WEBGL_lose_context')?.loseContext();
+  }
+}

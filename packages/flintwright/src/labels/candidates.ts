@@ -1,0 +1,118 @@
+import {
+  fromLocal,
+  type Camera,
+  type CollisionGrid,
+  type LabelAnchors,
+  type LabelStyle,
+  type LocalFrame,
+} from '@flintwright/core';
+import type { DataEntry } from '../load/data-entry.js';
+
+/** A label that may be shown. */
+export interface Candidate {
+  /** What the label belongs to: layer, text, and id where there is one. Only one label a name is shown. */
+  readonly name: string;
+  readonly place: readonly [number, number, number];
+  readonly style: LabelStyle;
+  readonly step: readonly [number, number];
+  readonly text: string;
+  readonly layer: number;
+  readonly priority: number;
+  /** Whether there may be several of the name, because nothing tells the features apart. */
+  readonly many: boolean;
+  /** Surface x, y, z of the line that the label follows. */
+  readonly trace?: Float64Array;
+}
+
+/** Symbols keep the room they stand in free of labels. */
+export function reserveMarks(entries: Iterable<DataEntry>, camera: Camera, grid: CollisionGrid): void {
+  const { zoom } = camera.view;
+  const { width, height } = camera.size;
+  let left = 3000;
+  const at: [number, number, number] = [0, 0, 0];
+  for (const { tileStore, tiles } of entries) {
+    for (const { entry, copy } of tiles) {
+      const { layers, mesh, rows } = entry.prepared;
+      for (const prepared of layers) {
+        const [from, length] = prepared.range.marks;
+        if (!length) continue;
+        const layer = tileStore?.rows.layerOf(prepared);
+        if (!layer?.visible || !layer.hasMark || zoom < layer.zoom[0] || zoom >= layer.zoom[1] || (left -= length) < 0)
+          continue;
+        const floats = new Float32Array(mesh.marks);
+        const words = new Uint32Array(mesh.marks);
+        for (let k = from; k < from + length; k++) {
+          fromLocal(entry.frame, camera.surface.radius, floats[3 * k], floats[3 * k + 1], at);
+          const [x, y, near] = camera.toPixel(at[0] + copy * camera.surface.wrap, at[1], at[2]);
+          if (near <= 0 || x < -20 || y < -20 || x > width + 20 || y > height + 20) continue;
+          // Sizes stand in the third texel of the mark.
+          const half = rows[(words[3 * k + 2] + layer.parts.mark + 2) * 4] * 0.42;
+          if (half > 0) grid.take(x - half, y - half, x + half, y + half);
+        }
+      }
+    }
+  }
+}
+
+/** All labels of the tiles that are drawn. */
+export function collect(entries: Iterable<DataEntry>, camera: Camera): Candidate[] {
+  const out: Candidate[] = [];
+  const { zoom } = camera.view;
+  const wrap = camera.surface.wrap;
+  const at: [number, number, number] = [0, 0, 0];
+  for (const { tileStore, tiles } of entries) {
+    if (!tileStore) continue;
+    // Finer tiles first: where a coarse one is drawn beside its children, theirs count.
+    for (let i = tiles.length - 1; i >= 0; i--) {
+      const { entry, copy } = tiles[i];
+      entry.prepared.layers.forEach((prepared, index) => {
+        const { labelAnchors } = prepared;
+        if (!labelAnchors?.texts.length) return;
+        const layer = tileStore.rows.layerOf(prepared);
+        if (!layer || !layer.visible || zoom < layer.zoom[0] || zoom >= layer.zoom[1]) return;
+        const { styles, step } = tileStore.rows.labelStyles(entry, index, layer, zoom);
+        const { ids } = entry.prepared.blocks[prepared.block];
+        for (let k = 0; k < labelAnchors.texts.length; k++) {
+          const style = styles[k];
+          if (!style) continue;
+          fromLocal(entry.frame, camera.surface.radius, labelAnchors.places[2 * k], labelAnchors.places[2 * k + 1], at);
+          const id = ids[labelAnchors.features[k]];
+          const trace = traceOf(labelAnchors, k, entry.frame, camera.surface.radius, copy * wrap);
+          const many = Number.isNaN(id) || trace !== undefined;
+          out.push({
+            name: `${layer.id}|${labelAnchors.texts[k]}|${many ? '' : `${id},${copy}`}`,
+            many,
+            place: [at[0] + copy * wrap, at[1], at[2]],
+            style,
+            step,
+            text: labelAnchors.texts[k],
+            layer: layer.index,
+            priority: style.priority,
+            ...(trace ? { trace } : {}),
+          });
+        }
+      });
+    }
+  }
+  return out;
+}
+
+function traceOf(
+  { traces, traceStarts }: LabelAnchors,
+  index: number,
+  frame: LocalFrame,
+  radius: number,
+  shift: number,
+): Float64Array | undefined {
+  if (!traces || !traceStarts) return undefined;
+  const [from, to] = [traceStarts[index], traceStarts[index + 1]];
+  if (to - from < 2) return undefined;
+  const out = new Float64Array(3 * (to - from));
+  const at: [number, number, number] = [0, 0, 0];
+  for (let i = 0; i < to - from; i++) {
+    fromLocal(frame, radius, traces[2 * (from + i)], traces[2 * (from + i) + 1], at);
+    at[0] += shift;
+    out.set(at, 3 * i);
+  }
+  return out;
+}

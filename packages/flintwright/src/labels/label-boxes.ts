@@ -1,0 +1,116 @@
+import { layAlong, type Camera, type LabelStyle, type SheetAnchor } from '@flintwright/core';
+import type { TextRun, TextStyle } from '../gl/atlas.js';
+import type { Candidate } from './candidates.js';
+
+/** A path of the surface in pixels; NaN where it is out of sight. */
+export function onScreen(trace: Float64Array, camera: Camera): Float64Array {
+  const out = new Float64Array((2 * trace.length) / 3);
+  for (let i = 0; i < trace.length / 3; i++) {
+    const [x, y, near] = camera.toPixel(trace[3 * i], trace[3 * i + 1], trace[3 * i + 2]);
+    // What is out of sight has no place on the screen.
+    out[2 * i] = near > 0 ? x : NaN;
+    out[2 * i + 1] = near > 0 ? y : NaN;
+  }
+  return out;
+}
+
+/** Left, top, right and bottom in pixels. */
+export type Box = [number, number, number, number];
+
+/** The box of a label that stands upright at a pixel. */
+export function levelBox(
+  appearance: LabelStyle,
+  anchor: SheetAnchor,
+  run: TextRun,
+  size: number,
+  x: number,
+  y: number,
+): Box {
+  const [cx, cy] = middle(appearance, anchor, run, size, x, y);
+  const w = (run.width * size + iconRoom(appearance, size)) / 2 + 3;
+  const h = Math.max(run.height * size, appearance.icon ? (appearance.icon.size ?? size) : 0) / 2 + 1;
+  return [cx - w, cy - h, cx + w, cy + h];
+}
+
+/** Pixels that the symbol of a label takes beside the text. */
+export const iconRoom = ({ icon }: LabelStyle, size: number) => (icon ? (icon.size ?? size) + icon.gap : 0);
+
+/** Boxes along a path, one for each em or so; undefined where the text does not fit there. */
+export function alongBoxes(
+  path: Float64Array,
+  around: number,
+  run: TextRun,
+  size: number,
+  spare: number,
+): Box[] | undefined {
+  // The boxes are the same for all, so that what fits as a newcomer fits as an incumbent too.
+  const total = lengthOfPath(path);
+  const room = run.width * size + spare;
+  if (total * around < room / 2 || total * (1 - around) < room / 2) return undefined;
+  const pieces = layAlong(path, run.width * size + 6, Math.max(2, Math.round(run.width)), 0.42, around);
+  const half = size * 0.7;
+  return pieces?.map(({ x, y }) => [x - half, y - half, x + half, y + half]);
+}
+
+export function lengthOfPath(path: Float64Array): number {
+  let sum = 0;
+  for (let i = 2; i < path.length; i += 2) sum += Math.hypot(path[i] - path[i - 2], path[i + 1] - path[i - 1]);
+  return sum;
+}
+
+/** Whether the box around a path on the screen reaches into the view. */
+export function isInView(path: Float64Array, width: number, height: number): boolean {
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < path.length; i += 2) {
+    if (!Number.isFinite(path[i])) return false;
+    left = Math.min(left, path[i]);
+    right = Math.max(right, path[i]);
+    top = Math.min(top, path[i + 1]);
+    bottom = Math.max(bottom, path[i + 1]);
+  }
+  return left < width && right > 0 && top < height && bottom > 0;
+}
+
+/** How far a zoom has come through a candidate's zoom step, 0 to 1. */
+export const mixAt = ({ step }: Candidate, zoom: number) =>
+  Math.max(0, Math.min(1, (zoom - step[0]) / (step[1] - step[0])));
+/** Size of a candidate's text at a zoom, in pixels. */
+export const sizeAt = (candidate: Candidate, zoom: number) =>
+  candidate.style.size[0] + (candidate.style.size[1] - candidate.style.size[0]) * mixAt(candidate, zoom);
+
+/** −1, 0 or 1: where the anchor lies on the label, from left to right and from top to bottom. */
+const sideways = (anchor: SheetAnchor) => (anchor.endsWith('left') ? -1 : anchor.endsWith('right') ? 1 : 0);
+const upright = (anchor: SheetAnchor) => (anchor.startsWith('top') ? -1 : anchor.startsWith('bottom') ? 1 : 0);
+
+/** How the text of a label is set. */
+export function textStyleOf({ label }: LabelStyle, anchor: SheetAnchor): TextStyle {
+  const align = label.align ?? (['left', 'center', 'right'] as const)[sideways(anchor) + 1];
+  const { font, weight, style, spacing, wrap } = label;
+  return { font, weight, style, spacing, wrap, align };
+}
+
+/**
+ * The middle of a label's box for its anchor and offset. A label whose place has a choice of sides keeps the distance that
+ * its offset gives on every one of them.
+ */
+export function middle(
+  appearance: LabelStyle,
+  anchor: SheetAnchor,
+  run: TextRun,
+  size: number,
+  x: number,
+  y: number,
+): [number, number] {
+  const { label } = appearance;
+  const [sx, sy] = [sideways(anchor), upright(anchor)];
+  const dx = (-sx * (run.width * size + iconRoom(appearance, size))) / 2;
+  const dy = (-sy * run.height * size) / 2;
+  if (label.anchors.length === 1) return [x + label.offset[0] * size + dx, y + label.offset[1] * size + dy];
+  const [away, down] = label.offset.map(Math.abs);
+  // Corners lie nearer in both directions.
+  const slant = sx && sy ? Math.SQRT1_2 : 1;
+  return [
+    x - sx * Math.max(away, sy ? 0 : down) * size * slant + dx,
+    y - sy * Math.max(down, sx ? 0 : away) * size * slant + dy,
+  ];
+}

@@ -1,0 +1,147 @@
+import { builtInSprites, type Camera, type Fault } from '@flintwright/core';
+import { FeatureFilters } from '../base/feature-filters.js';
+import { FeatureStates } from '../base/feature-states.js';
+import { listen } from '../base/live-counts.js';
+import type { MapContext, MapState } from '../base/map-context.js';
+import { english, type Strings } from '../base/strings.js';
+import { spriteNames } from '../gl/atlas.js';
+import { MapElements } from '../overlay/map-elements.js';
+import { Notice } from '../overlay/notice.js';
+import type { MapEventDetail, MapEvents } from './events.js';
+import { FrameLoop } from './frame-loop.js';
+import type { MapOptions } from './options.js';
+import { StateStore } from './state.js';
+
+/** Whether anything of the ground, and of the labels, may differ from what was drawn last. */
+export interface Stale {
+  ground: boolean;
+  labels: boolean;
+}
+
+/** What the parts of one map share: its state, its elements, and ways to tell and to ask. */
+export class Context implements MapContext {
+  readonly states = new FeatureStates();
+  readonly filters = new FeatureFilters();
+  readonly loop = new FrameLoop();
+  readonly stale: Stale = { ground: true, labels: true };
+  readonly strings: Strings;
+  readonly sprites: Readonly<Record<string, string>>;
+  /** Names of all icons and shapes, in the order of their numbers. */
+  readonly spriteNames: readonly string[];
+  readonly elements: MapElements;
+  readonly store: StateStore;
+  readonly notice: Notice;
+  private readonly spriteAt: ReadonlyMap<string, number>;
+  private readonly motion = matchMedia('(prefers-reduced-motion: reduce)');
+  private readonly off: () => void;
+  private underWay = 0;
+  private gone = false;
+
+  /**
+   * @param target where the map's events are told
+   * @param title what the map is called when it is read out
+   */
+  constructor(
+    readonly host: HTMLElement,
+    private readonly target: EventTarget,
+    private readonly options: MapOptions,
+    title: string,
+    state: MapState,
+  ) {
+    this.strings = { ...english, ...options.strings };
+    this.sprites = { ...builtInSprites, ...options.icons };
+    this.spriteNames = spriteNames(options.icons ?? {});
+    this.spriteAt = new Map(this.spriteNames.map((name, i) => [name, i]));
+    this.store = new StateStore(state);
+    this.elements = new MapElements(host, title, options.colorScheme ?? 'light', () => this.invalidate('ground'));
+    this.notice = new Notice(this.overlay, this.strings);
+    // People may change their mind while the map is up.
+    this.off = listen(this.motion, 'change', () => this.invalidate('overlay'));
+  }
+
+  get canvas(): HTMLCanvasElement {
+    return this.elements.canvas;
+  }
+
+  get overlay(): HTMLElement {
+    return this.elements.overlay;
+  }
+
+  get state(): MapState {
+    return this.store.now;
+  }
+
+  get camera(): Camera {
+    return this.store.camera;
+  }
+
+  get reducedMotion(): boolean {
+    return this.motion.matches;
+  }
+
+  get removed(): boolean {
+    return this.gone;
+  }
+
+  /** Whether something that was begun has not come to an end. */
+  get busy(): boolean {
+    return this.underWay > 0;
+  }
+
+  sprite(name: string): number | undefined {
+    return this.spriteAt.get(name);
+  }
+
+  idName(data: string): string | undefined {
+    return this.state.sheet.sheet.data?.[data]?.id;
+  }
+
+  update(change: Partial<MapState>): void {
+    this.store.update(change);
+  }
+
+  invalidate(what: 'ground' | 'overlay', labels = false): void {
+    if (what === 'ground') this.stale.ground = true;
+    if (labels) this.stale.labels = true;
+    this.loop.again();
+  }
+
+  /** Tells of an event; false when somebody prevented what would follow. */
+  emit<K extends keyof MapEvents>(type: K, detail: MapEventDetail<K>): boolean {
+    return this.target.dispatchEvent(new CustomEvent(type, { detail, cancelable: true }));
+  }
+
+  report(fault: Fault): void {
+    const wanted = this.emit('fault', fault);
+    if (wanted && this.options.notices !== false) this.notice.show(fault);
+  }
+
+  reportLater(fault: Fault): void {
+    queueMicrotask(() => {
+      if (!this.gone) this.report(fault);
+    });
+  }
+
+  begin(): () => void {
+    this.underWay++;
+    let ended = false;
+    return () => {
+      if (ended) return;
+      ended = true;
+      this.underWay--;
+    };
+  }
+
+  /** From now on nothing is told of any more. */
+  close(): void {
+    this.gone = true;
+  }
+
+  /** Takes the elements off the page, and draws no more. */
+  remove(): void {
+    this.off();
+    this.notice.clear();
+    this.elements.remove();
+    this.loop.stop();
+  }
+}

@@ -1,0 +1,193 @@
+import { asFault } from '@flintwright/core';
+import type { FeatureName } from '../base/feature-states.js';
+import { countLive, listen } from '../base/live-counts.js';
+import type { PickedFeature, PickOptions } from '../base/picked-feature.js';
+import type { ClusterLayers, PickedCluster } from '../clusters/cluster-layer.js';
+import type { Graphics } from '../gl/graphics.js';
+import { FeaturePopups } from '../input/feature-popups.js';
+import { attachGestures } from '../input/gestures.js';
+import { itemsInView } from '../input/keyboard-items.js';
+import { KeyboardList } from '../input/keyboard-list.js';
+import { pickAt } from '../input/pick.js';
+import { Pointer } from '../input/pointer.js';
+import { Selection } from '../input/selection.js';
+import type { Sources } from '../load/sources.js';
+import type { Markers } from '../markers/markers.js';
+import type { Popups } from '../overlay/popups.js';
+import type { Context } from './context.js';
+import type { Frames } from './frames.js';
+import type { MapOptions } from './options.js';
+import type { SilentFaults } from './silent-faults.js';
+import type { ViewControl } from './view-control.js';
+
+/** What people meet on the map. */
+export interface InteractionTools {
+  readonly context: Context;
+  readonly options: MapOptions;
+  readonly graphics: Graphics;
+  readonly sources: Sources;
+  readonly clusterLayers: ClusterLayers;
+  readonly markers: Markers;
+  readonly popups: Popups;
+  readonly frames: Frames;
+  readonly views: ViewControl;
+  readonly silent: SilentFaults;
+}
+
+/** Brings gestures, pointer and keyboard to the map, and what follows from them. */
+export class Interaction {
+  readonly selection: Selection;
+  private readonly pointer: Pointer;
+  private readonly list: KeyboardList;
+  private readonly off: readonly (() => void)[];
+
+  constructor(private readonly tools: InteractionTools) {
+    const { context, popups, markers, clusterLayers, sources, frames, silent } = tools;
+    const featurePopups = new FeaturePopups(context, popups);
+    const selection = new Selection({
+      layers: () => context.state.sheet.layers,
+      flag: (feature, state, on) => this.flag(feature, state, on),
+      changed: (features) => context.emit('selectionchange', features),
+    });
+    const openCluster = (cluster: PickedCluster) => void this.openCluster(cluster);
+    const pointer = new Pointer({
+      context,
+      markers,
+      clusterLayers,
+      popups,
+      featurePopups,
+      selection,
+      openCluster,
+      pick: (point, options) => this.pick(point, options),
+      flag: (feature, state, on) => this.flag(feature, state, on),
+      pressed: (detail) => context.emit('press', detail),
+      keyless: (layer) => silent.keyless(layer),
+    });
+    const list = new KeyboardList(context, () =>
+      itemsInView({ context, sources, markers, clusterLayers, featurePopups, pointer, openCluster }),
+    );
+    this.selection = selection;
+    this.pointer = pointer;
+    this.list = list;
+    markers.whenPressed((marker, event) => pointer.pressMarker(marker, event));
+    frames.listen({
+      drawn: (moved) => {
+        list.follow(context.camera);
+        if (moved) pointer.again();
+      },
+      settled: () => list.refresh(),
+    });
+    this.off = [...this.gestures(pointer), ...this.watchSize(), ...this.watchContext()];
+  }
+
+  private gestures(pointer: Pointer): (() => void)[] {
+    const { context, options, markers, views } = this.tools;
+    return [
+      attachGestures({
+        context,
+        wholeLevels: options.levels === 'whole',
+        steer: (change) => views.steer(change),
+        glide: (change, duration) => void views.move(change, { duration, easing: 'ease-out' }),
+        home: () => void views.home({}),
+        press: (point, event) => pointer.press(point, event),
+        hover: (point) => pointer.point(point),
+        grab: (point) => markers.grab(context.camera, point),
+      }),
+    ];
+  }
+
+  private watchSize(): (() => void)[] {
+    const { context } = this.tools;
+    const { host } = context;
+    const measure = () => {
+      const { clientWidth: width, clientHeight: height } = host;
+      const { size } = context.state;
+      const ratio = window.devicePixelRatio || 1;
+      context.update({ ratio, size: size.width === width && size.height === height ? size : { width, height } });
+    };
+    const sizes = new ResizeObserver(measure);
+    sizes.observe(host);
+    countLive('listeners', 1);
+    return [
+      () => {
+        sizes.disconnect();
+        countLive('listeners', -1);
+      },
+      listen(window, 'resize', measure),
+    ];
+  }
+
+  /** Takes up drawing again after the browser took the graphics context away. */
+  private watchContext(): (() => void)[] {
+    const { context, frames, sources } = this.tools;
+    return [
+      listen(context.canvas, 'webglcontextlost', (event: Event) => {
+        event.preventDefault();
+        if (context.removed) return;
+        sources.dropBuffers();
+        frames.painter.end();
+      }),
+      listen(context.canvas, 'webglcontextrestored', () => {
+        this.beginDrawing();
+        sources.rebuild();
+        context.invalidate('ground', true);
+      }),
+    ];
+  }
+
+  beginDrawing(): void {
+    try {
+      this.tools.frames.painter.begin();
+    } catch (error) {
+      this.tools.context.reportLater(asFault(error, 'gl.failed', 'Try another browser.'));
+    }
+  }
+
+  /** Looks again what the pointer stands over, after the sheet has changed. */
+  lookAgain(): void {
+    const { context } = this.tools;
+    queueMicrotask(() => {
+      if (!context.removed) this.pointer.again();
+    });
+  }
+
+  /** The features at a pixel, topmost first. */
+  pick(point: readonly [number, number], options: PickOptions = {}): PickedFeature[] {
+    const { context, sources, clusterLayers } = this.tools;
+    const marks = clusterLayers.pick(context.camera, point[0], point[1], options.layers);
+    const layers = context.state.sheet.layers.filter(({ clustered }) => !clustered);
+    return [...marks, ...pickAt(point, options, { context, sources, layers })];
+  }
+
+  /** Sets or clears a state of a feature. @throws Fault `flag.key` */
+  flag(feature: FeatureName, state: string, on: boolean): void {
+    const { context, sources, clusterLayers, silent } = this.tools;
+    if (!context.states.set(feature, state, on)) return;
+    const { data, from = '', key } = feature;
+    if (on && !context.busy) silent.stateless(feature, state);
+    if (key !== undefined) sources.tileStore(data)?.restate(from, new Set([key]));
+    clusterLayers.forget();
+    // Labels have states too.
+    context.invalidate('ground', true);
+  }
+
+  /** Shows what a cluster holds: frames its members, or fans out those that share one place. */
+  private async openCluster({ layer, node }: PickedCluster): Promise<void> {
+    const { context, sources, clusterLayers, views } = this.tools;
+    const index = sources.clustersOf(layer)?.index;
+    if (!index) return;
+    const split = index.splitLevel(node.id);
+    if (split === undefined) {
+      clusterLayers.fan({ layer, node });
+      context.invalidate('ground', true);
+      return;
+    }
+    const zoom = Math.max(split + 0.4, context.state.view.zoom + 1);
+    await views.frame({ bounds: index.boundsOf(node.id) }, { padding: 90, zoom });
+  }
+
+  remove(): void {
+    for (const stop of this.off) stop();
+    this.list.remove();
+  }
+}

@@ -1,0 +1,185 @@
+import { changeView, defaultLimits, findPlainSurface, readSheet, webMercator, type Sheet } from '@flintwright/core';
+import type { MapState } from '../base/map-context.js';
+import { partsOf } from '../base/sheet-parts.js';
+import { ClusterLayers } from '../clusters/cluster-layer.js';
+import { Graphics } from '../gl/graphics.js';
+import { Sources } from '../load/sources.js';
+import { Markers } from '../markers/markers.js';
+import { Legends } from '../overlay/legend.js';
+import { Obstacles } from '../overlay/obstacles.js';
+import { Popups } from '../overlay/popups.js';
+import { WorkerPool } from '../worker/pool.js';
+import { Bookmarks } from './bookmarks.js';
+import { Context } from './context.js';
+import { Frames } from './frames.js';
+import { Interaction } from './interaction.js';
+import { Layers } from './layers.js';
+import type { MapOptions } from './options.js';
+import { Permalink, readPermalink } from './permalink.js';
+import { SheetControl } from './sheet-control.js';
+import { SilentFaults } from './silent-faults.js';
+import { limitsOf, SurfaceControl } from './surface-control.js';
+import { ViewAnimation } from './view-animation.js';
+import { ViewControl } from './view-control.js';
+
+const emptySheet: Sheet = { sheet: 1, layers: [] };
+
+/** The state that a map begins with. @throws SheetFault */
+function firstState(host: HTMLElement, sheet: Sheet, options: MapOptions): MapState {
+  const surface = findPlainSurface(sheet.view?.surface) ?? webMercator;
+  const limits = { ...defaultLimits, ...limitsOf(sheet.view?.surface), ...sheet.view?.limits, ...options.limits };
+  const nowhere = { center: surface.home, zoom: 1, bearing: 0, tilt: 0 };
+  const home = changeView(nowhere, { ...sheet.view, ...options.view }, limits);
+  const kept = options.permalink ? readPermalink(location.hash) : undefined;
+  return {
+    view: kept ? changeView(home, kept, limits) : home,
+    home,
+    limits,
+    size: { width: host.clientWidth, height: host.clientHeight },
+    ratio: window.devicePixelRatio || 1,
+    parts: partsOf(sheet),
+    sheet: readSheet(sheet),
+    surface,
+  };
+}
+
+/** The parts of one map, each made of those before it. */
+export type MapParts = ReturnType<typeof makeParts>;
+
+/**
+ * Makes the parts of a map and ties them together.
+ *
+ * @param host the element that the map stands in
+ * @param target where the map's events are told
+ * @param options of the map
+ * @throws SheetFault for a sheet given in place that is not sound
+ */
+export function makeParts(host: HTMLElement, target: EventTarget, options: MapOptions) {
+  const base = document.baseURI;
+  const sheet = typeof options.sheet === 'object' ? options.sheet : emptySheet;
+  const state = firstState(host, sheet, options);
+  const context = new Context(host, target, options, options.title ?? sheet.title ?? 'Map', state);
+  const animation = new ViewAnimation(context);
+  const graphics = new Graphics(context.canvas, context.sprites);
+  const silent = new SilentFaults(context);
+  const pool = new WorkerPool(Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1)), options.worker);
+  const surfaces = new SurfaceControl(context, pool, animation, sheet.view?.surface);
+  const sources = new Sources({
+    context,
+    pool,
+    graphics,
+    base,
+    hook: options.request,
+    files: options.files ?? {},
+    gridOf: (spec) => surfaces.gridOf(spec),
+  });
+  surfaces.watch(sources);
+  const obstacles = new Obstacles(host, () => context.invalidate('overlay', true));
+  const markers = new Markers(context);
+  const clusterLayers = new ClusterLayers(context, sources);
+  const popups = new Popups(context);
+  const legends = new Legends(context, (data) => sources.joinReport(data));
+  const frames = new Frames({
+    context,
+    graphics,
+    sources,
+    clusterLayers,
+    markers,
+    obstacles,
+    surfaces,
+    animation,
+  });
+  const sheets = new SheetControl({
+    context,
+    options,
+    base,
+    pool,
+    sources,
+    clusterLayers,
+    surfaces,
+    frames,
+    silent,
+  });
+  const layers = new Layers(sheets);
+  const views = new ViewControl({ context, animation, obstacles, sources, layers });
+  const bookmarks = new Bookmarks(context, views);
+  const interaction = new Interaction({
+    context,
+    options,
+    graphics,
+    sources,
+    clusterLayers,
+    markers,
+    popups,
+    frames,
+    views,
+    silent,
+  });
+  const permalink = new Permalink();
+  return {
+    context,
+    animation,
+    graphics,
+    pool,
+    surfaces,
+    sources,
+    obstacles,
+    markers,
+    clusterLayers,
+    popups,
+    legends,
+    frames,
+    sheets,
+    layers,
+    views,
+    bookmarks,
+    interaction,
+    permalink,
+  };
+}
+
+/** Has the parts told of what concerns them. */
+export function connect(parts: MapParts, options: MapOptions): void {
+  const { context, frames, sources, markers, popups, legends, interaction, permalink } = parts;
+  frames.listen({
+    drawn: () => {
+      markers.follow(context.camera);
+      popups.follow(context.camera);
+    },
+  });
+  sources.listen({
+    opened: () => {
+      context.elements.credits(sources.credits);
+      legends.update();
+    },
+  });
+  context.store.listen((before, now) => {
+    const zoomed = Math.floor(before.view.zoom * 4) !== Math.floor(now.view.zoom * 4);
+    if (before.sheet !== now.sheet || zoomed) legends.update();
+    if (before.sheet !== now.sheet) context.emit('sheetchange', now.sheet.sheet);
+    if (before.view !== now.view) {
+      context.emit('viewchange', now.view);
+      if (options.permalink) permalink.keep(() => context.state.view);
+    }
+    if (before.sheet !== now.sheet) interaction.lookAgain();
+    context.invalidate('ground', before.sheet !== now.sheet);
+  });
+}
+
+/** Takes a map's parts off the page, and gives back everything that they hold. */
+export function removeParts(parts: MapParts): void {
+  parts.context.close();
+  parts.permalink.remove();
+  parts.animation.stop();
+  parts.sheets.remove();
+  parts.interaction.remove();
+  parts.popups.remove();
+  parts.markers.clear();
+  parts.obstacles.remove();
+  parts.legends.remove();
+  parts.sources.remove();
+  parts.pool.remove();
+  parts.frames.painter.end();
+  parts.graphics.remove();
+  parts.context.remove();
+}

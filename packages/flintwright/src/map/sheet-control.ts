@@ -1,0 +1,142 @@
+import {
+  asFault,
+  changeView,
+  checkSheet,
+  Fault,
+  readSheet,
+  selfContained,
+  type CompiledSheet,
+  type Sheet,
+} from '@flintwright/core';
+import type { FeatureTest } from '../base/feature-filters.js';
+import { assembled, rebased, type SheetParts } from '../base/sheet-parts.js';
+import type { ClusterLayers } from '../clusters/cluster-layer.js';
+import type { FoundBreaks } from '../load/derived-data.js';
+import { fetchJson } from '../load/request.js';
+import { withoutFeatures, withWholeAddresses } from '../load/sheet.js';
+import type { Sources } from '../load/sources.js';
+import type { WorkerPool } from '../worker/pool.js';
+import { ClassBreaks } from './class-breaks.js';
+import type { Context } from './context.js';
+import type { Frames } from './frames.js';
+import type { LayersHost } from './layers.js';
+import type { FadeOptions, MapOptions } from './options.js';
+import { readPermalink } from './permalink.js';
+import type { SilentFaults } from './silent-faults.js';
+import { limitsOf, type SurfaceControl } from './surface-control.js';
+
+/** What sheets are brought into force with. */
+export interface SheetControlTools {
+  readonly context: Context;
+  readonly options: MapOptions;
+  /** Address that others are relative to. */
+  readonly base: string;
+  readonly pool: WorkerPool;
+  readonly sources: Sources;
+  readonly clusterLayers: ClusterLayers;
+  readonly surfaces: SurfaceControl;
+  readonly frames: Frames;
+  readonly silent: SilentFaults;
+}
+
+/** Loads, compiles and applies sheets, and what is laid over them at run time. */
+export class SheetControl implements LayersHost {
+  private readonly breaks = new ClassBreaks();
+  private readonly controller = new AbortController();
+
+  constructor(private readonly tools: SheetControlTools) {
+    tools.sources.listen({
+      opened: () => tools.context.invalidate('ground', true),
+      turned: (data, state) => tools.context.emit('datachange', { data, state }),
+      found: (breaks) => this.take(breaks),
+    });
+  }
+
+  parts(): SheetParts {
+    return this.tools.context.state.parts;
+  }
+
+  /** Puts another sheet in force; run-time layers stay. @throws SheetFault, and leaves all as it was */
+  set(sheet: Sheet, { duration = 300 }: FadeOptions = {}): void {
+    const parts = rebased(this.parts(), sheet);
+    const compiled = this.compiled(parts);
+    this.tools.frames.fade(duration);
+    this.change(parts, compiled);
+  }
+
+  change(parts: SheetParts, sheet = this.compiled(parts)): void {
+    this.tools.context.update({ parts, sheet });
+    this.apply();
+  }
+
+  filter(id: string, data: string, test: FeatureTest | undefined): void {
+    const { context, sources, clusterLayers } = this.tools;
+    context.filters.set(id, test);
+    sources.refilter(id, data);
+    clusterLayers.forget();
+    context.invalidate('ground', true);
+  }
+
+  private compiled(parts: SheetParts): CompiledSheet {
+    return readSheet(this.breaks.into(assembled(parts)));
+  }
+
+  private take(found: FoundBreaks): void {
+    for (const fault of this.breaks.take(found)) this.tools.context.report(fault);
+    this.change(this.parts());
+  }
+
+  /** Brings workers and stores into line with the sheet in force. */
+  apply(): void {
+    const { context, pool, sources, clusterLayers, surfaces, silent } = this.tools;
+    const { sheet } = context.state;
+    if (!surfaces.require(sheet.sheet, () => this.apply())) return;
+    pool.setSheet({
+      sheet: withoutFeatures(selfContained(sheet.sheet)),
+      sprites: context.spriteNames,
+      surface: surfaces.spec,
+    });
+    sources.apply(sheet);
+    clusterLayers.forget();
+    silent.symbols(sheet.sheet, context.spriteNames);
+    context.invalidate('ground', true);
+  }
+
+  /** Fetches the first sheet and puts it in force, with the view that it asks for. */
+  async load(address: string): Promise<void> {
+    const { context, options, base } = this.tools;
+    const end = context.begin();
+    try {
+      const url = new URL(address, base).href;
+      const asked = { signal: this.controller.signal, what: 'the sheet' };
+      const sheet = (await fetchJson(url, asked, options.request)) as Sheet;
+      if (context.removed) return;
+      const faults = checkSheet(sheet);
+      for (const fault of faults) context.report(fault);
+      if (faults.length) return;
+      this.set(withWholeAddresses(sheet, url));
+      this.begin(sheet);
+    } catch (error) {
+      if (!context.removed) context.report(asFault(error, 'sheet.load', 'Check the sheet.'));
+    } finally {
+      end();
+      if (!context.removed) context.invalidate('ground');
+    }
+  }
+
+  /** Takes over the view that the first sheet asks for. */
+  private begin({ view }: Sheet): void {
+    const { context, options, surfaces } = this.tools;
+    const { state } = context;
+    const limits = { ...state.limits, ...limitsOf(view?.surface), ...view?.limits, ...options.limits };
+    const home = changeView(state.home, { ...view, ...options.view }, limits);
+    // What the sheet says of the zoom is meant on its own surface.
+    surfaces.started(view?.surface);
+    const kept = options.permalink ? readPermalink(location.hash) : undefined;
+    context.update({ limits, home, ...(kept ? {} : { view: home }) });
+  }
+
+  remove(): void {
+    this.controller.abort(new Fault('map.removed', 'the map was removed', 'Nothing is to be done.'));
+  }
+}

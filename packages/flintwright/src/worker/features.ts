@@ -1,0 +1,117 @@
+import {
+  categoryNumber,
+  classBreaks,
+  ClusterIndex,
+  compileTree,
+  findColumn,
+  greatCircles,
+  joinTable,
+  numbered,
+  pointsOfTable,
+  readGeoJson,
+  readTable,
+  valueAt,
+  vertexRange,
+  type ClusterData,
+  type Expression,
+  type FeatureBlock,
+  type JoinReport,
+} from '@flintwright/core';
+import type { ClassesQuery, ClusterQuery, FeaturesRequest } from './messages.js';
+
+/** Takes coordinates of a system to longitude and latitude in degrees. */
+export type ToLonLat = (x: number, y: number) => [number, number];
+
+/** What reading features goes by, beside the request. */
+export interface ReadFeaturesOptions {
+  /** Whether the map is drawn on a plan, in metres. */
+  readonly plan: boolean;
+  /** For coordinates of another system. */
+  readonly toLonLat: ToLonLat | undefined;
+  /** Whether features without ids are numbered; default true. */
+  readonly number?: boolean;
+}
+
+/** The features of a request, numbered and joined to their table. */
+export function readFeatures(
+  {
+    data,
+    source,
+    idName,
+    join,
+    greatCircles: bends,
+  }: Pick<FeaturesRequest, 'data' | 'source' | 'idName' | 'join' | 'greatCircles'>,
+  { plan, toLonLat, number = true }: ReadFeaturesOptions,
+): { readonly block: FeatureBlock; readonly report?: JoinReport } {
+  // A table begins with a line of names; whatever else is no JSON is refused as GeoJSON.
+  const isTable = typeof source === 'string' && /^\s*[^\s<{[][^\n]*[,;\t]/.test(source);
+  const read = isTable
+    ? pointsOfTable(readTable(source), data, toLonLat)
+    : inDegrees(
+        readGeoJson(source, {
+          name: data,
+          space: plan || toLonLat ? 'plan' : 'lonlat',
+          ...(idName === undefined ? {} : { id: idName }),
+        }),
+        toLonLat,
+        bends ?? false,
+      );
+  const block = number ? numbered(read) : read;
+  if (!join) return { block };
+  return joinTable(block, readTable(join.table, join.at), join.match, `the join of "${data}"`);
+}
+
+/** Features brought to longitude and latitude, and their edges bent along great circles, as the data entry asks. */
+function inDegrees(block: FeatureBlock, toLonLat: ToLonLat | undefined, bends: boolean): FeatureBlock {
+  let out = block;
+  if (toLonLat) {
+    const coords = new Float64Array(block.coords.length);
+    for (let i = 0; i < coords.length; i += 2) coords.set(toLonLat(block.coords[i], block.coords[i + 1]), i);
+    out = { ...block, space: 'lonlat', coords };
+  }
+  return bends ? greatCircles(out) : out;
+}
+
+/** Class limits of some features, as scales of the sheet want them. */
+export function classesOf(block: FeatureBlock, wanted: readonly ClassesQuery[]): number[][] {
+  return wanted.map(({ by, method, count }) => {
+    const evaluate = compileTree(by).bind({ block, zoom: 0 });
+    const numbers = Array.from({ length: block.count }, (_, f) => evaluate(f)).filter((v) => typeof v === 'number');
+    return classBreaks(numbers, method, count);
+  });
+}
+
+/** The clusters of the points of a block: its first vertices, one a feature. */
+export function clustersOf(block: FeatureBlock, { where, share, sum, min, max, ...rest }: ClusterQuery): ClusterData {
+  const places = new Float64Array(2 * block.count).fill(NaN);
+  const passes = where === undefined ? undefined : compileTree(where).bind({ block, zoom: 0 });
+  for (let f = 0; f < block.count; f++) {
+    if (passes && passes(f) !== true) continue;
+    const [from, to] = vertexRange(block, f);
+    if (to > from) places.set([block.coords[2 * from], block.coords[2 * from + 1]], 2 * f);
+  }
+  const numbers = (trees: Readonly<Record<string, Expression>> | undefined) =>
+    Object.fromEntries(
+      Object.entries(trees ?? {}).map(([name, tree]) => {
+        const evaluate = compileTree(tree).bind({ block, zoom: 0 });
+        return [name, Float64Array.from({ length: block.count }, (_, f) => Number(evaluate(f) ?? NaN))];
+      }),
+    );
+  const categories = share?.categories;
+  const column = share && findColumn(block, share.attribute);
+  return ClusterIndex.build(places, {
+    ...rest,
+    sums: numbers(sum),
+    minima: numbers(min),
+    maxima: numbers(max),
+    ...(categories && column
+      ? {
+          // What is in none of the categories comes last.
+          categoryCount: categories.length + 1,
+          categories: Uint8Array.from({ length: block.count }, (_, f) =>
+            categoryNumber(categories, valueAt(column, f)),
+          ),
+        }
+      : {}),
+  }).data;
+}
