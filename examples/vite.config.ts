@@ -26,14 +26,26 @@ const keyed: Plugin = {
   },
 };
 
+/** Fonts for every script of the demo data, on every page; see scripts/fonts.mjs. */
+const fonts: Plugin = {
+  name: 'demo-fonts',
+  transformIndexHtml: {
+    order: 'pre',
+    handler: () => [
+      { tag: 'link', attrs: { rel: 'stylesheet', href: '/shared/fonts.generated.css' }, injectTo: 'head-prepend' },
+    ],
+  },
+};
+
 export default defineConfig({
-  plugins: [keyed],
+  plugins: [keyed, fonts],
   // The made-up data of the demo is served beside the pages.
   publicDir: resolve(here, '../demo/data'),
   build: {
     outDir: 'dist',
     emptyOutDir: true,
-
+    // Strict content security policies allow no fonts written into style sheets.
+    assetsInlineLimit: 0,
     target: 'es2022',
     rolldownOptions: { input: { gallery: resolve(here, 'index.html'), ...pages } },
   },

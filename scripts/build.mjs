@@ -37,6 +37,7 @@ const code = standalone.default(ajv, {
 if (code.includes('require(')) throw new Error('the validator needs a module at run time; simplify the schema');
 // The schema's descriptions serve readers, not the validator.
 writeFileSync(join(core, 'src/sheet/validator.js'), code.replace(/"description":"(?:[^"\\]|\\.)*",?/g, ''));
+await import('./fonts.mjs');
 if (generatedOnly) process.exit(0);
 
 const types = (project) => execFileSync(process.execPath, [tsc, '-b', join(root, project)], { stdio: 'inherit' });

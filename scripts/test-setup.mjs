@@ -24,6 +24,6 @@ export default async function setUp() {
     root: join(root, 'packages/flintwright/tests/page'),
     configFile: false,
     base: '/test/',
-    build: { outDir: join(root, 'examples/dist/test'), emptyOutDir: true, target: 'es2022' },
+    build: { outDir: join(root, 'examples/dist/test'), emptyOutDir: true, target: 'es2022', assetsInlineLimit: 0 },
   });
 }

@@ -12,7 +12,11 @@ export async function buildWorker(root) {
     ['worker', 'workerText', 'The worker, bundled.'],
     ['worker-surfaces', 'surfacesWorkerText', 'The worker that knows every surface, bundled.'],
   ]) {
-    const bundle = await rolldown({ input: join(home, `src/worker/${entry}.ts`), platform: 'browser', logLevel: 'warn' });
+    const bundle = await rolldown({
+      input: join(home, `src/worker/${entry}.ts`),
+      platform: 'browser',
+      logLevel: 'warn',
+    });
     const { output } = await bundle.generate({ format: 'iife', minify: true });
     await bundle.close();
     // The table reader carries the source of a worker of its own, which is never started here; its `global` makes checkers of

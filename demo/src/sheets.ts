@@ -357,7 +357,7 @@ export const layers: SheetLayer[] = [
         ],
       },
       style: 'italic',
-      font: 'Georgia, "Noto Serif", serif',
+      font: '"Noto Serif", Georgia, serif',
       weight: 400,
       color: '@waterInk',
       halo: { color: '@waterHalo', width: 1.2 },

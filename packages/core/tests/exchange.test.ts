@@ -177,7 +177,7 @@ const scaleOf = <T>(value: fc.Arbitrary<T>, isColour: boolean) =>
     }),
     fc.record({
       by: fc.constant('kind'),
-      kinds: fc.record({ ferry: value, "O'Hara's": value, 'low & <wide>': value }),
+      categories: fc.record({ ferry: value, "O'Hara's": value, 'low & <wide>': value }),
       other: value,
     }),
     fc.record({

@@ -122,7 +122,7 @@ describe('what is refused, and how', () => {
   test.each<[string, object, string, string]>([
     [
       'sheet.background',
-      sheet({ fill: '#fff' }, { background: { by: 'kind', kinds: { a: '#fff' }, other: '#000' } }),
+      sheet({ fill: '#fff' }, { background: { by: 'kind', categories: { a: '#fff' }, other: '#000' } }),
       '$.background',
       'attributes',
     ],

@@ -328,8 +328,8 @@ test('the legend says what the sheet does, at a zoom', () => {
         title: 'Berths',
         zoom: [10, 25],
         mark: {
-          shape: { by: 'kind', kinds: { v: 'star', r: 'circle' } },
-          color: { by: 'kind', kinds: { v: '#f00', r: '#0f0' }, other: '#00f', names: { v: 'visitors' } },
+          shape: { by: 'kind', categories: { v: 'star', r: 'circle' } },
+          color: { by: 'kind', categories: { v: '#f00', r: '#0f0' }, other: '#00f', names: { v: 'visitors' } },
         },
       },
       {
@@ -463,7 +463,7 @@ describe('styles of the open standard', () => {
             ],
             other: 4,
           },
-          color: { by: 'kind', kinds: { north: '#00ff00' }, other: '#808080' },
+          color: { by: 'kind', categories: { north: '#00ff00' }, other: '#808080' },
           turn: { is: 'course + 90' },
         },
       },
@@ -550,10 +550,10 @@ test('a sheet made self-contained compiles to the same layers, without a parser 
     {
       rules: [
         { where: "name LIKE 'x%'", label: { text: "concat(name, ' ', area())" } },
-        { otherwise: true, mark: { color: { by: 'kind', kinds: ['a', 'b'], scheme: 'Set2' } } },
+        { otherwise: true, mark: { color: { by: 'kind', categories: ['a', 'b'], scheme: 'Set2' } } },
       ],
     },
-    { label: { text: { by: 'kind', kinds: { a: 'one', b: 'two' } } }, states: { hover: { label: { text: 'name' } } } },
+    { label: { text: { by: 'kind', categories: { a: 'one', b: 'two' } } }, states: { hover: { label: { text: 'name' } } } },
   ]);
   const [ours, theirs] = [
     readSheet(raw),

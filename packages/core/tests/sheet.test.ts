@@ -78,7 +78,7 @@ describe('sheets', () => {
     ['nothing to draw', sheet({ id: 'x', of: 'a' }), 'sheet.layer.empty', '$.layers[0]', 'fill'],
     [
       'two scales',
-      sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', ramp: [[0, 'red']], kinds: {} } } }),
+      sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', ramp: [[0, 'red']], categories: {} } } }),
       'sheet.scale',
       '$.layers[0].fill.color',
       'one of them',

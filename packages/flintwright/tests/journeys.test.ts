@@ -30,7 +30,7 @@ function features(kind: 'areas' | 'lines' | 'points', seed: number): object {
 const symbols: Record<string, Partial<SheetLayer>[]> = {
   areas: [
     { fill: '#5fa8a0' },
-    { fill: { color: { by: 'kind', kinds: ['a', 'b', 'c'], scheme: 'Set2' }, opacity: 0.6 }, stroke: '#22303a' },
+    { fill: { color: { by: 'kind', categories: ['a', 'b', 'c'], scheme: 'Set2' }, opacity: 0.6 }, stroke: '#22303a' },
     { fill: { color: '@own', hatch: { color: '#22303a', gap: 6, width: 2 } } },
     {
       fill: {
@@ -49,7 +49,7 @@ const symbols: Record<string, Partial<SheetLayer>[]> = {
         { color: '@own', width: 3, dash: [6, 3] },
       ],
     },
-    { block: { height: 90000, color: '#d98a2b' } },
+    { extrusion: { height: 90000, color: '#d98a2b' } },
   ],
   lines: [
     { stroke: { color: '@own', width: 4 } },

@@ -258,7 +258,7 @@ describe('a map of features', () => {
     expect((await view()).zoom).toBeCloseTo(5.8, 2);
     await page.locator('#map canvas').focus();
     await page.keyboard.press('Shift+ArrowRight');
-    await page.waitForFunction(() => window.map.view.bearing === 15);
+    await page.waitForFunction(() => window.map.view.bearing === 20);
     await page.keyboard.press('-');
     await page.waitForFunction(() => window.map.view.zoom <= 5);
     await page.keyboard.press('Home');

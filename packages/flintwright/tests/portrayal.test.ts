@@ -46,7 +46,7 @@ describe('symbols', () => {
           { where: "k = 'h'", fill: { hatch: { color: '#ff0000', angle: 0, gap: 16, width: 8 } } },
           {
             where: "k = 'i'",
-            fill: { color: '#0000ff', motif: { icon: 'square', color: '#00ff00', size: 12, gap: 20 } },
+            fill: { color: '#0000ff', pattern: { icon: 'square', color: '#00ff00', size: 12, gap: 20 } },
           },
         ],
       }),
@@ -178,7 +178,7 @@ describe('symbols', () => {
     await openMap(
       stage,
       sheet([low, high], {
-        block: { height: { is: 'h' }, color: { by: 'k', kinds: { far: '#00ff00', near: '#ff0000' } } },
+        extrusion: { height: { is: 'h' }, color: { by: 'k', categories: { far: '#00ff00', near: '#ff0000' } } },
       }),
       { ...view, tilt: 55 },
     );

@@ -346,7 +346,7 @@ function compileLabel(label: Partial<SheetLabel>, path: string, make: Values, to
     halo: make.halo(label.halo, `${path}.halo`),
     haloWidth: label.halo ? (label.halo.width ?? 1) : 0,
     priority: make.number(label.priority, 0, `${path}.priority`),
-    font: label.font ?? 'system-ui, "Noto Sans", sans-serif',
+    font: label.font ?? '"Noto Sans", system-ui, sans-serif',
     weight: label.weight ?? 500,
     style: label.style ?? 'normal',
     spacing: label.spacing ?? 0,

@@ -101,7 +101,7 @@ export interface DrawnRun {
 
 /** Bold letters for counts and markers, in the font of the interface. */
 export const boldLettering: TextStyle = {
-  font: 'system-ui, "Noto Sans", sans-serif',
+  font: '"Noto Sans", system-ui, sans-serif',
   weight: 700,
   style: 'normal',
   spacing: 0,
@@ -140,6 +140,13 @@ export class TextAtlas {
     this.painter = canvas(1024, 256);
   }
 
+  /** Forgets all texts, after fonts have come that they may be set in. */
+  clear(): void {
+    this.runs.clear();
+    this.shelf = { x: 0, y: 0, height: 0 };
+    this.age++;
+  }
+
   /** Breaks a text into lines and measures it. */
   run(text: string, style: TextStyle): TextRun {
     const key = `${style.weight}|${style.style}|${style.spacing}|${style.wrap}|${style.align}|${style.font}|${text}`;
@@ -147,6 +154,7 @@ export class TextAtlas {
     if (run) return run;
     const { measurer } = this;
     this.set(measurer, style);
+    bring(measurer.font, text);
     const measure = (line: string) => measurer.measureText(line).width / em;
     const lines: string[] = [];
     for (const paragraph of text.split('\n')) {
@@ -229,6 +237,13 @@ export class TextAtlas {
   remove(): void {
     this.device.dropTexture(this.texture);
   }
+}
+
+/** Has the fonts of the page brought that a text is set in and that are not there yet. */
+function bring(font: string, text: string): void {
+  const { fonts } = document;
+  // A font that cannot be had is told of by the browser; the text stands in another.
+  if (fonts.size && !fonts.check(font, text)) fonts.load(font, text).catch(() => {});
 }
 
 /** Field units in one pixel for text of a size in pixels. */

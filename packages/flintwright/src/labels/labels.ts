@@ -53,6 +53,12 @@ export class Labels {
     return this.shown.filter(({ wanted }) => wanted).map(({ candidate }) => candidate.text);
   }
 
+  /** Sets all texts anew, after fonts have come that they may be set in. */
+  reset(): void {
+    this.atlas.clear();
+    for (const label of this.shown) label.run = this.atlas.run(label.candidate.text, label.style);
+  }
+
   /** Decides anew which labels stand. `reserve` takes the room that labels must leave free. */
   place(entries: Iterable<DataEntry>, camera: Camera, reserve: (grid: CollisionGrid) => void): void {
     const { zoom } = camera.view;

@@ -77,7 +77,7 @@ export class Interaction {
       },
       settled: () => list.refresh(),
     });
-    this.off = [...this.gestures(pointer), ...this.watchSize(), ...this.watchContext()];
+    this.off = [...this.gestures(pointer), ...this.watchSize(), ...this.watchContext(), ...this.watchFonts()];
   }
 
   private gestures(pointer: Pointer): (() => void)[] {
@@ -133,6 +133,11 @@ export class Interaction {
         context.invalidate('ground', true);
       }),
     ];
+  }
+
+  /** Sets texts anew when fonts of the page arrive. */
+  private watchFonts(): (() => void)[] {
+    return [listen(document.fonts, 'loadingdone', () => this.tools.frames.painter.resetTexts())];
   }
 
   beginDrawing(): void {

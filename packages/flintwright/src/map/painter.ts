@@ -70,6 +70,12 @@ export class Painter {
     this.labels = this.shown = undefined;
   }
 
+  /** Sets all texts anew, after fonts have come. */
+  resetTexts(): void {
+    this.labels?.reset();
+    this.tools.context.invalidate('overlay', true);
+  }
+
   get labelTexts(): readonly string[] {
     return this.labels?.texts ?? [];
   }

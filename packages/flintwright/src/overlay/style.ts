@@ -1,6 +1,6 @@
 const css = `
 .flint { position: relative; overflow: hidden; isolation: isolate; --flint-ground: #f7f5ef; --flint-ink: #22303a; --flint-soft: #56666f; --flint-line: #b9b6aa; --flint-amber: #d98a2b;
-  --flint-font: system-ui, "Noto Sans", sans-serif; font: 13px/1.4 var(--flint-font); color: var(--flint-ink); }
+  --flint-font: "Noto Sans", system-ui, sans-serif; font: 13px/1.4 var(--flint-font); color: var(--flint-ink); }
 .flint[data-color-scheme="dark"] { --flint-ground: #1b262e; --flint-ink: #eef0ea; --flint-soft: #a9b6bb; --flint-line: #42525c; --flint-amber: #e5a04a; }
 .flint-canvas { position: absolute; inset: 0; width: 100%; height: 100%; display: block; touch-action: none; outline: none; cursor: grab; user-select: none; }
 .flint-canvas:active { cursor: grabbing; }
@@ -89,8 +89,8 @@ const css = `
 .flint-bar-line { height: 6px; margin-top: 2px; border: solid var(--flint-ink); border-width: 0 1.5px 1.5px; }
 .flint-position { left: 50%; bottom: 0; transform: translateX(-50%); padding: 2px 10px 3px; font-size: 11px; font-variant-numeric: tabular-nums; white-space: pre; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 82%, transparent); }
 .flint-corner { position: absolute; left: 14px; bottom: 14px; max-width: min(260px, calc(100% - 28px)); max-height: calc(100% - 28px); overflow: auto; pointer-events: auto; }
-.flint-legend .flint-title { margin: 0 0 4px; font: 600 14px/1.3 var(--flint-font, system-ui, "Noto Sans", sans-serif); }
-.flint-legend .flint-heading { margin: 12px 0 5px; font: 500 11px/1.3 var(--flint-font, system-ui, "Noto Sans", sans-serif); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft, #56666f); }
+.flint-legend .flint-title { margin: 0 0 4px; font: 600 14px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); }
+.flint-legend .flint-heading { margin: 12px 0 5px; font: 500 11px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft, #56666f); }
 .flint-legend .flint-heading:first-child { margin-top: 0; }
 .flint-legend ul, .flint-legend ol { margin: 0; padding: 0; list-style: none; }
 .flint-legend ul + ul { margin-top: 2px; }
