@@ -378,7 +378,7 @@ test('the legend says what the sheet does, at a zoom', () => {
     ]);
   expect(at(12)).toEqual([
     ['Beds', 'classes', ['under 5 t', '5 – 1,200 t', '1,200 t and more'], undefined],
-    ['Berths', 'kinds', ['visitors', 'r', 'other'], undefined],
+    ['Berths', 'categories', ['visitors', 'r', 'other'], undefined],
     ['Depth', 'ramp', [], ['0 m', '50 m']],
     ['l3', undefined, ['dashed'], undefined],
   ]);
@@ -464,7 +464,7 @@ describe('styles of the open standard', () => {
             other: 4,
           },
           color: { by: 'kind', categories: { north: '#00ff00' }, other: '#808080' },
-          turn: { is: 'course + 90' },
+          rotation: { is: 'course + 90' },
         },
       },
       {

@@ -200,12 +200,12 @@ describe('portrayal', () => {
     ]);
   });
 
-  test('scales: classes, kinds and ramps; what is missing stays visible', () => {
+  test('scales: classes, categories and ramps; what is missing stays visible', () => {
     const grey = findColour('#98a1a5')!.map((v) => Math.round(v * 1000) / 1000);
     const classes = rowsOf({ fill: { color: { by: 'age', classes: { breaks: [35], values: ['#000', '#fff'] } } } });
     expect([0, 1, 2].map((row) => classes.texel(row, 0))).toEqual([[0, 0, 0, 1], [1, 1, 1, 1], grey]);
-    const kinds = rowsOf({ fill: { color: { by: 'home', categories: { Brindle: '#fff' }, other: '#000' } } });
-    expect([0, 1, 2].map((row) => kinds.texel(row, 0)[0])).toEqual([0, 1, 0]);
+    const categories = rowsOf({ fill: { color: { by: 'home', categories: { Brindle: '#fff' }, other: '#000' } } });
+    expect([0, 1, 2].map((row) => categories.texel(row, 0)[0])).toEqual([0, 1, 0]);
     const ramp = rowsOf({
       fill: {
         color: {

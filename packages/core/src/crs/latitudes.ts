@@ -13,7 +13,8 @@ export function conformalTangent(tau: number, e: number): number {
 export function geodeticTangent(conformal: number, e: number): number {
   const e2m = 1 - e * e;
   if (!Number.isFinite(conformal)) return conformal;
-  let tau = Math.abs(conformal) > 70 ? conformal * Math.exp(e * Math.atanh(e)) : conformal / e2m;
+  // The isometric latitude as if the sine of the geodetic one were that of the conformal one is near the truth.
+  let tau = Math.sinh(Math.asinh(conformal) + e * Math.atanh((e * conformal) / Math.hypot(1, conformal)));
   for (let i = 0; i < 6; i++) {
     const tried = conformalTangent(tau, e);
     const step = ((conformal - tried) / Math.hypot(1, tried)) * ((1 + e2m * tau * tau) / (e2m * Math.hypot(1, tau)));

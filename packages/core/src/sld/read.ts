@@ -234,7 +234,7 @@ function readValue(node: XmlNode | undefined, note: Note): unknown {
     case 'Recode':
       return {
         by: by(),
-        kinds: Object.fromEntries(
+        categories: Object.fromEntries(
           childrenOf(inner, 'MapItem').map((item) => [
             textOf(item, 'Data') ?? '',
             literal(textOf(item, 'Value') ?? ''),
