@@ -1,9 +1,11 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { areaOf, lengthOf } from '../crs/measure.js';
-import { findColumn, hiddenMark, valueAt, type FeatureBlock, type Value } from '../features/block.js';
+import { findColumn, valueAt, type FeatureBlock, type Value } from '../features/block.js';
 import { shapeOf, shapeOfGeometry } from '../features/shape.js';
 import type { Shape } from '../geometry/shape.js';
+import { setOf } from './array-set.js';
+import { geometryColumn } from './geometry-column.js';
 import { compare, compareTimes, comparisons, operators, type Sort } from './functions.js';
 import type { Argument, Expression, Places } from './tree.js';
 import { spatialNames, spatialTest } from './spatial.js';
@@ -408,66 +410,4 @@ class Compiler {
     const place = this.places.get(node);
     return place ? `${place.line}:${place.column}` : undefined;
   }
-}
-
-/** Name of the column in which the answer of a geometry operation is kept, once it has been worked out. */
-const geometryColumn = (node: object) => `${hiddenMark}${JSON.stringify(node)}`;
-
-/** The operations of an expression whose answer rests on nothing but the feature's geometry. */
-function geometryOperations(tree: Argument): Expression[] {
-  if (typeof tree !== 'object') return [];
-  if (Array.isArray(tree)) return (tree as readonly Argument[]).flatMap(geometryOperations);
-  if (!('op' in tree)) return [];
-  const { op, args } = tree as { op: string; args: readonly Argument[] };
-  if (spatialNames.includes(op) || op === 'length' || op === 'area') return [tree as Expression];
-  return args.flatMap(geometryOperations);
-}
-
-/**
- * A block with the answers of all geometry operations of some expressions as hidden columns, so that they hold for the whole
- * features after these have been cut into tiles. The same block when there is nothing to add.
- */
-export function withGeometryAnswers(block: FeatureBlock, expressions: readonly CompiledExpression[]): FeatureBlock {
-  const known = new Set(block.columns.map(({ name }) => name));
-  const columns = [...block.columns];
-  for (const operation of expressions.flatMap(({ tree }) => geometryOperations(tree))) {
-    const name = geometryColumn(operation as object);
-    if (known.has(name)) continue;
-    known.add(name);
-    const compiled = compileTree(operation);
-    const evaluate = compiled.bind({ block, zoom: 0 });
-    if (compiled.sort === 'number') {
-      columns.push({ name, numbers: Float64Array.from({ length: block.count }, (_, f) => evaluate(f) as number) });
-    } else {
-      const codes = Uint32Array.from({ length: block.count }, (_, f) => (evaluate(f) === true ? 2 : 1));
-      columns.push({ name, codes, values: [false, true] });
-    }
-  }
-  return columns.length === block.columns.length ? block : { ...block, columns };
-}
-
-/** A list as a set of its members' JSON texts; an attribute may hold a list as JSON text. */
-function setOf(value: Operand):
-  | {
-      isSubset(of: { has(key: string): boolean }): boolean;
-      has(key: string): boolean;
-      meets(other: { has(key: string): boolean }): boolean;
-    }
-  | undefined {
-  let items: unknown = value;
-  if (typeof value === 'string' && value.startsWith('[')) {
-    try {
-      items = JSON.parse(value);
-    } catch {
-      // A text that only looks like a list is no list.
-      return undefined;
-    }
-  }
-  if (!Array.isArray(items)) return undefined;
-  const keys = new Set(items.map((item) => JSON.stringify(item)));
-  return {
-    has: (key) => keys.has(key),
-    isSubset: (of) => [...keys].every((key) => of.has(key)),
-    meets: (other) => [...keys].some((key) => other.has(key)),
-  };
 }

@@ -5,6 +5,11 @@ export interface TileAddress {
   readonly y: number;
 }
 
+/** A tile in view, and in which copy of the world (0 for the first, −1 to the west of it, and so on). */
+export interface TileInView extends TileAddress {
+  readonly copy: number;
+}
+
 /** `z/x/y`, the usual way to write a tile address. */
 export const addressText = (t: TileAddress) => `${t.z}/${t.x}/${t.y}`;
 

@@ -17,13 +17,13 @@ import {
 import {
   colourKind,
   compileFilter,
-  compileValue,
   type ClassesWanted,
   type CompiledValue,
   type ExpressionCompiler,
   type Report,
   type Schemes,
-} from './value.js';
+} from './value-kinds.js';
+import { compileValue } from './value.js';
 import type { Rgba } from './colour.js';
 import { compileTree, type CompiledExpression } from '../cql2/compile.js';
 import type { PartialSymbols, Sheet, SheetData, SheetLayer, SheetRule } from './types.js';

@@ -1,6 +1,6 @@
 import type { CompiledLayer, CompiledSheet } from './compile.js';
 import { findColour } from './colour.js';
-import { colourKind, missingColour } from './value.js';
+import { colourKind, missingColour } from './value-kinds.js';
 import { bakeRamp, rampWidth } from './ramp.js';
 import { findScheme } from './schemes.js';
 import { mergeSymbols, pickSymbols, strokesOf } from './symbols.js';

@@ -11,7 +11,7 @@ import {
   type CompiledStroke,
   type CompiledSymbols,
 } from './compile.js';
-import type { CompiledValue } from './value.js';
+import type { CompiledValue } from './value-kinds.js';
 
 /** A stretch of zoom levels over which appearance runs smoothly from one end to the other. */
 export type ZoomStep = readonly [number, number];

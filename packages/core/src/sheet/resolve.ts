@@ -1,4 +1,4 @@
-import type { ClassesWanted } from './value.js';
+import type { ClassesWanted } from './value-kinds.js';
 import type { Sheet } from './types.js';
 
 /** The name under which class limits found for some data are kept. */

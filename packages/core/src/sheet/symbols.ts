@@ -3,14 +3,14 @@ import type { Rgba } from './colour.js';
 import { bakeRamp } from './ramp.js';
 import {
   type colourKind,
-  compileValue,
   lengthKind,
   numberKind,
   shareKind,
   textKind,
   type CompiledValue,
   type Context,
-} from './value.js';
+} from './value-kinds.js';
+import { compileValue } from './value.js';
 import type {
   ColourSpace,
   PartialSymbols,

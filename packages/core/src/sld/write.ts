@@ -5,7 +5,7 @@ import { domainOf, isWithin } from '../sheet/domain.js';
 import { findScheme } from '../sheet/schemes.js';
 import { mergeSymbols, pickSymbols, strokesOf } from '../sheet/symbols.js';
 import type { PartialSymbols, SheetAnchor, SheetFill, SheetMark, SheetScale, SheetStroke } from '../sheet/types.js';
-import { colourKind, missingColour } from '../sheet/value.js';
+import { colourKind, missingColour } from '../sheet/value-kinds.js';
 import { writeExpression, writeFilter, type Note } from './filter.js';
 import { denominatorOfZoom } from './scale.js';
 import { element, escaped } from '../base/xml.js';

@@ -1,7 +1,7 @@
+import type { TileInView } from '../grid/address.js';
 import { gridHalf, type SquareGrid } from '../grid/square.js';
 import type { Camera } from './camera.js';
 import { latticeOf, type Lattice } from './lattice.js';
-import type { TileInView } from './tiles.js';
 
 const answers = new WeakMap<Camera, Map<string, TileInView[]>>();
 

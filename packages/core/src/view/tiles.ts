@@ -1,13 +1,8 @@
 import { webMercatorHalf } from '../crs/web-mercator.js';
-import type { TileAddress } from '../grid/address.js';
+import type { TileInView } from '../grid/address.js';
 import { mercatorGrid, type SquareGrid } from '../grid/square.js';
 import type { Camera } from './camera.js';
 import { tilesOnSurface } from './surface-tiles.js';
-
-/** A tile in view, and in which copy of the world (0 for the first, −1 to the west of it, and so on). */
-export interface TileInView extends TileAddress {
-  readonly copy: number;
-}
 
 /**
  * The tiles of a square grid that a view needs, nearest to the middle first. With tilt, far tiles are of lower
