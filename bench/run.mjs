@@ -12,17 +12,13 @@ import {
   ClusterIndex,
   getCrs,
   gunzip,
-  MeshBuilder,
-  placementOf,
-  Portrayer,
   pyramid,
   readGeoJson,
   readSheet,
   readTile,
-  selectFeatures,
-  stepOf,
   writeTile,
 } from '@flintwright/core';
+import { MeshBuilder, placementOf, Portrayer, selectFeatures, stepOf } from '@flintwright/core/internal';
 import { rolldown } from 'rolldown';
 import { Bench } from 'tinybench';
 import { frameFigures } from './frame.mjs';

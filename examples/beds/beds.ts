@@ -77,8 +77,7 @@ const radios = (name: string, first: string, use: (value: string) => void) => {
 radios('by', firstLook, (value) => map.layers.change('beds', { fill: looks[value as Look] }));
 
 const panel = document.querySelector<HTMLElement>('.panel')!;
-const dress = (theme: Theme) =>
-  (panel.dataset['colorScheme'] = map.colorScheme = theme === 'slate' ? 'dark' : 'light');
+const dress = (theme: Theme) => (panel.dataset['colorScheme'] = map.colorScheme = theme === 'slate' ? 'dark' : 'light');
 dress(firstTheme);
 radios('theme', firstTheme, (value) => {
   void sheetOf(value as Theme).then((sheet) => {

@@ -4,17 +4,15 @@ import {
   Archive,
   asFault,
   Fault,
-  hiddenMark,
   joinTable,
-  nearestSpelling,
   readTable,
-  selectFeatures,
   type CompiledLayer,
   type CompiledSheet,
   type FeatureBlock,
   type JoinReport,
   type SheetData,
 } from '@flintwright/core';
+import { hiddenMark, nearestSpelling, selectFeatures } from '@flintwright/core/internal';
 import { fileSource, readFeatures, readText } from './input.js';
 
 /** What is wrong with the data of a sheet, or surely not meant, and how its joins went. */

@@ -1,15 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import {
-  Archive,
-  ArchiveWriter,
-  bufferSource,
-  blobSource,
-  Fault,
-  gunzip,
-  gzip,
-  hilbertId,
-  tileOfHilbertId,
-} from '@flintwright/core';
+import { Archive, ArchiveWriter, bufferSource, blobSource, Fault, gunzip, gzip } from '@flintwright/core';
+import { hilbertId, tileOfHilbertId } from '@flintwright/core/internal';
 import fc from 'fast-check';
 
 const details = {

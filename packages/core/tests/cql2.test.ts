@@ -11,10 +11,10 @@ import {
   readGeoJson,
   relate,
   shapeOfGeometry,
-  withGeometryAnswers,
   writeCql2,
   type Expression,
 } from '@flintwright/core';
+import { withGeometryAnswers } from '@flintwright/core/internal';
 
 const polygon = (...ring: number[][]) => ({ type: 'Polygon', coordinates: [ring] });
 const people = readGeoJson({

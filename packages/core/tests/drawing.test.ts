@@ -2,23 +2,19 @@ import { execFileSync } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { BlockBuilder, innerPoint, readGeoJson, readSheet, TileCutter } from '@flintwright/core';
 import {
-  BlockBuilder,
   CollisionGrid,
   distanceField,
   featureNear,
   gap,
-  innerPoint,
   layAlong,
   MeshBuilder,
   mercatorLat,
   numbered,
   prepareTile,
-  readGeoJson,
-  readSheet,
-  TileCutter,
   webMercatorHalf,
-} from '@flintwright/core';
+} from '@flintwright/core/internal';
 
 function tileBlock(kind: 1 | 2 | 3, rings: number[][][]) {
   const builder = new BlockBuilder('x', 'tile', 4096);

@@ -2,21 +2,18 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import {
-  compileTree,
   parseCql2,
-  Portrayer,
   readCql2Json,
   readGeoJson,
   readSheet,
   readSld,
-  selectFeatures,
-  stepOf,
   writeCql2,
   writeSld,
   type Expression,
   type FeatureBlock,
   type Sheet,
 } from '@flintwright/core';
+import { compileTree, Portrayer, selectFeatures, stepOf } from '@flintwright/core/internal';
 
 // Features with all there may be to an attribute: texts that need quoting, numbers of both signs, and nothing at all.
 const kinds = ['ferry', "O'Hara's", 'low & <wide>', '50 %', 'a_b', ''];

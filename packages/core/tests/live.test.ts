@@ -3,31 +3,33 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import {
-  addressKey,
   assertSound,
   attributesOf,
-  buffersOfPrepared,
-  Camera,
-  CollisionGrid,
   editBlock,
   featureToGeoJson,
   findTileMatrixSet,
   getSurface,
-  gridOfMatrixSet,
   Kind,
-  lonLatGrid,
-  mercatorGrid,
-  prepareTile,
   readGeoJson,
   readSheet,
   TileCutter,
-  tilesInView,
   writeTile,
   readTile,
-  webMercator,
   type FeatureBlock,
   type Sheet,
 } from '@flintwright/core';
+import {
+  addressKey,
+  buffersOfPrepared,
+  Camera,
+  CollisionGrid,
+  gridOfMatrixSet,
+  lonLatGrid,
+  mercatorGrid,
+  prepareTile,
+  tilesInView,
+  webMercator,
+} from '@flintwright/core/internal';
 
 type Place = [number, number];
 interface Thing {

@@ -1,6 +1,7 @@
 // Small pieces that the map is made of: text along paths, and limits of a view.
 import { describe, expect, test } from '@jest/globals';
-import { changeView, defaultLimits, layAlong, placesAlong, type View } from '@flintwright/core';
+import type { View } from '@flintwright/core';
+import { changeView, defaultLimits, layAlong, placesAlong } from '@flintwright/core/internal';
 
 describe('text along a path', () => {
   // An L of 100 pixels east and 100 south.

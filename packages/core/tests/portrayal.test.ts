@@ -4,23 +4,19 @@ import fc from 'fast-check';
 import {
   blockOfTable,
   classBreaks,
-  compileSheet,
-  findColour,
   joinTable,
   legendOf,
   lintSheet,
   pointsOfTable,
-  Portrayer,
   readGeoJson,
   readSheet,
   readSld,
   readTable,
-  selectFeatures,
-  selfContained,
   valueAt,
   writeSld,
   type Sheet,
 } from '@flintwright/core';
+import { compileSheet, findColour, Portrayer, selectFeatures, selfContained } from '@flintwright/core/internal';
 
 const sheet = (layers: object[], more: object = {}) =>
   ({
@@ -553,7 +549,10 @@ test('a sheet made self-contained compiles to the same layers, without a parser 
         { otherwise: true, mark: { color: { by: 'kind', categories: ['a', 'b'], scheme: 'Set2' } } },
       ],
     },
-    { label: { text: { by: 'kind', categories: { a: 'one', b: 'two' } } }, states: { hover: { label: { text: 'name' } } } },
+    {
+      label: { text: { by: 'kind', categories: { a: 'one', b: 'two' } } },
+      states: { hover: { label: { text: 'name' } } },
+    },
   ]);
   const [ours, theirs] = [
     readSheet(raw),

@@ -1,16 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import {
-  checkSheet,
-  findColour,
-  findScheme,
-  Portrayer,
-  readGeoJson,
-  readSheet,
-  SheetFault,
-  stepOf,
-  selectFeatures,
-  type SheetLayer,
-} from '@flintwright/core';
+import { checkSheet, findScheme, readGeoJson, readSheet, SheetFault, type SheetLayer } from '@flintwright/core';
+import { findColour, Portrayer, stepOf, selectFeatures } from '@flintwright/core/internal';
 
 const people = readGeoJson({
   type: 'FeatureCollection',

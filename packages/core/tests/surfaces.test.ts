@@ -2,17 +2,26 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import {
+  distortionAt,
+  doubleArea,
+  ellipsoids,
+  findTileMatrixSet,
+  getCrs,
+  getSurface,
+  readGeoJson,
+  readOgcTiles,
+  readTileMatrixSet,
+  readWmts,
+  TileCutter,
+  transformGeoJson,
+  type SurfaceSpec,
+} from '@flintwright/core';
+import {
   Camera,
   changeView,
   viewPath,
-  distortionAt,
-  doubleArea,
   projectTile,
-  ellipsoids,
-  findTileMatrixSet,
   fitView,
-  getCrs,
-  getSurface,
   globe,
   greatCircles,
   gridHalf,
@@ -20,17 +29,10 @@ import {
   groundOf,
   lonLatGrid,
   mercatorGrid,
-  readGeoJson,
-  readOgcTiles,
-  readTileMatrixSet,
-  readWmts,
-  TileCutter,
   tilesInView,
-  transformGeoJson,
   unwrapped,
   viewHolding,
-  type SurfaceSpec,
-} from '@flintwright/core';
+} from '@flintwright/core/internal';
 
 const size = { width: 900, height: 600 };
 const surfaces: [string, SurfaceSpec, [number, number]][] = [

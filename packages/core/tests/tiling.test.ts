@@ -1,15 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import {
-  doubleArea,
-  mercatorLat,
-  mercatorLon,
-  pyramid,
-  readGeoJson,
-  TileCutter,
-  webMercatorHalf,
-  type FeatureBlock,
-  type PyramidTile,
-} from '@flintwright/core';
+import { doubleArea, pyramid, readGeoJson, TileCutter, type FeatureBlock, type PyramidTile } from '@flintwright/core';
+import { mercatorLat, mercatorLon, webMercatorHalf } from '@flintwright/core/internal';
 import fc from 'fast-check';
 
 const collection = (...geometries: object[]) => ({

@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { readPlace, type View } from '@flintwright/core';
 import {
   Camera,
   changeView,
@@ -8,13 +9,11 @@ import {
   mercatorLon,
   mercatorX,
   mercatorY,
-  readPlace,
   tilesInView,
   viewHolding,
   webMercator,
   webMercatorHalf,
-  type View,
-} from '@flintwright/core';
+} from '@flintwright/core/internal';
 import fc from 'fast-check';
 
 const size = { width: 1280, height: 800 };

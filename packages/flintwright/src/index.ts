@@ -12,7 +12,17 @@ export { liveCounts, type LiveCounts } from './base/live-counts.js';
 export { english, type Strings } from './base/strings.js';
 export type { PressDetail } from './input/pointer.js';
 export type { PickedCluster } from './clusters/cluster-layer.js';
-export type { Marker, MarkerOptions, Markers } from './markers/markers.js';
+export type {
+  ElementMarker,
+  ImageMarker,
+  Marker,
+  MarkerBase,
+  MarkerChange,
+  MarkerOptions,
+  Markers,
+  ShapeMarker,
+  ShardMarker,
+} from './markers/markers.js';
 export type { ColorScheme } from './overlay/map-elements.js';
 export type { Legend, LegendOptions } from './overlay/legend.js';
 export type { Anchor, Popup, PopupOptions } from './overlay/popup.js';

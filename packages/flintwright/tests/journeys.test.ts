@@ -1,7 +1,7 @@
 // However a map came to show what it shows, it shows the same as a map that begins with it: journeys of chance through everything that
 // changes a map, each compared pixel by pixel with a map made anew.
 import { describe, expect, test } from '@jest/globals';
-import type { FlintMap, Sheet, SheetLayer } from 'flintwright';
+import type { FlintMap, Sheet, SheetData, SheetLayer } from 'flintwright';
 import { box, collection, faultsOf, line, openMap, point, useStage } from './harness.ts';
 
 const stage = useStage();
@@ -283,7 +283,9 @@ async function walk(seed: number, steps: number): Promise<{ journey: string[]; a
       const data = Object.fromEntries(
         Object.entries(sheet.data!).map(([name, entry]) => [
           name,
-          edited[name] ? { ...entry, features: { type: 'FeatureCollection', features: edited[name] } } : entry,
+          edited[name]
+            ? ({ ...entry, features: { type: 'FeatureCollection', features: edited[name] } } as SheetData)
+            : entry,
         ]),
       );
       map = window.map = window.flintwright.createMap('#map', {

@@ -4,14 +4,12 @@ import {
   Fault,
   getCrs,
   getSurface,
-  gridOfMatrixSet,
   inspectSheet,
   lintSheet,
-  symbolNames,
-  unknownSymbol,
   type JoinReport,
   type Sheet,
 } from '@flintwright/core';
+import { gridOfMatrixSet, symbolNames, unknownSymbol } from '@flintwright/core/internal';
 import { Command } from 'commander';
 import { checkData } from '../check-data.js';
 import { readBytes } from '../input.js';

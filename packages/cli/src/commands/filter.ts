@@ -1,11 +1,5 @@
-import {
-  compileCql2,
-  Fault,
-  hiddenMark,
-  nearestSpelling,
-  type CompiledExpression,
-  type FeatureBlock,
-} from '@flintwright/core';
+import { compileCql2, Fault, type CompiledExpression, type FeatureBlock } from '@flintwright/core';
+import { hiddenMark, nearestSpelling } from '@flintwright/core/internal';
 import { paint, type Terminal } from '../terminal.js';
 
 /** What a filter lets through of one layer. */

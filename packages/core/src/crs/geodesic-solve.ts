@@ -102,9 +102,7 @@ export class GeodesicSolver {
     const I1 = A1(ε) * (σ12 + sineSum(c1, end2) - sineSum(c1, end1));
     const I2 = A2(ε) * (σ12 + sineSum(c2, end2) - sineSum(c2, end1));
     const root = ({ sinσ }: Arc) => Math.sqrt(1 + k2 * sinσ ** 2);
-    return (
-      root(end2) * end1.cosσ * end2.sinσ - root(end1) * end1.sinσ * end2.cosσ - end1.cosσ * end2.cosσ * (I1 - I2)
-    );
+    return root(end2) * end1.cosσ * end2.sinσ - root(end1) * end1.sinσ * end2.cosσ - end1.cosσ * end2.cosσ * (I1 - I2);
   }
 
   /** The direct problem (section 3). */
@@ -159,7 +157,12 @@ export class GeodesicSolver {
     const α1 = start.s12 === undefined ? ph(Math.sin(η), Math.cos(η)) : start.α1;
     const s12 = start.s12 ?? this.length(ε, end1, end2, σ12);
     const ω12 = start.ω12 ?? λ12 + f * found.sinα0 * this.I3(ε, end1, end2, σ12);
-    return { s12, α1, α2: start.α2 ?? ph(cosα2, sinα2), S12: this.area(found, ph(cosβ1, sinβ1), ph(β2[1], β2[0]), ω12) };
+    return {
+      s12,
+      α1,
+      α2: start.α2 ?? ph(cosα2, sinα2),
+      S12: this.area(found, ph(cosβ1, sinβ1), ph(β2[1], β2[0]), ω12),
+    };
   }
 
   /** A geodesic along a meridian, over the nearer pole where λ₁₂ is π; undefined where that is not the shortest way. */
@@ -185,8 +188,7 @@ export class GeodesicSolver {
     const sinα0 = sinα1 * cosβ1;
     const cosα0 = Math.hypot(cosα1, sinα1 * sinβ1);
     // cos²β₂ − cos²β₁, in the way that loses least.
-    const widening =
-      cosβ1 < -sinβ1 ? (cosβ2 - cosβ1) * (cosβ2 + cosβ1) : (sinβ1 - sinβ2) * (sinβ1 + sinβ2);
+    const widening = cosβ1 < -sinβ1 ? (cosβ2 - cosβ1) * (cosβ2 + cosβ1) : (sinβ1 - sinβ2) * (sinβ1 + sinβ2);
     const sinα2 = sinα0 / cosβ2;
     const cosα2 = Math.sqrt(Math.max(0, (cosα1 * cosβ1) ** 2 + widening)) / cosβ2;
     const [x1, x2] = [cosα1 * cosβ1, cosα2 * cosβ2];

@@ -65,4 +65,5 @@ export function parse(text: string): Node {
 }
 
 /** The first node within another that has one of some keywords. */
-export const find = (node: Node | undefined, ...words: string[]) => node?.nodes.find(({ word }) => words.includes(word));
+export const find = (node: Node | undefined, ...words: string[]) =>
+  node?.nodes.find(({ word }) => words.includes(word));

@@ -47,7 +47,8 @@ function fromNode(node: Node): CrsDefinition {
     name: String(node.values[0]),
     a: Number(spheroid.values[1]) * (factor(find(spheroid, 'LENGTHUNIT')) ?? 1),
     inverseFlattening: Number(spheroid.values[2]),
-    primeMeridian: Number(primeNode?.values[1] ?? 0) * (primeUnit === undefined ? angular : nearOne(primeUnit / radians)),
+    primeMeridian:
+      Number(primeNode?.values[1] ?? 0) * (primeUnit === undefined ? angular : nearOne(primeUnit / radians)),
     toWgs84: helmert && ([0, 1, 2, 3, 4, 5, 6].map((k) => helmert[k] ?? 0) as unknown as Helmert),
     angular: isProjected ? 1 : angular,
     axes: axesOf(node.nodes.filter(({ word }) => word === 'AXIS').map(({ values }) => String(values[1]))),

@@ -12,7 +12,11 @@ export function distanceField(coverage: ArrayLike<number>, width: number, height
   const shares = new Float64Array(width * height);
   for (let i = 0; i < shares.length; i++) shares[i] = coverage[i] / 255;
   const toShape = squaredDistances(width, height, shares.map(edgeOffset));
-  const toGround = squaredDistances(width, height, shares.map((share) => edgeOffset(1 - share)));
+  const toGround = squaredDistances(
+    width,
+    height,
+    shares.map((share) => edgeOffset(1 - share)),
+  );
   const field = new Uint8Array(shares.length);
   for (let i = 0; i < field.length; i++) {
     const inwards = Math.sqrt(toGround[i]) - Math.sqrt(toShape[i]);

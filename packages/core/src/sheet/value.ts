@@ -1,7 +1,15 @@
 import type { CompiledExpression, Scope } from '../cql2/compile.js';
 import { compileScale } from './scale.js';
 import type { SheetScale, SheetValue } from './types.js';
-import { compileExpression, marksOf, still, unreadable, type CompiledValue, type Context, type ValueKind } from './value-kinds.js';
+import {
+  compileExpression,
+  marksOf,
+  still,
+  unreadable,
+  type CompiledValue,
+  type Context,
+  type ValueKind,
+} from './value-kinds.js';
 
 /** Compiles one value of the sheet; what is wrong with it is reported, and `fallback` takes its place. */
 export function compileValue<T>(

@@ -1,4 +1,5 @@
-import type { Camera, CompiledSheet, Fault, Size, Surface, View, ViewLimits } from '@flintwright/core';
+import type { CompiledSheet, Fault, Surface, View, ViewLimits } from '@flintwright/core';
+import type { Camera, Size } from '@flintwright/core/internal';
 import type { FeatureFilters } from './feature-filters.js';
 import type { FeatureStates } from './feature-states.js';
 import type { SheetParts } from './sheet-parts.js';

@@ -1,3 +1,4 @@
+/// <reference lib="esnext.disposable" preserve="true" />
 /** The symbol that `using` declarations call. Browsers that lack it get one of the same name. */
 export const dispose: typeof Symbol.dispose =
   (Symbol.dispose as typeof Symbol.dispose | undefined) ??

@@ -1,13 +1,6 @@
 // Room "clusters": points that come together, and how they placed over the ground.
-import {
-  featureKeys,
-  featureToGeoJson,
-  Portrayer,
-  stepOf,
-  type Camera,
-  type ClusterNode,
-  type CompiledLayer,
-} from '@flintwright/core';
+import { featureKeys, featureToGeoJson, type ClusterNode, type CompiledLayer } from '@flintwright/core';
+import { Portrayer, stepOf, type Camera } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature } from '../base/picked-feature.js';
 import type { ClusterSource } from '../load/cluster-source.js';

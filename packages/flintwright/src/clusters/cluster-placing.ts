@@ -1,4 +1,4 @@
-import type { Camera } from '@flintwright/core';
+import type { Camera } from '@flintwright/core/internal';
 
 /** Far off in a tilted view nodes come nearer than their reach: a lesser one that a greater one would cover is left out. */
 export function uncrowded<T extends { readonly x: number; readonly y: number; readonly size: number }>(

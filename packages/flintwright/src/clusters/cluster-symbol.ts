@@ -1,11 +1,5 @@
-import {
-  findColour,
-  findScheme,
-  type ClusterNode,
-  type CompiledLayer,
-  type Rgba,
-  type SheetScale,
-} from '@flintwright/core';
+import { findScheme, type ClusterNode, type CompiledLayer, type SheetScale } from '@flintwright/core';
+import { findColour, type Rgba } from '@flintwright/core/internal';
 import { boldLettering, spriteBox, textFieldPerPixel, type TextAtlas } from '../gl/atlas.js';
 import { BoxList } from '../gl/boxes.js';
 

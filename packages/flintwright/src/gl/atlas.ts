@@ -1,4 +1,5 @@
-import { builtInSprites, distanceField } from '@flintwright/core';
+import { builtInSprites } from '@flintwright/core';
+import { distanceField } from '@flintwright/core/internal';
 
 import type { Device } from './device.js';
 

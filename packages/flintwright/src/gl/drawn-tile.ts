@@ -1,12 +1,5 @@
-import type {
-  CompiledLayer,
-  LabelStyle,
-  LocalFrame,
-  PreparedTile,
-  SquareGrid,
-  TileAddress,
-  ZoomStep,
-} from '@flintwright/core';
+import type { CompiledLayer, SquareGrid, TileAddress } from '@flintwright/core';
+import type { LabelStyle, LocalFrame, PreparedTile, ZoomStep } from '@flintwright/core/internal';
 import type { TileBuffers } from './tile-buffers.js';
 
 /** How the labels of a prepared layer look between two zooms; undefined for labels that are not shown. */

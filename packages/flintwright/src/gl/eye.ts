@@ -1,4 +1,4 @@
-import type { Camera, LocalFrame } from '@flintwright/core';
+import type { Camera, LocalFrame } from '@flintwright/core/internal';
 
 /** The eye along the axes of a tile's frame, in radii from the centre of the sphere. */
 export function eyeIn({ eye }: Camera, { east, north, up }: LocalFrame): [number, number, number] {

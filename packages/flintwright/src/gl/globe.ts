@@ -1,4 +1,4 @@
-import { type Camera, type Rgba } from '@flintwright/core';
+import type { Camera, Rgba } from '@flintwright/core/internal';
 import type { Device, Program } from './device.js';
 import { globeShader } from './shaders/index.js';
 

@@ -1,4 +1,5 @@
-import { gridHalf, type Camera, type CompiledLayer } from '@flintwright/core';
+import type { CompiledLayer } from '@flintwright/core';
+import { gridHalf, type Camera } from '@flintwright/core/internal';
 import { preparedIndex, type DrawnTile } from './drawn-tile.js';
 import type { Device, Program } from './device.js';
 import { eyeIn } from './eye.js';

@@ -1,4 +1,5 @@
-import type { Camera, CompiledLayer } from '@flintwright/core';
+import type { CompiledLayer } from '@flintwright/core';
+import type { Camera } from '@flintwright/core/internal';
 import type { DrawnImage } from './drawn-tile.js';
 import type { Device, Program } from './device.js';
 import { join, type Patch } from './mask.js';

@@ -1,4 +1,4 @@
-import type { Camera } from '@flintwright/core';
+import type { Camera } from '@flintwright/core/internal';
 import type { Device, Program } from './device.js';
 import { shardShader } from './shaders/index.js';
 

@@ -1,4 +1,5 @@
-import type { Camera, GroundMesh, TileAddress } from '@flintwright/core';
+import type { TileAddress } from '@flintwright/core';
+import type { Camera, GroundMesh } from '@flintwright/core/internal';
 import type { Device, Program } from './device.js';
 import { maskShader } from './shaders/index.js';
 

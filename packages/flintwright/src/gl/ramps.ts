@@ -1,4 +1,5 @@
-import { rampWidth, type CompiledSheet } from '@flintwright/core';
+import type { CompiledSheet } from '@flintwright/core';
+import { rampWidth } from '@flintwright/core/internal';
 import type { Device } from './device.js';
 
 /** Ramps that one sheet may have; the shaders know it too. */

@@ -1,14 +1,6 @@
 // Room "gl": everything that touches WebGL, and the drawn tile it keeps.
-import {
-  gridHalf,
-  strokeTexels,
-  type Camera,
-  type CompiledLayer,
-  type CompiledSheet,
-  type Rgba,
-  type SquareGrid,
-  type TileAddress,
-} from '@flintwright/core';
+import type { CompiledLayer, CompiledSheet, SquareGrid, TileAddress } from '@flintwright/core';
+import { gridHalf, strokeTexels, type Camera, type Rgba } from '@flintwright/core/internal';
 import type { Ground } from './surfaces.js';
 import { preparedIndex, type DrawnData, type DrawnTile, type ReadyEntry } from './drawn-tile.js';
 import { SpriteAtlas, TextAtlas } from './atlas.js';

@@ -1,13 +1,5 @@
-import {
-  getSurface,
-  gridOfMatrixSet,
-  groundOf,
-  latticeMesh,
-  type GroundMesh,
-  type SquareGrid,
-  type Surface,
-  type TileAddress,
-} from '@flintwright/core';
+import { getSurface, type SquareGrid, type Surface, type TileAddress } from '@flintwright/core';
+import { gridOfMatrixSet, groundOf, latticeMesh, type GroundMesh } from '@flintwright/core/internal';
 
 // What a map needs beyond web Mercator. Loaded when a sheet first asks for another surface, so that others pay nothing for it.
 

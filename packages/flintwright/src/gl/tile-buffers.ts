@@ -1,4 +1,4 @@
-import type { PreparedTile } from '@flintwright/core';
+import type { PreparedTile } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
 import type { Device } from './device.js';
 

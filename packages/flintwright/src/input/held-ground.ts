@@ -1,4 +1,5 @@
-import { viewHolding, type Camera, type View } from '@flintwright/core';
+import type { View } from '@flintwright/core';
+import { viewHolding, type Camera } from '@flintwright/core/internal';
 
 type Pixel = readonly [number, number];
 

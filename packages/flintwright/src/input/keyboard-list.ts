@@ -1,4 +1,4 @@
-import type { Camera } from '@flintwright/core';
+import type { Camera } from '@flintwright/core/internal';
 import { listen } from '../base/live-counts.js';
 import type { MapContext } from '../base/map-context.js';
 import { removeElement, makeElement, place } from '../overlay/dom.js';

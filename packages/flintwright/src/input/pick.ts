@@ -1,17 +1,14 @@
 import {
-  featureNear,
   featureKeys,
   featureToGeoJson,
-  gridHalf,
   innerPoint,
-  strokeTexels,
-  tilePlace,
   vertexRange,
   type CompiledLayer,
   type FeatureBlock,
   type GeoJsonFeature,
   type SquareGrid,
 } from '@flintwright/core';
+import { featureNear, gridHalf, strokeTexels, tilePlace } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature, PickOptions } from '../base/picked-feature.js';
 import type { ReadyEntry } from '../gl/drawn-tile.js';

@@ -5,7 +5,7 @@ import {
   type LabelAnchors,
   type LabelStyle,
   type LocalFrame,
-} from '@flintwright/core';
+} from '@flintwright/core/internal';
 import type { DataEntry } from '../load/data-entry.js';
 
 /** A label that may be shown. */

@@ -1,4 +1,5 @@
-import { layAlong, type Camera, type LabelStyle, type SheetAnchor } from '@flintwright/core';
+import type { SheetAnchor } from '@flintwright/core';
+import { layAlong, type Camera, type LabelStyle } from '@flintwright/core/internal';
 import type { TextRun, TextStyle } from '../gl/atlas.js';
 import type { Candidate } from './candidates.js';
 

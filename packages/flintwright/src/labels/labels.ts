@@ -1,5 +1,6 @@
 // Room "labels": which labels stand, where, and how they come and go.
-import { CollisionGrid, layAlong, placesAlong, type Camera, type SheetAnchor } from '@flintwright/core';
+import type { SheetAnchor } from '@flintwright/core';
+import { CollisionGrid, layAlong, placesAlong, type Camera } from '@flintwright/core/internal';
 import { spriteBox, textFieldPerPixel, type TextAtlas, type TextRun, type TextStyle } from '../gl/atlas.js';
 import { BoxList } from '../gl/boxes.js';
 import type { DataEntry } from '../load/data-entry.js';

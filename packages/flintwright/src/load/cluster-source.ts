@@ -1,10 +1,8 @@
 import {
   attributesOf,
   ClusterIndex,
-  compileTree,
   editBlock,
   findColumn,
-  categoryNumber,
   parseCql2,
   valueAt,
   vertexRange,
@@ -15,6 +13,7 @@ import {
   type SheetCluster,
   type SheetScale,
 } from '@flintwright/core';
+import { compileTree, categoryNumber } from '@flintwright/core/internal';
 import type { FeatureTest } from '../base/feature-filters.js';
 import type { ClusterQuery } from '../worker/messages.js';
 import type { WorkerPool } from '../worker/pool.js';

@@ -1,4 +1,5 @@
-import { asFault, Fault, mercatorGrid, readGeoJson, tilesInView, type Camera, type SheetData } from '@flintwright/core';
+import { asFault, Fault, readGeoJson, type SheetData } from '@flintwright/core';
+import { mercatorGrid, tilesInView, type Camera } from '@flintwright/core/internal';
 import type { DrawnData, DrawnImage, DrawnTile } from '../gl/drawn-tile.js';
 import type { FeatureEdit } from '../worker/messages.js';
 import { DerivedData, type FoundBreaks } from './derived-data.js';

@@ -1,4 +1,5 @@
-import { classesKey, type ClassesWanted, type CompiledSheet } from '@flintwright/core';
+import type { CompiledSheet } from '@flintwright/core';
+import { classesKey, type ClassesWanted } from '@flintwright/core/internal';
 import { buildClusters, clusterQuery, type ClusterSource } from './cluster-source.js';
 import type { LoadTools } from './tools.js';
 

@@ -1,12 +1,5 @@
-import {
-  addressKey,
-  asFault,
-  Fault,
-  mercatorGrid,
-  type SquareGrid,
-  type TileAddress,
-  type TileInView,
-} from '@flintwright/core';
+import { asFault, Fault, type SquareGrid, type TileAddress } from '@flintwright/core';
+import { addressKey, mercatorGrid, type TileInView } from '@flintwright/core/internal';
 import type { DrawnImage, ImageEntry, ReadyImage } from '../gl/drawn-tile.js';
 import { covering, idle } from './cover.js';
 import { fetchBytes } from './request.js';

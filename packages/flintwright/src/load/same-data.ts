@@ -2,13 +2,9 @@ import type { SheetData } from '@flintwright/core';
 
 /** Whether two descriptions differ only in which features there are, so that what is drawn can stay until the others have come. */
 export function otherFeatures(a: SheetData, b: SheetData): boolean {
-  const { features, refresh: _, ...rest } = a;
-  const { features: before, refresh: __, ...restBefore } = b;
+  if (a.features === undefined || b.features === undefined) return false;
   return (
-    features !== undefined &&
-    before !== undefined &&
-    (features !== before || a.refresh !== b.refresh) &&
-    sameData(rest, restBefore)
+    (a.features !== b.features || a.refresh !== b.refresh) && sameData({ ...a, features: '' }, { ...b, features: '' })
   );
 }
 

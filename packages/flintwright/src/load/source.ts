@@ -7,10 +7,10 @@ import {
   type ByteSource,
   type FeatureBlock,
   type JoinReport,
-  type MatrixGrid,
   type SheetData,
   type TileAddress,
 } from '@flintwright/core';
+import type { MatrixGrid } from '@flintwright/core/internal';
 import { fetchBytes, fetchJson } from './request.js';
 import { addressOf, levelsOf, wholeAddress, type Numbering } from './template.js';
 import type { LoadTools } from './tools.js';

@@ -1,5 +1,6 @@
 // Room "load": what is fetched and kept: sources, their tiles and images, and what is worked out from features.
-import type { Camera, CompiledSheet, JoinReport } from '@flintwright/core';
+import type { CompiledSheet, JoinReport } from '@flintwright/core';
+import type { Camera } from '@flintwright/core/internal';
 import type { FeatureEdit } from '../worker/messages.js';
 import type { ClusterSource } from './cluster-source.js';
 import { DataEntry, type DataEvents, type DataState } from './data-entry.js';

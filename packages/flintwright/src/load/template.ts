@@ -1,4 +1,5 @@
-import type { MatrixGrid, TileAddress } from '@flintwright/core';
+import type { TileAddress } from '@flintwright/core';
+import type { MatrixGrid } from '@flintwright/core/internal';
 
 /** How the tiles of a service are numbered. */
 export interface Numbering {

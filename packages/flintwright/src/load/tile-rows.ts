@@ -1,12 +1,5 @@
-import {
-  featureKeys,
-  Portrayer,
-  stepOf,
-  type CompiledLayer,
-  type FeatureBlock,
-  type PreparedLayer,
-  type ZoomStep,
-} from '@flintwright/core';
+import { featureKeys, type CompiledLayer, type FeatureBlock } from '@flintwright/core';
+import { Portrayer, stepOf, type PreparedLayer, type ZoomStep } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type { LabelStyles, PreparedEntry } from '../gl/drawn-tile.js';
 

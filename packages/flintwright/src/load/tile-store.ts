@@ -1,16 +1,5 @@
-import {
-  addressKey,
-  asFault,
-  Fault,
-  localFrameOf,
-  mercatorGrid,
-  nearestSpelling,
-  type CompiledLayer,
-  type SquareGrid,
-  type Surface,
-  type TileAddress,
-  type TileInView,
-} from '@flintwright/core';
+import { asFault, Fault, type CompiledLayer, type SquareGrid, type Surface, type TileAddress } from '@flintwright/core';
+import { addressKey, localFrameOf, mercatorGrid, nearestSpelling, type TileInView } from '@flintwright/core/internal';
 import { isPrepared, isReady, type DrawnTile, type ReadyEntry, type TileEntry } from '../gl/drawn-tile.js';
 import { TileBuffers } from '../gl/tile-buffers.js';
 import { covering, idle } from './cover.js';

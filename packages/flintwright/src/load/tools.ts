@@ -1,4 +1,4 @@
-import type { MatrixGrid } from '@flintwright/core';
+import type { MatrixGrid } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type { Graphics } from '../gl/graphics.js';
 import type { WorkerPool } from '../worker/pool.js';

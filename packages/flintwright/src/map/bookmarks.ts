@@ -1,4 +1,5 @@
-import { Fault, nearestSpelling, type ViewChange } from '@flintwright/core';
+import { Fault, type ViewChange } from '@flintwright/core';
+import { nearestSpelling } from '@flintwright/core/internal';
 import type { Context } from './context.js';
 import type { MoveOptions } from './view-animation.js';
 import type { ViewControl } from './view-control.js';

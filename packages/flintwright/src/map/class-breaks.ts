@@ -1,4 +1,5 @@
-import { classesKey, Fault, withFoundClasses, type Sheet } from '@flintwright/core';
+import { Fault, type Sheet } from '@flintwright/core';
+import { classesKey, withFoundClasses } from '@flintwright/core/internal';
 import type { FoundBreaks } from '../load/derived-data.js';
 
 /** Class limits found in the data, for scales that leave them to it. */

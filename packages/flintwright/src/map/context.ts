@@ -1,4 +1,5 @@
-import { builtInSprites, type Camera, type Fault } from '@flintwright/core';
+import { builtInSprites, type Fault } from '@flintwright/core';
+import type { Camera } from '@flintwright/core/internal';
 import { FeatureFilters } from '../base/feature-filters.js';
 import { FeatureStates } from '../base/feature-states.js';
 import { listen } from '../base/live-counts.js';

@@ -1,4 +1,5 @@
-import { Fault, nearestSpelling, type SheetData, type SheetLayer } from '@flintwright/core';
+import { Fault, type SheetData, type SheetLayer } from '@flintwright/core';
+import { nearestSpelling } from '@flintwright/core/internal';
 import type { FeatureTest } from '../base/feature-filters.js';
 import { assembled, type SheetParts } from '../base/sheet-parts.js';
 

@@ -1,4 +1,5 @@
-import type { Camera, CompiledSheet, Rgba, Size } from '@flintwright/core';
+import type { CompiledSheet } from '@flintwright/core';
+import type { Camera, Rgba, Size } from '@flintwright/core/internal';
 import type { ClusterLayers } from '../clusters/cluster-layer.js';
 import type { Graphics } from '../gl/graphics.js';
 import type { Renderer } from '../gl/renderer.js';

@@ -1,4 +1,5 @@
-import { changeView, defaultLimits, findPlainSurface, readSheet, webMercator, type Sheet } from '@flintwright/core';
+import { readSheet, type Sheet } from '@flintwright/core';
+import { changeView, defaultLimits, findPlainSurface, webMercator } from '@flintwright/core/internal';
 import type { MapState } from '../base/map-context.js';
 import { partsOf } from '../base/sheet-parts.js';
 import { ClusterLayers } from '../clusters/cluster-layer.js';

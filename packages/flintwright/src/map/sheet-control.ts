@@ -1,13 +1,5 @@
-import {
-  asFault,
-  changeView,
-  checkSheet,
-  Fault,
-  readSheet,
-  selfContained,
-  type CompiledSheet,
-  type Sheet,
-} from '@flintwright/core';
+import { asFault, checkSheet, Fault, readSheet, type CompiledSheet, type Sheet } from '@flintwright/core';
+import { changeView, selfContained } from '@flintwright/core/internal';
 import type { FeatureTest } from '../base/feature-filters.js';
 import { assembled, rebased, type SheetParts } from '../base/sheet-parts.js';
 import type { ClusterLayers } from '../clusters/cluster-layer.js';

@@ -1,4 +1,5 @@
-import { Fault, nearestSpelling, symbolNames, unknownSymbol, type Sheet } from '@flintwright/core';
+import { Fault, type Sheet } from '@flintwright/core';
+import { nearestSpelling, symbolNames, unknownSymbol } from '@flintwright/core/internal';
 import type { FeatureName } from '../base/feature-states.js';
 import type { MapContext } from '../base/map-context.js';
 

@@ -1,4 +1,5 @@
-import { Camera, Fault } from '@flintwright/core';
+import { Fault } from '@flintwright/core';
+import { Camera } from '@flintwright/core/internal';
 import type { MapState } from '../base/map-context.js';
 
 /** Changes that handlers may make in answer to one change, and to those, before it is taken for a circle. */

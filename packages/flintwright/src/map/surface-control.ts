@@ -1,15 +1,5 @@
-import {
-  asFault,
-  changeView,
-  findPlainSurface,
-  surfaceKey,
-  type MatrixGrid,
-  type Sheet,
-  type Surface,
-  type SurfaceSpec,
-  type View,
-  type ViewLimits,
-} from '@flintwright/core';
+import { asFault, type Sheet, type Surface, type SurfaceSpec, type View, type ViewLimits } from '@flintwright/core';
+import { changeView, findPlainSurface, surfaceKey, type MatrixGrid } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type * as SurfaceTools from '../gl/surfaces.js';
 import type { Sources } from '../load/sources.js';

@@ -1,5 +1,6 @@
 import type { MapContext } from '../base/map-context.js';
-import { viewPath, easings, type Easing, type Size, type Surface, type View } from '@flintwright/core';
+import type { Easing, Surface, View } from '@flintwright/core';
+import { viewPath, easings, type Size } from '@flintwright/core/internal';
 
 export interface MoveOptions {
   /** Milliseconds; default 0, at once. People who ask for less motion are moved at once. */

@@ -1,4 +1,5 @@
-import { changeView, Fault, fitView, type View, type ViewChange } from '@flintwright/core';
+import { Fault, type View, type ViewChange } from '@flintwright/core';
+import { changeView, fitView } from '@flintwright/core/internal';
 import type { Sources } from '../load/sources.js';
 import type { Obstacles } from '../overlay/obstacles.js';
 import type { Context } from './context.js';

@@ -1,4 +1,4 @@
-import type { Camera, CollisionGrid } from '@flintwright/core';
+import type { Camera, CollisionGrid } from '@flintwright/core/internal';
 import type { Extent, HeldMarker } from './marker.js';
 
 /** Markers of one row of the screen, a quarter of a pixel high, are told apart by numbers below this; both together stay below 2^53. */

@@ -1,24 +1,19 @@
-import { Fault, findColour, readPlace, type Place, type Rgba } from '@flintwright/core';
+import { Fault, readPlace, type Place } from '@flintwright/core';
+import { findColour, type Rgba } from '@flintwright/core/internal';
 import type { Removable } from '../base/removable.js';
 import type { PopupOptions } from '../overlay/popup.js';
 
-export interface MarkerOptions {
+/** Keys that a form of marker does not have, so that the compiler tells the forms apart. */
+type Without<Key extends string> = { readonly [K in Key]?: undefined };
+
+/** What every marker has. */
+export interface MarkerBase {
   /** Where it stands, degrees. */
   readonly at: Place;
   /** What it is, in words: read out, and shown while it is pointed at. */
   readonly title?: string;
   /** More about it, read out after the title. */
   readonly description?: string;
-  /** Name of an icon in the shard; see the icons of the guide, or the option `icons`. */
-  readonly icon?: string;
-  /** Up to three letters or digits in the shard, in place of an icon. */
-  readonly text?: string;
-  /** Name of an icon to draw in place of the shard, for an outline of the application's own. */
-  readonly shape?: string;
-  /** Address of a picture to show in place of the shard; it becomes an element of the page. */
-  readonly image?: string;
-  /** An element of the application's own in place of the shard. Ten thousand of these are slow; shards are not. */
-  readonly element?: HTMLElement;
   /** What of it stands at the place: the middle of its `bottom` edge (the default), or its `center`. */
   readonly anchor?: 'bottom' | 'center';
   /** CSS colour of the shard; default slate. */
@@ -39,13 +34,50 @@ export interface MarkerOptions {
   readonly popup?: Omit<PopupOptions, 'at'>;
 }
 
+/** A shard, with an icon or up to three letters in it, or nothing. */
+export interface ShardMarker extends MarkerBase, Without<'shape' | 'image' | 'element'> {
+  /** Name of an icon in the shard; see the icons of the guide, or the option `icons`. */
+  readonly icon?: string;
+  /** Up to three letters or digits in the shard, in place of an icon. */
+  readonly text?: string;
+}
+
+/** An outline of the application's own in place of the shard. */
+export interface ShapeMarker extends MarkerBase, Without<'icon' | 'text' | 'image' | 'element'> {
+  /** Name of an icon to draw. */
+  readonly shape: string;
+}
+
+/** A picture in place of the shard; it becomes an element of the page. */
+export interface ImageMarker extends MarkerBase, Without<'icon' | 'text' | 'shape' | 'element'> {
+  /** Address of the picture. */
+  readonly image: string;
+}
+
+/** An element of the application's own in place of the shard. Ten thousand of these are slow; shards are not. */
+export interface ElementMarker extends MarkerBase, Without<'icon' | 'text' | 'shape' | 'image'> {
+  readonly element: HTMLElement;
+}
+
+/** What a marker is made of: one of four forms. */
+export type MarkerOptions = ShardMarker | ShapeMarker | ImageMarker | ElementMarker;
+
+/** What is to differ in a marker; `undefined` takes a form's own key off. */
+export type MarkerChange = Partial<MarkerBase> & {
+  readonly icon?: string | undefined;
+  readonly text?: string | undefined;
+  readonly shape?: string | undefined;
+  readonly image?: string | undefined;
+  readonly element?: HTMLElement | undefined;
+};
+
 /** A marker on the map. */
 export interface Marker extends Removable {
   readonly options: MarkerOptions;
   /** Where it stands, `[longitude, latitude]`. */
   readonly at: readonly [number, number];
   /** Changes some of its options; of a removed marker, nothing. @throws Fault as `markers.add` does; the marker then stays as it was */
-  change(options: Partial<MarkerOptions>): void;
+  change(options: MarkerChange): void;
   /** Takes it off the map, its element too. A second call does nothing. */
   remove(): void;
 }

@@ -1,15 +1,16 @@
 // Room "markers": placed things of the application, as sprites or as elements of the page.
-import { CollisionGrid, readPlace, type Camera } from '@flintwright/core';
+import { readPlace } from '@flintwright/core';
+import { CollisionGrid, type Camera } from '@flintwright/core/internal';
 import { dispose } from '../base/removable.js';
 import type { MapContext } from '../base/map-context.js';
 import { boldLettering, textFieldPerPixel, type TextAtlas } from '../gl/atlas.js';
 import { BoxList } from '../gl/boxes.js';
-import { extentOf, readMarker, type HeldMarker, type Marker, type MarkerOptions } from './marker.js';
+import { extentOf, readMarker, type HeldMarker, type Marker, type MarkerChange, type MarkerOptions } from './marker.js';
 import { MarkerElement, type Drag } from './marker-element.js';
 import { seat, MarkerSprites, tip } from './marker-sprites.js';
 import { MarkerPositions } from './marker-positions.js';
 
-export type { Marker, MarkerOptions } from './marker.js';
+export type { ElementMarker, ImageMarker, Marker, MarkerBase, MarkerChange, MarkerOptions, ShapeMarker, ShardMarker } from './marker.js';
 
 const noHalo = [0, 0, 0, 0];
 /** Markers, drawn over everything else and kept free of labels. */
@@ -73,7 +74,7 @@ export class Markers {
           this.touched();
           return;
         }
-        const next = { ...marker.options, at: marker.at, ...change };
+        const next = { ...marker.options, at: marker.at, ...change } as MarkerOptions;
         const { image, element, title } = marker.options;
         Object.assign(marker, readMarker(next, known, this.space), { options: next });
         this.positions.move(marker.slot, marker.at);
@@ -299,7 +300,7 @@ export class Markers {
   }
 }
 
-function isAlone(change: Partial<MarkerOptions>): boolean {
+function isAlone(change: MarkerChange): boolean {
   for (const key in change) if (key !== 'at') return false;
   return true;
 }

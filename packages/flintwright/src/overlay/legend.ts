@@ -1,4 +1,5 @@
-import { legendOf, numberText, type JoinReport, type LegendEntry } from '@flintwright/core';
+import { legendOf, type JoinReport, type LegendEntry } from '@flintwright/core';
+import { numberText } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import { dispose, type Removable } from '../base/removable.js';
 import { makeElement, place, removeElement } from './dom.js';

@@ -1,4 +1,5 @@
-import { asFault, readPlace, type Camera, type Place } from '@flintwright/core';
+import { asFault, readPlace, type Place } from '@flintwright/core';
+import type { Camera } from '@flintwright/core/internal';
 import { listen } from '../base/live-counts.js';
 import type { MapContext } from '../base/map-context.js';
 import { dispose, type Removable } from '../base/removable.js';

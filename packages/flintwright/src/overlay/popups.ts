@@ -1,4 +1,4 @@
-import type { Camera } from '@flintwright/core';
+import type { Camera } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature } from '../base/picked-feature.js';
 import { removable, type Abortable, type Removable } from '../base/removable.js';

@@ -1,12 +1,8 @@
 import {
-  categoryNumber,
   classBreaks,
   ClusterIndex,
-  compileTree,
   findColumn,
-  greatCircles,
   joinTable,
-  numbered,
   pointsOfTable,
   readGeoJson,
   readTable,
@@ -17,6 +13,7 @@ import {
   type FeatureBlock,
   type JoinReport,
 } from '@flintwright/core';
+import { categoryNumber, compileTree, greatCircles, numbered } from '@flintwright/core/internal';
 import type { ClassesQuery, ClusterQuery, FeaturesRequest } from './messages.js';
 
 /** Takes coordinates of a system to longitude and latitude in degrees. */

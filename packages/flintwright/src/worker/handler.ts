@@ -1,26 +1,28 @@
 import {
   asFault,
   boundsOfAll,
-  buffersOfPrepared,
-  compileSheet,
   editBlock,
   Fault,
   gunzip,
-  mercatorGrid,
-  prepareTile,
   readTile,
   TileCutter,
-  withGeometryAnswers,
   type CompiledLayer,
   type CompiledSheet,
   type FeatureBlock,
-  type ProjectedTile,
   type SquareGrid,
   type Surface,
   type SurfaceSpec,
   type TileAddress,
   type Violation,
 } from '@flintwright/core';
+import {
+  buffersOfPrepared,
+  compileSheet,
+  mercatorGrid,
+  prepareTile,
+  withGeometryAnswers,
+  type ProjectedTile,
+} from '@flintwright/core/internal';
 import { classesOf, clustersOf, readFeatures, type ToLonLat } from './features.js';
 import type { CallMessage, CallName, FromWorker, ReplyOf, RequestOf, SheetMessage, ToWorker } from './messages.js';
 

@@ -1,15 +1,14 @@
 import type {
-  ClassesWanted,
   ClusterData,
   Expression,
   FaultLike,
   FeatureBlock,
   JoinReport,
-  PreparedTile,
   Sheet,
   SurfaceSpec,
   TileAddress,
 } from '@flintwright/core';
+import type { ClassesWanted, PreparedTile } from '@flintwright/core/internal';
 
 /** Class limits wanted, their expression as a tree. */
 export type ClassesQuery = Omit<ClassesWanted, 'by'> & { readonly by: Expression };

@@ -1,4 +1,5 @@
-import { Fault, faultFrom, parseCql2, type ClassesWanted, type FeatureBlock } from '@flintwright/core';
+import { Fault, parseCql2, type FeatureBlock } from '@flintwright/core';
+import { faultFrom, type ClassesWanted } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
 import type {
   CallName,

@@ -1,12 +1,5 @@
-import {
-  projectTile,
-  Fault,
-  getCrs,
-  getSurface,
-  gridOfMatrixSet,
-  transformer,
-  type SquareGrid,
-} from '@flintwright/core';
+import { Fault, getCrs, getSurface, transformer, type SquareGrid } from '@flintwright/core';
+import { projectTile, gridOfMatrixSet } from '@flintwright/core/internal';
 import { serve } from './handler.js';
 
 const grids = new Map<string, SquareGrid>();

@@ -1,5 +1,6 @@
 // Room "worker": the map's workers: their pool, what is said to them, and what runs in them.
-import { Fault, findPlainSurface } from '@flintwright/core';
+import { Fault } from '@flintwright/core';
+import { findPlainSurface } from '@flintwright/core/internal';
 import { serve } from './handler.js';
 
 /** The worker of a map on web Mercator or a plan: it carries no projections. */

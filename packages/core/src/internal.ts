@@ -1,0 +1,65 @@
+// What the packages of this repository use of the core beside its public door. No promise is made that it stays as it is.
+export { faultFrom } from './base/fault.js';
+export { nearestSpelling } from './base/spelling.js';
+export { distanceToPath } from './geometry/rings.js';
+export {
+  mercatorLat,
+  mercatorLon,
+  mercatorX,
+  mercatorY,
+  webMercatorHalf,
+  webMercatorLatitude,
+  webMercatorRadius,
+} from './crs/web-mercator.js';
+export { addressKey, hilbertId, holds, parentOf, type TileInView, tileOfHilbertId } from './grid/address.js';
+export { gridOfMatrixSet, type MatrixGrid } from './grid/matrix-set.js';
+export { gridHalf, lonLatGrid, mercatorGrid, planGrid } from './grid/square.js';
+export { buffersOf, hiddenMark } from './features/block.js';
+export { categoryNumber } from './features/clusters.js';
+export { numbered, rowName } from './features/keys.js';
+export { featureNear } from './features/pick.js';
+export { compileTree } from './cql2/compile.js';
+export { withGeometryAnswers } from './cql2/geometry-answers.js';
+export { findColour, type Rgba } from './sheet/colour.js';
+export {
+  compileSheet,
+  extrusionTexels,
+  fillTexels,
+  heatTexels,
+  markTexels,
+  patternTexels,
+  strokeTexels,
+} from './sheet/compile.js';
+export { numberText } from './sheet/legend.js';
+export { symbolNames, unknownSymbol } from './sheet/lint.js';
+export { type LabelStyle, Portrayer, selectFeatures, stepOf, type ZoomStep } from './sheet/portray.js';
+export { rampWidth } from './sheet/ramp.js';
+export { classesKey, withFoundClasses } from './sheet/resolve.js';
+export { selfContained } from './sheet/self-contained.js';
+export type { ClassesWanted } from './sheet/value-kinds.js';
+export { Camera, fieldOfView, type Size, viewHolding } from './view/camera.js';
+export { fitView } from './view/fit.js';
+export { type Matrix, multiply, translated } from './view/matrix.js';
+export { easings, viewPath } from './view/motion.js';
+export { findPlainSurface, planSurface, surfaceKey, webMercator } from './view/surface.js';
+export { globe, globeRadius } from './view/surfaces.js';
+export { tilesInView } from './view/tiles.js';
+export { changeView, defaultLimits } from './view/view.js';
+export { type GroundMesh, groundOf, latticeMesh } from './mesh/ground.js';
+export { fromLocal, type LocalFrame, localFrameOf, tilePlace, toLocal } from './mesh/local-frame.js';
+export { projectedGround, type ProjectedTile, projectTile } from './mesh/project-tile.js';
+export { gap, MeshBuilder, type MeshRange, type TileMesh } from './mesh/tile-mesh.js';
+export { CollisionGrid } from './layout/collision-grid.js';
+export { distanceField } from './layout/distance-field.js';
+export type { LabelAnchors } from './layout/label-anchors.js';
+export { layAlong, type PathPiece, placesAlong } from './layout/path-text.js';
+export {
+  buffersOfPrepared,
+  placementOf,
+  type PreparedLayer,
+  type PreparedTile,
+  prepareTile,
+  type TileProjector,
+} from './layout/prepare-tile.js';
+export { greatCircles } from './tiling/great-circles.js';
+export { unwrapped } from './tiling/unwrap.js';
