@@ -35,12 +35,16 @@ const rooms = {
 
 for (const [name, levels] of Object.entries(rooms)) {
   const home = join(__dirname, 'packages', name, 'src');
-  const there = readdirSync(home, { withFileTypes: true }).flatMap((entry) => (entry.isDirectory() ? [entry.name] : []));
+  const there = readdirSync(home, { withFileTypes: true }).flatMap((entry) =>
+    entry.isDirectory() ? [entry.name] : [],
+  );
   const listed = levels.flat();
   const missing = listed.filter((room) => !existsSync(join(home, room)));
   const unlisted = there.filter((room) => !listed.includes(room));
   if (missing.length || unlisted.length)
-    throw new Error(`rooms of ${name}: no folder for ${missing.join(', ') || 'none'}, not listed: ${unlisted.join(', ') || 'none'}`);
+    throw new Error(
+      `rooms of ${name}: no folder for ${missing.join(', ') || 'none'}, not listed: ${unlisted.join(', ') || 'none'}`,
+    );
 }
 
 const forbid = (name, from, to) => ({ name, severity: 'error', from: { path: from }, to: { path: to } });

@@ -48,13 +48,15 @@ const faces = packages.flatMap(([name, sheets, family]) => {
       const isLatin = family !== 'Noto Sans' || name.endsWith('/noto-sans');
       if (!isLatin && /-(latin|latin-ext|math|symbols|cyrillic|vietnamese)-/.test(title)) return [];
       if (!/-latin-/.test(title) && ranges && !holds(ranges)) return [];
-      return face
-        .replace(/font-family: [^;]*/, `font-family: '${family}'`)
-        .replace(/font-display: \w+/, 'font-display: block')
-        // Faces of one weight alone would be taken for all text of that weight.
-        .replace(/font-weight: [^;]*/, 'font-weight: 100 900')
-        .replace(/url\(\.\/([^)]*)\)/g, (_, path) => `url('${relative(out, join(home, path))}')`)
-        .replace(/,\s*url\([^)]*\) format\('woff'\)/, '');
+      return (
+        face
+          .replace(/font-family: [^;]*/, `font-family: '${family}'`)
+          .replace(/font-display: \w+/, 'font-display: block')
+          // Faces of one weight alone would be taken for all text of that weight.
+          .replace(/font-weight: [^;]*/, 'font-weight: 100 900')
+          .replace(/url\(\.\/([^)]*)\)/g, (_, path) => `url('${relative(out, join(home, path))}')`)
+          .replace(/,\s*url\([^)]*\) format\('woff'\)/, '')
+      );
     });
   });
 });

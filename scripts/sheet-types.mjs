@@ -46,7 +46,10 @@ const places = {
 function descriptionOf(place, name) {
   const property = place?.properties?.[name];
   if (!property) return undefined;
-  const pointed = property.$ref?.split('/').slice(1).reduce((node, key) => node?.[key], schema);
+  const pointed = property.$ref
+    ?.split('/')
+    .slice(1)
+    .reduce((node, key) => node?.[key], schema);
   return property.description ?? pointed?.description;
 }
 
@@ -77,7 +80,9 @@ for (const [from, to, comment] of edits.reverse()) out = out.slice(0, from) + co
 out = await format(out, { ...(await resolveConfig(file)), filepath: file });
 if (process.argv.includes('--check')) {
   if (out !== text) {
-    console.error('packages/core/src/sheet/types.ts does not say what the schema says: run node scripts/sheet-types.mjs');
+    console.error(
+      'packages/core/src/sheet/types.ts does not say what the schema says: run node scripts/sheet-types.mjs',
+    );
     process.exit(1);
   }
 } else writeFileSync(file, out);

@@ -28,21 +28,21 @@ export function buildAfloat(terrain: Terrain): Afloat {
   const random = randomFrom(71);
   const { channel } = terrain;
   const hallow = quayOf('Hallow Quay', terrain);
-  const brindle = quayOf('Brindle', terrain);
+  const ebbercombe = quayOf('Ebbercombe', terrain);
   const sallow = quayOf('Sallowmere', terrain);
   const mid = (x: number): Metres =>
     channel.reduce((best, at) => (Math.abs(at[0] - x) < Math.abs(best[0] - x) ? at : best));
   const stopList: readonly (readonly [string, Metres])[] = [
     ['Hallow Quay', hallow],
-    ['Brindle Hard', brindle],
+    ['Ebbercombe Hard', ebbercombe],
     ['Sallowmere Steps', sallow],
-    ['Thornholm', [3020, 20]],
+    ['Skarnholm', [3020, 20]],
     ['Gannet Ledge', [7250, 1240]],
     ['Wether Island', [8650, -1780]],
   ];
   const stops = stopList.map(([name, at], i) => point(at, { kind: 'ferry', name }, i + 1));
   const routes: readonly (readonly [string, readonly Metres[]])[] = [
-    ['Cross-Reach', [hallow, [(hallow[0] + brindle[0]) / 2 + 60, (hallow[1] + brindle[1]) / 2], brindle]],
+    ['Cross-Reach', [hallow, [(hallow[0] + ebbercombe[0]) / 2 + 60, (hallow[1] + ebbercombe[1]) / 2], ebbercombe]],
     ['Upper Reach', [hallow, mid(-900), mid(-2000), mid(-2900), sallow]],
     ['Island Line', [hallow, mid(900), mid(1900), [3020, 20]]],
     ['Outer Roads', [hallow, mid(1300), [2500, 760], [4200, 700], [5900, 350], [7250, 1240]]],
@@ -109,7 +109,7 @@ export function buildAfloat(terrain: Terrain): Afloat {
       ['Head Bridge', mid(-9500)],
       ['Sallow Bar', mid(-3500)],
       ['Hallow Quay', [hallow[0] + 60, hallow[1]]],
-      ['Thornholm', [3600, -260]],
+      ['Skarnholm', [3600, -260]],
       ['Outer Roads', [7900, 300]],
     ] as const
   ).map(([name, at], i) =>

@@ -2,6 +2,7 @@ import { geodesicOn, insideRings, type Sheet } from '@flintwright/core';
 import { areasAbove, mapField, sampleField } from './contour.js';
 import type { DemoFeature, Line } from './frame.js';
 import { fractal, noiseFrom } from './noise.js';
+import { isReal } from './real-names.js';
 import { randomFrom } from './random.js';
 
 // Orrin, a planet with continents and nations, all of it made up: for whole-world projections.
@@ -148,8 +149,13 @@ export function buildOrrin(): Orrin {
   const names = new Set<string>();
   const name = (parts: readonly (readonly string[])[]) => {
     for (;;) {
-      const made = parts.map((part) => random.pick(part)).join('');
-      if (names.has(made)) continue;
+      const picked = parts.map((part) => random.pick(part));
+      const start = picked.slice(0, -1).join('');
+      const ends = parts[parts.length - 1];
+      // Where the name is that of a real place, the next ending takes its turn.
+      const first = ends.indexOf(picked[picked.length - 1]);
+      const made = ends.map((_, k) => start + ends[(first + k) % ends.length]).find((one) => !isReal(one));
+      if (made === undefined || names.has(made)) continue;
       names.add(made);
       return made;
     }

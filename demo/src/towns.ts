@@ -14,7 +14,7 @@ export interface Town {
 
 export const towns: readonly Town[] = [
   { name: 'Hallow Quay', at: [-250, 760], radius: 1080, turn: 0.18, rank: 1 },
-  { name: 'Brindle', at: [1680, -1330], radius: 880, turn: -0.32, rank: 2 },
+  { name: 'Ebbercombe', at: [1680, -1330], radius: 880, turn: -0.32, rank: 2 },
   { name: 'Sallowmere', at: [-3350, -1800], radius: 680, turn: 0.1, rank: 2 },
 ];
 
@@ -190,9 +190,16 @@ export function buildTown(town: Town, terrain: Terrain, courses: readonly Line[]
         !broken.has(edgeKey(i, j, false)),
       ];
       const wide = [j === 0, i + 1 === 0, j + 1 === 0, i === 0];
-      fillBlock(corners, sideNames as string[], open, wide, middle, random, work, (at) =>
-        roads.every((road) => nearestOn(road, at).away > 18),
-      );
+      fillBlock({
+        corners,
+        names: sideNames as string[],
+        open,
+        wide,
+        middle,
+        random,
+        work,
+        free: (at) => roads.every((road) => nearestOn(road, at).away > 18),
+      });
     }
   }
   return work;
@@ -233,16 +240,22 @@ function inset(corners: readonly Metres[], by: number): Line {
   });
 }
 
-function fillBlock(
-  corners: readonly Metres[],
-  names: readonly string[],
-  open: readonly boolean[],
-  wide: readonly boolean[],
-  middle: number,
-  random: Random,
-  work: TownWork,
-  free: (at: Metres) => boolean,
-): void {
+/** A block of houses between four streets. */
+interface Block {
+  readonly corners: readonly Metres[];
+  /** The street along each side, whether there is one, and whether it is wide. */
+  readonly names: readonly string[];
+  readonly open: readonly boolean[];
+  readonly wide: readonly boolean[];
+  /** How far out of town the block lies, 0 to 1. */
+  readonly middle: number;
+  readonly random: Random;
+  readonly work: TownWork;
+  /** Whether a house may stand at a place. */
+  free(at: Metres): boolean;
+}
+
+function fillBlock({ corners, names, open, wide, middle, random, work, free }: Block): void {
   const dense = middle < 0.32;
   const back = dense ? 6.6 : random.between(7.5, 9.5);
   for (let side = 0; side < 4; side++) {

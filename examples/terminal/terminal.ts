@@ -1,4 +1,4 @@
-import { createMap, Rail, ScaleBar, type PickedFeature } from 'flintwright';
+import { createMap, Rail, ScaleBar } from 'flintwright';
 
 // A floor plan in local metres: the same map, with no world around it.
 const map = createMap('#map', { sheet: '/terminal.sheet.json' });
@@ -13,9 +13,7 @@ await map.frame({ bounds: [0, 0, 64, 28] }, { zoom: 23, duration: 0 });
 
 const taken = document.querySelector('.taken')!;
 map.addEventListener('selectionchange', (event) => {
-  const seats = (event as CustomEvent<readonly PickedFeature[]>).detail.map(({ properties }) =>
-    String(properties.seat),
-  );
+  const seats = event.detail.map(({ properties }) => String(properties.seat));
   taken.textContent = seats.length ? `Taken: ${seats.sort().join(', ')}` : 'No seat taken';
 });
 

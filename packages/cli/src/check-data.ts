@@ -104,7 +104,10 @@ async function checkFeatures(
   if (join) {
     const table = here(join.table);
     if (typeof join.table === 'string' && !table) return;
-    const read = readTable(typeof join.table === 'string' ? await readText(table!) : join.table, String(join.table));
+    const read = readTable(
+      typeof join.table === 'string' ? await readText(table!) : join.table,
+      typeof join.table === 'string' ? join.table : `${name}.join`,
+    );
     const joined = joinTable(block, read, join.match, `$.data.${name}.join`);
     block = joined.block;
     report.joins[name] = joined.report;

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { Fault, SheetFault } from '@flintwright/core';
 import { Command, CommanderError } from 'commander';
 import { checkCommand } from './commands/check.js';
@@ -7,6 +8,10 @@ import { serveCommand } from './commands/serve.js';
 import { tileCommand } from './commands/tile.js';
 import { CallFault, explain, terminal, type Terminal } from './terminal.js';
 
+const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as {
+  version: string;
+};
+
 /**
  * Runs the command line.
  *
@@ -15,7 +20,7 @@ import { CallFault, explain, terminal, type Terminal } from './terminal.js';
 export async function main(args: readonly string[], out: Terminal = terminal): Promise<number> {
   const program = new Command('flintwright')
     .description('Cut tiles, look into files, check and convert sheets, serve maps.')
-    .version('0.1.0', '--version', 'print the version')
+    .version(version, '--version', 'print the version')
     .helpOption('--help', 'show this help')
     .exitOverride()
     .configureOutput({ writeOut: (text) => out.say(text.trimEnd()), writeErr: (text) => out.warn(text.trimEnd()) });

@@ -47,7 +47,14 @@ export { writeTile } from './formats/mvt/write.js';
 export { type ArchiveHeader, compressionNames, tileTypeNames } from './formats/pmtiles/header.js';
 export { type AbortSignalLike, Archive, blobSource, bufferSource, type ByteSource } from './formats/pmtiles/read.js';
 export { type ArchiveDetails, ArchiveWriter, type WrittenArchive } from './formats/pmtiles/write.js';
-export { readOgcTiles, readWmts, type ServiceEntry, type WmtsChoice } from './formats/services.js';
+export {
+  readOgcTiles,
+  readWmts,
+  type ServiceEntry,
+  type ServiceImages,
+  type ServiceTiles,
+  type WmtsChoice,
+} from './formats/services.js';
 export { blockOfTable, hasPlaces, pointsOfTable, readTable, type Table } from './formats/table/read.js';
 export type { CompiledExpression, Scope } from './cql2/compile.js';
 export { formatValue } from './cql2/functions.js';

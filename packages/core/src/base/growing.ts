@@ -17,7 +17,7 @@ export class Growing<T extends Typed> {
     const wanted = this.length + more;
     if (wanted > this.data.length) {
       const bigger = this.make(Math.max(wanted, this.data.length * 2));
-      bigger.set(this.data.subarray(0, this.length) as never);
+      bigger.set(this.data.subarray(0, this.length));
       this.data = bigger;
     }
     return this.data;

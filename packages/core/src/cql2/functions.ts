@@ -20,7 +20,7 @@ const isNull = (v: Value) => v === null || v === undefined;
 /** Orders two values of one type; undefined (unknown) for values of different types or without order. */
 export function compare(a: Value, b: Value): number | undefined {
   if (isNull(a) || isNull(b) || typeof a !== typeof b) return undefined;
-  return a! < b! ? -1 : a! > b! ? 1 : 0;
+  return a < b ? -1 : a > b ? 1 : 0;
 }
 
 /** As {@link compare}, for values that are times. */

@@ -11,6 +11,6 @@ export function geometryOperations(tree: Argument): Expression[] {
   if (Array.isArray(tree)) return (tree as readonly Argument[]).flatMap(geometryOperations);
   if (!('op' in tree)) return [];
   const { op, args } = tree as { op: string; args: readonly Argument[] };
-  if (spatialNames.includes(op) || op === 'length' || op === 'area') return [tree as Expression];
+  if (spatialNames.includes(op) || op === 'length' || op === 'area') return [tree];
   return args.flatMap(geometryOperations);
 }

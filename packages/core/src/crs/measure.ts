@@ -26,7 +26,7 @@ export function areaOf({ polygons }: Shape): number {
   let sum = 0;
   for (const polygon of polygons)
     polygon.forEach((ring, i) => {
-      sum += (i ? -1 : 1) * Math.abs(geodesicOn().area(inPieces(ring, true) as [number, number][]));
+      sum += (i ? -1 : 1) * Math.abs(geodesicOn().area(inPieces(ring, true)));
     });
   return sum;
 }

@@ -299,7 +299,7 @@ export class ClusterIndex {
     const room = Math.max(64, d.xs.length * 2);
     const longer = <T extends Float64Array | Uint32Array | Int32Array | Uint8Array>(list: T, times = 1): T => {
       const next = new (list.constructor as new (n: number) => T)(room * times);
-      next.set(list as never);
+      next.set(list);
       return next;
     };
     d.xs = longer(d.xs);

@@ -1,16 +1,30 @@
 import { Fault } from '../base/fault.js';
 import { child, childrenOf, readXml, textOf, type XmlNode } from '../base/xml.js';
 
-/** What a tile service says, as a data entry of a sheet takes it. */
-export interface ServiceEntry {
-  readonly images?: string;
-  readonly tiles?: string;
+/** What every tile service says. */
+interface ServiceBase {
   /** Id of a common tile matrix set, or its JSON form. */
   readonly grid?: string | object;
   readonly zooms?: readonly [number, number];
   readonly credit?: string;
 }
 
+/** A service of pictures, as a data entry of a sheet takes it. */
+export interface ServiceImages extends ServiceBase {
+  /** Address with places for numbers. */
+  readonly images: string;
+}
+
+/** A service of vector tiles, as a data entry of a sheet takes it. */
+export interface ServiceTiles extends ServiceBase {
+  /** Address with places for numbers. */
+  readonly tiles: string;
+}
+
+/** What a tile service says: one of two forms. */
+export type ServiceEntry = ServiceImages | ServiceTiles;
+
+/** What is wanted of a service that offers several things. */
 export interface WmtsChoice {
   /** Identifier of the layer; may be left out where there is one. */
   readonly layer?: string;
@@ -31,7 +45,7 @@ const wellKnown: readonly [RegExp, string][] = [
  *
  * @throws Fault `wmts.*`, with what there is to choose from
  */
-export function readWmts(source: string, { layer, style, matrixSet }: WmtsChoice = {}): ServiceEntry {
+export function readWmts(source: string, { layer, style, matrixSet }: WmtsChoice = {}): ServiceImages {
   const root = readXml(source);
   if (root.name !== 'Capabilities')
     throw new Fault(

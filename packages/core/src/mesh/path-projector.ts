@@ -14,6 +14,19 @@ export interface ProjectedRing {
   readonly open?: Path[];
 }
 
+/** A vertex on its way: where it is in the units of its path, and where on the surface. */
+interface Stop {
+  readonly u: number;
+  readonly v: number;
+  readonly at: readonly [number, number];
+}
+
+/** How the vertices of a path are projected, and how long an edge may be, in the path's units, before it is split in any case. */
+interface Way {
+  readonly long: number;
+  project(u: number, v: number): [number, number] | undefined;
+}
+
 /** Lays the paths of one tile on a surface. */
 export class PathProjector {
   readonly frame: LocalFrame;
@@ -183,81 +196,52 @@ export class PathProjector {
     return out.filter(({ length }) => length > 2);
   }
 
-  /** Lays a path given in tile units. */
+  /** Projects a path given in tile units. */
   private bent(path: Path, closed: boolean): ProjectedRing {
-    const n = path.length / 2;
-    const out: ProjectedRing = { path: [], plan: [] };
-    const spot = (i: number): [number, number, [number, number] | undefined] => {
-      const [u, v] = [path[2 * i], path[2 * i + 1]];
-      const [lon, lat] = this.place(u, v);
-      return [u, v, this.onSurface(lon, lat)];
-    };
-    let from = spot(0);
-    if (from[2]) add(out, from[0], from[1], from[2]);
-    for (let i = 1; i < n + (closed ? 1 : 0); i++) {
-      const to = spot(i % n);
-      if (from[2] && to[2])
-        this.between(
-          out,
-          from[0],
-          from[1],
-          from[2],
-          to[0],
-          to[1],
-          to[2],
-          (u, v) => this.onSurface(...this.place(u, v)),
-          this.extent / 16,
-        );
-      if (to[2] && i < n) add(out, to[0], to[1], to[2]);
-      from = to;
-    }
-    return out;
+    return this.along(path, closed, {
+      project: (u, v) => this.onSurface(...this.place(u, v)),
+      long: this.extent / 16,
+    });
   }
 
-  /** Lays a path given in degrees of the turned sphere. */
+  /** Projects a path given in degrees of the turned sphere. */
   private bentDegrees(path: Path, closed: boolean): ProjectedRing {
-    const n = path.length / 2;
-    const out: ProjectedRing = { path: [], plan: [] };
-    const lay = (lon: number, lat: number) => this.onSurface(...this.turn.back(lon, lat));
-    const spot = (i: number): [number, number, [number, number] | undefined] => [
-      path[2 * i],
-      path[2 * i + 1],
-      lay(path[2 * i], path[2 * i + 1]),
-    ];
-    let from = spot(0);
-    if (from[2]) add(out, from[0], from[1], from[2]);
-    for (let i = 1; i < n + (closed ? 1 : 0); i++) {
-      const to = spot(i % n);
-      if (from[2] && to[2]) this.between(out, from[0], from[1], from[2], to[0], to[1], to[2], lay, 4);
-      if (to[2] && i < n) add(out, to[0], to[1], to[2]);
-      from = to;
-    }
-    return out;
+    return this.along(path, closed, { project: (lon, lat) => this.onSurface(...this.turn.back(lon, lat)), long: 4 });
   }
 
   /** Adds points between two until the straight line between neighbours is near enough; long edges are split in any case. */
-  private between(
-    out: ProjectedRing,
-    u0: number,
-    v0: number,
-    a: readonly [number, number],
-    u1: number,
-    v1: number,
-    b: readonly [number, number],
-    lay: (u: number, v: number) => [number, number] | undefined,
-    long: number,
-    depth = 0,
-  ): void {
-    const length = Math.max(Math.abs(u1 - u0), Math.abs(v1 - v0));
+  private between(out: ProjectedRing, from: Stop, to: Stop, { project, long }: Way, depth = 0): void {
+    const length = Math.max(Math.abs(to.u - from.u), Math.abs(to.v - from.v));
     if (length === 0 || depth > 12 || length < long / 64) return;
-    const [u, v] = [(u0 + u1) / 2, (v0 + v1) / 2];
-    const middle = lay(u, v);
-    if (!middle) return;
-    const off = Math.hypot(middle[0] - (a[0] + b[0]) / 2, middle[1] - (a[1] + b[1]) / 2);
+    const [u, v] = [(from.u + to.u) / 2, (from.v + to.v) / 2];
+    const at = project(u, v);
+    if (!at) return;
+    const off = Math.hypot(at[0] - (from.at[0] + to.at[0]) / 2, at[1] - (from.at[1] + to.at[1]) / 2);
     if (off < this.tolerance && length <= long * 4) return;
-    this.between(out, u0, v0, a, u, v, middle, lay, long, depth + 1);
-    add(out, u, v, middle);
-    this.between(out, u, v, middle, u1, v1, b, lay, long, depth + 1);
+    const middle = { u, v, at };
+    this.between(out, from, middle, { project, long }, depth + 1);
+    add(out, u, v, at);
+    this.between(out, middle, to, { project, long }, depth + 1);
+  }
+
+  /** Projects a path vertex by vertex, with points between them; what the surface does not reach is left out. */
+  private along(path: Path, closed: boolean, way: Way): ProjectedRing {
+    const count = path.length / 2;
+    const out: ProjectedRing = { path: [], plan: [] };
+    const stop = (i: number): Stop | undefined => {
+      const [u, v] = [path[2 * i], path[2 * i + 1]];
+      const at = way.project(u, v);
+      return at && { u, v, at };
+    };
+    let from = stop(0);
+    if (from) add(out, from.u, from.v, from.at);
+    for (let i = 1; i < count + (closed ? 1 : 0); i++) {
+      const to = stop(i % count);
+      if (from && to) this.between(out, from, to, way);
+      if (to && i < count) add(out, to.u, to.v, to.at);
+      from = to;
+    }
+    return out;
   }
 
   /** Cuts a path along the edge of the surface; the pieces are in degrees of the turned sphere, continuous in longitude. */

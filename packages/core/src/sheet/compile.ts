@@ -117,7 +117,7 @@ export interface CompileTools {
 export function compileSheet(
   sheet: Sheet,
   report: Report,
-  { schemes, expression = compileTree as ExpressionCompiler }: CompileTools = {},
+  { schemes, expression = compileTree }: CompileTools = {},
 ): CompiledSheet {
   const colours = colourKind(sheet.palette ?? {});
   const names = Object.keys(sheet.palette ?? {});

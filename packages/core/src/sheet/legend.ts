@@ -157,7 +157,7 @@ class LayerLegend {
         items: [...items, ...(showMissing ? item('no value') : [])],
       };
     }
-    const stops = first.ramp!;
+    const stops = first.ramp;
     const ends = [stops[0][0], stops[stops.length - 1][0]].map((n) => withUnit(numberText(n), first.unit)) as [
       string,
       string,

@@ -215,7 +215,7 @@ export function symbolNames(sheet: Sheet): { readonly name: string; readonly at:
     const { categories, classes, ramp, other } = value as Record<string, unknown>;
     if (other !== undefined) take(other, `${at}.other`);
     if (categories && !Array.isArray(categories))
-      for (const [key, name] of Object.entries(categories as object)) take(name, `${at}.categories.${key}`);
+      for (const [key, name] of Object.entries(categories)) take(name, `${at}.categories.${key}`);
     for (const name of (classes as { values?: unknown[] } | undefined)?.values ?? [])
       take(name, `${at}.classes.values`);
     for (const [, name] of (ramp as [number, unknown][] | undefined) ?? []) take(name, `${at}.ramp`);

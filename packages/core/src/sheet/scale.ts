@@ -86,7 +86,7 @@ function scalePlacement<T>(
 ): (value: Value) => T {
   if (scale.categories) return categoriesPlacement(scale, other, path, read, context);
   if (scale.classes) return classesPlacement(scale, other, path, read, context);
-  const stops = scale.ramp!;
+  const stops = scale.ramp;
   rising(
     stops.map(([at]) => at),
     `${path}.ramp`,

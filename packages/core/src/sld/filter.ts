@@ -188,7 +188,7 @@ export function writeFilter(node: Expression, note: Note): string | undefined {
     parts.every((part) => part !== undefined) ? element(`ogc:${name}`, attributes, ...parts) : undefined;
   const values = (list: readonly Argument[] = args) => list.map((arg) => writeExpression(arg, note));
   const bare = (arg: Argument): Argument =>
-    typeof arg === 'object' && 'op' in arg && (arg as Operation).op === 'casei' ? (arg as Operation).args[0] : arg;
+    typeof arg === 'object' && 'op' in arg && arg.op === 'casei' ? arg.args[0] : arg;
   const folded = args.some((arg) => bare(arg) !== arg) ? { matchCase: 'false' } : {};
   switch (op) {
     case 'and':
@@ -230,7 +230,7 @@ export function writeFilter(node: Expression, note: Note): string | undefined {
   if (name) return whole(name, folded, values(args.map(bare)));
   const relation = swapped(spatial)[op];
   const shape = args.find((arg) => typeof arg === 'object' && ('type' in arg || 'bbox' in arg));
-  const gml = relation && shape ? writeGml(shape as object) : undefined;
+  const gml = relation && shape ? writeGml(shape) : undefined;
   if (gml) {
     const own = element('ogc:PropertyName', {}, 'geometry');
     return element(`ogc:${'bbox' in (shape as object) && op === 's_intersects' ? 'BBOX' : relation}`, {}, own, gml);

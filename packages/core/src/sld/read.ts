@@ -387,7 +387,7 @@ function readText(node: XmlNode, note: Note): SheetLabel {
     offset: move
       ? [Number(textOf(move, 'DisplacementX') ?? 0) / em, (0 - Number(textOf(move, 'DisplacementY') ?? 0)) / em]
       : undefined,
-  }) as SheetLabel;
+  });
 }
 
 /** The standard gives the anchor as shares of the text's box from its lower left corner. */

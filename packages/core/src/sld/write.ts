@@ -165,8 +165,7 @@ class LayerWriter {
   /** Colour and opacity under their names; the alpha of a constant colour goes into the opacity. */
   private paint(name: 'fill' | 'stroke', color: unknown, opacity: unknown): string[] {
     const alpha = typeof color === 'string' ? this.css(color).alpha : 1;
-    const share =
-      typeof opacity === 'number' || opacity === undefined ? ((opacity as number | undefined) ?? 1) * alpha : opacity;
+    const share = typeof opacity === 'number' || opacity === undefined ? (opacity ?? 1) * alpha : opacity;
     return [
       this.parameter(name, color, true),
       ...(share === 1
@@ -179,7 +178,7 @@ class LayerWriter {
     const metres = typeof stroke.width === 'string';
     const { marks, gradient, dash, offset } = stroke;
     if (gradient) this.note('gradients along lines have no counterpart');
-    const width = metres ? Number.parseFloat(stroke.width as string) : (stroke.width ?? 1);
+    const width = metres ? Number.parseFloat(stroke.width) : (stroke.width ?? 1);
     const graphic =
       marks &&
       element(
@@ -355,7 +354,7 @@ class LayerWriter {
       const entries: [string, unknown][] = Array.isArray(scale.categories)
         ? scale.categories.map((kind, i) => [
             String(kind),
-            findScheme(scale.scheme ?? '', scale.categories!['length'] as number)?.[i],
+            findScheme(scale.scheme ?? '', scale.categories['length'] as number)?.[i],
           ])
         : Object.entries(scale.categories);
       const items = entries.map(([key, v]) =>
@@ -377,7 +376,7 @@ class LayerWriter {
     }
     if (colour && (scale.space ?? 'lab') !== 'rgb') this.note('colours between the stops of a ramp are mixed in RGB');
     if ((scale.ease ?? 1) !== 1) this.note('the ease of a ramp has no counterpart');
-    const points = scale.ramp!.map(([at, v]) =>
+    const points = scale.ramp.map(([at, v]) =>
       element('se:InterpolationPoint', {}, element('se:Data', {}, String(at)), element('se:Value', {}, plain(v))),
     );
     return element(

@@ -1,8 +1,7 @@
 /// <reference lib="esnext.disposable" preserve="true" />
 /** The symbol that `using` declarations call. Browsers that lack it get one of the same name. */
 export const dispose: typeof Symbol.dispose =
-  (Symbol.dispose as typeof Symbol.dispose | undefined) ??
-  (Symbol.for('Symbol.dispose') as unknown as typeof Symbol.dispose);
+  Symbol.dispose ?? (Symbol.for('Symbol.dispose') as unknown as typeof Symbol.dispose);
 
 /** Something that can be ended: by `remove()`, or at the end of a block that declares it with `using`. */
 export interface Removable extends Disposable {

@@ -11,7 +11,6 @@ import {
   type Expression,
   type FeatureBlock,
   type SheetCluster,
-  type SheetScale,
 } from '@flintwright/core';
 import { compileTree, categoryNumber } from '@flintwright/core/internal';
 import type { FeatureTest } from '../base/feature-filters.js';
@@ -115,7 +114,7 @@ function categoriesOf(attribute: string, layers: readonly CompiledLayer[]): read
   for (const { source } of layers) {
     const color = source.mark?.color;
     if (typeof color !== 'object' || !('by' in color) || color.by !== attribute) continue;
-    const { categories } = color as SheetScale<string>;
+    const { categories } = color;
     if (categories) return Array.isArray(categories) ? categories.map(String) : Object.keys(categories);
   }
   return [];

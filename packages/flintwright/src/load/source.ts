@@ -171,7 +171,7 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
       join:
         join && table !== undefined
           ? {
-              table: table as string | readonly object[],
+              table: table,
               match: join.match,
               ...(typeof join.table === 'string' ? { at: join.table } : {}),
             }

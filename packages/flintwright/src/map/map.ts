@@ -376,7 +376,7 @@ export function createMap(host: HTMLElement | string, options: MapOptions = {}):
   if (!element)
     throw new Fault(
       'host.missing',
-      `no element matches "${String(host)}"`,
+      `no element matches "${host as string}"`,
       'Call createMap after the element is on the page, and check the selector.',
     );
   return new FlintMap(element, options);

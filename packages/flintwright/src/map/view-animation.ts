@@ -53,7 +53,7 @@ export class ViewAnimation {
         finish: (ended) => {
           signal?.removeEventListener('abort', aborted);
           if (ended === 'arrived') resolve();
-          else reject(ended as Error);
+          else reject(ended);
         },
       };
       this.context.invalidate('ground');

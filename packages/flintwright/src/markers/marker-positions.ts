@@ -195,7 +195,7 @@ export class MarkerPositions {
   private grow(): void {
     const room = Math.max(64, 2 * this.order.length);
     const longer = <T extends Float64Array | Float32Array | Int32Array | Uint8Array>(list: T, into: T): T => {
-      into.set(list as never);
+      into.set(list);
       return into;
     };
     this.places = longer(this.places, new Float64Array(2 * room));

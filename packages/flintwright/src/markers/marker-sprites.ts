@@ -18,6 +18,16 @@ const slotFloats = boxes * boxTexels * 4;
 /** Number of an icon; undefined for none. */
 export type SpriteOf = (name: string) => number | undefined;
 
+/** One sprite of a marker: pixels from its middle down to its place, its height, and its colours multiplied by alpha. */
+interface SpriteBox {
+  readonly name: string;
+  readonly y: number;
+  readonly size: number;
+  readonly color: readonly number[];
+  readonly outline: readonly number[];
+  readonly outlineWidth: number;
+}
+
 /** What drawn markers look like, by slot: boxes of the sprite atlas, made once and then only moved. */
 export class MarkerSprites implements MarkerRows {
   texels = new Float32Array(0);
@@ -36,25 +46,25 @@ export class MarkerSprites implements MarkerRows {
     if (shown) return;
     const { icon, shape, text, anchor } = options;
     if (shape !== undefined) {
-      this.put(slot, shape, anchor === 'bottom' ? -size / 2 : 0, size, color, ink, rim);
+      const y = anchor === 'bottom' ? -size / 2 : 0;
+      this.put(slot, { name: shape, y, size, color, outline: ink, outlineWidth: rim });
       return;
     }
     const middle = (anchor === 'center' ? size / 2 : 0) - tip * size;
-    this.put(slot, 'shard', middle, size, color, ink, rim);
-    if (icon !== undefined && text === undefined)
-      this.put(slot, icon, middle - size * seat, size * 0.44, ink, clear, 0);
+    this.put(slot, { name: 'shard', y: middle, size, color, outline: ink, outlineWidth: rim });
+    if (icon === undefined || text !== undefined) return;
+    this.put(slot, {
+      name: icon,
+      y: middle - size * seat,
+      size: size * 0.44,
+      color: ink,
+      outline: clear,
+      outlineWidth: 0,
+    });
   }
 
   /** One box: how far its middle lies from the place, half its sides, its part of the atlas, colours, and its field in pixels. */
-  private put(
-    slot: number,
-    name: string,
-    y: number,
-    size: number,
-    color: readonly number[],
-    outline: readonly number[],
-    outlineWidth: number,
-  ): void {
+  private put(slot: number, { name, y, size, color, outline, outlineWidth }: SpriteBox): void {
     const { uv, cellPerSize, fieldPerPixel } = spriteBox(this.spriteOf(name)!);
     const half = (size * cellPerSize) / 2;
     const field = fieldPerPixel / size;

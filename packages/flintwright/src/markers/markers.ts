@@ -10,7 +10,16 @@ import { MarkerElement, type Drag } from './marker-element.js';
 import { seat, MarkerSprites, tip } from './marker-sprites.js';
 import { MarkerPositions } from './marker-positions.js';
 
-export type { ElementMarker, ImageMarker, Marker, MarkerBase, MarkerChange, MarkerOptions, ShapeMarker, ShardMarker } from './marker.js';
+export type {
+  ElementMarker,
+  ImageMarker,
+  Marker,
+  MarkerBase,
+  MarkerChange,
+  MarkerOptions,
+  ShapeMarker,
+  ShardMarker,
+} from './marker.js';
 
 const noHalo = [0, 0, 0, 0];
 /** Markers, drawn over everything else and kept free of labels. */

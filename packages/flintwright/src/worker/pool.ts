@@ -153,8 +153,8 @@ export class WorkerPool {
     const id = this.next++;
     slot.busy++;
     return new Promise((resolve, reject) => {
-      this.waiting.set(id, { slot, reject, resolve: resolve as Waiting['resolve'] });
-      slot.worker.postMessage({ call, id, request } as ToWorker);
+      this.waiting.set(id, { slot, reject, resolve: resolve });
+      slot.worker.postMessage({ call, id, request });
     });
   }
 

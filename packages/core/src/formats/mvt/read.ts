@@ -116,7 +116,7 @@ function readLayer(
   else if (version !== 1 && version !== 2)
     return void report('mvt.layer.version', `layer "${name}" is of version ${version}; 1 and 2 are known`, start);
   if (extent === 0) return void report('mvt.layer.extent', `layer "${name}" has extent 0 (4.1)`, start);
-  return readFeatures(reader, name, extent, keys, values, features, geometryBytes, report);
+  return readFeatures(reader, { name, extent, keys, values, features, geometryBytes }, report);
 }
 
 let scratch: GeometrySink | undefined;
@@ -138,14 +138,21 @@ function scratchFor(bytes: number): GeometrySink {
   return scratch;
 }
 
+/** What a layer says of itself, and where its features lie. */
+interface LayerParts {
+  readonly name: string;
+  readonly extent: number;
+  readonly keys: readonly string[];
+  readonly values: readonly Value[];
+  /** First byte and end of each feature, by turns. */
+  readonly features: readonly number[];
+  /** Bytes of all features, which hold no more numbers of geometry than that. */
+  readonly geometryBytes: number;
+}
+
 function readFeatures(
   reader: WireReader,
-  name: string,
-  extent: number,
-  keys: string[],
-  values: Value[],
-  features: number[],
-  geometryBytes: number,
+  { name, extent, keys, values, features, geometryBytes }: LayerParts,
   report: Report,
 ): FeatureBlock {
   const total = features.length / 2;

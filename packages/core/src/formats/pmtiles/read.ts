@@ -18,7 +18,7 @@ export interface AbortSignalLike {
 
 /** A source over bytes in memory. */
 export function bufferSource(bytes: Uint8Array): ByteSource {
-  return { read: async (offset, length) => bytes.subarray(offset, offset + length) };
+  return { read: (offset, length) => Promise.resolve(bytes.subarray(offset, offset + length)) };
 }
 
 /** A source over a `Blob` or `File`. */
