@@ -54,6 +54,7 @@ writeFileSync(
   join(home, 'given.d.ts'),
   `import type * as Flintwright from 'flintwright';
 import type * as Core from '@flintwright/core';
+import 'react';
 declare global {
   const map: Flintwright.FlintMap;
   const other: Flintwright.FlintMap;
@@ -81,7 +82,7 @@ mkdirSync(join(modules, 'react'), { recursive: true });
 writeFileSync(join(modules, 'react/package.json'), JSON.stringify({ name: 'react', types: 'index.d.ts' }));
 writeFileSync(
   join(modules, 'react/index.d.ts'),
-  'export namespace JSX { interface IntrinsicElements { div: object } }\n',
+  'export declare const version: string;\nexport declare namespace JSX { interface IntrinsicElements { div: object } }\n',
 );
 const config = {
   compilerOptions: {

@@ -12,7 +12,7 @@ export default async function setUp() {
   if (missing) throw new Error(`${missing} is missing: run "npm run build" and "npm run demo" first`);
   // The key that the example is built with, and the tests' server asks for.
   process.env.VITE_REACH_KEY = 'made-up-for-the-tests';
-  const quiet = { logLevel: 'warn' };
+  const quiet = { logLevel: 'error' };
   await build({
     ...quiet,
     root: join(root, 'examples'),

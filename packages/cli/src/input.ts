@@ -1,18 +1,7 @@
 import { open, readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import {
-  Fault,
-  gunzip,
-  isGzip,
-  readGeoJson,
-  readGeoJsonLines,
-  blockOfTable,
-  hasPlaces,
-  pointsOfTable,
-  readTable,
-  type ByteSource,
-  type FeatureBlock,
-} from '@flintwright/core';
+import { Fault, gunzip, isGzip, type ByteSource, type FeatureBlock } from '@flintwright/core';
+import { formatOf } from '@flintwright/core/internal';
 
 /** Reads a file whole. @throws Fault `file.missing` or `file.read` */
 export async function readBytes(path: string): Promise<Uint8Array> {
@@ -57,41 +46,26 @@ export const layerName = (path: string) =>
     .replace(/\.(gz)$/i, '')
     .replace(/\.[^.]+$/, '');
 
-/** Whether a text holds one GeoJSON feature a line, by its ending or by its first line. */
-function isLines(path: string, text: string): boolean {
-  if (/\.(ndjson|geojsonl|geojsons|jsonl)(\.gz)?$/i.test(path) || text.startsWith('\u001e')) return true;
-  const end = text.indexOf('\n');
-  if (end < 0 || !/\S/.test(text.slice(end, end + 65536))) return false;
-  try {
-    return (JSON.parse(text.slice(0, end)) as { type?: unknown }).type === 'Feature';
-  } catch {
-    // A first line that is no whole document belongs to a document of several lines.
-    return false;
-  }
-}
-
 /** Reads a text file, packed with gzip or not. */
 export async function readText(path: string): Promise<string> {
   const bytes = await readBytes(path);
   return new TextDecoder().decode(isGzip(bytes) ? gunzip(bytes, path) : bytes);
 }
 
-/** Whether a file is a table by its ending. */
-export const isTable = (path: string) => /\.(csv|tsv)(\.gz)?$/i.test(path);
+/** Reads features in any format that is known, packed with gzip or not, as one block. */
+export const readFeatures = async (path: string, name?: string, space?: 'lonlat' | 'plan'): Promise<FeatureBlock> =>
+  (await readFormat(path, name, space)).block;
 
-/** Reads a table, GeoJSON or newline-delimited GeoJSON, packed with gzip or not, as one block. */
-export async function readFeatures(
+/** Reads features, and says which format they came in. */
+export async function readFormat(
   path: string,
   name = layerName(path),
   space: 'lonlat' | 'plan' = 'lonlat',
-): Promise<FeatureBlock> {
+): Promise<{ readonly block: FeatureBlock; readonly format: string }> {
   const text = await readText(path);
+  const format = formatOf(text, path);
   try {
-    if (isTable(path)) {
-      const table = readTable(text);
-      return hasPlaces(table) ? pointsOfTable(table, name) : blockOfTable(table, name);
-    }
-    return isLines(path, text) ? readGeoJsonLines(text, { name, space }) : readGeoJson(text, { name, space });
+    return { block: format.read(text, { name, space, placeless: true }), format: format.name };
   } catch (error) {
     if (error instanceof Fault)
       throw new Fault(

@@ -63,3 +63,4 @@ export {
 } from './layout/prepare-tile.js';
 export { greatCircles } from './tiling/great-circles.js';
 export { unwrapped } from './tiling/unwrap.js';
+export { type FeatureFormat, featureFormats, type FeatureTextOptions, formatOf } from './formats/feature-text.js';

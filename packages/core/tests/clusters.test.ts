@@ -80,7 +80,7 @@ describe('clusters', () => {
             if (one.kind === 'add') {
               const { lon, lat, berths } = one.place;
               const all = { berths };
-              alive.set(index.add(lon, lat, { category: berths % 2, sums: all, lows: all, highs: all }), one.place);
+              alive.set(index.add(lon, lat, { category: berths % 2, sums: all, minima: all, maxima: all }), one.place);
             } else if (keys.length > 2) {
               const key = keys[one.at % keys.length];
               if (one.kind === 'remove') {

@@ -15,7 +15,7 @@ import {
   type Violation,
 } from '@flintwright/core';
 import { Command } from 'commander';
-import { fileSource, isTable, readBytes, readFeatures } from '../input.js';
+import { fileSource, readBytes, readFormat } from '../input.js';
 import { compileFilter, sayFilter, tryFilter, type FilterReport } from './filter.js';
 import { bytesText, CallFault, degrees, paint, table, type Done, type Terminal } from '../terminal.js';
 
@@ -75,10 +75,9 @@ async function inspect(file: string, options: InspectOptions, out: Terminal): Pr
     const bytes = await readBytes(file);
     return printTile(file, gunzip(bytes, file), isGzip(bytes) ? bytes.length : undefined, options, out);
   }
-  const block = await readFeatures(file);
+  const { block, format } = await readFormat(file);
   const report = reportOf(block);
   const tried = filtered([block], options);
-  const format = isTable(file) ? 'CSV' : 'GeoJSON';
   if (options.json)
     out.say(JSON.stringify({ file, bytes: source.size, format, ...report, ...(tried && { where: tried }) }, null, 2));
   else {

@@ -39,19 +39,19 @@ export interface ClusterData {
   readonly levels: Uint8Array;
   readonly categoryCount: number;
   readonly shares: Uint32Array;
-  readonly totals: Readonly<Record<'sums' | 'lows' | 'highs', Readonly<Record<string, Float64Array>>>>;
+  readonly totals: Readonly<Record<'sums' | 'minima' | 'maxima', Readonly<Record<string, Float64Array>>>>;
   /** Nodes that stand at each level from 0 to `until + 1`, and their trees. */
   readonly stands: readonly Int32Array[];
   readonly trees: readonly ArrayBuffer[];
 }
 
-export type Kept = 'sums' | 'lows' | 'highs';
+export type Kept = 'sums' | 'minima' | 'maxima';
 export const fold: Readonly<Record<Kept, (a: number, b: number) => number>> = {
   sums: (a, b) => a + b,
-  lows: Math.min,
-  highs: Math.max,
+  minima: Math.min,
+  maxima: Math.max,
 };
-export const nought: Readonly<Record<Kept, number>> = { sums: 0, lows: Infinity, highs: -Infinity };
+export const nought: Readonly<Record<Kept, number>> = { sums: 0, minima: Infinity, maxima: -Infinity };
 
 /** Distance from a to b on a world that begins again after 1. */
 export const wrapped = (d: number) => d - Math.round(d);
@@ -174,8 +174,8 @@ export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions
     shares: new Uint32Array(room * categoryCount),
     totals: {
       sums: wide(options.sums, 'sums'),
-      lows: wide(options.minima, 'lows'),
-      highs: wide(options.maxima, 'highs'),
+      minima: wide(options.minima, 'minima'),
+      maxima: wide(options.maxima, 'maxima'),
     },
     stands: new Array<Int32Array>(until + 2),
     trees: new Array<ArrayBuffer>(until + 2),
@@ -183,7 +183,7 @@ export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions
   const { counts, parents, firsts, nexts, levels, shares, totals } = data;
   levels.fill(until + 1, 0, n);
   if (categories) for (let i = 0; i < n; i++) shares[i * categoryCount + categories[i]] = 1;
-  const folds = (['sums', 'lows', 'highs'] as const).flatMap((kept) =>
+  const folds = (['sums', 'minima', 'maxima'] as const).flatMap((kept) =>
     Object.values(totals[kept]).map((list) => ({ list, fold: fold[kept] })),
   );
   // Points without a place are never there.

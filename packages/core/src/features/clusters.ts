@@ -127,8 +127,8 @@ export class ClusterIndex {
       ...(d.firsts[id] < 0 ? { point: id } : {}),
       ...(d.categoryCount ? { shares: [...d.shares.subarray(id * d.categoryCount, (id + 1) * d.categoryCount)] } : {}),
       sums: totals('sums'),
-      minima: totals('lows'),
-      maxima: totals('highs'),
+      minima: totals('minima'),
+      maxima: totals('maxima'),
     };
   }
 
@@ -194,8 +194,8 @@ export class ClusterIndex {
     values: {
       category?: number;
       sums?: Record<string, number>;
-      lows?: Record<string, number>;
-      highs?: Record<string, number>;
+      minima?: Record<string, number>;
+      maxima?: Record<string, number>;
     } = {},
   ): number {
     const x = around(0.5 + mercatorX(lon) / (2 * webMercatorHalf));
@@ -205,7 +205,7 @@ export class ClusterIndex {
     d.counts[id] = 1;
     d.living++;
     if (values.category !== undefined && d.categoryCount) d.shares[id * d.categoryCount + values.category] = 1;
-    for (const kept of ['sums', 'lows', 'highs'] as const)
+    for (const kept of ['sums', 'minima', 'maxima'] as const)
       for (const [name, list] of Object.entries(d.totals[kept])) list[id] = values[kept]?.[name] ?? nought[kept];
     this.settle(id);
     return id;
@@ -289,7 +289,7 @@ export class ClusterIndex {
     d.counts[id] = 0;
     d.parents[id] = d.firsts[id] = d.nexts[id] = -1;
     d.levels[id] = level;
-    for (const kept of ['sums', 'lows', 'highs'] as const)
+    for (const kept of ['sums', 'minima', 'maxima'] as const)
       for (const list of Object.values(d.totals[kept])) list[id] = nought[kept];
     return id;
   }
@@ -312,7 +312,7 @@ export class ClusterIndex {
     d.shares = longer(d.shares, d.categoryCount);
     const all = (totals: Readonly<Record<string, Float64Array>>) =>
       Object.fromEntries(Object.entries(totals).map(([name, list]) => [name, longer(list)]));
-    d.totals = { sums: all(d.totals.sums), lows: all(d.totals.lows), highs: all(d.totals.highs) };
+    d.totals = { sums: all(d.totals.sums), minima: all(d.totals.minima), maxima: all(d.totals.maxima) };
   }
 
   /** Finds a place among the clusters for a point that belongs to none: the deepest level at which somebody is within reach. */
@@ -411,14 +411,14 @@ export class ClusterIndex {
     for (let k = 0; k < categoryCount; k++) shares[at * categoryCount + k] += sign * shares[id * categoryCount + k];
     for (const list of Object.values(totals.sums)) list[at] += sign * list[id];
     if (sign > 0)
-      for (const kept of ['lows', 'highs'] as const)
+      for (const kept of ['minima', 'maxima'] as const)
         for (const list of Object.values(totals[kept])) list[at] = fold[kept](list[at], list[id]);
   }
 
-  /** Works lows and highs above a node out anew, after it has gone. */
+  /** Works minima and maxima above a node out anew, after it has gone. */
   private refold(id: number): void {
     const { parents, firsts, nexts, counts, totals } = this.d;
-    for (const kept of ['lows', 'highs'] as const)
+    for (const kept of ['minima', 'maxima'] as const)
       for (const list of Object.values(totals[kept]))
         for (let at = parents[id]; at >= 0; at = parents[at]) {
           let value = nought[kept];

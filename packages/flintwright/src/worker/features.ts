@@ -3,7 +3,6 @@ import {
   ClusterIndex,
   findColumn,
   joinTable,
-  pointsOfTable,
   readGeoJson,
   readTable,
   valueAt,
@@ -13,7 +12,7 @@ import {
   type FeatureBlock,
   type JoinReport,
 } from '@flintwright/core';
-import { categoryNumber, compileTree, greatCircles, numbered } from '@flintwright/core/internal';
+import { categoryNumber, compileTree, formatOf, greatCircles, numbered } from '@flintwright/core/internal';
 import type { ClassesQuery, ClusterQuery, FeaturesRequest } from './messages.js';
 
 /** Takes coordinates of a system to longitude and latitude in degrees. */
@@ -40,19 +39,12 @@ export function readFeatures(
   }: Pick<FeaturesRequest, 'data' | 'source' | 'idName' | 'join' | 'greatCircles'>,
   { plan, toLonLat, number = true }: ReadFeaturesOptions,
 ): { readonly block: FeatureBlock; readonly report?: JoinReport } {
-  // A table begins with a line of names; whatever else is no JSON is refused as GeoJSON.
-  const isTable = typeof source === 'string' && /^\s*[^\s<{[][^\n]*[,;\t]/.test(source);
-  const read = isTable
-    ? pointsOfTable(readTable(source), data, toLonLat)
-    : inDegrees(
-        readGeoJson(source, {
-          name: data,
-          space: plan || toLonLat ? 'plan' : 'lonlat',
-          ...(idName === undefined ? {} : { id: idName }),
-        }),
-        toLonLat,
-        bends ?? false,
-      );
+  const options = { name: data, space: plan || toLonLat ? ('plan' as const) : ('lonlat' as const), id: idName };
+  const read = inDegrees(
+    typeof source === 'string' ? formatOf(source).read(source, options) : readGeoJson(source, options),
+    toLonLat,
+    bends ?? false,
+  );
   const block = number ? numbered(read) : read;
   if (!join) return { block };
   return joinTable(block, readTable(join.table, join.at), join.match, `the join of "${data}"`);

@@ -11,7 +11,7 @@ export interface ReadGeoJsonOptions {
   /** `lonlat` (RFC 7946, the default) or `plan` for a building or seat plan in local metres. */
   readonly space?: 'lonlat' | 'plan';
   /** Attribute whose whole, non-negative number becomes the feature's id where the feature itself has none. */
-  readonly id?: string;
+  readonly id?: string | undefined;
 }
 
 const kinds: Record<string, Kind> = {
@@ -39,6 +39,19 @@ export function readGeoJson(source: string | object, options: ReadGeoJsonOptions
 
 /** RFC 8142, section 2.1. */
 const recordSeparator = String.fromCharCode(0x1e);
+
+/** Whether a text holds one GeoJSON feature a line, by its first line. */
+export function isGeoJsonLines(text: string): boolean {
+  if (text.startsWith(recordSeparator)) return true;
+  const end = text.indexOf('\n');
+  if (end < 0 || !/\S/.test(text.slice(end, end + 65536))) return false;
+  try {
+    return (JSON.parse(text.slice(0, end)) as { type?: unknown }).type === 'Feature';
+  } catch {
+    // A first line that is no whole document belongs to a document of several lines.
+    return false;
+  }
+}
 
 /** Reads newline-delimited GeoJSON (RFC 8142, with or without the record separator), one feature a line. */
 export function readGeoJsonLines(text: string, options: ReadGeoJsonOptions = {}): FeatureBlock {

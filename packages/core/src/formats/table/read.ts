@@ -134,6 +134,9 @@ const latitudes = ['lat', 'latitude', 'y'];
 const findName = (names: readonly string[], words: readonly string[]) =>
   names.find((column) => words.includes(column.trim().toLowerCase()));
 
+/** Whether a text begins as a table does: with a line of names that separators part. JSON and XML do not. */
+export const looksLikeTable = (text: string): boolean => /^\s*[^\s<{[][^\n]*[,;\t]/.test(text);
+
 /** Whether a table says where its rows lie; see {@link pointsOfTable}. */
 export const hasPlaces = ({ names }: Table): boolean =>
   findName(names, longitudes) !== undefined && findName(names, latitudes) !== undefined;
@@ -142,15 +145,13 @@ export const hasPlaces = ({ names }: Table): boolean =>
  * A table with a longitude and a latitude column (`lon`, `lng`, `long`, `longitude` or `x`; `lat`, `latitude` or `y`; degrees)
  * as points. Rows without a place are kept, with no geometry.
  *
- * @param across takes the two numbers to longitude and latitude, where they are coordinates of another system
+ * @param table see {@link readTable}
+ * @param name name of the block
+ * @param space `lonlat` for degrees (the default), `plan` for metres, which nothing checks
  * @throws Fault `table.place` when there are no such columns, `table.number` for a place that is no number, `table.swapped` for a
  *   latitude beyond ±90°
  */
-export function pointsOfTable(
-  { names, rows }: Table,
-  name: string,
-  across?: (x: number, y: number) => [number, number],
-): FeatureBlock {
+export function pointsOfTable({ names, rows }: Table, name: string, space: 'lonlat' | 'plan' = 'lonlat'): FeatureBlock {
   const [lonName, latName] = [findName(names, longitudes), findName(names, latitudes)];
   if (lonName === undefined || latName === undefined)
     throw new Fault(
@@ -158,12 +159,11 @@ export function pointsOfTable(
       `the table does not say where its rows lie: its columns are ${names.join(', ')}`,
       'Name two of them "lon" and "lat" (degrees), or join the table to features that have a geometry.',
     );
-  const builder = new BlockBuilder(name, 'lonlat');
+  const builder = new BlockBuilder(name, space === 'plan' ? 'plane' : 'lonlat');
   rows.forEach((row, i) => {
-    const [x, y] = [numberIn(row, lonName, i), numberIn(row, latName, i)];
-    const placed = typeof x === 'number' && typeof y === 'number';
-    const [lon, lat] = placed ? (across?.(x, y) ?? [x, y]) : [0, 0];
-    if (placed && Math.abs(lat) > 90)
+    const [lon, lat] = [numberIn(row, lonName, i), numberIn(row, latName, i)];
+    const placed = lon !== undefined && lat !== undefined;
+    if (placed && space === 'lonlat' && Math.abs(lat) > 90)
       throw new Fault(
         'table.swapped',
         `row ${i + 1} has the latitude ${lat}`,
