@@ -1,5 +1,6 @@
 // npm run engines [-- --all]: opens every example in Chromium, Firefox and WebKit, drives wheel, drag, press and keys, and compares the
-// pictures. It says which engine is missing on the machine; with --all a missing one is a failure.
+// pictures with Chromium's. It says which engine is missing on the machine; with --all a missing one is a failure. Names of engines limit it
+// to those and Chromium.
 import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -122,7 +123,7 @@ const engines = {
       logLevel: 'error',
       connectionRetryCount: 2,
       capabilities: {
-        alwaysMatch: { browserName: 'MiniBrowser', 'webkitgtk:browserOptions': { args: ['--automation'] } },
+        alwaysMatch: { browserName: 'MiniBrowser', 'wdio:enforceWebDriverClassic': true },
       },
     });
     await session.setWindowRect(0, 0, size.width, size.height);
@@ -255,7 +256,9 @@ const out = join(root, 'coverage/engines');
 mkdirSync(out, { recursive: true });
 
 const wanted = new Map();
+const named = process.argv.slice(2).filter((name) => engines[name]);
 for (const [name, start] of Object.entries(engines)) {
+  if (named.length && name !== 'Chromium' && !named.includes(name)) continue;
   const engine = await start();
   if (!engine) {
     console.log(`${name}: missing (${missingHint[name]})`);

@@ -1,4 +1,3 @@
-// What a sheet says must mean the same after a journey: through the text of CQL2 and its JSON, and through OGC style documents and back.
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import {
@@ -13,11 +12,13 @@ import {
   type FeatureBlock,
   type Sheet,
 } from '@flintwright/core';
-import { compileTree, Portrayer, selectFeatures, stepOf } from '@flintwright/core/internal';
+import { compileTree, selectFeatures } from '@flintwright/core/internal';
 
 // Features with all there may be to an attribute: texts that need quoting, numbers of both signs, and nothing at all.
 const kinds = ['ferry', "O'Hara's", 'low & <wide>', '50 %', 'a_b', ''];
+
 const tonnages = [-3, 0, 0.5, 4, 5, 12.25, 20, 1000];
+
 const block: FeatureBlock = readGeoJson({
   type: 'FeatureCollection',
   features: [undefined, ...kinds].flatMap((kind, i) =>
@@ -41,9 +42,13 @@ function ring(x: number, y: number): number[][] {
 }
 
 const kindIs = { property: 'kind' };
+
 const tonnes = { property: 'tonnes' };
+
 const text = fc.constantFrom(...kinds);
+
 const number = fc.oneof(fc.constantFrom(...tonnages), fc.integer({ min: -9, max: 30 }));
+
 const sum = fc.oneof(
   number,
   fc.constant(tonnes),
@@ -160,85 +165,3 @@ function drawnBy(layer: ReturnType<typeof readSheet>['layers'][number]): number[
     (f) => (!where || where(f) === true) && rules.some((rule) => !rule || rule(f) === true),
   );
 }
-
-const colour = fc
-  .tuple(fc.nat(255), fc.nat(255), fc.nat(255))
-  .map((rgb) => `#${rgb.map((v) => v.toString(16).padStart(2, '0')).join('')}`);
-const scaleOf = <T>(value: fc.Arbitrary<T>, isColour: boolean) =>
-  fc.oneof(
-    value,
-    fc.record({
-      by: fc.constant('tonnes'),
-      classes: fc.record({ breaks: fc.constant([0, 5, 20]), values: fc.array(value, { minLength: 4, maxLength: 4 }) }),
-      other: value,
-    }),
-    fc.record({
-      by: fc.constant('kind'),
-      categories: fc.record({ ferry: value, "O'Hara's": value, 'low & <wide>': value }),
-      other: value,
-    }),
-    fc.record({
-      by: fc.constant('fee'),
-      ramp: fc.tuple(value, value, value).map(([a, b, c]) => [
-        [0, a],
-        [6, b],
-        [16, c],
-      ]),
-      ...(isColour ? { space: fc.constant('rgb') } : {}),
-      other: value,
-    }),
-  );
-const share = fc.constantFrom(0.25, 0.5, 0.75, 1);
-const symbols = fc.record(
-  {
-    fill: fc.record({ color: scaleOf(colour, true), opacity: scaleOf(share, false) }),
-    stroke: fc.array(
-      fc.record({
-        color: scaleOf(colour, true),
-        width: scaleOf(fc.integer({ min: 1, max: 9 }), false),
-        opacity: share,
-        cap: fc.constantFrom('butt', 'round', 'square'),
-        join: fc.constantFrom('round', 'bevel', 'miter'),
-      }),
-      { minLength: 1, maxLength: 2 },
-    ),
-    mark: fc.record({
-      shape: fc.constantFrom('circle', 'square', 'triangle', 'star', 'cross'),
-      color: scaleOf(colour, true),
-      size: scaleOf(fc.integer({ min: 3, max: 30 }), false),
-      opacity: share,
-    }),
-  },
-  { requiredKeys: ['fill'] },
-);
-
-/** The appearance rows of all features, as the map would draw them. */
-function rowsOf(sheet: Sheet): Float32Array {
-  const [layer] = readSheet(sheet).layers;
-  const all = Uint32Array.from({ length: block.count }, (_, f) => f);
-  return new Portrayer(layer, block, stepOf(layer, 10), () => 3).rows(all);
-}
-
-describe('looks', () => {
-  test('are the same after a journey through a style document, whatever they go by', () => {
-    fc.assert(
-      fc.property(symbols, (look) => {
-        const sheet = layered(look);
-        const { sld, lost } = writeSld(readSheet(sheet));
-        expect(lost).toEqual([]);
-        const back = readSld(sld);
-        expect(back.lost).toEqual([]);
-        expect(back.sheet.layers.length).toBe(1);
-        const [before, after] = [rowsOf(sheet), rowsOf(withAddress(back.sheet))];
-        expect(after.length).toBe(before.length);
-        // Colours are bytes in the document, and halfs on the GPU.
-        let worst = 0;
-        for (let i = 0; i < before.length; i++)
-          if (before[i] !== after[i] && !(Number.isNaN(before[i]) && Number.isNaN(after[i])))
-            worst = Math.max(worst, Math.abs(before[i] - after[i]));
-        expect(worst).toBeLessThan(0.003);
-      }),
-      { numRuns: 150, seed: 24 },
-    );
-  });
-});

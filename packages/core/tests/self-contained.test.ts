@@ -1,0 +1,60 @@
+import { expect, test } from '@jest/globals';
+import { readGeoJson, readSheet, type Sheet } from '@flintwright/core';
+import { compileSheet, Portrayer, selectFeatures, selfContained } from '@flintwright/core/internal';
+
+const sheet = (layers: object[], more: object = {}) =>
+  ({
+    sheet: 1,
+    palette: { sea: '#b7d3d6', ink: '#22303a' },
+    data: { a: { features: 'a.geojson' }, t: { tiles: 't.pmtiles' } },
+    background: '#f7f5ef',
+    layers: layers.map((layer, i) => ({ id: `l${i}`, of: 'a', ...layer })),
+    ...more,
+  }) as unknown as Sheet;
+
+test('a sheet made self-contained compiles to the same layers, without a parser and without schemes', () => {
+  const raw = sheet([
+    { where: "kind = 'a'", fill: { color: { by: 'n * 2', classes: { breaks: [5], scheme: 'Blues' } } } },
+    {
+      rules: [
+        { where: "name LIKE 'x%'", label: { text: "concat(name, ' ', area())" } },
+        { otherwise: true, mark: { color: { by: 'kind', categories: ['a', 'b'], scheme: 'Set2' } } },
+      ],
+    },
+    {
+      label: { text: { by: 'kind', categories: { a: 'one', b: 'two' } } },
+      states: { hover: { label: { text: 'name' } } },
+    },
+  ]);
+  const [ours, theirs] = [
+    readSheet(raw),
+    compileSheet(JSON.parse(JSON.stringify(selfContained(raw))) as Sheet, (fault) => {
+      throw fault;
+    }),
+  ];
+  expect(theirs.layers.map(({ signature }) => signature)).toEqual(ours.layers.map(({ signature }) => signature));
+  const block = readGeoJson({
+    type: 'FeatureCollection',
+    features: [
+      {
+        type: 'Feature',
+        properties: { kind: 'a', n: 1, name: 'xy' },
+        geometry: {
+          type: 'Polygon',
+          coordinates: [
+            [
+              [0, 0],
+              [1, 0],
+              [1, 1],
+              [0, 0],
+            ],
+          ],
+        },
+      },
+    ],
+  });
+  for (const [i, layer] of ours.layers.entries()) {
+    const rows = (l: typeof layer) => [...new Portrayer(l, block, [0, 25], () => 0).rows(selectFeatures(l, block))];
+    expect(rows(theirs.layers[i])).toEqual(rows(layer));
+  }
+});

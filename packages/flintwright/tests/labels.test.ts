@@ -1,0 +1,56 @@
+import { describe, expect, test } from '@jest/globals';
+import type { Sheet } from 'flintwright';
+import { collection, openMap, point, settled, useStage } from './harness.ts';
+
+const stage = useStage();
+
+const empty: Sheet = { sheet: 1, background: '#ffffff', layers: [] };
+
+const at = (lon: number, lat: number) =>
+  stage.page.evaluate(([x, y]) => window.map.toPixel([x, y]), [lon, lat] as const);
+
+describe('labels and what lies over the map', () => {
+  test('none is put under a control, nor under a panel that the application names, for as long as it is there', async () => {
+    const { page } = stage;
+    const sheet: Sheet = {
+      ...empty,
+      data: { d: { features: collection(point(-6, 0, { name: 'Left' }), point(6, 0, { name: 'Right' })) } },
+      layers: [{ id: 'l', of: 'd', label: { text: { is: 'name' } } }],
+    };
+    await openMap(stage, sheet);
+    const seen = async () => {
+      await settled(stage);
+      return [...(await page.evaluate(() => window.map.labelTexts))].sort();
+    };
+    expect(await seen()).toEqual(['Left', 'Right']);
+    const [x, y] = await at(-6, 0);
+    await page.evaluate(
+      ([left, top]) => {
+        const panel = document.createElement('div');
+        panel.id = 'panel';
+        panel.style.cssText = `position:fixed;left:${left + 10}px;top:${top - 20}px;width:40px;height:40px;background:#123`;
+        document.body.append(panel);
+        Object.assign(window, { letGo: window.map.keepClear(panel) });
+      },
+      [x, y],
+    );
+    expect(await seen()).toEqual(['Right']);
+    // It grows over the other one, and then goes.
+    await page.evaluate(() => (document.getElementById('panel')!.style.width = '2000px'));
+    await page.waitForFunction(() => window.map.labelTexts.length === 0);
+    await page.evaluate(() => (window as unknown as { letGo: { remove(): void } }).letGo.remove());
+    expect(await seen()).toEqual(['Left', 'Right']);
+    // The rail stands at the right edge of the map: what is moved beneath it has no label.
+    await page.evaluate(() => void new window.flintwright.Rail(window.map));
+    const rail = await page.locator('.flint-rail').boundingBox();
+    await page.evaluate(
+      ([px, py]) => {
+        const place = window.map.toPlace([px, py])!;
+        const [cx, cy] = window.map.view.center;
+        return window.map.move({ center: [cx + 6 - place[0], cy - place[1]] });
+      },
+      [rail!.x + rail!.width / 2, rail!.y + rail!.height / 2],
+    );
+    expect(await seen()).toEqual(['Left']);
+  });
+});

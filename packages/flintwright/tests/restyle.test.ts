@@ -1,0 +1,100 @@
+import { describe, expect, test } from '@jest/globals';
+import type { Sheet } from 'flintwright';
+import { box, collection, openMap, pixels, settled, useStage } from './harness.ts';
+
+const stage = useStage();
+
+// At zoom 5 a degree is 22.8 pixels; the middle of the page is 400, 300.
+const view = { center: [0, 0], zoom: 5 };
+
+const sheet = (features: object[], layer: object, more: object = {}): Sheet =>
+  ({
+    sheet: 1,
+    data: { d: { features: collection(...features) } },
+    background: '#ffffff',
+    layers: [{ id: 'l', of: 'd', ...layer }],
+    ...more,
+  }) as Sheet;
+
+const uploads = () => stage.page.evaluate(() => window.flintwright.liveCounts().geometryUploads);
+
+const isNear = (seen: readonly number[], wanted: readonly number[], within = 12) =>
+  seen.every((v, i) => Math.abs(v - wanted[i]) <= within);
+
+describe('live restyle', () => {
+  test('a hundred thousand features from one scale to another: no geometry is built', async () => {
+    const { page } = stage;
+    await openMap(stage, { sheet: 1, layers: [] }, view);
+    await page.evaluate(() => {
+      const features = Array.from({ length: 100000 }, (_, i) => ({
+        type: 'Feature',
+        properties: { v: i % 100 },
+        geometry: { type: 'Point', coordinates: [-16 + (i % 400) * 0.08, -12 + Math.floor(i / 400) * 0.096] },
+      }));
+      window.map.layers.add({
+        id: 'many',
+        of: { features: { type: 'FeatureCollection', features } },
+        mark: {
+          size: 3,
+          color: {
+            by: 'v',
+            ramp: [
+              [0, '#ffffff'],
+              [100, '#000000'],
+            ],
+          },
+        },
+      });
+    });
+    await settled(stage);
+    const before = await uploads();
+    expect(before).toBeGreaterThan(0);
+    await page.evaluate(() =>
+      window.map.layers.change('many', {
+        mark: { size: 3, color: { by: 'v', classes: { breaks: [50], values: ['#ff0000', '#ff0000'] } } },
+      }),
+    );
+    await settled(stage);
+    expect(await uploads()).toBe(before);
+    const some = await pixels(stage, ...Array.from({ length: 40 }, (_, i): [number, number] => [380 + i, 300]));
+    expect(some.some((c) => isNear(c, [255, 0, 0]))).toBe(true);
+  });
+
+  test('another sheet fades in; overlays and view stay; people who want less motion get it at once', async () => {
+    const { page } = stage;
+    const red = sheet([box(-9, -9, 18, {}, 1)], { fill: '#ff0000' });
+    const blue = sheet([box(-9, -9, 18, {}, 1)], { fill: '#0000ff' });
+    await openMap(stage, red, view);
+    await settled(stage);
+    const seen = await page.evaluate(async (next: unknown) => {
+      const canvas = document.querySelector('canvas')!;
+      const read = () => {
+        const copy = new OffscreenCanvas(canvas.width, canvas.height).getContext('2d')!;
+        copy.drawImage(canvas, 0, 0);
+        return [...copy.getImageData(400, 300, 1, 1).data];
+      };
+      const out: number[][] = [];
+      window.map.setSheet(next as Sheet, { duration: 2000 });
+      for (let i = 0; i < 8; i++) {
+        await new Promise((resolve) => requestAnimationFrame(resolve));
+        out.push(read());
+      }
+      await window.map.settled();
+      return out;
+    }, blue as unknown);
+    // On the way both colours are there; in the end only the new one.
+    expect(seen.some(([r, , b]) => r > 20 && b > 20)).toBe(true);
+    expect((await pixels(stage, [400, 300]))[0]).toEqual([0, 0, 255]);
+    const named = { ...blue, palette: { sea: '#0000ff' }, layers: [{ ...blue.layers[0], fill: '@sea' }] };
+    await page.evaluate((next: unknown) => {
+      window.map.setSheet(next as Sheet, { duration: 0 });
+      window.map.setPalette({ sea: '#00ff00' }, { duration: 50 });
+    }, named as unknown);
+    await settled(stage);
+    expect((await pixels(stage, [400, 300]))[0]).toEqual([0, 255, 0]);
+    await page.emulateMedia({ reducedMotion: 'reduce' });
+    await page.evaluate((next: unknown) => window.map.setSheet(next as Sheet, { duration: 5000 }), red as unknown);
+    await settled(stage);
+    expect((await pixels(stage, [400, 300]))[0]).toEqual([255, 0, 0]);
+  });
+});
