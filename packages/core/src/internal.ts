@@ -63,4 +63,5 @@ export {
 } from './layout/prepare-tile.js';
 export { greatCircles } from './tiling/great-circles.js';
 export { unwrapped } from './tiling/unwrap.js';
-export { type FeatureFormat, featureFormats, type FeatureTextOptions, formatOf } from './formats/feature-text.js';
+export type { FeatureFormat, FeatureTextOptions } from './formats/feature-format.js';
+export { featureFormats, formatOf } from './formats/feature-text.js';
