@@ -11,4 +11,13 @@ export default {
   globalSetup: './scripts/test-setup.mjs',
   testTimeout: 90000,
   maxWorkers: 2,
+  // With --coverage: the core's lines, generated code aside.
+  coverageProvider: 'v8',
+  collectCoverageFrom: [
+    'packages/core/dist/**/*.js',
+    '!packages/core/dist/cql2/grammar.js',
+    '!packages/core/dist/sheet/validator.js',
+  ],
+  coverageReporters: ['text-summary'],
+  coverageThreshold: { global: { lines: 90 } },
 };

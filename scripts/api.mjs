@@ -49,7 +49,9 @@ for (const { title, folder, types } of entries) {
   const lines = readFileSync(join(temporary, reportFileName), 'utf8').split('\n').length;
   if (check && apiReportChanged) {
     differ++;
-    console.error(`✗ ${title}: docs/api/${reportFileName} is not what the code says; run npm run api and look at the change`);
+    console.error(
+      `✗ ${title}: docs/api/${reportFileName} is not what the code says; run npm run api and look at the change`,
+    );
   } else console.log(`${title}: ${lines} lines`);
 }
 rmSync(temporary, { recursive: true });

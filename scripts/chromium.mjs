@@ -13,7 +13,7 @@ if (!existsSync(wanted)) {
         env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
       });
     apt('update', '-qq');
-    apt('install', '-y', '-qq', 'chromium', 'fonts-noto-core', 'fonts-noto-cjk', 'fonts-noto-color-emoji');
+    apt('install', '-y', '-qq', 'chromium');
   } catch {
     console.error(
       'Chromium could not be installed. Install it (Debian: apt-get install chromium), or name another in the environment variable CHROMIUM.',

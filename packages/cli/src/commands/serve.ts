@@ -111,6 +111,9 @@ const isSame = (one: string, other: string) => {
 /**
  * A server over a folder: its files (with range requests), and for every archive NAME.pmtiles in it a TileJSON 3 document
  * at `/tiles/NAME.json` and tiles at `/tiles/NAME/{z}/{x}/{y}`. Any page may use it (CORS).
+ *
+ * @param folder path of the folder
+ * @param options key to be asked for, and whether requests are logged
  */
 export async function serveFolder(folder: string, { log = false, key }: FolderOptions = {}): Promise<FastifyInstance> {
   const server = fastify({

@@ -113,7 +113,14 @@ async function tile(files: readonly string[], options: TileOptions, out: Termina
   return 0;
 }
 
-/** Cuts blocks into an archive held in memory. */
+/**
+ * Cuts blocks into an archive held in memory.
+ *
+ * @param blocks one block a layer
+ * @param zooms lowest and highest level
+ * @param details name, credit and the rest of the metadata
+ * @param progress called with the tiles done and their number
+ */
 export function cutArchive(
   blocks: readonly FeatureBlock[],
   zooms: readonly [number, number],

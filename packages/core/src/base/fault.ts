@@ -20,6 +20,15 @@ export class Fault extends Error implements FaultLike {
   readonly hint: string;
   readonly at?: string;
 
+  /**
+   * Makes a fault.
+   *
+   * @param code stable name, such as `geojson.json`
+   * @param message what came, and what is allowed
+   * @param hint what to do
+   * @param at where: a path, line or address; default none
+   * @param cause what was thrown before; default none
+   */
   constructor(code: string, message: string, hint: string, at?: string, cause?: unknown) {
     super(message, cause === undefined ? undefined : { cause });
     this.code = code;
@@ -43,7 +52,14 @@ export class Fault extends Error implements FaultLike {
   }
 }
 
-/** Turns anything that was thrown into a {@link Fault}; a `Fault` comes back as it is. */
+/**
+ * Turns anything that was thrown into a {@link Fault}; a `Fault` comes back as it is.
+ *
+ * @param thrown anything
+ * @param code code of the fault made of what is none
+ * @param hint its hint
+ * @param at where it came from, for messages; default none
+ */
 export function asFault(thrown: unknown, code: string, hint: string, at?: string): Fault {
   if (thrown instanceof Fault) return thrown;
   const message = thrown instanceof Error ? thrown.message : String(thrown);

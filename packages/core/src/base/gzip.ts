@@ -7,6 +7,8 @@ export const isGzip = (bytes: Uint8Array) => bytes.length > 2 && bytes[0] === 0x
 /**
  * Unpacks gzip; other bytes come back as they are.
  *
+ * @param bytes bytes packed with gzip, or not
+ * @param at where it came from, for messages; default none
  * @throws Fault `gzip.corrupt`
  */
 export function gunzip(bytes: Uint8Array, at?: string): Uint8Array {

@@ -155,12 +155,14 @@ type Style = (typeof styles)[number];
  * Writes a value by a pattern.
  *
  * - Numbers by a pattern such as `0`, `0.0 t` or `0,0.00 m`: the zeros after the point give the decimals, a comma groups the
- *   thousands, what stands before and after is kept.
+ * thousands, what stands before and after is kept.
  * - Dates and times (ISO 8601 text, in UTC) by `date`, `time`, `date time`, `month`, `year` or `weekday`; before `date` or
- *   `time` may stand `short`, `medium` (the default), `long` or `full`, as in `long date`.
+ * `time` may stand `short`, `medium` (the default), `long` or `full`, as in `long date`.
  *
  * Other values come back as text.
  *
+ * @param value a number, or a date as ISO 8601 text
+ * @param pattern such as `0.0 t` or `long date`
  * @param locale BCP 47 tag that decides separators and names of months; default `en`
  */
 export function formatValue(value: Value, pattern: string, locale = 'en'): string {

@@ -21,7 +21,9 @@ const usual = "Texts go in single quotes ('pier'), attribute names in none or in
 /**
  * Reads CQL2 text.
  *
+ * @param text CQL2 text
  * @param places receives where each operation begins
+ * @param places takes down where each name stands in the text; default none
  * @throws Fault `cql2.syntax` with line and column, and what was expected there
  */
 export function parseCql2(text: string, places?: Places): Expression {

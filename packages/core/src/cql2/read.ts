@@ -3,7 +3,7 @@ import { parseCql2 } from './parse.js';
 import { readCql2Json, type Expression, type Places } from './tree.js';
 
 /**
- * Compiles CQL2: text, or the JSON encoding; see {@link compileTree}.
+ * Compiles CQL2: text, or the JSON encoding; see `compileTree`.
  *
  * @throws Fault `cql2.syntax`, `cql2.json`, `cql2.function` or `cql2.type`, with line and column (or JSON path)
  */

@@ -32,6 +32,8 @@ export type Places = WeakMap<object, Location>;
 /**
  * Checks that a parsed JSON value is an expression in the JSON encoding.
  *
+ * @param raw the parsed JSON
+ * @param path where it stands, for messages
  * @throws Fault `cql2.json` with the JSON path of what is none
  */
 export function readCql2Json(raw: unknown, path = '$'): Expression {

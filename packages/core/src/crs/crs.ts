@@ -37,9 +37,21 @@ export interface Crs {
   readonly id: string;
   readonly definition: CrsDefinition;
   readonly isGeographic: boolean;
-  /** From longitude and latitude in degrees on the system's own datum; false, and `out` left alone, outside the domain. */
+  /**
+   * From longitude and latitude in degrees on the system's own datum; false, and `out` left alone, outside the domain.
+   *
+   * @param lon longitude in degrees
+   * @param lat latitude in degrees
+   * @param out takes x (east) and y (north) in the units of the system
+   */
   forward(lon: number, lat: number, out: Pair): boolean;
-  /** To longitude and latitude in degrees on the system's own datum; false outside the domain. */
+  /**
+   * To longitude and latitude in degrees on the system's own datum; false outside the domain.
+   *
+   * @param x east, in the units of the system
+   * @param y north, in the units of the system
+   * @param out takes longitude and latitude in degrees
+   */
   inverse(x: number, y: number, out: Pair): boolean;
 }
 
@@ -128,6 +140,9 @@ function check({ id, parameters = {}, method }: CrsDefinition): void {
 /**
  * A function that takes coordinates from one system to another, through WGS 84 where their datums differ (Guidance Note 7-2, section
  * 4.3). It answers false, and leaves `out` alone, where a place is outside the domain of either.
+ *
+ * @param from system of the numbers that come
+ * @param to system of the numbers wanted
  */
 export function transformer(from: Crs, to: Crs): (x: number, y: number, out: Pair) => boolean {
   const [a, b] = [from.definition, to.definition];

@@ -19,6 +19,8 @@ export interface Ellipsoid {
  * An ellipsoid by its semi-major axis in metres and its inverse flattening; 0 for the inverse flattening makes a sphere, as in
  * well-known text (OGC 18-010r11, section 8.2.1).
  *
+ * @param a semi-major axis in metres
+ * @param inverseFlattening 1/f; 0 or Infinity for a sphere
  * @throws Fault `ellipsoid.form`
  */
 export function ellipsoid(a: number, inverseFlattening: number): Ellipsoid {

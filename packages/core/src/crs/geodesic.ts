@@ -12,9 +12,23 @@ export interface GeodesicLine {
 
 /** The two geodesic problems, and areas within geodesics, on one ellipsoid. */
 export interface Geodesic {
-  /** The shortest line between two places, all in degrees. */
+  /**
+   * The shortest line between two places, all in degrees.
+   *
+   * @param lon1 longitude of the first point in degrees
+   * @param lat1 its latitude
+   * @param lon2 longitude of the second point in degrees
+   * @param lat2 its latitude
+   */
   inverse(lon1: number, lat1: number, lon2: number, lat2: number): GeodesicLine;
-  /** Where a line ends that sets out in some direction (degrees clockwise from north) for some metres. Degrees. */
+  /**
+   * Where a line ends that sets out in some direction (degrees clockwise from north) for some metres. Degrees.
+   *
+   * @param lon longitude in degrees
+   * @param lat latitude in degrees
+   * @param azimuth degrees clockwise from north
+   * @param length metres
+   */
   direct(lon: number, lat: number, azimuth: number, length: number): { lon: number; lat: number; onwards: number };
   /**
    * Area in square metres within a ring of geodesics. Counter-clockwise rings are positive. A ring round a pole counts the side to its

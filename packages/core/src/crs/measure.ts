@@ -1,7 +1,12 @@
 import type { Shape, Position } from '../geometry/shape.js';
 import { geodesicOn } from './geodesic.js';
 
-/** Length in metres of the geodesic between two places in degrees, on the ellipsoid of WGS 84; see {@link geodesicOn}. */
+/**
+ * Length in metres of the geodesic between two places in degrees, on the ellipsoid of WGS 84; see {@link geodesicOn}.
+ *
+ * @param from `[longitude, latitude]` in degrees
+ * @param to `[longitude, latitude]` in degrees
+ */
 export const geodesicLength = ([lon1, lat1]: Position, [lon2, lat2]: Position): number =>
   geodesicOn().inverse(lon1, lat1, lon2, lat2).length;
 

@@ -55,12 +55,22 @@ export interface FeatureBlock {
 /** Attributes whose names begin so are the library's own and are shown to nobody. */
 export const hiddenMark = '\u0000';
 
-/** The column of that name, or undefined. */
+/**
+ * The column of that name, or undefined.
+ *
+ * @param block the features
+ * @param name name of the attribute
+ */
 export function findColumn(block: FeatureBlock, name: string): Column | undefined {
   return block.columns.find((column) => column.name === name);
 }
 
-/** The value of `column` for feature `index`; undefined where the feature has none. */
+/**
+ * The value of `column` for feature `index`; undefined where the feature has none.
+ *
+ * @param column an attribute
+ * @param index row of the feature, from 0
+ */
 export function valueAt(column: Column, index: number): Value {
   if ('codes' in column) {
     const code = column.codes[index];
@@ -70,7 +80,12 @@ export function valueAt(column: Column, index: number): Value {
   return Number.isNaN(number) ? undefined : number;
 }
 
-/** All attributes of feature `index` as a plain object. */
+/**
+ * All attributes of feature `index` as a plain object.
+ *
+ * @param block the features
+ * @param index row of the feature, from 0
+ */
 export function attributesOf(block: FeatureBlock, index: number): Record<string, Value> {
   const entries = block.columns
     .filter(({ name }) => !name.startsWith(hiddenMark))
@@ -78,14 +93,24 @@ export function attributesOf(block: FeatureBlock, index: number): Record<string,
   return Object.fromEntries(entries.filter(([, value]) => value !== undefined));
 }
 
-/** The vertices of feature `index`: first and one past the last, counted in vertices. */
+/**
+ * The vertices of feature `index`: first and one past the last, counted in vertices.
+ *
+ * @param block the features
+ * @param index row of the feature, from 0
+ */
 export function vertexRange(block: FeatureBlock, index: number): [number, number] {
   const firstPart = block.featureParts[index];
   const endPart = block.featureParts[index + 1];
   return [block.ringStarts[block.partRings[firstPart]], block.ringStarts[block.partRings[endPart]]];
 }
 
-/** Bounds `[west, south, east, north]` (or x/y) of feature `index`; infinite and inverted when it has no vertex. */
+/**
+ * Bounds `[west, south, east, north]` (or x/y) of feature `index`; infinite and inverted when it has no vertex.
+ *
+ * @param block the features
+ * @param index row of the feature, from 0
+ */
 export function boundsOf(block: FeatureBlock, index: number): [number, number, number, number] {
   const [from, to] = vertexRange(block, index);
   const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];

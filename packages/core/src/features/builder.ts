@@ -19,6 +19,13 @@ export class BlockBuilder {
   private count = 0;
   private firstPart = 0;
 
+  /**
+   * Begins a block.
+   *
+   * @param name name of the block
+   * @param space `lonlat` in degrees, `plane` in metres, or `tile` units
+   * @param extent units along the side of a tile; default 0, for other spaces
+   */
   constructor(
     private readonly name: string,
     private readonly space: Space,
@@ -37,6 +44,12 @@ export class BlockBuilder {
     this.ringStarts.push(this.coords.length / 2);
   }
 
+  /**
+   * Adds a vertex to the ring.
+   *
+   * @param x longitude in degrees, or metres or tile units to the right
+   * @param y latitude in degrees, or metres up or tile units down
+   */
   vertex(x: number, y: number): void {
     const data = this.coords.reserve(2);
     data[this.coords.length] = x;
@@ -44,6 +57,12 @@ export class BlockBuilder {
     this.coords.length += 2;
   }
 
+  /**
+   * Gives the feature an attribute.
+   *
+   * @param name name of the attribute
+   * @param value its value; null and undefined are missing
+   */
   set(name: string, value: Value): void {
     if (value === null || value === undefined) return;
     let column = this.columns.get(name);
@@ -57,6 +76,12 @@ export class BlockBuilder {
     column.codes[this.count] = code;
   }
 
+  /**
+   * Ends the feature.
+   *
+   * @param kind kind of geometry
+   * @param id whole, non-negative number; default none (NaN)
+   */
   end(kind: Kind, id = NaN): void {
     this.kinds.push(kind);
     this.ids.push(id);
@@ -64,7 +89,12 @@ export class BlockBuilder {
     this.count++;
   }
 
-  /** Adds feature `index` of another block of the same space, with its id and attributes. */
+  /**
+   * Adds feature `index` of another block of the same space, with its id and attributes.
+   *
+   * @param block a block of the same space
+   * @param index row of the feature, from 0
+   */
   copy(block: FeatureBlock, index: number): void {
     this.begin();
     for (let part = block.featureParts[index]; part < block.featureParts[index + 1]; part++) {

@@ -54,7 +54,10 @@ export class ClusterIndex {
   }
 
   /**
+   * Builds an index of points.
+   *
    * @param lonLats longitude and latitude by turns, in degrees
+   * @param options how points come together, and what is summed up
    * @throws Fault `clusters.places` for an odd number of them
    */
   static build(lonLats: ArrayLike<number>, options: ClusterOptions = {}): ClusterIndex {
@@ -86,7 +89,8 @@ export class ClusterIndex {
   /**
    * What stands in a box at a zoom.
    *
-   * @param box `[west, south, east, north]` in degrees; west may lie east of east, across the antimeridian
+   * @param bounds `[west, south, east, north]` in degrees; west may lie east of east, across the antimeridian
+   * @param zoom whole zoom level
    */
   query([west, south, east, north]: readonly [number, number, number, number], zoom: number): ClusterNode[] {
     const level = Math.max(0, Math.min(this.d.until + 1, Math.floor(zoom)));
@@ -187,7 +191,13 @@ export class ClusterIndex {
     return parent < 0 ? undefined : parent;
   }
 
-  /** Adds a point and returns its number. */
+  /**
+   * Adds a point and returns its number.
+   *
+   * @param lon longitude in degrees
+   * @param lat latitude in degrees
+   * @param values what the point brings to its clusters
+   */
   add(
     lon: number,
     lat: number,
@@ -231,7 +241,13 @@ export class ClusterIndex {
     this.settle(point);
   }
 
-  /** Moves a point. */
+  /**
+   * Moves a point.
+   *
+   * @param point number of the point
+   * @param lon longitude in degrees
+   * @param lat latitude in degrees
+   */
   move(point: number, lon: number, lat: number): void {
     const { d } = this;
     if (!d.counts[point]) return;

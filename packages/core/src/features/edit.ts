@@ -23,6 +23,8 @@ export interface EditedBlock {
 /**
  * Applies changes to features. Numbers of features stay: what goes is left behind without a geometry, what comes is put at the end.
  *
+ * @param block the features before; it stays as it is
+ * @param edit what to add, move and take out
  * @param idName attribute that tells features apart; the ids do without one
  * @throws Fault `edit.key` for keys that nothing has, `edit.point` for a move of what is no point; nothing is changed then
  */

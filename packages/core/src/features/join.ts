@@ -21,7 +21,10 @@ export interface JoinReport {
  * Joins the rows of a table to features by equal keys; keys are compared as texts, so that 7 and "7" meet. An attribute that
  * both have keeps the table's value where there is one.
  *
+ * @param block the features
+ * @param table see {@link readTable}
  * @param match attribute of the features, and column of the table
+ * @param at where it came from, for messages; default none
  * @throws Fault `join.attribute` or `join.column` when one of the keys does not exist, `join.none` when no key matches
  */
 export function joinTable(

@@ -3,7 +3,12 @@ import { findColumn, hiddenMark, valueAt, type FeatureBlock } from './block.js';
 /** Hidden attribute in which features held in memory are numbered, for those that nothing else tells apart. */
 export const rowName = `${hiddenMark}row`;
 
-/** What tells features of a block apart: the attribute named by the data entry, the id, or the row; undefined for none. */
+/**
+ * What tells features of a block apart: the attribute named by the data entry, the id, or the row; undefined for none.
+ *
+ * @param block the features
+ * @param idName attribute that tells features apart; default their ids
+ */
 export function featureKeys(block: FeatureBlock, idName: string | undefined): (feature: number) => string | undefined {
   const column = idName === undefined ? undefined : findColumn(block, idName);
   const rows = findColumn(block, rowName);

@@ -14,7 +14,13 @@ export function placerOf(block: FeatureBlock): (x: number, y: number) => Positio
   ];
 }
 
-/** The geometry of feature `index` as a {@link Shape}, in degrees; of a tile's features that is the piece in the tile. */
+/**
+ * The geometry of feature `index` as a {@link Shape}, in degrees; of a tile's features that is the piece in the tile.
+ *
+ * @param block the features
+ * @param index row of the feature, from 0
+ * @param place takes a vertex to its place; default as it is
+ */
 export function shapeOf(block: FeatureBlock, index: number, place = placerOf(block)): Shape {
   const { coords, featureParts, partRings, ringStarts } = block;
   const ring = (r: number): Position[] => {

@@ -43,6 +43,8 @@ const wellKnown: readonly [RegExp, string][] = [
  * Reads WMTS 1.0.0 capabilities (OGC 07-057r7) to a data entry: by resource templates (REST) where the service has them, else by
  * key-value pairs.
  *
+ * @param source XML of the capabilities
+ * @param options the layer, and more where there is a choice
  * @throws Fault `wmts.*`, with what there is to choose from
  */
 export function readWmts(source: string, { layer, style, matrixSet }: WmtsChoice = {}): ServiceImages {
@@ -178,6 +180,7 @@ function setJson(set: XmlNode, matrices: readonly XmlNode[]): object {
 /**
  * Reads the metadata of one tile set of OGC API Tiles (OGC 20-057, section 8) to a data entry.
  *
+ * @param source the JSON of a tile set
  * @param address where the document came from; its links are relative to it
  * @throws Fault `ogctiles.form`
  */

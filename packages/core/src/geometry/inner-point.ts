@@ -7,7 +7,8 @@ import { distanceToPath, insideRings } from './rings.js';
  *
  * @param coords x, y by turns
  * @param ringStarts first vertex of each ring, with one further entry
- * @param ringFrom, ringTo the rings of one polygon, outer ring first
+ * @param ringFrom the outer ring of one polygon
+ * @param ringTo the ring after its last hole
  * @param precision in the units of the coordinates; default 1/100 of the shorter side of the outer ring's box
  * @returns `[x, y, distance to the nearest edge]`
  */

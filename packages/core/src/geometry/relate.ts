@@ -15,7 +15,12 @@ const enum Where {
   outside,
 }
 
-/** Works out how two shapes lie to each other, in the plane of their coordinates. */
+/**
+ * Works out how two shapes lie to each other, in the plane of their coordinates.
+ *
+ * @param a the first shape
+ * @param b the second shape, in the same space
+ */
 export function relate(a: Shape, b: Shape): Relation {
   const m = [-1, -1, -1, -1, -1, -1, -1, -1, 2];
   const rise = (cell: number, dimension: number) => {

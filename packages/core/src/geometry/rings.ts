@@ -25,7 +25,16 @@ export function doubleArea(coords: Numbers, from: number, to: number): number {
   return sum;
 }
 
-/** Whether a point lies inside the rings `ringFrom` to `ringTo` of a block by the even-odd rule. */
+/**
+ * Whether a point lies inside the rings `ringFrom` to `ringTo` of a block by the even-odd rule.
+ *
+ * @param coords x and y of each vertex in turn
+ * @param ringStarts vertex at which each ring begins
+ * @param ringFrom first ring
+ * @param ringTo ring after the last
+ * @param x of the point
+ * @param y of the point
+ */
 export function insideRings(
   coords: Numbers,
   ringStarts: Numbers,

@@ -6,8 +6,19 @@ import { mercatorLat, mercatorLon, mercatorX, mercatorY, webMercatorHalf } from 
  */
 export interface SquareGrid {
   readonly id: string;
-  /** Metres of the square for longitude and latitude in degrees (or, in a plan, for metres), and back; NaN where there is no such place. */
+  /**
+   * Metres of the square for longitude and latitude in degrees (or, in a plan, for metres), and back; NaN where there is no such place.
+   *
+   * @param lon longitude in degrees
+   * @param lat latitude in degrees
+   */
   at(lon: number, lat: number): [x: number, y: number];
+  /**
+   * The place of a point of the square.
+   *
+   * @param x column, 0 to 1 of the square from the west
+   * @param y row, 0 to 1 from the north
+   */
   place(x: number, y: number): [lon: number, lat: number];
 }
 

@@ -10,7 +10,11 @@ const sampled = 1500;
  * - `equal`: classes of equal width.
  * - `quantile`: classes of as nearly equal numbers as ties allow.
  * - `natural`: least sum of squared deviations within classes (Fisher 1958, "On grouping for maximum homogeneity"; Jenks 1977),
- *   found exactly among up to 1,500 values.
+ * found exactly among up to 1,500 values.
+ *
+ * @param numbers the values, in any order
+ * @param method how the limits are found
+ * @param count number of classes, one more than that of limits
  */
 export function classBreaks(numbers: ArrayLike<number>, method: ClassMethod, count: number): number[] {
   const values = Float64Array.from(Array.from(numbers).filter(Number.isFinite)).sort();

@@ -64,6 +64,8 @@ interface Case {
  * The legend of a sheet, made from the sheet alone. A layer is in it when it has a title (or says `legend: true`), is visible
  * and is drawn at the zoom.
  *
+ * @param sheet a compiled sheet
+ * @param zoom zoom level for which the legend holds
  * @param mayMiss whether features of some data may lack an attribute, so that "no value" is shown; default wherever a table is joined
  */
 export function legendOf(

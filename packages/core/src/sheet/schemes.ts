@@ -80,7 +80,12 @@ const schemes: Readonly<Record<string, Colours>> = {
 /** Names of the colour schemes: qualitative, diverging and sequential. */
 export const schemeNames = Object.keys(schemes);
 
-/** `count` colours of a named scheme, or undefined when there is no such scheme. */
+/**
+ * `count` colours of a named scheme, or undefined when there is no such scheme.
+ *
+ * @param name name of the scheme
+ * @param count number of colours
+ */
 export function findScheme(name: string, count: number): readonly string[] | undefined {
   const scheme = Object.hasOwn(schemes, name) ? schemes[name] : undefined;
   if (!scheme) return undefined;

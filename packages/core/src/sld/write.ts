@@ -29,7 +29,9 @@ const namespaces = {
  * Writes a sheet as OGC Styled Layer Descriptor 1.1 with Symbology Encoding 1.1. Scales by attributes become Categorize,
  * Recode and Interpolate; the first rule that holds draws, so each rule's filter also keeps off what earlier ones take.
  *
+ * @param sheet a compiled sheet
  * @param zoom level at which values that follow zoom are taken; default the sheet's own view, or 14
+ * @param zoom the level at which values that follow zoom are taken; default that of the sheet's view, or 14
  */
 export function writeSld({ sheet, layers }: CompiledSheet, zoom = sheet.view?.zoom ?? 14): WrittenStyle {
   const lost: string[] = [];

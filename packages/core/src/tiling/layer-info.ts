@@ -8,7 +8,12 @@ export interface VectorLayer {
   readonly maxzoom: number;
 }
 
-/** Describes blocks as TileJSON does. A field of mixed types is called a String. */
+/**
+ * Describes blocks as TileJSON does. A field of mixed types is called a String.
+ *
+ * @param blocks one block a layer
+ * @param zooms lowest and highest level
+ */
 export function vectorLayers(blocks: readonly FeatureBlock[], zooms: readonly [number, number]): VectorLayer[] {
   return blocks.map((block) => ({
     id: block.name,

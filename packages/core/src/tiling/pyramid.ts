@@ -91,7 +91,9 @@ export interface PyramidTile {
  * parent, so the cost grows with the depth and not with the number of tiles. Tiles that lie wholly inside the same
  * areas share one `blocks` array, so that they need to be written only once.
  *
+ * @param blocks one block a layer, in longitude and latitude
  * @param zooms first and last level, both included
+ * @param options levels, and what is told on the way
  */
 export function* pyramid(
   blocks: readonly FeatureBlock[],
@@ -167,6 +169,13 @@ export class TileCutter {
   private readonly middles = new Map<number, readonly [number, number, number] | undefined>();
   private readonly set: Settings;
 
+  /**
+   * Takes features to be cut.
+   *
+   * @param block features in longitude and latitude, or in metres of a plan
+   * @param maxZoom deepest level to be cut
+   * @param options grid, and whether lines are measured
+   */
   constructor(
     private readonly block: FeatureBlock,
     readonly maxZoom: number,

@@ -15,6 +15,11 @@ export interface Distortion {
 /**
  * The distortion of a surface at a place, by differences a few metres long (Snyder, USGS PP 1395, section 4, equations 4-10 to 4-13).
  * Undefined where the surface does not reach; nothing is distorted on a globe.
+ *
+ * @param surface see `getSurface`
+ * @param lon longitude in degrees
+ * @param lat latitude in degrees
+ * @param ellipsoid default WGS 84
  */
 export function distortionAt(
   surface: Surface,

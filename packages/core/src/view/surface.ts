@@ -28,15 +28,32 @@ export interface SurfaceExtent {
 export interface Surface {
   /** Authority code, or the surface's own name. */
   readonly id: string;
-  /** Writes x, y, z in metres into `out`; false, and `out` left alone, where the surface does not reach. */
+  /**
+   * Writes x, y, z in metres into `out`; false, and `out` left alone, where the surface does not reach.
+   *
+   * @param lon longitude in degrees
+   * @param lat latitude in degrees
+   * @param out takes the position in metres
+   */
   forward(lon: number, lat: number, out: [number, number, number]): boolean;
-  /** Longitude and latitude of a place on the surface, or undefined where the surface has none. */
+  /**
+   * Longitude and latitude of a place on the surface, or undefined where the surface has none.
+   *
+   * @param x metres
+   * @param y metres
+   * @param z metres, on the globe
+   */
   inverse(x: number, y: number, z: number): [number, number] | undefined;
   /** Metres after which the surface begins again to the east; 0 when it does not. */
   readonly wrap: number;
   /** `[west, south, east, north]` in metres. */
   readonly bounds: readonly [number, number, number, number];
-  /** Surface metres in one metre on the ground at a place. */
+  /**
+   * Surface metres in one metre on the ground at a place.
+   *
+   * @param lon longitude in degrees
+   * @param lat latitude in degrees
+   */
   stretch(lon: number, lat: number): number;
   /** Radius of the sphere in metres; 0 for a plane. */
   readonly radius: number;

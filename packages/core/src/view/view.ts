@@ -31,7 +31,9 @@ export type Place = readonly [number, number] | readonly number[] | { readonly l
 /**
  * Reads a place in either form.
  *
+ * @param place `[longitude, latitude]` or `{ lon, lat }` in degrees
  * @param space degrees, or the metres of a plan, which may be any
+ * @param space `lonlat` in degrees (the default), or `plane` in metres, which nothing checks
  * @throws Fault `place.swapped` for a latitude beyond ±90°, `place.form` for anything else that is no place
  */
 export function readPlace(place: Place, space: 'lonlat' | 'plane' = 'lonlat'): [number, number] {

@@ -12,6 +12,12 @@ export interface ButtonOptions {
 
 /** A button of the application's own, in the upper right corner of the map. */
 export class Button extends Control {
+  /**
+   * Puts one on a map.
+   *
+   * @param map the map it stands on
+   * @param options label, drawing, and what a press does
+   */
   constructor(map: FlintMap, { label, path, press }: ButtonOptions) {
     super(map, 'flint-own');
     const [card, body] = [makeElement('div', 'flint-card'), makeElement('div')];

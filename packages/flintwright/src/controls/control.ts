@@ -26,12 +26,24 @@ export class Control implements Removable {
     this.on(map, 'remove', () => this.remove());
   }
 
-  /** Listens for as long as the control is there. */
+  /**
+   * Listens for as long as the control is there.
+   *
+   * @param target a map, a window, an element
+   * @param type name of the event
+   * @param handler called with each event
+   */
   protected on<E extends Event>(target: EventTarget, type: string, handler: (event: E) => void): void {
     this.off.push(listen(target, type, handler));
   }
 
-  /** A button with a drawing on a grid of 24 units. */
+  /**
+   * A button with a drawing on a grid of 24 units.
+   *
+   * @param label its name, read out and shown
+   * @param path SVG path data on a grid of 24 units
+   * @param press called when it is pressed
+   */
   protected button(label: string, path: string, press: () => void): HTMLButtonElement {
     const button = makeElement('button');
     button.type = 'button';

@@ -27,6 +27,12 @@ export class Drawer extends Control {
   private readonly places: HTMLElement;
   private shown = '';
 
+  /**
+   * Puts one on a map.
+   *
+   * @param map the map it stands on
+   * @param options title, and elements of your own
+   */
   constructor(
     map: FlintMap,
     private readonly options: DrawerOptions = {},

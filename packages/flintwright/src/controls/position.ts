@@ -6,7 +6,13 @@ export interface PositionOptions {
   readonly form?: 'degrees' | 'dms' | ((place: readonly [number, number]) => string);
 }
 
-/** Degrees, minutes and seconds of a latitude or longitude. */
+/**
+ * Degrees, minutes and seconds of a latitude or longitude.
+ *
+ * @param value degrees
+ * @param positive letter for north or east
+ * @param negative letter for south or west
+ */
 export function dms(value: number, positive: string, negative: string): string {
   const total = Math.round(Math.abs(value) * 36000) / 10;
   const [d, m, s] = [Math.floor(total / 3600), Math.floor((total % 3600) / 60), total % 60];
@@ -15,6 +21,12 @@ export function dms(value: number, positive: string, negative: string): string {
 
 /** Where the pointer is, or the middle of the map where there is none. */
 export class Position extends Control {
+  /**
+   * Puts one on a map.
+   *
+   * @param map the map it stands on
+   * @param options how the place is written
+   */
   constructor(map: FlintMap, { form = 'degrees' }: PositionOptions = {}) {
     super(map, 'flint-position');
     this.element.setAttribute('aria-label', map.strings.position);

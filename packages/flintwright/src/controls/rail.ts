@@ -28,6 +28,12 @@ export class Rail extends Control {
   private readonly stop: HTMLElement | undefined;
   private circle = false;
 
+  /**
+   * Puts one on a map.
+   *
+   * @param map the map it stands on
+   * @param options which buttons there are
+   */
   constructor(map: FlintMap, { parts = ['zoom', 'compass', 'home', 'locate'] }: RailOptions = {}) {
     super(map, 'flint-rail');
     const card = makeElement('div', 'flint-card');

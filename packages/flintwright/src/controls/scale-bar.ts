@@ -33,6 +33,12 @@ export class ScaleBar extends Control {
   private readonly bar = makeElement('div', 'flint-bar-line');
   private readonly text = makeElement('span');
 
+  /**
+   * Puts one on a map.
+   *
+   * @param map the map it stands on
+   * @param options units, and the longest bar
+   */
   constructor(
     map: FlintMap,
     private readonly options: ScaleBarOptions = {},

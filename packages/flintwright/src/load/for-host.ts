@@ -13,6 +13,7 @@ export interface HostKey {
  * calling one after the other in a hook of the application's own.
  *
  * @param host as in an address, with its port where there is one: `tiles.example`, `localhost:5170`
+ * @param key what to add
  */
 export function forHost(host: string, { query = {}, headers = {}, credentials }: HostKey): RequestHook {
   return (plan) => {

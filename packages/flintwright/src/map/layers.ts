@@ -58,7 +58,12 @@ export class Layers {
     );
   }
 
-  /** Adds a layer; `of` may hold its data in place, as `{ features: geojson or address }` or `{ tiles: address }`. */
+  /**
+   * Adds a layer; `of` may hold its data in place, as `{ features: geojson or address }` or `{ tiles: address }`.
+   *
+   * @param layer a layer of the sheet; `of` may hold its data
+   * @param options the layer that it goes below; default on top
+   */
   add({ of, ...layer }: AddedLayer, { before }: AddOptions = {}): void {
     const parts = this.get();
     if (parts.order.includes(layer.id))
@@ -79,13 +84,24 @@ export class Layers {
     });
   }
 
-  /** Changes some keys of a layer: its strokes, rules, opacity and so on. */
+  /**
+   * Changes some keys of a layer: its strokes, rules, opacity and so on.
+   *
+   * @param id id of the layer
+   * @param change keys of the layer; undefined takes one off
+   */
   change(id: string, change: LayerChange): void {
     this.require(id);
     const parts = this.get();
     this.set({ ...parts, changed: { ...parts.changed, [id]: { ...parts.changed[id], ...change } } });
   }
 
+  /**
+   * Shows a layer, or hides it.
+   *
+   * @param id id of the layer
+   * @param visible default true
+   */
   show(id: string, visible = true): void {
     if ((this.require(id).visible ?? true) !== visible) this.change(id, { visible });
   }
@@ -97,6 +113,9 @@ export class Layers {
   /**
    * Shows of a layer only the features that pass: a CQL2 expression, or a function of their attributes, in place of the filter before;
    * all again without one. Clusters follow, and the sheet's own `where` holds beside a function.
+   *
+   * @param id id of the layer
+   * @param where CQL2, or a function of the attributes; none shows everything
    */
   filter(id: string, where?: SheetLayer['where'] | FeatureTest): void {
     const [data] = this.require(id).of.split('/');
@@ -109,7 +128,12 @@ export class Layers {
     this.set({ ...parts, changed: { ...parts.changed, [id]: after === undefined ? rest : { ...rest, where: after } } });
   }
 
-  /** Moves a layer below another, or to the top. */
+  /**
+   * Moves a layer below another, or to the top.
+   *
+   * @param id id of the layer
+   * @param options the layer that it goes below; default on top
+   */
   move(id: string, { before }: AddOptions = {}): void {
     this.require(id);
     if (before !== undefined) this.require(before);
@@ -119,7 +143,12 @@ export class Layers {
     this.set({ ...parts, order: [...rest.slice(0, at), id, ...rest.slice(at)] });
   }
 
-  /** Replaces the data that a layer added with its data in place draws. */
+  /**
+   * Replaces the data that a layer added with its data in place draws.
+   *
+   * @param id id of the layer, or name of its data
+   * @param data GeoJSON, or an address
+   */
   feed(id: string, data: SheetData): void {
     this.require(id);
     const parts = this.get();

@@ -300,7 +300,12 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     return this.#alive().obstacles.add(panel, options);
   }
 
-  /** Members of a cluster as GeoJSON features. The layer and the number of the node are those of a pressed cluster. */
+  /**
+   * Members of a cluster as GeoJSON features. The layer and the number of the node are those of a pressed cluster.
+   *
+   * @param layer id of the layer
+   * @param id number of the cluster, as a press tells it
+   */
   clusterFeatures(layer: string, id: number): GeoJsonFeature[] {
     const clusters = this.#alive().sources.clustersOf(layer);
     const members = clusters?.index.members(id) ?? [];

@@ -29,6 +29,8 @@ const kinds: Record<string, Kind> = {
  * becomes one feature for each kind of geometry in it. Attributes that are arrays or objects are kept as JSON text.
  * Features without geometry are kept, with kind `none`.
  *
+ * @param source text, or the parsed value
+ * @param options name, space and id attribute
  * @throws Fault `geojson.*`, with the path of the part at fault; a latitude beyond ±90° says whether the pair looks swapped
  */
 export function readGeoJson(source: string | object, options: ReadGeoJsonOptions = {}): FeatureBlock {
@@ -53,7 +55,12 @@ export function isGeoJsonLines(text: string): boolean {
   }
 }
 
-/** Reads newline-delimited GeoJSON (RFC 8142, with or without the record separator), one feature a line. */
+/**
+ * Reads newline-delimited GeoJSON (RFC 8142, with or without the record separator), one feature a line.
+ *
+ * @param text one feature a line
+ * @param options name, space and id attribute
+ */
 export function readGeoJsonLines(text: string, options: ReadGeoJsonOptions = {}): FeatureBlock {
   const reader = new GeoJsonReader(options);
   text.split('\n').forEach((line, i) => {

@@ -39,6 +39,8 @@ export function crsOfGeoJson(json: object): Crs | undefined {
  * GeoJSON with its coordinates in another system; everything else in it stays: ids, attributes, foreign members, heights. Boxes
  * (`bbox`) are worked out anew. Other systems than longitude and latitude on WGS 84 are named in a `crs` member.
  *
+ * @param json parsed GeoJSON; it stays as it is
+ * @param options systems, and the order of their axes
  * @throws Fault `crs.domain`, naming places that lie outside the domain of either system; `crs.coordinates` for what is no position
  */
 export function transformGeoJson(

@@ -11,6 +11,8 @@ export interface GeoJsonFeature {
 /**
  * Feature `index` of a block as GeoJSON.
  *
+ * @param block features in longitude and latitude or in metres
+ * @param index row of the feature, from 0
  * @param place turns the block's coordinates into lon/lat in place; default keeps them as they are
  */
 export function featureToGeoJson(

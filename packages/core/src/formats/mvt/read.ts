@@ -25,6 +25,8 @@ export interface ReadTileOptions {
  * Reads a vector tile (open vector tile encoding 2.1) into one {@link FeatureBlock} a layer, in tile space:
  * integer units, y down, `extent` units a side.
  *
+ * @param bytes the tile, not packed
+ * @param options name and layers wanted
  * @throws Fault `mvt.truncated` or `mvt.wire` for bytes that are no tile, `mvt.*` for a violation when no list is given
  */
 export function readTile(bytes: Uint8Array, options: ReadTileOptions = {}): FeatureBlock[] {

@@ -6,7 +6,13 @@ import { compressionNames, firstFetch, headerLength, readHeader, type ArchiveHea
 
 /** Bytes that can be read in pieces: a buffer, a `Blob` or `File`, an HTTP resource, a file on disk. */
 export interface ByteSource {
-  /** Reads up to `length` bytes from `offset`; fewer only where the source ends. */
+  /**
+   * Reads up to `length` bytes from `offset`; fewer only where the source ends.
+   *
+   * @param offset first byte, from 0
+   * @param length number of bytes
+   * @param signal ends the reading
+   */
   read(offset: number, length: number, signal?: AbortSignalLike): Promise<Uint8Array>;
 }
 
@@ -38,7 +44,13 @@ export class Archive {
     private readonly root: DirectoryEntry[],
   ) {}
 
-  /** @throws Fault `archive.magic`, `archive.version`, `archive.compression`, `archive.truncated` or `archive.directory` */
+  /**
+   * Opens an archive: reads its header and its root directory.
+   *
+   * @param source bytes to be read in pieces
+   * @param signal ends the reading
+   * @throws Fault `archive.magic`, `archive.version`, `archive.compression`, `archive.truncated` or `archive.directory`
+   */
   static async open(source: ByteSource, signal?: AbortSignalLike): Promise<Archive> {
     const first = await source.read(0, firstFetch, signal);
     const header = readHeader(first);
@@ -83,7 +95,12 @@ export class Archive {
     }
   }
 
-  /** The bytes of a tile as stored (packed, if `header.tileCompression` says so), or undefined when the archive has none. */
+  /**
+   * The bytes of a tile as stored (packed, if `header.tileCompression` says so), or undefined when the archive has none.
+   *
+   * @param address level, column from the west, row from the north
+   * @param signal ends the reading
+   */
   async tile({ z, x, y }: TileAddress, signal?: AbortSignalLike): Promise<Uint8Array | undefined> {
     if (z < this.header.minZoom || z > this.header.maxZoom) return undefined;
     const id = hilbertId(z, x, y);

@@ -32,7 +32,12 @@ export class ArchiveWriter {
   private readonly contents = new Map<string, Uint8Array[]>();
   private zooms: [number, number] = [Infinity, -Infinity];
 
-  /** Adds a tile, as stored; a tile added twice keeps the later bytes. */
+  /**
+   * Adds a tile, as stored; a tile added twice keeps the later bytes.
+   *
+   * @param address level, column from the west, row from the north
+   * @param bytes the tile, not packed
+   */
   add({ z, x, y }: TileAddress, bytes: Uint8Array): void {
     this.tiles.set(hilbertId(z, x, y), this.once(bytes));
     this.zooms = [Math.min(this.zooms[0], z), Math.max(this.zooms[1], z)];

@@ -15,6 +15,8 @@ export interface Table {
  * in `007`; empty cells are missing values; `true` and `false` stay texts. Where cells are parted by something else than commas,
  * and no number has a decimal point, numbers may have a decimal comma.
  *
+ * @param source CSV or JSON text, or a list of objects
+ * @param at where it came from, for messages; default none
  * @throws Fault `table.*` with the line at fault
  */
 export function readTable(source: string | readonly object[], at?: string): Table {
@@ -117,7 +119,12 @@ function numberIn(row: Table['rows'][number], column: string, index: number): nu
   );
 }
 
-/** A table as features without geometry. */
+/**
+ * A table as features without geometry.
+ *
+ * @param table see {@link readTable}
+ * @param name name of the block
+ */
 export function blockOfTable({ rows }: Table, name: string): FeatureBlock {
   const builder = new BlockBuilder(name, 'lonlat');
   for (const row of rows) {
