@@ -70,7 +70,7 @@ export function bytesText(bytes: number): string {
 
 export const degrees = (box: readonly number[]) => box.map((v) => v.toFixed(4)).join(', ');
 
-/** A fault or a warning as a person reads it: what, where, and how to mend it. */
+/** A fault or a warning as a person reads it: what, where, and the hint. */
 export function explain({ message, at, hint }: Fault, kind: 'fault' | 'warning' = 'fault'): string {
   const sign = kind === 'fault' ? paint.red('✗') : paint.yellow('!');
   return `${sign} ${message}${at ? paint.dim(` (${at})`) : ''}\n  ${paint.cyan('→')} ${hint}`;

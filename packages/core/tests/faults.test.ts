@@ -1,4 +1,4 @@
-// Bad input, of every kind the core takes: each is refused with a code, what came, where, and how to mend it; and nothing is thrown that is
+// Bad input, of every kind the core takes: each is refused with a code, what came, where, and a hint; and nothing is thrown that is
 // no fault.
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';

@@ -155,7 +155,7 @@ describe('GeoJSON', () => {
     ],
     ['geojson.planar', '$.geometry.coordinates', 'metres', feature({ type: 'Point', coordinates: [500000, 4649776] })],
     ['geojson.form', '$', 'RFC 7946', 'null'],
-  ])('%s at "%s" is refused with a way to mend it', (code, at, hint, source) => {
+  ])('%s at "%s" is refused with a hint', (code, at, hint, source) => {
     expect(() => readGeoJson(source as object)).toThrow(
       expect.objectContaining({ code, hint: expect.stringContaining(hint), ...(at ? { at } : {}) }) as unknown as Error,
     );

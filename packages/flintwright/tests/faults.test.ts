@@ -1,4 +1,4 @@
-// What goes wrong in an application is told with a code and a way to mend it: thrown where a call is at fault, on the map and as an event
+// What goes wrong in an application is told with a code and a hint: thrown where a call is at fault, on the map and as an event
 // where data are.
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';

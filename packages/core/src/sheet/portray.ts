@@ -193,8 +193,9 @@ export class Portrayer {
     const { heat, parts } = this.layer;
     const writers: Write[] = [];
     if (fill) {
-      writers.push(...this.tint(fill.color, fill.opacity, 0));
-      if (fill.pattern) writers.push(...this.motif(fill.pattern, fill.opacity, 2));
+      const { color, opacity, pattern } = fill;
+      writers.push(...this.tint(color, opacity, 0));
+      if (pattern) writers.push(...this.pattern(pattern, opacity, 2));
     }
     strokes.forEach((stroke, pass) => writers.push(...this.stroke(stroke, parts.stroke + pass * strokeTexels)));
     if (mark) writers.push(...this.mark(mark, parts.mark));
@@ -234,18 +235,18 @@ export class Portrayer {
     });
   }
 
-  private motif(motif: CompiledPattern, opacity: CompiledValue<number>, texel: number): Write[] {
-    const color = this.ends(motif.color)[0];
+  private pattern(pattern: CompiledPattern, opacity: CompiledValue<number>, texel: number): Write[] {
+    const color = this.ends(pattern.color)[0];
     const share = this.ends(opacity)[0];
-    const sprite = this.ends(motif.sprite)[0];
-    const kind = ['', 'hatch', 'cross', 'icon'].indexOf(motif.kind);
+    const sprite = this.ends(pattern.sprite)[0];
+    const kind = ['', 'hatch', 'cross', 'icon'].indexOf(pattern.kind);
     return [
       (feature, out, at) => {
         const o = at + texel * 4;
         out[o] = kind + (kind === 3 ? 4 * this.sprites(sprite(feature)) : 0);
-        out[o + 1] = kind === 3 ? motif.turn : (motif.turn * Math.PI) / 180;
-        out[o + 2] = motif.gap;
-        out[o + 3] = motif.size;
+        out[o + 1] = kind === 3 ? pattern.turn : (pattern.turn * Math.PI) / 180;
+        out[o + 2] = pattern.gap;
+        out[o + 3] = pattern.size;
         writeColour(out, o + 4, color(feature), share(feature));
       },
     ];

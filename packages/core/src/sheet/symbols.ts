@@ -412,10 +412,16 @@ export function compileHeat(heat: SheetHeat, path: string, tools: SymbolTools): 
 const fadedOut = (colour: string) =>
   /^#[0-9a-f]{6}$/i.test(colour) ? `${colour}00` : colour.replace(/^rgb\((.*)\)$/, 'rgba($1, 0)');
 
+const valuesOfFill = ({ color, opacity, pattern }: NonNullable<CompiledSymbols['fill']>) => [
+  color,
+  opacity,
+  ...(pattern ? [pattern.color, pattern.sprite] : []),
+];
+
 /** All values of some symbols that may differ from feature to feature or with the zoom. */
 export function valuesOf({ fill, strokes, mark, label, extrusion }: CompiledSymbols): CompiledValue<unknown>[] {
   return [
-    ...(fill ? [fill.color, fill.opacity, ...(fill.pattern ? [fill.pattern.color, fill.pattern.sprite] : [])] : []),
+    ...(fill ? valuesOfFill(fill) : []),
     ...strokes.flatMap((s) => [s.color, s.width, s.opacity, s.offset]),
     ...(mark ? [mark.sprite, mark.size, mark.color, mark.opacity, mark.outline, mark.rotation] : []),
     ...(label ? [label.text, label.size, label.color, label.opacity, label.halo, label.priority] : []),

@@ -16,14 +16,14 @@ import { categoryNumber, compileTree, formatOf, greatCircles, numbered } from '@
 import type { ClassesQuery, ClusterQuery, FeaturesRequest } from './messages.js';
 
 /** Takes coordinates of a system to longitude and latitude in degrees. */
-export type ToLonLat = (x: number, y: number) => [number, number];
+export type ToDegrees = (x: number, y: number) => [number, number];
 
 /** What reading features goes by, beside the request. */
 export interface ReadFeaturesOptions {
   /** Whether the map is drawn on a plan, in metres. */
   readonly plan: boolean;
   /** For coordinates of another system. */
-  readonly toLonLat: ToLonLat | undefined;
+  readonly toDegrees: ToDegrees | undefined;
   /** Whether features without ids are numbered; default true. */
   readonly number?: boolean;
 }
@@ -37,12 +37,12 @@ export function readFeatures(
     join,
     greatCircles: bends,
   }: Pick<FeaturesRequest, 'data' | 'source' | 'idName' | 'join' | 'greatCircles'>,
-  { plan, toLonLat, number = true }: ReadFeaturesOptions,
+  { plan, toDegrees, number = true }: ReadFeaturesOptions,
 ): { readonly block: FeatureBlock; readonly report?: JoinReport } {
-  const options = { name: data, space: plan || toLonLat ? ('plan' as const) : ('lonlat' as const), id: idName };
+  const options = { name: data, space: plan || toDegrees ? ('plan' as const) : ('lonlat' as const), id: idName };
   const read = inDegrees(
     typeof source === 'string' ? formatOf(source).read(source, options) : readGeoJson(source, options),
-    toLonLat,
+    toDegrees,
     bends ?? false,
   );
   const block = number ? numbered(read) : read;
@@ -51,11 +51,11 @@ export function readFeatures(
 }
 
 /** Features brought to longitude and latitude, and their edges bent along great circles, as the data entry asks. */
-function inDegrees(block: FeatureBlock, toLonLat: ToLonLat | undefined, bends: boolean): FeatureBlock {
+function inDegrees(block: FeatureBlock, toDegrees: ToDegrees | undefined, bends: boolean): FeatureBlock {
   let out = block;
-  if (toLonLat) {
+  if (toDegrees) {
     const coords = new Float64Array(block.coords.length);
-    for (let i = 0; i < coords.length; i += 2) coords.set(toLonLat(block.coords[i], block.coords[i + 1]), i);
+    for (let i = 0; i < coords.length; i += 2) coords.set(toDegrees(block.coords[i], block.coords[i + 1]), i);
     out = { ...block, space: 'lonlat', coords };
   }
   return bends ? greatCircles(out) : out;

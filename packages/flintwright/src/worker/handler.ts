@@ -23,7 +23,7 @@ import {
   withGeometryAnswers,
   type ProjectedTile,
 } from '@flintwright/core/internal';
-import { classesOf, clustersOf, readFeatures, type ToLonLat } from './features.js';
+import { classesOf, clustersOf, readFeatures, type ToDegrees } from './features.js';
 import type { CallMessage, CallName, FromWorker, ReplyOf, RequestOf, SheetMessage, ToWorker } from './messages.js';
 
 /** What a worker knows of surfaces. */
@@ -33,7 +33,7 @@ export interface SurfaceTools {
   /** Projects features onto surfaces that do more than move and scale tiles. */
   projectTile?(block: FeatureBlock, tile: TileAddress, grid: SquareGrid, surface: Surface): ProjectedTile;
   /** A function that takes coordinates of a system to longitude and latitude. */
-  toLonLat?(crs: string): ToLonLat;
+  toDegrees?(crs: string): ToDegrees;
   /** The grid of a tile matrix set. */
   grid?(spec: string | object): SquareGrid;
 }
@@ -146,7 +146,7 @@ export class WorkerHandler {
     const { crs } = request;
     return readFeatures(request, {
       plan: this.surface.space === 'plane',
-      toLonLat: crs === undefined ? undefined : required(this.tools.toLonLat)(crs),
+      toDegrees: crs === undefined ? undefined : required(this.tools.toDegrees)(crs),
       number,
     });
   }

@@ -14,7 +14,7 @@ serve({
     if (!grid) grids.set(key, (grid = gridOfMatrixSet(spec).grid));
     return grid;
   },
-  toLonLat(crs) {
+  toDegrees(crs) {
     const system = getCrs(crs);
     const to = transformer(system, getCrs('OGC:CRS84'));
     const out: [number, number] = [0, 0];

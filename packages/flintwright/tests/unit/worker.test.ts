@@ -35,7 +35,7 @@ function worker() {
   const handler = new WorkerHandler(
     {
       surface: () => webMercator,
-      toLonLat: (code) => {
+      toDegrees: (code) => {
         const crs = findCrs(code)!;
         return (x, y) => {
           const out: [number, number] = [0, 0];
