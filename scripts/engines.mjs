@@ -36,7 +36,7 @@ const pages = [
   '/terminal/',
 ];
 
-/** What a page is asked in every engine; texts of functions, since each driver hands them over in its own way. */
+/** Questions to a page in every engine; texts of functions, since each driver hands them over in its own way. */
 const asked = {
   ready: `Boolean((window.map && window.map.settled ? window.map : (document.querySelector('flint-map') || {}).map || {}).settled)`,
   settled: `(window.map && window.map.settled ? window.map : document.querySelector('flint-map').map).settled().then(() => true)`,

@@ -149,7 +149,7 @@ ${[...families]
 
 | code | what it says | what to do |
 | --- | --- | --- |
-${codes.map(([code, { messages, hints }]) => `| \`${code}\` | ${list(messages, 'What the browser or the system said.')} | ${list(hints, '–')} |`).join('\n')}
+${codes.map(([code, { messages, hints }]) => `| \`${code}\` | ${list(messages, 'The words of the browser or the system.')} | ${list(hints, '–')} |`).join('\n')}
 `,
   )
   .join('\n')}`;

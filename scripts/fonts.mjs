@@ -17,7 +17,7 @@ const packages = [
   ['@fontsource-variable/noto-sans-thai', ['wght.css'], 'Noto Sans'],
   ['@fontsource-variable/noto-sans-kr', ['wght.css'], 'Noto Sans'],
   ['@fontsource-variable/noto-sans-jp', ['wght.css'], 'Noto Sans'],
-  // What comes last is used first: Latin letters, figures and signs are those of this package.
+  // The last package is used first: Latin letters, figures and signs are those of this package.
   ['@fontsource-variable/noto-sans', ['wght.css', 'wght-italic.css'], 'Noto Sans'],
 ];
 

@@ -42,7 +42,7 @@ const places = {
   SheetPopup: $defs.popup,
 };
 
-/** What the schema says of a property, by itself or where it points to. */
+/** The description of a property in the schema, its own or that of its target. */
 function descriptionOf(place, name) {
   const property = place?.properties?.[name];
   if (!property) return undefined;

@@ -49,7 +49,7 @@ for (const file of markdown) {
     written.push([name, `${file}, line ${line}`]);
   }
 }
-// What snippets take for granted: an application's own things, and what a snippet above them made.
+// The surroundings of snippets: an application's own things, and those of a snippet above.
 writeFileSync(
   join(home, 'given.d.ts'),
   `import type * as Flintwright from 'flintwright';

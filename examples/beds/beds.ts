@@ -9,7 +9,7 @@ async function sheetOf(theme: Theme): Promise<Sheet> {
   return { ...sheet, data: { reach: { tiles: new URL('/reach.pmtiles', address).href } } };
 }
 
-/** What the beds are coloured by: an attribute of the joined table, one of their own, or a colour given in the table. */
+/** Choices for the colour of the beds: an attribute of the joined table, one of their own, or a colour given in the table. */
 const looks: Record<Look, NonNullable<SheetLayer['fill']>> = {
   yield: {
     opacity: 0.85,

@@ -15,7 +15,7 @@ import {
 import { hiddenMark, nearestSpelling, selectFeatures } from '@flintwright/core/internal';
 import { fileSource, readFeatures, readText } from './input.js';
 
-/** What is wrong with the data of a sheet, or surely not meant, and how its joins went. */
+/** Faults and warnings about the data of a sheet, and the reports of its joins. */
 export interface DataReport {
   readonly faults: Fault[];
   readonly warnings: Fault[];

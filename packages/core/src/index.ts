@@ -1,4 +1,4 @@
-// The public door of the core. What only the packages of this repository use stands in `internal.ts`.
+// The public door of the core. Exports for the packages of this repository alone stand in `internal.ts`.
 export { asFault, Fault, type FaultLike } from './base/fault.js';
 export { gunzip, gzip, isGzip } from './base/gzip.js';
 export { innerPoint } from './geometry/inner-point.js';

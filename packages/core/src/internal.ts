@@ -1,4 +1,4 @@
-// What the packages of this repository use of the core beside its public door. No promise is made that it stays as it is.
+// The second door of the core, for the packages of this repository. No promise is made that it stays as it is.
 export { faultFrom } from './base/fault.js';
 export { nearestSpelling } from './base/spelling.js';
 export { distanceToPath } from './geometry/rings.js';

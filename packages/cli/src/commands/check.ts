@@ -31,7 +31,7 @@ async function check(file: string, json: boolean, out: Terminal): Promise<number
   const warnings: Fault[] = [];
   const joins: Record<string, JoinReport> = {};
   if (compiled) {
-    // What is not meant is worth saying only once the rest is sound.
+    // Warnings are worth saying only once the rest is sound.
     if (!faults.length) {
       const known = Object.keys(builtInSprites);
       warnings.push(...lintSheet(compiled));

@@ -81,7 +81,7 @@ async function convertFeatures(file: string, options: ConvertOptions, out: Termi
       error,
     );
   }
-  // What is no GeoJSON at all is refused before anything is written.
+  // Anything but GeoJSON is refused before anything is written.
   const { count } = readGeoJson(json, { space: 'plan' });
   const from = options.from === undefined ? (crsOfGeoJson(json) ?? getCrs('OGC:CRS84')) : await crsOf(options.from);
   const to = await crsOf(options.to ?? 'OGC:CRS84');

@@ -2,7 +2,7 @@ import { compileCql2, Fault, type CompiledExpression, type FeatureBlock } from '
 import { hiddenMark, nearestSpelling } from '@flintwright/core/internal';
 import { paint, type Terminal } from '../terminal.js';
 
-/** What a filter lets through of one layer. */
+/** The features of one layer that pass a filter. */
 export interface FilterReport {
   readonly layer: string;
   readonly features: number;

@@ -88,7 +88,7 @@ async function inspect(file: string, options: InspectOptions, out: Terminal): Pr
   return 0;
 }
 
-/** What the filter of the call lets through, layer by layer; undefined when there is none. */
+/** The features that pass the filter of the call, layer by layer; undefined when there is none. */
 function filtered(blocks: readonly FeatureBlock[], { where }: InspectOptions): FilterReport[] | undefined {
   if (where === undefined) return undefined;
   const filter = compileFilter(where);
@@ -250,7 +250,7 @@ function printTile(
   return violations.length ? 1 : 0;
 }
 
-/** What a block holds: counts, kinds of geometry, attributes with types and samples. */
+/** Contents of a block: counts, kinds of geometry, attributes with types and samples. */
 export function reportOf(block: FeatureBlock): LayerReport {
   const kinds: Record<string, number> = {};
   for (const kind of block.kinds) kinds[kindNames[kind]] = (kinds[kindNames[kind]] ?? 0) + 1;

@@ -96,7 +96,7 @@ export interface FolderOptions {
   readonly key?: string;
 }
 
-/** What changes when a file is written anew. */
+/** Facts that change when a file is written anew. */
 function stampOf(path: string): string {
   const { ino, size, mtimeMs } = statSync(path);
   return `${ino} ${size} ${mtimeMs}`;

@@ -1,5 +1,5 @@
 /**
- * What went wrong, in the form every part of Flintwright reports it.
+ * A refusal, in the form in which every part of Flintwright reports it.
  *
  * - `code`: stable, dotted, lower case; programs may compare it.
  * - `message`: what came and what is allowed.

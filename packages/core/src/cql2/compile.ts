@@ -11,7 +11,7 @@ import type { Argument, Expression, Places } from './tree.js';
 import { spatialNames, spatialTest } from './spatial.js';
 import { spanOf, temporalTests, type Span } from './temporal.js';
 
-/** What an expression is worked out against: a feature of a block, and the zoom of the view. */
+/** The input of an expression: a feature of a block, and the zoom of the view. */
 export interface Scope {
   readonly block: FeatureBlock;
   readonly zoom: number;
@@ -29,7 +29,7 @@ export interface CompiledExpression {
   readonly usesZoom: boolean;
   /** Whether the answer depends on the feature's geometry. */
   readonly usesGeometry: boolean;
-  /** What the expression gives, as far as can be told without a feature. */
+  /** The type of the result, as far as can be told without a feature. */
   readonly sort: Sort;
   /** Ties the expression to the columns of a block and to a zoom. */
   bind(scope: Scope): Evaluate;

@@ -3,13 +3,13 @@ import { instantOf } from './temporal.js';
 
 type Apply = (...args: Value[]) => Value;
 
-/** What an operand is known to be before anything is worked out. */
+/** The type of an operand as far as it is known before anything is worked out. */
 export type Sort = 'boolean' | 'number' | 'text' | 'time' | 'span' | 'list' | 'geometry' | 'any';
 
 export interface Operator {
   readonly least: number;
   readonly most: number;
-  /** What each argument may be; the last entry stands for all further ones. */
+  /** The types that each argument may have; the last entry stands for all further ones. */
   readonly takes: readonly (readonly Sort[])[];
   readonly gives: Sort;
   readonly apply: Apply;

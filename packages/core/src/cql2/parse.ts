@@ -2,7 +2,7 @@ import { Fault } from '../base/fault.js';
 import { parse, SyntaxError as GrammarError } from './grammar.js';
 import type { Expression, Places } from './tree.js';
 
-/** What people coming from other languages write, and what CQL2 has for it. */
+/** Spellings of other languages, and the CQL2 for each. */
 const habits: readonly (readonly [RegExp, string])[] = [
   [/==/, 'Equality is written with one = in CQL2.'],
   [/!=/, 'Inequality is written <> in CQL2.'],

@@ -95,7 +95,7 @@ function methodOf(name: string, code: number | undefined, at: string): MethodNam
   );
 }
 
-/** What well-known text and PROJJSON say alike. */
+/** The definition that well-known text and PROJJSON have in common. */
 export interface Said {
   readonly id: string | undefined;
   readonly name: string;
@@ -176,5 +176,5 @@ const directions: Record<string, AxisDirection> = { east: 'east', north: 'north'
 export const axesOf = (said: readonly (string | undefined)[]) =>
   said.flatMap((word) => directions[word?.toLowerCase() ?? ''] ?? []);
 
-/** What is one to within rounding is one. */
+/** A number that is one to within rounding is one. */
 export const nearOne = (v: number) => (Math.abs(v - 1) < 1e-9 ? 1 : v);

@@ -40,7 +40,7 @@ interface OnSphere {
   readonly ε: number;
 }
 
-/** What joins two places: length, azimuths at both ends, area down to the equator. */
+/** The shortest line between two places: length, azimuths at both ends, area down to the equator. */
 export interface Joined {
   readonly s12: number;
   readonly α1: number;
@@ -280,7 +280,7 @@ export class GeodesicSolver {
 /** The positive root κ of κ⁴ + 2κ³ + (1 − x² − y²) κ² − 2y²κ − y² = 0 (55), which is x² / (1 + κ)² + y² / κ² = 1. */
 function astroid(x: number, y: number): number {
   let κ = Math.max(-y, -x - 1);
-  // What is left of 1 falls and flattens as κ grows, so that Newton's method rises towards the root from below.
+  // The remainder of 1 falls and flattens as κ grows, so that Newton's method rises towards the root from below.
   for (let i = 0; i < 60; i++) {
     const [p, q] = [(x / (1 + κ)) ** 2, (y / κ) ** 2];
     const step = (p + q - 1) / (2 * (p / (1 + κ) + q / κ));

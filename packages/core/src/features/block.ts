@@ -1,7 +1,7 @@
 import { Fault } from '../base/fault.js';
 import type { TileAddress } from '../grid/address.js';
 
-/** What an attribute may hold. `null` and `undefined` both mean that a feature has no value. */
+/** A value of an attribute. `null` and `undefined` both mean that a feature has no value. */
 export type Value = string | number | boolean | null | undefined;
 
 /** Geometry kinds, numbered as in the vector tile encoding 2.1, section 4.3.4. */

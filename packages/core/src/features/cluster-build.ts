@@ -230,7 +230,7 @@ export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions
             if (dx > 0.5) dx -= 1;
             else if (dx < -0.5) dx += 1;
             const dy = cy[at] - y;
-            // What was taken has no place any more, and passes no comparison.
+            // A point that was taken has no place any more, and passes no comparison.
             if (!(dx * dx + dy * dy <= reach2)) continue;
             if (cells.ids[at] === id) {
               cx[at] = NaN;

@@ -87,7 +87,7 @@ export class ClusterIndex {
   }
 
   /**
-   * What stands in a box at a zoom.
+   * The points and clusters in a box at a zoom.
    *
    * @param bounds `[west, south, east, north]` in degrees; west may lie east of east, across the antimeridian
    * @param zoom whole zoom level
@@ -185,7 +185,7 @@ export class ClusterIndex {
     }
   }
 
-  /** What a node was part of one level further out than it stands, for marks that glide; undefined for none. */
+  /** The node that a node belongs to one level further out, for marks that glide; undefined for none. */
   parentOf(id: number): number | undefined {
     const parent = this.d.parents[id];
     return parent < 0 ? undefined : parent;

@@ -4,7 +4,7 @@ import { findColumn, hiddenMark, valueAt, type FeatureBlock } from './block.js';
 export const rowName = `${hiddenMark}row`;
 
 /**
- * What tells features of a block apart: the attribute named by the data entry, the id, or the row; undefined for none.
+ * Keys that tell the features of a block apart: the attribute named by the data entry, the id, or the row; undefined for none.
  *
  * @param block the features
  * @param idName attribute that tells features apart; default their ids

@@ -1,6 +1,6 @@
 import type { FeatureBlock } from '../features/block.js';
 
-/** What a format needs to know to read features. */
+/** Options for reading features. */
 export interface FeatureTextOptions {
   /** Name of the block. */
   readonly name: string;

@@ -1,7 +1,7 @@
 import { Fault } from '../base/fault.js';
 import { child, childrenOf, readXml, textOf, type XmlNode } from '../base/xml.js';
 
-/** What every tile service says. */
+/** Keys of every tile service. */
 interface ServiceBase {
   /** Id of a common tile matrix set, or its JSON form. */
   readonly grid?: string | object;
@@ -21,10 +21,10 @@ export interface ServiceTiles extends ServiceBase {
   readonly tiles: string;
 }
 
-/** What a tile service says: one of two forms. */
+/** A tile service: one of two forms. */
 export type ServiceEntry = ServiceImages | ServiceTiles;
 
-/** What is wanted of a service that offers several things. */
+/** The choice among the layers of a service. */
 export interface WmtsChoice {
   /** Identifier of the layer; may be left out where there is one. */
   readonly layer?: string;

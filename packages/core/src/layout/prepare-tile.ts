@@ -7,7 +7,7 @@ import type { CompiledLayer } from '../sheet/compile.js';
 import { Portrayer, selectFeatures, stepOf, type ZoomStep } from '../sheet/portray.js';
 import { labelAnchorsOf, type LabelAnchors, type Wholes } from './label-anchors.js';
 
-/** What one layer of the sheet draws in one tile. */
+/** One layer of the sheet in one tile. */
 export interface PreparedLayer {
   readonly layer: string;
   readonly signature: string;
@@ -54,7 +54,7 @@ export function placementOf(
   };
 }
 
-/** What a tile is prepared from. */
+/** The input for preparing a tile. */
 export interface PrepareTileOptions {
   readonly tile: TileAddress;
   /** Features of the tile in tile units, a block for each layer of the tile. */

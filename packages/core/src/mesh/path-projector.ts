@@ -174,7 +174,7 @@ export class PathProjector {
     const along = (i: number, j: number) => {
       const [a, b, c, d] = [degrees[2 * i], degrees[2 * i + 1], degrees[2 * j], degrees[2 * j + 1]];
       const both = (p: number, q: number, edge: number) => Math.abs(p - edge) < 1e-9 && Math.abs(q - edge) < 1e-9;
-      // What leads to a pole was put there to close a ring.
+      // An edge that leads to a pole was put there to close a ring.
       const toPole = Math.abs(b) > 90 - 1e-9 || Math.abs(d) > 90 - 1e-9;
       return toPole || both(a, c, lon0 - half) || both(a, c, lon0 + half) || both(b, d, south) || both(b, d, north);
     };
@@ -326,7 +326,7 @@ export class PathProjector {
   }
 
   /**
-   * What of a polygon to lay as one. Far out the surface bends so much within a tile that flat triangles would not follow it: there
+   * The parts of a polygon to be projected as one. Far out the surface bends so much within a tile that flat triangles would not follow it: there
    * the polygon is triangulated first, and its triangles are cut along a grid, each piece convex.
    */
   cells(rings: Path[]): Path[][] {

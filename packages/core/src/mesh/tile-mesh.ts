@@ -48,7 +48,7 @@ export interface MeshWants {
   /** Whether line vertices carry shares of the length, for gradients. */
   readonly shares?: boolean;
   readonly extrusion?: boolean;
-  /** What to fill, where that differs from the features' own areas; the same features row by row. */
+  /** Areas to fill, where they differ from the features' own areas; the same features row by row. */
   readonly fills?: FeatureBlock;
   /** Where the corners of those lie for being triangulated; see `Draped`. */
   readonly plan?: Float64Array;

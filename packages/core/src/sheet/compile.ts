@@ -105,7 +105,7 @@ export const extrusionTexels = 3;
 
 const always: readonly [number, number] = [0, 25];
 
-/** What a compiler of sheets may draw on. A sheet that has been made {@link selfContained} needs none of it. */
+/** Tools of a compiler of sheets. A sheet that has been made {@link selfContained} needs none of it. */
 export interface CompileTools {
   /** Colour schemes by name. */
   readonly schemes?: Schemes;
@@ -397,7 +397,7 @@ function chosen({ mark, rules }: SheetLayer): PartialSymbols {
   return marked ? { mark: { outline: { color: '#d98a2b', width: 3 } } } : { stroke: { color: '#d98a2b', width: 3 } };
 }
 
-/** What decides the text of a label: its expressions, and the values of a scale. */
+/** Inputs of the text of a label: its expressions, and the values of a scale. */
 const labelContent = ({ text, content }: CompiledLabel) => [text.expressions.map((e) => e.tree), content];
 
 function checkZoom(zoom: readonly [number, number] | undefined, path: string, { report }: SymbolTools): void {

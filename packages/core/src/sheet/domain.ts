@@ -8,7 +8,7 @@ export interface Stretch {
   readonly highIn: boolean;
 }
 
-/** What a filter lets through of one attribute: stretches of numbers, or categories. */
+/** The values of one attribute that pass a filter: stretches of numbers, or categories. */
 export interface Domain {
   readonly property: string;
   readonly stretches?: readonly Stretch[];
@@ -17,7 +17,7 @@ export interface Domain {
 
 type Plain = string | number | boolean;
 
-/** What a filter says about a single attribute; undefined for filters about several, or about anything else. */
+/** The domain that a filter leaves to a single attribute; undefined for filters about several, or about anything else. */
 export function domainOf(tree: Expression): Domain | undefined {
   if (typeof tree !== 'object' || !('op' in tree)) return undefined;
   const { op, args } = tree;

@@ -36,11 +36,11 @@ export interface LegendItem {
   readonly range?: readonly [number, number];
 }
 
-/** What the legend says of one layer. */
+/** The legend of one layer. */
 export interface LegendEntry {
   readonly layer: string;
   readonly title: string;
-  /** What the scale shows and in what unit, where the layer has one. */
+  /** Subject and unit of the scale, where the layer has one. */
   readonly scale?: {
     readonly title?: string;
     readonly unit?: string;
@@ -270,7 +270,7 @@ function scalesOf({ fill, stroke, mark, extrusion }: PartialSymbols): Scale[] {
   );
 }
 
-/** What a value is for a case; undefined where nothing can be said. */
+/** The value for a case; undefined where nothing can be said. */
 function valueFor(raw: unknown, shown: Case | undefined, zoom: number): unknown {
   if (typeof raw !== 'object' || raw === null) return raw;
   if ('is' in raw) return undefined;

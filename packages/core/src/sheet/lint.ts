@@ -6,7 +6,7 @@ import { domainOf, isWithin, runTogether, type Domain, type Stretch } from './do
 import type { Sheet } from './types.js';
 
 /**
- * What is legal in a sheet but surely not meant: rules that nothing can reach, gaps between the ranges of rules, alpha beyond
+ * Warnings about legal sheets that mislead: rules that nothing can reach, gaps between the ranges of rules, alpha beyond
  * its range, texts that cannot be told from their ground, data and colours that nothing uses.
  */
 export function lintSheet(compiled: CompiledSheet): Fault[] {

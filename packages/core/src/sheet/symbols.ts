@@ -121,7 +121,7 @@ export interface CompiledImage {
   readonly tintShare: number;
 }
 
-/** What a rule draws; each part is there only when the sheet asks for it. */
+/** The symbols of a rule; each part is there only when the sheet asks for it. */
 export interface CompiledSymbols {
   readonly fill?: CompiledFill;
   readonly strokes: readonly CompiledStroke[];
@@ -130,7 +130,7 @@ export interface CompiledSymbols {
   readonly extrusion?: CompiledExtrusion;
 }
 
-/** What a compiler of symbols works with. */
+/** Tools of a compiler of symbols. */
 export interface SymbolTools extends Context {
   readonly colours: ReturnType<typeof colourKind>;
   /** Keeps a ramp, made when it is new, and gives its number in the sheet. */

@@ -48,7 +48,7 @@ export interface SheetFeatures extends Without<'tiles' | 'images' | 'pixels' | '
   readonly features: string | object;
   /** Coordinate system of features: an authority code such as EPSG:32625, or well-known text or PROJJSON; default what the features say themselves, else longitude and latitude. */
   readonly crs?: string;
-  /** What runs between two vertices of features: a straight line in longitude and latitude (the default, RFC 7946), or the shortest way over the sphere. */
+  /** The line between two vertices of features: a straight line in longitude and latitude (the default, RFC 7946), or the shortest way over the sphere. */
   readonly edges?: 'straight' | 'great-circle';
   /** A table joined to the features. */
   readonly join?: SheetJoin;
@@ -134,7 +134,7 @@ export interface SheetView {
   readonly bearing?: number;
   /** Degrees from straight down. */
   readonly tilt?: number;
-  /** What the map is drawn on; default EPSG:3857. */
+  /** The surface of the map; default EPSG:3857. */
   readonly surface?: string | SheetSurface;
   /** Limits of the view. */
   readonly limits?: {
@@ -143,17 +143,17 @@ export interface SheetView {
   };
 }
 
-/** What every scale has. */
+/** Keys of every scale. */
 export interface SheetScaleBase<T> {
-  /** What decides: a CQL2 expression, or `zoom`. */
+  /** The value that decides: a CQL2 expression, or `zoom`. */
   readonly by: string;
   /** Value for what is missing or matches nothing. */
   readonly other?: T;
-  /** What the scale shows, for the legend. */
+  /** Subject of the scale, for the legend. */
   readonly title?: string;
   /** Unit of the numbers, for the legend. */
   readonly unit?: string;
-  /** What the legend calls each category. */
+  /** Names of the categories in the legend. */
   readonly names?: Readonly<Record<string, string>>;
 }
 
@@ -291,7 +291,7 @@ export interface SheetMark {
 }
 
 export interface SheetLabel {
-  /** What it says. */
+  /** Its text. */
   readonly text: SheetValue<string>;
   /** CSS pixels; default 13. */
   readonly size?: SheetValue<number>;
@@ -429,16 +429,16 @@ export interface SheetLayer extends SheetSymbols {
   readonly select?: 'one' | 'several';
   /** Whether the legend shows the layer; default true where it has something to tell. */
   readonly legend?: boolean;
-  /** What pressing a feature, or pointing at it, opens. */
+  /** The popup of a feature, by a press or under the pointer. */
   readonly popup?: SheetPopup;
 }
 
-/** What pressing a feature, or pointing at it, opens. */
+/** The popup of a feature, by a press or under the pointer. */
 export interface SheetPopup {
   /** CQL2 expression for the heading. */
   readonly title?: string;
   /** Label to CQL2 expression. */
   readonly lines?: Readonly<Record<string, string>>;
-  /** What opens it; default press. */
+  /** The act that opens it; default press. */
   readonly on?: 'press' | 'hover';
 }

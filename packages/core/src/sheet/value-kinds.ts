@@ -22,7 +22,7 @@ export interface ValueKind<T> {
   /** Reads a constant; undefined when it is no value of this kind. */
   read(raw: unknown): T | undefined;
   mix?(from: unknown, to: unknown, space: ColourSpace): (t: number) => T;
-  /** What a scale gives for a feature that it says nothing about. */
+  /** The value for a feature that the scale says nothing about. */
   readonly other: T;
   readonly wanted: string;
   /** Whether its constants may be names of the palette. */
@@ -48,7 +48,7 @@ export interface ClassesWanted {
 /** Makes expressions ready: of trees alone, or of CQL2 text too. */
 export type ExpressionCompiler = (source: string | Expression) => CompiledExpression;
 
-/** What a compiler of values works with. */
+/** Tools of a compiler of values. */
 export interface Context {
   readonly report: Report;
   /** Compiles an expression. @throws Fault */

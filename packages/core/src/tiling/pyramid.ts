@@ -202,7 +202,7 @@ export class TileCutter {
     const known = this.middles.get(row);
     if (known || this.middles.has(row)) return known;
     const whole = this.cuts.get(addressKey(0, 0, 0))!;
-    // What crosses the antimeridian is in the world several times; the first piece serves.
+    // A piece that crosses the antimeridian is in the world several times; the first piece serves.
     const f = whole.rows[row] === row ? row : whole.rows.indexOf(row);
     const place = f < 0 || whole.kinds[f] === Kind.point ? undefined : labelPlace(whole, f);
     const [west, north, east, south] = whole.boxes.subarray(4 * f, 4 * f + 4);

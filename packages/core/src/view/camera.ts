@@ -44,7 +44,7 @@ export class Camera {
   private readonly lean: readonly [number, number];
   /** On a sphere: east, north and up at the middle, along the axes of the surface. */
   private readonly axes: readonly [Axis, Axis, Axis] | undefined;
-  /** On a sphere: the eye, in radii from its centre. What lies at P (in radii) is in sight when P · eye is 1 or more. */
+  /** On a sphere: the eye, in radii from its centre. A point P (in radii) is in sight when P · eye is 1 or more. */
   readonly eye: readonly [number, number, number] | undefined;
 
   constructor(

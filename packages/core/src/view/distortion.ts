@@ -1,7 +1,7 @@
 import { ellipsoids, type Ellipsoid } from '../crs/ellipsoid.js';
 import type { Surface } from './surface.js';
 
-/** What a surface does to the ground at a place: the ellipse into which it turns a small circle (Tissot's indicatrix). */
+/** Distortion at a place: the ellipse into which it turns a small circle (Tissot's indicatrix). */
 export interface Distortion {
   /** Scale along the ellipse's longer and shorter half-axis; 1 is true to scale. */
   readonly longer: number;

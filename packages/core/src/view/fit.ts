@@ -77,7 +77,7 @@ function tangentAt(surface: Surface, places: readonly (readonly [number, number]
   return {
     there: (xyz: readonly number[]): [number, number] => {
       const flat: [number, number] = [dot(east, xyz), dot(north, xyz)];
-      // What lies on the far half counts as lying on the rim.
+      // A place on the far half counts as one on the rim.
       if (dot(up, xyz) >= 0) return flat;
       const r = Math.hypot(...flat) || 1;
       return [(flat[0] / r) * radius, (flat[1] / r) * radius];

@@ -48,7 +48,7 @@ function find(camera: Camera, span: number, zooms: readonly [number, number], gr
     if (lattice.whole) {
       const sight = sightOf(lattice, copy * wrap);
       if (sight === 'none') return;
-      // What must be quartered however far away it is, or need not be however near, asks for no closer look.
+      // A tile that must be quartered at any distance, or at none, asks for no closer look.
       const width = lattice.width / metresPerPixel;
       if (z < first || (z < zooms[1] && width * far >= 2 * span)) {
         quarter();

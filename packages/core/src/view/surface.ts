@@ -57,13 +57,13 @@ export interface Surface {
   stretch(lon: number, lat: number): number;
   /** Radius of the sphere in metres; 0 for a plane. */
   readonly radius: number;
-  /** What its places are: degrees, or the metres of a plan. */
+  /** Space of its places: degrees, or the metres of a plan. */
   readonly space: 'lonlat' | 'plane';
   /** Grid that features are cut in for this surface. */
   readonly grid: SquareGrid;
   /** Whether surface metres are those of the grid, so that tiles need only be moved and scaled. */
   readonly flat: boolean;
-  /** What of the sphere it shows; all of it without one. */
+  /** The part of the sphere that it shows; all of it without one. */
   readonly extent?: SurfaceExtent;
   /** A place well inside. */
   readonly home: readonly [number, number];

@@ -41,7 +41,7 @@ export const globe: Surface = {
   home: [0, 0],
 };
 
-/** What of the sphere a projection shows well enough to be looked at, method by method. */
+/** The part of the sphere that a projection shows well, method by method. */
 function windowOf({ definition, isGeographic }: Crs): SurfaceExtent {
   const { method, ellipsoid, parameters: { lat0 = 0, lon0 = 0, lat1, lat2 } = {}, primeMeridian = 0 } = definition;
   const centre = lon0 + primeMeridian;

@@ -17,7 +17,7 @@ export interface ViewLimits {
   readonly tilt: readonly [number, number];
   /** `[west, south, east, north]` in degrees that the middle of the view stays within; none by default. */
   readonly bounds?: readonly [number, number, number, number];
-  /** What places are: degrees (the default), or the metres of a plan. */
+  /** Space of the places: degrees (the default), or the metres of a plan. */
   readonly space?: 'lonlat' | 'plane';
   /** Greatest latitude of the middle, degrees; default 85.05, where web Mercator ends. */
   readonly latitude?: number;
@@ -57,7 +57,7 @@ export function readPlace(place: Place, space: 'lonlat' | 'plane' = 'lonlat'): [
   return [lon, lat];
 }
 
-/** What may be said of a new view; what is left out stays as it is. */
+/** A change of the view; a key that is left out keeps its value. */
 export interface ViewChange {
   readonly center?: Place;
   readonly zoom?: number;

@@ -19,7 +19,7 @@ export interface MapState {
   readonly surface: Surface;
 }
 
-/** What every part of the map may ask of it. */
+/** The context that every part of a map works with. */
 export interface MapContext {
   /** The element of the page that holds the map. */
   readonly host: HTMLElement;

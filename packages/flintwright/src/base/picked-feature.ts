@@ -8,7 +8,7 @@ export interface PickedFeature extends GeoJsonFeature {
   readonly data: string;
   /** Layer of the tiles; empty for features without layers. */
   readonly from: string;
-  /** What tells it apart within its data and layer; undefined when nothing does. */
+  /** The key that tells it apart within its data and layer; undefined when nothing does. */
   readonly key: string | undefined;
 }
 

@@ -1,6 +1,6 @@
 import type { Sheet, SheetData, SheetLayer } from '@flintwright/core';
 
-/** What the sheet is made of at run time: the application's sheet, and what was laid over it since. */
+/** Parts of the sheet at run time: the application's sheet, and the changes made since. */
 export interface SheetParts {
   readonly base: Sheet;
   readonly data: Readonly<Record<string, SheetData>>;

@@ -101,7 +101,7 @@ export class ClusterLayers {
         } else put(node);
       }
     }
-    // What has gone glides into what took it in.
+    // A node that has gone glides into the one that took it in.
     if (!still)
       for (const [key, placed] of before) {
         if (next.has(key)) continue;

@@ -29,7 +29,7 @@ export interface ClusterSymbol {
   readonly row: Float32Array | undefined;
 }
 
-/** What symbols are written into. */
+/** The buffers that symbols are written into. */
 export interface SymbolTarget {
   /** Boxes of the sprite atlas. */
   readonly shapes: Float32Array;

@@ -3,7 +3,7 @@ import { Control } from './control.js';
 import { makeElement } from '../overlay/dom.js';
 
 export interface ButtonOptions {
-  /** What it does, for people who hear it read out and as a hint. */
+  /** Its purpose, read out and shown as a hint. */
   readonly label: string;
   /** SVG path data on a grid of 24 units. */
   readonly path: string;

@@ -4,7 +4,7 @@ import { dispose, type Removable } from '../base/removable.js';
 import type { FlintMap } from '../map/map.js';
 import { removeElement, makeElement, place } from '../overlay/dom.js';
 
-/** What every control is made of: an element on the map, listeners, and one way to take all of it off again. */
+/** The base of every control: an element on the map, listeners, and one way to take all of it off again. */
 export class Control implements Removable {
   readonly element: HTMLElement;
   private readonly off: (() => void)[] = [];

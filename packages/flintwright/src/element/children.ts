@@ -4,7 +4,7 @@ import type { Marker } from '../markers/markers.js';
 import type { Popup } from '../overlay/popup.js';
 import { numbers, reflect } from './attributes.js';
 
-/** What stands inside a map element. */
+/** A child of a map element. */
 export abstract class MapChild extends HTMLElement {
   protected made: FlintMap | undefined;
 

@@ -208,7 +208,7 @@ export interface FlintElements {
   'flint-layer': FlintAttributes<FlintLayerElement, never>;
 }
 
-/** What every element of the library takes: its own attributes, and those that any element has. */
+/** Attributes of an element in JSX: its own attributes, and those that any element has. */
 export type FlintAttributes<E, Name extends string> = { readonly [K in Name]?: Text } & {
   readonly id?: string;
   readonly class?: string;

@@ -68,7 +68,7 @@ export interface DrawnImage {
   readonly grid: SquareGrid;
 }
 
-/** What the renderer draws of one data entry. */
+/** The drawable tiles of one data entry. */
 export interface DrawnData {
   /** Grid that the tiles belong to. */
   readonly grid: SquareGrid;

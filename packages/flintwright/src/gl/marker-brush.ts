@@ -2,7 +2,7 @@ import type { Camera } from '@flintwright/core/internal';
 import type { Device, Program } from './device.js';
 import { shardShader } from './shaders/index.js';
 
-/** What drawn markers look like: boxes of five texels each, two a marker, as the shader reads them. */
+/** Appearance of drawn markers: boxes of five texels each, two a marker, as the shader reads them. */
 export interface MarkerRows {
   readonly texels: Float32Array;
   /** First and last texel written since {@link written} was called; nothing for none. */

@@ -35,7 +35,7 @@ export interface Scene {
   readonly still: boolean;
   /** Shapes of tiles, on surfaces that bend them. */
   readonly ground: Ground | undefined;
-  /** What lies round a globe, and the haze along its rim. */
+  /** The sky round a globe, and the haze along its rim. */
   readonly sky: Rgba;
   readonly haze: Rgba;
 }
@@ -447,7 +447,7 @@ export class Renderer {
   }
 }
 
-/** What the parts of a layer are drawn with. */
+/** Programs for the parts of a layer. */
 interface Brush {
   readonly layer: CompiledLayer;
   readonly camera: Camera;

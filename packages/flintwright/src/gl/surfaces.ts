@@ -1,7 +1,7 @@
 import { getSurface, type SquareGrid, type Surface, type TileAddress } from '@flintwright/core';
 import { gridOfMatrixSet, groundOf, latticeMesh, type GroundMesh } from '@flintwright/core/internal';
 
-// What a map needs beyond web Mercator. Loaded when a sheet first asks for another surface, so that others pay nothing for it.
+// Tools of a map beyond web Mercator. Loaded when a sheet first asks for another surface, so that others pay nothing for it.
 
 export { getSurface, gridOfMatrixSet };
 export { surfacesWorkerText } from '../worker/surfaces-worker-text.generated.js';

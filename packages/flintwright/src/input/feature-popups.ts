@@ -6,7 +6,7 @@ import type { Popups } from '../overlay/popups.js';
 
 type SheetPopup = NonNullable<CompiledLayer['source']['popup']>;
 
-/** What the sheet and the application say of features: names, and popups. */
+/** Names and popups of features, by the sheet and the application. */
 export class FeaturePopups {
   constructor(
     private readonly context: MapContext,
@@ -30,7 +30,7 @@ export class FeaturePopups {
 
   /** The popup of a feature at a place; undefined where there is none for `on`. */
   of(feature: PickedFeature, on: 'press' | 'hover', place: Place): PopupOptions | undefined {
-    // What only shows while it is pointed at can be pressed too.
+    // A popup that shows under the pointer can be pressed too.
     if (on === 'hover' && this.opensOn(feature.layer) !== 'hover') return undefined;
     const own = this.popups.of(feature.layer);
     const sheet = this.layerOf(feature.layer)?.source.popup;
@@ -39,13 +39,13 @@ export class FeaturePopups {
     const { geometry } = feature;
     return {
       ...said,
-      // What only is pointed at does not take the focus away.
+      // A popup under the pointer does not take the focus away.
       ...(on === 'hover' ? { focus: false, stays: true } : {}),
       at: geometry?.type === 'Point' ? (geometry.coordinates as [number, number]) : place,
     };
   }
 
-  /** What the sheet says of a feature. */
+  /** The popup that the sheet gives a feature. */
   private textsOf(feature: PickedFeature, { title, lines }: SheetPopup): Omit<PopupOptions, 'at'> {
     const block = readGeoJson(feature);
     const { zoom } = this.context.state.view;
@@ -56,7 +56,7 @@ export class FeaturePopups {
     };
   }
 
-  /** What to call a feature when it is read out. */
+  /** The name of a feature when it is read out. */
   nameOf(feature: PickedFeature): string {
     const layer = this.layerOf(feature.layer);
     const title = layer?.source.popup?.title;

@@ -2,7 +2,7 @@ import type { ViewChange } from '@flintwright/core';
 import type { MapContext } from '../base/map-context.js';
 import type { Drag } from '../markers/marker-element.js';
 
-/** What gestures work with. */
+/** Tools of gestures. */
 export interface GestureTools {
   readonly context: MapContext;
   /** Whether the map rests only at whole zoom levels. */

@@ -8,7 +8,7 @@ import type { KeyboardItem } from './keyboard-list.js';
 import { featuresInView } from './pick.js';
 import type { Pointer } from './pointer.js';
 
-/** What the items are gathered from. */
+/** Sources of the items. */
 export interface KeyboardItemsTools {
   readonly context: MapContext;
   readonly sources: Sources;
@@ -24,7 +24,7 @@ export interface KeyboardItemsTools {
 const isChoosable = ({ id, source, stateNames }: CompiledLayer, { featurePopups }: KeyboardItemsTools) =>
   featurePopups.has(id) || source.select !== undefined || stateNames.includes('selected');
 
-/** What of the map can be chosen by keyboard: markers, clusters, and features with something to say; nearest the middle first. */
+/** Everything that can be chosen by keyboard: markers, clusters, and features with something to say; nearest the middle first. */
 export function itemsInView(tools: KeyboardItemsTools): readonly KeyboardItem[] {
   const { context, sources, markers, clusterLayers, featurePopups, pointer } = tools;
   const { camera, strings } = context;

@@ -5,7 +5,7 @@ import { removeElement, makeElement, place } from '../overlay/dom.js';
 
 /** Something on the map that can be chosen by keyboard. */
 export interface KeyboardItem {
-  /** What is read out. */
+  /** The text that is read out. */
   readonly label: string;
   /** `[longitude, latitude]` */
   readonly at: readonly [number, number];
@@ -27,7 +27,7 @@ const ways: Record<string, readonly [number, number]> = {
 let lists = 0;
 
 /**
- * What is in view, for the keyboard: a list that comes up when the focus reaches it. Arrow keys choose and read out, with a ring on
+ * The things in view, for the keyboard: a list that comes up when the focus reaches it. Arrow keys choose and read out, with a ring on
  * the map round what is chosen; Enter does what a press would do, Shift with the arrows pushes what can be dragged, Escape goes back
  * to the map (ARIA Authoring Practices, pattern "listbox").
  */

@@ -26,7 +26,7 @@ export interface PressDetail {
   readonly marker?: Marker;
 }
 
-/** What pointing works with. */
+/** Tools of the pointer. */
 export interface PointerTools {
   readonly context: MapContext;
   readonly markers: Markers;
@@ -44,7 +44,7 @@ export interface PointerTools {
   keyless(layer: string): void;
 }
 
-/** What follows when people point at the map: hover comes and goes, presses open popups. */
+/** Answers to the pointer: hover comes and goes, presses open popups. */
 export class Pointer {
   private hovered: PickedFeature | undefined;
   private last: Point | undefined;
@@ -92,7 +92,7 @@ export class Pointer {
     selection.press(features);
     for (const feature of features) {
       if (this.openPopup(feature, 'press', place)) return;
-      // What can be selected answers for what lies beneath it.
+      // A feature that can be selected answers for those beneath it.
       if (context.state.sheet.layers.find(({ id }) => id === feature.layer)?.source.select) return;
     }
   }

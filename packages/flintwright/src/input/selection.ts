@@ -1,7 +1,7 @@
 import type { CompiledLayer } from '@flintwright/core';
 import { isSame, type PickedFeature } from '../base/picked-feature.js';
 
-/** What selection may ask of the map. */
+/** Tools of selection. */
 export interface SelectionHost {
   layers(): readonly CompiledLayer[];
   flag(feature: PickedFeature, state: string, on: boolean): void;

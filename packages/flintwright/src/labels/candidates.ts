@@ -10,7 +10,7 @@ import type { DataEntry } from '../load/data-entry.js';
 
 /** A label that may be shown. */
 export interface Candidate {
-  /** What the label belongs to: layer, text, and id where there is one. Only one label a name is shown. */
+  /** Owner of the label: layer, text, and id where there is one. Only one label a name is shown. */
   readonly name: string;
   readonly place: readonly [number, number, number];
   readonly style: LabelStyle;

@@ -8,7 +8,7 @@ export function onScreen(trace: Float64Array, camera: Camera): Float64Array {
   const out = new Float64Array((2 * trace.length) / 3);
   for (let i = 0; i < trace.length / 3; i++) {
     const [x, y, near] = camera.toPixel(trace[3 * i], trace[3 * i + 1], trace[3 * i + 2]);
-    // What is out of sight has no place on the screen.
+    // A place out of sight is not on the screen.
     out[2 * i] = near > 0 ? x : NaN;
     out[2 * i + 1] = near > 0 ? y : NaN;
   }

@@ -86,7 +86,7 @@ export class ClusterSource {
     return this.points.get(feature) ?? feature;
   }
 
-  /** What the sheet asks of each feature, bound to the present block. */
+  /** Values of each feature, bound to the present block. */
   private asks() {
     const { query, features_: block } = this;
     const bound = (tree: Expression) => compileTree(tree).bind({ block, zoom: 0 });
@@ -123,7 +123,7 @@ function categoriesOf(attribute: string, layers: readonly CompiledLayer[]): read
 const trees = (texts: Readonly<Record<string, string>> | undefined) =>
   texts && Object.fromEntries(Object.entries(texts).map(([name, text]) => [name, parseCql2(text)]));
 
-/** What a clustered layer asks of its points, expressions as trees; equal for layers that ask the same. */
+/** The query of a clustered layer, expressions as trees; equal for layers that ask the same. */
 export function clusterQuery(
   layer: CompiledLayer,
   cluster: SheetCluster,

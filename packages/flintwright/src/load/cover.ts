@@ -2,14 +2,14 @@ import type { TileAddress } from '@flintwright/core';
 
 /** How a set of tiles is looked up while one settles what to draw. */
 export interface Shelf<E> {
-  /** What can be drawn of a tile. */
+  /** The drawable entry of a tile. */
   find(z: number, x: number, y: number): E | undefined;
   /** Whether a tile is known to hold nothing. */
   isEmpty(z: number, x: number, y: number): boolean;
 }
 
 /**
- * What to draw for the tiles that are wanted: each of them, or else its nearest loaded ancestor and what is loaded below it.
+ * The tiles to draw for those wanted: each of them, or else its nearest loaded ancestor and its loaded descendants.
  * Each entry comes once a copy of the world, coarse ones first, so that finer ones are laid over them.
  */
 export function covering<E extends { readonly key: number; readonly tile: TileAddress }>(
@@ -46,7 +46,7 @@ export function covering<E extends { readonly key: number; readonly tile: TileAd
 
 /**
  * The entries to let go of: those unused for longest, beyond three times what the view needs.
- * What serves the present frame, or is busy, stays.
+ * An entry that serves the present frame, or is busy, stays.
  */
 export function idle<E extends { readonly used: number }>(
   entries: ReadonlyMap<number, E>,

@@ -13,7 +13,7 @@ import type { LoadTools } from './tools.js';
 /** How it stands with a data entry. */
 export type DataState = 'loading' | 'ready' | 'empty' | 'failed';
 
-/** What is told of a data entry. */
+/** News of a data entry. */
 export interface DataEvents {
   /** It has been opened, or could not be. */
   opened?(): void;

@@ -10,11 +10,11 @@ export interface FoundBreaks {
   readonly breaks: readonly (readonly number[])[];
 }
 
-/** What is worked out from the features of one data entry: class limits, and clusters for the layers that draw them. */
+/** Results worked out from the features of one data entry: class limits, and clusters for the layers that draw them. */
 export class DerivedData {
   /** Clusters by the layer that draws them. */
   readonly clusters = new Map<string, ClusterSource>();
-  /** What the clusters of a layer were asked for. */
+  /** The query that the clusters of a layer answer. */
   private readonly queries = new Map<string, string>();
   /** Class limits that have been asked for. */
   private readonly asked = new Set<string>();

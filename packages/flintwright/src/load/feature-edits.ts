@@ -8,7 +8,7 @@ interface Kept extends HeldFeatures {
 }
 
 /**
- * What is done with the features of one data entry, one thing after the other; and what was edited, kept for the workers that come with
+ * Edits of the features of one data entry, one after the other; edited features are kept for the workers that come with
  * another surface.
  */
 export class FeatureEdits {

@@ -1,6 +1,6 @@
 import type { RequestHook } from './request.js';
 
-/** What to add to requests. */
+/** Additions to requests. */
 export interface HostKey {
   /** Parameters of the address, such as `{ key: '…' }`. */
   readonly query?: Readonly<Record<string, string>>;

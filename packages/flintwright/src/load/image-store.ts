@@ -6,7 +6,7 @@ import { fetchBytes } from './request.js';
 import { addressOf, type Numbering } from './template.js';
 import { loadingAtOnce, retryAfter, type LoadTools } from './tools.js';
 
-/** What an image store is made from. */
+/** Options of an image store. */
 export interface ImagesOptions {
   readonly name: string;
   /** With {z}, {x} and {y}. */

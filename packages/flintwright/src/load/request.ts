@@ -1,7 +1,7 @@
 import { Fault } from '@flintwright/core';
 import { countLive } from '../base/live-counts.js';
 
-/** What an application may change about a request before it is sent, to add a key or headers. */
+/** The request as the application may change it before it is sent, to add a key or headers. */
 export interface RequestPlan {
   url: string;
   headers: Record<string, string>;
@@ -14,7 +14,7 @@ export type RequestHook = (plan: RequestPlan) => RequestPlan | void | Promise<Re
 export interface Asked {
   readonly signal: AbortSignal;
   readonly range?: readonly [number, number];
-  /** What is wanted, for messages: "the archive", "tile 3/4/5". */
+  /** Name of the thing wanted, for messages: "the archive", "tile 3/4/5". */
   readonly what: string;
 }
 

@@ -192,7 +192,7 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
   }
 }
 
-/** What stands at an address, as text; anything but an address comes back as it is. */
+/** The text at an address; anything but an address comes back as it is. */
 async function textOrValue<T extends object>(
   value: string | T,
   what: string,

@@ -9,7 +9,7 @@ import { loadingAtOnce, retryAfter, type LoadTools } from './tools.js';
 
 /** The tiles of one data entry: asked for, kept, handed out for drawing, and let go. */
 export class TileStore {
-  /** What the tiles look like. */
+  /** Appearance rows of the tiles. */
   readonly rows: TileRows;
   private readonly entries = new Map<number, TileEntry>();
   private layers: readonly CompiledLayer[] = [];
@@ -182,7 +182,7 @@ export class TileStore {
     return [z <= first ? 0 : z, z >= last ? 25 : z + 4];
   }
 
-  /** What to draw, coarse tiles first, with its appearance brought to the present zoom; see {@link covering}. */
+  /** The tiles to draw, coarse ones first, with its appearance brought to the present zoom; see {@link covering}. */
   drawn(): DrawnTile[] {
     const at = (z: number, x: number, y: number) => this.entries.get(addressKey(z, x, y));
     const out = covering<ReadyEntry>(this.wanted, {

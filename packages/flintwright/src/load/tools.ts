@@ -4,7 +4,7 @@ import type { Graphics } from '../gl/graphics.js';
 import type { WorkerPool } from '../worker/pool.js';
 import type { RequestHook } from './request.js';
 
-/** What loading works with. */
+/** Tools of loading. */
 export interface LoadTools {
   readonly context: MapContext;
   readonly pool: WorkerPool;

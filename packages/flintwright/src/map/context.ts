@@ -19,7 +19,7 @@ export interface Stale {
   labels: boolean;
 }
 
-/** What the parts of one map share: its state, its elements, and ways to tell and to ask. */
+/** The context that the parts of one map share: its state, its elements, and ways to tell and to ask. */
 export class Context implements MapContext {
   readonly states = new FeatureStates();
   readonly filters = new FeatureFilters();

@@ -65,5 +65,5 @@ export interface MapEventTarget extends EventTarget {
   ): void;
 }
 
-/** What a map extends: the platform's event target, which knows the map's events. */
+/** The base of a map: the platform's event target, which knows the map's events. */
 export const MapEventTargetBase = EventTarget as unknown as new () => MapEventTarget;

@@ -1,4 +1,4 @@
-/** What a frame leaves: another one is due, something is still on its way, or there is nothing more to draw. */
+/** The outcome of a frame: another one is due, something is still on its way, or there is nothing more to draw. */
 export type FrameEnd = 'more' | 'loading' | 'rest';
 
 export interface FrameLoopHost {

@@ -10,7 +10,7 @@ import { Painter, type FrameScene } from './painter.js';
 import type { SurfaceControl } from './surface-control.js';
 import type { ViewAnimation } from './view-animation.js';
 
-/** What frames are made of. */
+/** Parts of a frame. */
 export interface FramesTools {
   readonly context: Context;
   readonly graphics: Graphics;
@@ -22,7 +22,7 @@ export interface FramesTools {
   readonly animation: ViewAnimation;
 }
 
-/** What a frame tells. */
+/** News of a frame. */
 export interface FrameListener {
   /** A frame has been drawn. `moved` tells whether its view differs from that of the frame before. */
   drawn?(moved: boolean): void;

@@ -20,7 +20,7 @@ import type { MapOptions } from './options.js';
 import type { SilentFaults } from './silent-faults.js';
 import type { ViewControl } from './view-control.js';
 
-/** What people meet on the map. */
+/** Markers, popups and gestures of a map. */
 export interface InteractionTools {
   readonly context: Context;
   readonly options: MapOptions;

@@ -8,7 +8,7 @@ export interface AddedLayer extends Omit<SheetLayer, 'of'> {
   readonly of: string | SheetData;
 }
 
-/** What is to differ in a layer. */
+/** A change of a layer. */
 export type LayerChange = Partial<Omit<SheetLayer, 'id'>>;
 
 export interface AddOptions {

@@ -26,7 +26,7 @@ export interface MapOptions {
   readonly colorScheme?: ColorScheme;
   /** Whether faults are also shown on the map; default true. */
   readonly notices?: boolean;
-  /** What the map is called when it is read out; default the title of the sheet, or "Map". */
+  /** The name of the map when it is read out; default the title of the sheet, or "Map". */
   readonly title?: string;
   /** Texts of the interface in place of the English ones. */
   readonly strings?: Partial<Strings>;
@@ -44,7 +44,7 @@ export interface GeoJsonTarget {
   readonly type: string;
 }
 
-/** What the map is to show: a layer by its id, a list of places, bounds, or GeoJSON. */
+/** Targets of a frame: a layer by its id, a list of places, bounds, or GeoJSON. */
 export type FrameTarget = string | readonly Place[] | BoundsTarget | GeoJsonTarget;
 
 /** How something is framed. */

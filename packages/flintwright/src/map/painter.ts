@@ -10,7 +10,7 @@ import type { Markers } from '../markers/markers.js';
 import type { Obstacles } from '../overlay/obstacles.js';
 import type { Context } from './context.js';
 
-/** What one frame shows. */
+/** Contents of one frame. */
 export interface FrameScene {
   readonly camera: Camera;
   readonly size: Size;
@@ -28,7 +28,7 @@ export interface FrameScene {
   readonly dark: boolean;
 }
 
-/** What the painter paints, and with what. */
+/** Parts and tools of the painter. */
 export interface PainterTools {
   readonly context: Context;
   readonly graphics: Graphics;
@@ -38,7 +38,7 @@ export interface PainterTools {
   readonly obstacles: Obstacles;
 }
 
-/** What lies round a globe, and the haze along its rim. */
+/** The sky round a globe, and the haze along its rim. */
 const day: { readonly sky: Rgba; readonly haze: Rgba } = {
   sky: [0.937, 0.922, 0.882, 1],
   haze: [0.76, 0.8, 0.8, 1],
@@ -167,7 +167,7 @@ export class Painter {
     if (this.fading) this.fade(renderer, scene, elapsed);
   }
 
-  /** What is still on its way is waited for, but not for long; a map that moves lets go of the old picture at once. */
+  /** Tiles on their way are waited for, but not for long; a map that moves lets go of the old picture at once. */
   private fade(renderer: Renderer, { loading, moved }: FrameScene, elapsed: number): void {
     this.fadeHeld += elapsed;
     const held = loading && this.fadeHeld < patience;

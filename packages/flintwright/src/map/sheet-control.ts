@@ -17,7 +17,7 @@ import { readPermalink } from './permalink.js';
 import type { SilentFaults } from './silent-faults.js';
 import { limitsOf, type SurfaceControl } from './surface-control.js';
 
-/** What sheets are brought into force with. */
+/** Tools of the sheet control. */
 export interface SheetControlTools {
   readonly context: Context;
   readonly options: MapOptions;
@@ -122,7 +122,7 @@ export class SheetControl implements LayersHost {
     const { state } = context;
     const limits = { ...state.limits, ...limitsOf(view?.surface), ...view?.limits, ...options.limits };
     const home = changeView(state.home, { ...view, ...options.view }, limits);
-    // What the sheet says of the zoom is meant on its own surface.
+    // The zoom of a sheet is meant on its own surface.
     surfaces.started(view?.surface);
     const kept = options.permalink ? readPermalink(location.hash) : undefined;
     context.update({ limits, home, ...(kept ? {} : { view: home }) });

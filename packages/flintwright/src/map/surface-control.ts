@@ -125,7 +125,7 @@ export class SurfaceControl {
   }
 }
 
-/** What a surface asks of the limits of a view. */
+/** The limits of a view that a surface asks for. */
 export const limitsOf = (spec: SurfaceSpec | undefined): Pick<ViewLimits, 'space' | 'latitude'> =>
   spec === 'plan' ? { space: 'plane' } : { space: 'lonlat', latitude: findPlainSurface(spec) ? 85.05 : 89.9 };
 

@@ -8,7 +8,7 @@ import type { Layers } from './layers.js';
 import type { FrameOptions, FrameTarget } from './options.js';
 import type { MoveOptions, ViewAnimation } from './view-animation.js';
 
-/** What movements work with. */
+/** Tools of movements. */
 export interface ViewControlTools {
   readonly context: Context;
   readonly animation: ViewAnimation;

@@ -22,7 +22,7 @@ const arrows: Readonly<Record<string, readonly [number, number]>> = {
   ArrowDown: [0, 1],
 };
 
-/** What shows a marker that is a picture or an element of the application's own. */
+/** The element of a marker that is a picture or an element of the application's own. */
 export class MarkerElement implements MarkerFigure {
   readonly box: HTMLElement;
   private readonly off: readonly (() => void)[];

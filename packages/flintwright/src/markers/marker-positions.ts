@@ -143,7 +143,7 @@ export class MarkerPositions {
       const slot = all[k];
       const [x, y] = [pixels[2 * slot], pixels[2 * slot + 1]];
       const half = reaches[3 * slot] + margin;
-      // What is out of sight is NaN, and in none of these.
+      // A place out of sight is NaN, and in none of these.
       const inView =
         x >= -half &&
         x <= width + half &&

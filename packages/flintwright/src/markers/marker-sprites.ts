@@ -28,7 +28,7 @@ interface SpriteBox {
   readonly outlineWidth: number;
 }
 
-/** What drawn markers look like, by slot: boxes of the sprite atlas, made once and then only moved. */
+/** Appearance of drawn markers, by slot: boxes of the sprite atlas, made once and then only moved. */
 export class MarkerSprites implements MarkerRows {
   texels = new Float32Array(0);
   changed: [number, number] | undefined;

@@ -6,15 +6,15 @@ import type { PopupOptions } from '../overlay/popup.js';
 /** Keys that a form of marker does not have, so that the compiler tells the forms apart. */
 type Without<Key extends string> = { readonly [K in Key]?: undefined };
 
-/** What every marker has. */
+/** Options of every marker. */
 export interface MarkerBase {
   /** Where it stands, degrees. */
   readonly at: Place;
-  /** What it is, in words: read out, and shown while it is pointed at. */
+  /** Its name: read out, and shown under the pointer. */
   readonly title?: string;
   /** More about it, read out after the title. */
   readonly description?: string;
-  /** What of it stands at the place: the middle of its `bottom` edge (the default), or its `center`. */
+  /** The point of it that stands at the place: the middle of its `bottom` edge (the default), or its `center`. */
   readonly anchor?: 'bottom' | 'center';
   /** CSS colour of the shard; default slate. */
   readonly color?: string;
@@ -24,7 +24,7 @@ export interface MarkerBase {
   readonly size?: number;
   /** Markers of higher priority keep their room where it gets crowded; default 0. */
   readonly priority?: number;
-  /** What it does where one of higher priority stands in its way: `stay` (the default), `hide`, or `shrink`. */
+  /** Its answer to a marker of higher priority in its way: `stay` (the default), `hide`, or `shrink`. */
   readonly crowded?: 'stay' | 'hide' | 'shrink';
   /** Whether people may drag it, or push it with Shift and the arrow keys; default false. */
   readonly draggable?: boolean;
@@ -59,10 +59,10 @@ export interface ElementMarker extends MarkerBase, Without<'icon' | 'text' | 'sh
   readonly element: HTMLElement;
 }
 
-/** What a marker is made of: one of four forms. */
+/** A marker in one of four forms. */
 export type MarkerOptions = ShardMarker | ShapeMarker | ImageMarker | ElementMarker;
 
-/** What is to differ in a marker; `undefined` takes a form's own key off. */
+/** A change of a marker; `undefined` takes a form's own key off. */
 export type MarkerChange = Partial<MarkerBase> & {
   readonly icon?: string | undefined;
   readonly text?: string | undefined;
@@ -95,7 +95,7 @@ export interface HeldMarker extends Marker {
   shown: MarkerFigure | undefined;
 }
 
-/** What shows a marker that is an element of the page. */
+/** The element of a marker that stands in the page. */
 export interface MarkerFigure {
   readonly box: HTMLElement;
   /** Puts its upper left corner at a pixel. */
@@ -108,7 +108,7 @@ const slate = '#22303a';
 const chalk = '#f7f5ef';
 
 /**
- * What is the same for as long as a marker's options are.
+ * The part of a marker that is the same for as long as its options are.
  *
  * @throws Fault `place.*`, `marker.icon`, `marker.color`, `marker.text` or `marker.size`
  */
@@ -142,7 +142,7 @@ export function readMarker(
   return { at: readPlace(options.at, space), color: read(color), ink: read(ink), size };
 }
 
-/** What of a marker's box lies to either side of its place, above and below it, in CSS pixels. */
+/** Reach of a marker's box to either side of its place, above and below it, in CSS pixels. */
 export interface Extent {
   readonly half: number;
   readonly above: number;

@@ -27,7 +27,7 @@ export class Markers {
   private readonly held = new Set<HeldMarker>();
   private positions = new MarkerPositions();
   /**
-   * What the drawn ones look like.
+   * Appearance of the drawn ones.
    *
    * @internal
    */
@@ -109,7 +109,7 @@ export class Markers {
     this.touched();
   }
 
-  /** What places are. */
+  /** Space of the places. */
   private get space(): 'lonlat' | 'plane' {
     return this.context.state.surface.space;
   }

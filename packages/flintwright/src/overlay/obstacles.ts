@@ -4,7 +4,7 @@ import { removable, type Abortable, type Removable } from '../base/removable.js'
 
 export type Box = readonly [left: number, top: number, right: number, bottom: number];
 
-/** What of the map's own parts hides what is beneath. */
+/** The map's own parts that hide the ground. */
 const own = '.flint-control:not(.flint-drawer), .flint-drawer > *, .flint-legend, .flint-credit';
 
 /** Knows which part of the map lies beneath elements of the page, so that no label is put there and nothing is framed there. */
@@ -33,7 +33,7 @@ export class Obstacles {
     }, signal);
   }
 
-  /** What is taken, in CSS pixels of the map. */
+  /** Boxes of the obstacles, in CSS pixels of the map. */
   boxes(): Box[] {
     const { left, top, width, height } = this.host.getBoundingClientRect();
     return [...this.panels, ...this.host.querySelectorAll(own)].flatMap((element): Box[] => {
@@ -46,7 +46,7 @@ export class Obstacles {
   }
 
   /**
-   * How far in from each side of the map it lies clear, with as little of it given up as can be. What would leave less than two fifths of
+   * How far in from each side of the map it lies clear, with as little of it given up as can be. A cut that would leave less than two fifths of
    * its width or height counts as lying over the middle, and is left where it is.
    */
   insets(): Required<Exclude<Padding, number>> {

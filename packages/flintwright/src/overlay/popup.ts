@@ -106,7 +106,7 @@ export class Popup implements Removable {
     if (options.focus ?? true) this.box.focus({ preventScroll: true });
   }
 
-  /** Puts HTML into a box, made harmless. What does that is large, and fetched when the first popup asks for it. */
+  /** Puts HTML into a box, made harmless. The sanitizer is large, and fetched when the first popup asks for it. */
   private async fill(box: HTMLElement, html: string): Promise<void> {
     try {
       const { sanitize } = await import('./sanitize.js');
@@ -182,7 +182,7 @@ export class Popup implements Removable {
     this.remove();
   }
 
-  /** What places are. */
+  /** Space of the places. */
   private get space(): 'lonlat' | 'plane' {
     return this.context.state.surface.space;
   }

@@ -18,7 +18,7 @@ import type { ClassesQuery, ClusterQuery, FeaturesRequest } from './messages.js'
 /** Takes coordinates of a system to longitude and latitude in degrees. */
 export type ToDegrees = (x: number, y: number) => [number, number];
 
-/** What reading features goes by, beside the request. */
+/** Options of reading features, beside the request. */
 export interface ReadFeaturesOptions {
   /** Whether the map is drawn on a plan, in metres. */
   readonly plan: boolean;
@@ -95,7 +95,7 @@ export function clustersOf(block: FeatureBlock, { where, share, sum, min, max, .
     maxima: numbers(max),
     ...(categories && column
       ? {
-          // What is in none of the categories comes last.
+          // Features in none of the categories come last.
           categoryCount: categories.length + 1,
           categories: Uint8Array.from({ length: block.count }, (_, f) =>
             categoryNumber(categories, valueAt(column, f)),

@@ -26,7 +26,7 @@ import {
 import { classesOf, clustersOf, readFeatures, type ToDegrees } from './features.js';
 import type { CallMessage, CallName, FromWorker, ReplyOf, RequestOf, SheetMessage, ToWorker } from './messages.js';
 
-/** What a worker knows of surfaces. */
+/** A worker's knowledge of surfaces. */
 export interface SurfaceTools {
   /** @throws Fault for a surface that is not known */
   surface(spec: SurfaceSpec | undefined): Surface;

@@ -72,7 +72,7 @@ export interface TileRequest {
   readonly grid?: string | object;
 }
 
-/** What a worker may be asked, and what it replies. */
+/** Requests to a worker, and their replies. */
 export interface WorkerCalls {
   readonly features: {
     readonly request: FeaturesRequest;
@@ -120,10 +120,10 @@ export interface SheetMessage {
   readonly surface: SurfaceSpec | undefined;
 }
 
-/** What the map says to a worker: a call, the sheet in force, or data that are no longer wanted. */
+/** Messages to a worker: a call, the sheet in force, or data that are no longer wanted. */
 export type ToWorker = CallMessage | { readonly sheet: SheetMessage } | { readonly forget: string };
 
-/** What a worker answers to a call; `version` is that of the sheet it worked by. */
+/** The answer of a worker to a call; `version` is that of the sheet it worked by. */
 export type FromWorker =
   | { readonly id: number; readonly ok: true; readonly version: number; readonly reply: ReplyOf<CallName> }
   | { readonly id: number; readonly ok: false; readonly fault: FaultLike };

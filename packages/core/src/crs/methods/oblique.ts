@@ -1,7 +1,7 @@
 import { fromIsometric, isometric } from '../latitudes.js';
 import { around, asin, halfPi, radians, type Method } from '../projection.js';
 
-/** What variants A and B of the Hotine oblique Mercator share; `centred` counts from the projection centre (B), else from the natural origin (A). */
+/** The common part of variants A and B of the Hotine oblique Mercator; `centred` counts from the projection centre (B), else from the natural origin (A). */
 const hotine =
   (centred: boolean): Method =>
   ({ a, e, e2 }, { lat0 = 0, azimuth = 0, gridAngle = azimuth, k0 = 1 }) => {

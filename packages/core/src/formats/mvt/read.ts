@@ -140,7 +140,7 @@ function scratchFor(bytes: number): GeometrySink {
   return scratch;
 }
 
-/** What a layer says of itself, and where its features lie. */
+/** The header of a layer, and the places of its features in the bytes. */
 interface LayerParts {
   readonly name: string;
   readonly extent: number;

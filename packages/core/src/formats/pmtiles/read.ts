@@ -16,7 +16,7 @@ export interface ByteSource {
   read(offset: number, length: number, signal?: AbortSignalLike): Promise<Uint8Array>;
 }
 
-/** What is used of the platform's `AbortSignal`. */
+/** The part of the platform's `AbortSignal` that is used. */
 export interface AbortSignalLike {
   readonly aborted: boolean;
   throwIfAborted(): void;
