@@ -1,27 +1,12 @@
-import { execFile } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { afterAll, describe, expect, test } from '@jest/globals';
-
-const bin = fileURLToPath(new URL('../bin/flintwright.js', import.meta.url));
-
-const demo = fileURLToPath(new URL('../../../demo/data', import.meta.url));
+import { demo, run } from './command.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'flintwright-'));
 
 afterAll(() => rmSync(folder, { recursive: true }));
-
-const run = (...args: string[]): Promise<{ readonly status: number; readonly out: string; readonly err: string }> =>
-  new Promise((resolve) =>
-    execFile(
-      process.execPath,
-      [bin, ...args],
-      { maxBuffer: 1 << 26, env: { ...process.env, NO_COLOR: '1' } },
-      (error, out, err) => resolve({ status: error ? Number(error.code) : 0, out, err }),
-    ),
-  );
 
 describe('flintwright convert', () => {
   test('a sheet to SLD and back; what is lost is listed', async () => {

@@ -1,0 +1,20 @@
+import { execFile } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
+
+const bin = fileURLToPath(new URL('../bin/flintwright.js', import.meta.url));
+
+/** The folder of the demo data. */
+export const demo = fileURLToPath(new URL('../../../demo/data', import.meta.url));
+
+/** Runs the command as a shell does: exit status, and what it printed. */
+export const run = (
+  ...args: string[]
+): Promise<{ readonly status: number; readonly out: string; readonly err: string }> =>
+  new Promise((resolve) =>
+    execFile(
+      process.execPath,
+      [bin, ...args],
+      { maxBuffer: 1 << 26, env: { ...process.env, NO_COLOR: '1' } },
+      (error, out, err) => resolve({ status: error ? Number(error.code) : 0, out, err }),
+    ),
+  );
