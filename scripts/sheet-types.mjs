@@ -40,6 +40,8 @@ const places = {
   SheetRule: $defs.rule,
   SheetLayer: $defs.layer,
   SheetPopup: $defs.popup,
+  SheetPopupLine: $defs.popupLine,
+  SheetCredit: $defs.credit,
 };
 
 /** The description of a property in the schema, its own or that of its target. */

@@ -66,6 +66,7 @@ export { classBreaks } from './sheet/classify.js';
 export type { CompiledLayer, CompiledSheet } from './sheet/compile.js';
 export { type LegendEntry, type LegendItem, legendOf, type Swatch } from './sheet/legend.js';
 export { lintSheet } from './sheet/lint.js';
+export type { LayerChange, PartChange, StrokeChange, SymbolsChange } from './sheet/change.js';
 export { findScheme, schemeNames } from './sheet/schemes.js';
 export { builtInSprites } from './sheet/sprites.js';
 export type {
@@ -91,6 +92,9 @@ export type {
   SheetRamp,
   SheetRule,
   SheetScale,
+  SheetCredit,
+  SheetPopup,
+  SheetPopupLine,
   SheetStroke,
   SheetSurface,
   SheetSymbols,

@@ -31,6 +31,7 @@ export {
   strokeTexels,
 } from './sheet/compile.js';
 export { numberText } from './sheet/legend.js';
+export { changeLayer, withChange } from './sheet/change.js';
 export { symbolNames, unknownSymbol } from './sheet/lint.js';
 export { type LabelStyle, Portrayer, selectFeatures, stepOf, type ZoomStep } from './sheet/portray.js';
 export { rampWidth } from './sheet/ramp.js';

@@ -1,31 +1,34 @@
 export { createMap, FlintMap } from './map/map.js';
 export type { DataChange, MapEventDetail, MapEvents, MapEventTarget, MapListener } from './map/events.js';
 export type { BoundsTarget, FadeOptions, FrameOptions, FrameTarget, GeoJsonTarget, MapOptions } from './map/options.js';
-export type { AddedLayer, AddOptions, LayerChange, Layers } from './map/layers.js';
+export type { AddedLayer, AddOptions, Layers } from './map/layers.js';
 export type { Bookmarks } from './map/bookmarks.js';
-export type { MoveOptions } from './map/view-animation.js';
+export type { Arrival, MoveOptions } from './map/view-animation.js';
 export type { Abortable, Removable } from './base/removable.js';
 export type { FeatureName } from './base/feature-states.js';
 export type { FeatureTest } from './base/feature-filters.js';
 export type { PickedFeature, PickOptions } from './base/picked-feature.js';
 export { liveCounts, type LiveCounts } from './base/live-counts.js';
 export { english, type Strings } from './base/strings.js';
-export type { PressDetail } from './input/pointer.js';
-export type { PickedCluster } from './clusters/cluster-layer.js';
+export type { PickedCluster } from './base/picked-cluster.js';
 export type {
   ElementMarker,
   ImageMarker,
   Marker,
   MarkerBase,
   MarkerChange,
+  MarkerEvents,
+  MarkerListener,
   MarkerOptions,
   Markers,
+  PressDetail,
   ShapeMarker,
   ShardMarker,
 } from './markers/markers.js';
 export type { ColorScheme } from './overlay/map-elements.js';
 export type { Legend, LegendOptions } from './overlay/legend.js';
 export type { Anchor, Popup, PopupOptions } from './overlay/popup.js';
+export type { PopupImage, PopupLink } from './overlay/safe-link.js';
 export type { LayerPopupOptions, PopupOf } from './overlay/popups.js';
 export type { DataState } from './load/data-entry.js';
 export { forHost, type HostKey } from './load/for-host.js';
@@ -47,6 +50,7 @@ export {
   type FaultLike,
   type GeoJsonFeature,
   type JoinReport,
+  type LayerChange,
   type LegendEntry,
   type LegendItem,
   type Padding,

@@ -11,6 +11,7 @@ const stage = useStage();
 const sheet: Sheet = {
   sheet: 1,
   background: '#ffffff',
+  palette: { water: '#88aacc' },
   bookmarks: { Harbour: { center: [1, 1], zoom: 6 } },
   data: {
     beds: { features: collection(box(-3, -3, 6, { name: 'Bed' })) },
@@ -50,6 +51,38 @@ describe('a call at fault throws, and changes nothing', () => {
     ['flag.key', 'ids', (map) => map.flag({ data: 'beds', from: '', key: undefined } as never, 'selected')],
     ['sheet.invalid', 'fil', (map) => map.setSheet({ sheet: 1, layers: [{ id: 'a', of: 'b', fil: 1 }] } as never)],
     ['surface.unknown', 'globe', (map) => map.setSurface('glob')],
+    ['option.unknown', '"zoom"', (map) => map.move({ zom: 8 } as never)],
+    ['option.unknown', 'second argument', (map) => map.move({ zoom: 8, duration: 300 } as never)],
+    ['option.form', 'center: [longitude', (map) => map.move([1, 1] as never)],
+    ['option.unknown', '"duration"', (map) => map.move({ zoom: 8 }, { durations: 300 } as never)],
+    ['option.kind', 'a number', (map) => map.move({ zoom: 8 }, { duration: 'slow' } as never)],
+    ['option.unknown', '"padding"', (map) => map.frame('beds', { paddings: 3 } as never)],
+    ['frame.target', '[west, south, east, north]', (map) => map.frame(7 as never)],
+    ['option.form', '"Hi"', (map) => map.popup('Hi' as never)],
+    ['option.unknown', '"html"', (map) => map.popup({ at: [0, 0], htm: 'Hi' } as never)],
+    ['popup.empty', 'title', (map) => map.popup({ at: [0, 0] })],
+    ['option.form', 'a list of 2', (map) => map.markers.add([1, 1] as never)],
+    ['option.unknown', '"icon"', (map) => map.markers.add({ at: [0, 0], icn: 'anchor' } as never)],
+    ['option.kind', 'true or false', (map) => map.markers.add({ at: [0, 0], draggable: 'yes' } as never)],
+    ['option.unknown', '"within"', (map) => map.pick([0, 0], { withn: 3 } as never)],
+    ['option.unknown', '"remove"', (map) => map.edit('named', { remov: ['x'] } as never)],
+    ['option.form', 'fill', (map) => map.layers.change('beds', 'red' as never)],
+    ['palette.unknown', '"water"', (map) => map.setPalette({ watr: '#a9c3cc' })],
+    ['option.unknown', '"center"', (map) => map.bookmarks.keep('Here', { centre: [0, 0] } as never)],
+    ['option.unknown', '"title"', (map) => map.legend({ titel: 'Key' } as never)],
+    ['option.kind', 'a function', (map) => map.popupFor('beds', { title: 'Bed' } as never)],
+    ['host.taken', 'remove()', () => window.flintwright.createMap('#map')],
+    ['host.missing', 'selector', () => window.flintwright.createMap('#mapp')],
+    ['option.unknown', 'view: {', () => window.flintwright.createMap('#other', { center: [0, 0] } as never)],
+    ['option.unknown', '"limits"', () => window.flintwright.createMap('#other', { limit: { zoom: [1, 2] } } as never)],
+    ['request.host', 'without scheme', () => window.flintwright.forHost('https://tiles.example', {})],
+    ['option.unknown', '"query"', () => window.flintwright.forHost('tiles.example', { querry: {} } as never)],
+    ['option.unknown', '"parts"', (map) => new window.flintwright.Rail(map, { part: ['zoom'] } as never)],
+    [
+      'option.kind',
+      'a function',
+      (map) => new window.flintwright.Button(map, { label: 'Go', path: 'M0 0', press: 1 } as never),
+    ],
   ];
 
   test('each with its code, what came, and a hint', async () => {
@@ -61,6 +94,9 @@ describe('a call at fault throws, and changes nothing', () => {
       route.fulfill({ contentType: 'text/javascript', body: `window.calls = {${list}};` }),
     );
     await stage.page.addScriptTag({ url: `${stage.base}/calls.js` });
+    await stage.page.evaluate(() =>
+      document.body.append(Object.assign(document.createElement('div'), { id: 'other' })),
+    );
     const before = await stage.page.evaluate(() => [window.map.view, window.map.sheet, window.map.markers.size]);
     const found: unknown[] = [];
     for (const [code, says, call] of calls) {

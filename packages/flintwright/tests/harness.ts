@@ -25,6 +25,8 @@ export interface Stage {
   readonly base: string;
   /** Complaints of the page that a test brings about on purpose; none unless it says so. */
   expected: RegExp | undefined;
+  /** Faults that the map wrote to the console. */
+  written: string[];
 }
 
 /** Sets a browser up for the tests of a file; every test gets a page of its own, which may not complain. */
@@ -46,10 +48,13 @@ export function useStage(): Stage {
     stage.page = await stage.browser.newPage({ viewport: { width: 800, height: 600 }, bypassCSP: false });
     complaints = [];
     stage.expected = undefined;
+    stage.written = [];
     stage.page.on('pageerror', (error) => complaints.push(String(error)));
     stage.page.on('console', (message) => {
-      if (message.type() === 'error' && !/Failed to load resource/.test(message.text()))
-        complaints.push(message.text());
+      const text = message.text();
+      // Faults that nobody stopped; tests look at those of the map itself.
+      if (text.startsWith('Flintwright, ')) stage.written.push(text);
+      else if (message.type() === 'error' && !/Failed to load resource/.test(text)) complaints.push(text);
     });
   });
   afterEach(async () => {

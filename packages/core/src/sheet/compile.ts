@@ -16,6 +16,7 @@ import {
 } from './symbols.js';
 import {
   colourKind,
+  compileExpression,
   compileFilter,
   type ClassesWanted,
   type CompiledValue,
@@ -113,6 +114,33 @@ export interface CompileTools {
   readonly expression?: ExpressionCompiler;
 }
 
+/** Colours of the palette by day and by night: each is one, and the dark ones have names of the palette. */
+function checkPalettes({ palette = {}, dark = {} }: Sheet, colours: ReturnType<typeof colourKind>, report: Report) {
+  for (const [key, list] of Object.entries({ palette, dark }))
+    for (const [name, colour] of Object.entries(list)) {
+      const at = `$.${key}.${name}`;
+      if (colour.startsWith('@') || !colours.read(colour))
+        report(
+          new Fault(
+            'sheet.colour',
+            `${JSON.stringify(colour)} is not a CSS colour`,
+            'Write a colour such as "#d98a2b".',
+            at,
+          ),
+        );
+      if (list === palette || Object.hasOwn(palette, name)) continue;
+      const near = nearestSpelling(name, Object.keys(palette));
+      report(
+        new Fault(
+          'sheet.dark',
+          `the palette has no colour "${name}" that could have a dark one`,
+          near ? `Did you mean "${near}"?` : 'Name a colour of the palette.',
+          at,
+        ),
+      );
+    }
+}
+
 /** Compiles a sheet of the right form; faults in its values go to `report` with their JSON paths. */
 export function compileSheet(
   sheet: Sheet,
@@ -121,17 +149,7 @@ export function compileSheet(
 ): CompiledSheet {
   const colours = colourKind(sheet.palette ?? {});
   const names = Object.keys(sheet.palette ?? {});
-  for (const [name, colour] of Object.entries(sheet.palette ?? {})) {
-    if (colour.startsWith('@') || !colours.read(colour))
-      report(
-        new Fault(
-          'sheet.colour',
-          `${JSON.stringify(colour)} is not a CSS colour`,
-          'Write a colour such as "#d98a2b".',
-          `$.palette.${name}`,
-        ),
-      );
-  }
+  checkPalettes(sheet, colours, report);
   const seen = new Set<string>();
   const ramps: Uint8Array[] = [];
   const rampNumbers = new Map<string, number>();
@@ -297,6 +315,7 @@ function compileLayer(
   );
   const where = layer.where === undefined ? undefined : compileFilter(layer.where, `${path}.where`, tools);
   const all = rules.flatMap((rule) => [rule.symbols, ...stateNames.map((state) => rule.inStates(state))]);
+  checkPopup(layer, path, tools);
   const image = layer.image ? compileImage(layer.image, `${path}.image`, tools) : undefined;
   const heat = layer.heat ? compileHeat(layer.heat, `${path}.heat`, tools) : undefined;
   if (!image && !heat && all.every(drawsNothing)) {
@@ -389,6 +408,23 @@ function compileLayer(
     ]),
     source: layer,
   };
+}
+
+/** Reads the expressions of a popup, so that a fault in them is told with the others. */
+function checkPopup({ popup }: SheetLayer, path: string, tools: SymbolTools): void {
+  if (!popup) return;
+  const read = (text: string | undefined, at: string) => {
+    if (text !== undefined) compileExpression(text, `${path}.popup.${at}`, tools);
+  };
+  for (const key of ['title', 'text', 'image'] as const) read(popup[key], key);
+  for (const [name, line] of Object.entries(popup.lines ?? {})) {
+    const at = `lines.${name}`;
+    if (typeof line === 'string') read(line, at);
+    else {
+      read(line.is, `${at}.is`);
+      read(line.href, `${at}.href`);
+    }
+  }
 }
 
 /** How selected features stand out where the sheet allows selection and does not say how it looks. */

@@ -9,6 +9,8 @@ export interface Sheet {
   readonly title?: string;
   /** Named colours, used as `@name`. */
   readonly palette?: Readonly<Record<string, string>>;
+  /** Colours in place of those of the palette, by the same names, while the map's colour scheme is dark. */
+  readonly dark?: Readonly<Record<string, string>>;
   /** Where features come from. */
   readonly data?: Readonly<Record<string, SheetData>>;
   /** Where the view starts, and on what surface. */
@@ -38,8 +40,8 @@ export interface SheetTiles extends Without<
   readonly id?: string;
   /** First and last level of the tiles, where the address does not say. */
   readonly zooms?: readonly [number, number];
-  /** Shown on the map. */
-  readonly credit?: string;
+  /** Shown on the map: a text, or `{ text, href }` with a link; HTML of a TileJSON document becomes text and links. */
+  readonly credit?: string | SheetCredit | readonly SheetCredit[];
 }
 
 /** Features held in memory: GeoJSON, or a table with places. */
@@ -60,8 +62,8 @@ export interface SheetFeatures extends Without<'tiles' | 'images' | 'pixels' | '
   readonly id?: string;
   /** First and last level of the tiles, where the address does not say. */
   readonly zooms?: readonly [number, number];
-  /** Shown on the map. */
-  readonly credit?: string;
+  /** Shown on the map: a text, or `{ text, href }` with a link; HTML of a TileJSON document becomes text and links. */
+  readonly credit?: string | SheetCredit | readonly SheetCredit[];
 }
 
 /** Tiles of pictures. */
@@ -78,8 +80,8 @@ export interface SheetImages extends Without<
   readonly rows?: 'down' | 'up';
   /** First and last level of the tiles, where the address does not say. */
   readonly zooms?: readonly [number, number];
-  /** Shown on the map. */
-  readonly credit?: string;
+  /** Shown on the map: a text, or `{ text, href }` with a link; HTML of a TileJSON document becomes text and links. */
+  readonly credit?: string | SheetCredit | readonly SheetCredit[];
 }
 
 /** Where features or pictures come from: one of three forms. */
@@ -246,6 +248,8 @@ export interface SheetPattern {
 export type SheetRamp = readonly (readonly [number, string])[];
 
 export interface SheetStroke {
+  /** Tells the stroke apart in a list, for changes at run time. */
+  readonly name?: string;
   /** Default #444444. */
   readonly color?: SheetValue<string>;
   /** Default 1. */
@@ -433,12 +437,38 @@ export interface SheetLayer extends SheetSymbols {
   readonly popup?: SheetPopup;
 }
 
+/** One line of a popup: a value, and how it is written. */
+export interface SheetPopupLine {
+  /** CQL2 expression for the value. */
+  readonly is: string;
+  /** Written behind a number. */
+  readonly unit?: string;
+  /** Digits behind the decimal point. */
+  readonly digits?: number;
+  /** Writes the value as a date, in the language of the page. */
+  readonly date?: 'short' | 'medium' | 'long' | 'full';
+  /** CQL2 expression for the address that the value leads to: http, https, mailto or tel. */
+  readonly href?: string;
+}
+
+/** A credit with a link. */
+export interface SheetCredit {
+  /** The words. */
+  readonly text: string;
+  /** Where they lead: http, https or mailto. */
+  readonly href?: string;
+}
+
 /** The popup of a feature, by a press or under the pointer. */
 export interface SheetPopup {
   /** CQL2 expression for the heading. */
   readonly title?: string;
-  /** Label to CQL2 expression. */
-  readonly lines?: Readonly<Record<string, string>>;
+  /** CQL2 expression for a line below the heading. */
+  readonly text?: string;
+  /** CQL2 expression for the address of a picture; none where it is null. */
+  readonly image?: string;
+  /** Label to CQL2 expression, or to one with a form: a unit, digits, a date, a link. */
+  readonly lines?: Readonly<Record<string, string | SheetPopupLine>>;
   /** The act that opens it; default press. */
   readonly on?: 'press' | 'hover';
 }

@@ -1,4 +1,4 @@
-import type { CompiledSheet, Fault, Surface, View, ViewLimits } from '@flintwright/core';
+import { Fault, type CompiledSheet, type Surface, type View, type ViewLimits } from '@flintwright/core';
 import type { Camera, Size } from '@flintwright/core/internal';
 import type { FeatureFilters } from './feature-filters.js';
 import type { FeatureStates } from './feature-states.js';
@@ -52,10 +52,15 @@ export interface MapContext {
    * @param labels whether labels are to be placed anew; default false
    */
   invalidate(what: 'ground' | 'overlay', labels?: boolean): void;
-  /** Tells of a fault at once: an event, and a notice on the map. */
+  /** Tells of a fault at once: an event and, where nobody prevents it, the console and a notice on the map. */
   report(fault: Fault): void;
   /** Tells of a fault when the present call has returned, so that whoever made the map can listen. */
   reportLater(fault: Fault): void;
   /** Counts something that is on its way, until what it returns is called. */
   begin(): () => void;
+}
+
+/** Refuses a call on a map that was removed. @throws Fault `map.removed` */
+export function requireAlive({ removed }: Pick<MapContext, 'removed'>): void {
+  if (removed) throw new Fault('map.removed', 'the map was removed', 'Make a new one with createMap.');
 }

@@ -1,4 +1,5 @@
-import type { Sheet, SheetData, SheetLayer } from '@flintwright/core';
+import type { LayerChange, Sheet, SheetData, SheetLayer } from '@flintwright/core';
+import { changeLayer } from '@flintwright/core/internal';
 
 /** Parts of the sheet at run time: the application's sheet, and the changes made since. */
 export interface SheetParts {
@@ -7,7 +8,8 @@ export interface SheetParts {
   /** Layers in drawing order; those of the base by id, those added in full. */
   readonly order: readonly string[];
   readonly added: Readonly<Record<string, SheetLayer>>;
-  readonly changed: Readonly<Record<string, Partial<SheetLayer>>>;
+  /** Changes of layers, by their ids. */
+  readonly changed: Readonly<Record<string, readonly LayerChange[]>>;
   readonly removed: readonly string[];
 }
 
@@ -27,9 +29,10 @@ export function rebased(parts: SheetParts, base: Sheet): SheetParts {
   return { ...parts, base, order: [...own, ...added] };
 }
 
-/** The sheet that the parts make together. */
-export function assembled({ base, data, order, added, changed }: SheetParts): Sheet {
+/** The sheet that the parts make together; with its dark colours in place of the others, where the map is dark. */
+export function assembled({ base, data, order, added, changed }: SheetParts, isDark = false): Sheet {
   const own = new Map(base.layers.map((layer) => [layer.id, layer]));
-  const layers = order.map((id) => ({ ...(added[id] ?? own.get(id)!), ...changed[id] }));
-  return { ...base, data: { ...base.data, ...data }, layers };
+  const layers = order.map((id) => (changed[id] ?? []).reduce(changeLayer, added[id] ?? own.get(id)!));
+  const night = isDark && base.dark ? { palette: { ...base.palette, ...base.dark } } : {};
+  return { ...base, ...night, data: { ...base.data, ...data }, layers };
 }

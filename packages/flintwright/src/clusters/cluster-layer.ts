@@ -1,4 +1,5 @@
 // Room "clusters": points that come together, and how they placed over the ground.
+import type { PickedCluster } from '../base/picked-cluster.js';
 import { featureKeys, featureToGeoJson, type ClusterNode, type CompiledLayer } from '@flintwright/core';
 import { Portrayer, stepOf, type Camera } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
@@ -7,13 +8,6 @@ import type { ClusterSource } from '../load/cluster-source.js';
 import type { Sources } from '../load/sources.js';
 import { fanOffset, uncrowded, viewBox } from './cluster-placing.js';
 import { sizeOf, writeSymbols, type SymbolTarget } from './cluster-symbol.js';
-
-/** A cluster on the map, as a press finds it. */
-export interface PickedCluster {
-  readonly layer: string;
-  readonly node: ClusterNode;
-  readonly at: readonly [number, number];
-}
 
 /** One node on its way: where it began, where it goes, and how far it is. */
 interface PlacedNode {

@@ -1,3 +1,4 @@
+import { checkOptions, type OptionTable } from '../base/check-options.js';
 import type { FlintMap } from '../map/map.js';
 import { Control } from './control.js';
 import { makeElement } from '../overlay/dom.js';
@@ -10,6 +11,8 @@ export interface ButtonOptions {
   readonly press: () => void;
 }
 
+const table: OptionTable<ButtonOptions> = { label: 'text', path: 'text', press: 'function' };
+
 /** A button of the application's own, in the upper right corner of the map. */
 export class Button extends Control {
   /**
@@ -18,7 +21,9 @@ export class Button extends Control {
    * @param map the map it stands on
    * @param options label, drawing, and what a press does
    */
-  constructor(map: FlintMap, { label, path, press }: ButtonOptions) {
+  constructor(map: FlintMap, options: ButtonOptions) {
+    checkOptions('new Button', options, table, 'new Button(map, { label, path, press })');
+    const { label, path, press } = options;
     super(map, 'flint-own');
     const [card, body] = [makeElement('div', 'flint-card'), makeElement('div')];
     body.append(this.button(label, path, press));

@@ -1,3 +1,4 @@
+import { checkOptions, type OptionTable } from '../base/check-options.js';
 import type { SheetLayer } from '@flintwright/core';
 import type { FlintMap } from '../map/map.js';
 import { Control } from './control.js';
@@ -20,6 +21,15 @@ export interface DrawerOptions {
 
 const chevron = 'M15 5L8 12L15 19L16.4 17.6L10.8 12L16.4 6.4Z';
 
+const table: OptionTable<DrawerOptions> = {
+  title: 'text',
+  layers: 'list',
+  legend: 'switch',
+  bookmarks: 'switch',
+  elements: 'list',
+  open: 'switch',
+};
+
 /** The drawer on the left: layers with visibility and opacity, the legend, and whatever the application adds. */
 export class Drawer extends Control {
   private readonly list: HTMLElement;
@@ -37,6 +47,7 @@ export class Drawer extends Control {
     map: FlintMap,
     private readonly options: DrawerOptions = {},
   ) {
+    checkOptions('new Drawer', options, table, "new Drawer(map, { title: 'Layers' })");
     super(map, 'flint-drawer');
     const { strings } = map;
     const card = makeElement('div', 'flint-card');

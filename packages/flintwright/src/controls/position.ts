@@ -1,3 +1,4 @@
+import { checkOptions, type OptionTable } from '../base/check-options.js';
 import type { FlintMap } from '../map/map.js';
 import { Control } from './control.js';
 
@@ -19,6 +20,8 @@ export function dms(value: number, positive: string, negative: string): string {
   return `${d}° ${String(m).padStart(2, '0')}′ ${s.toFixed(1).padStart(4, '0')}″ ${value < 0 ? negative : positive}`;
 }
 
+const table: OptionTable<PositionOptions> = { form: 'text|function' };
+
 /** Where the pointer is, or the middle of the map where there is none. */
 export class Position extends Control {
   /**
@@ -27,7 +30,9 @@ export class Position extends Control {
    * @param map the map it stands on
    * @param options how the place is written
    */
-  constructor(map: FlintMap, { form = 'degrees' }: PositionOptions = {}) {
+  constructor(map: FlintMap, options: PositionOptions = {}) {
+    checkOptions('new Position', options, table, "new Position(map, { form: 'dms' })");
+    const { form = 'degrees' } = options;
     super(map, 'flint-position');
     this.element.setAttribute('aria-label', map.strings.position);
     let at: [number, number] | undefined;

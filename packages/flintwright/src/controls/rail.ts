@@ -1,3 +1,4 @@
+import { checkOptions, type OptionTable } from '../base/check-options.js';
 import { Fault } from '@flintwright/core';
 import type { FlintMap } from '../map/map.js';
 import { Control, drawing } from './control.js';
@@ -19,6 +20,8 @@ const south = 'M12 22L8.6 12H15.4Z';
 /** Pixels of the zoom track. */
 const length = 156;
 
+const table: OptionTable<RailOptions> = { parts: 'list' };
+
 /**
  * The rail on the right edge: a zoom track with a tick for every whole level and a stop to drag, a compass that also shows the
  * tilt, home, and where the reader is.
@@ -34,7 +37,9 @@ export class Rail extends Control {
    * @param map the map it stands on
    * @param options which buttons there are
    */
-  constructor(map: FlintMap, { parts = ['zoom', 'compass', 'home', 'locate'] }: RailOptions = {}) {
+  constructor(map: FlintMap, options: RailOptions = {}) {
+    checkOptions('new Rail', options, table, "new Rail(map, { parts: ['zoom', 'home'] })");
+    const { parts = ['zoom', 'compass', 'home', 'locate'] } = options;
     super(map, 'flint-rail');
     const card = makeElement('div', 'flint-card');
     const body = makeElement('div');
@@ -119,12 +124,19 @@ export class Rail extends Control {
     this.on(stop, 'keydown', (event: KeyboardEvent) => {
       const by = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1, PageUp: 3, PageDown: -3 }[event.key];
       const zoom =
-        event.key === 'Home' ? low : event.key === 'End' ? high : by === undefined ? undefined : map.view.zoom + by;
+        event.key === 'Home'
+          ? low
+          : event.key === 'End'
+            ? high
+            : by === undefined
+              ? undefined
+              : map.destination.zoom + by;
       if (zoom === undefined) return;
       event.preventDefault();
       void map.move({ zoom }, { duration: 200 });
     });
-    const step = (by: number) => () => void map.move({ zoom: Math.round(map.view.zoom) + by }, { duration: 250 });
+    const step = (by: number) => () =>
+      void map.move({ zoom: Math.round(map.destination.zoom) + by }, { duration: 250 });
     group.append(this.button(strings.zoomIn, plus, step(1)), track, this.button(strings.zoomOut, minus, step(-1)));
     return stop;
   }

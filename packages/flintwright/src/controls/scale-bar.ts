@@ -1,3 +1,4 @@
+import { checkOptions, type OptionTable } from '../base/check-options.js';
 import type { FlintMap } from '../map/map.js';
 import { Control } from './control.js';
 import { makeElement } from '../overlay/dom.js';
@@ -28,6 +29,8 @@ export interface ScaleBarOptions {
   readonly longest?: number;
 }
 
+const table: OptionTable<ScaleBarOptions> = { units: 'text', longest: 'number' };
+
 /** The scale bar, right for the latitude in the middle of the map. */
 export class ScaleBar extends Control {
   private readonly bar = makeElement('div', 'flint-bar-line');
@@ -43,6 +46,7 @@ export class ScaleBar extends Control {
     map: FlintMap,
     private readonly options: ScaleBarOptions = {},
   ) {
+    checkOptions('new ScaleBar', options, table, "new ScaleBar(map, { units: 'metric' })");
     super(map, 'flint-scale');
     this.element.setAttribute('role', 'img');
     this.element.append(this.text, this.bar);

@@ -1,8 +1,9 @@
-import { compileCql2, readGeoJson, type CompiledLayer, type Place } from '@flintwright/core';
+import { compileCql2, readGeoJson, type CompiledLayer, type Place, type SheetPopupLine } from '@flintwright/core';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature } from '../base/picked-feature.js';
-import type { PopupOptions } from '../overlay/popup.js';
+import { isEmpty, type PopupOptions } from '../overlay/popup.js';
 import type { Popups } from '../overlay/popups.js';
+import type { PopupLink } from '../overlay/safe-link.js';
 
 type SheetPopup = NonNullable<CompiledLayer['source']['popup']>;
 
@@ -35,7 +36,7 @@ export class FeaturePopups {
     const own = this.popups.of(feature.layer);
     const sheet = this.layerOf(feature.layer)?.source.popup;
     const said = own ? own.make(feature) : sheet && this.textsOf(feature, sheet);
-    if (!said) return undefined;
+    if (!said || isEmpty(said)) return undefined;
     const { geometry } = feature;
     return {
       ...said,
@@ -45,15 +46,43 @@ export class FeaturePopups {
     };
   }
 
-  /** The popup that the sheet gives a feature. */
-  private textsOf(feature: PickedFeature, { title, lines }: SheetPopup): Omit<PopupOptions, 'at'> {
+  /** The popup that the sheet gives a feature; empty where none of its expressions gives anything. */
+  private textsOf(feature: PickedFeature, { title, text, image, lines = {} }: SheetPopup): Omit<PopupOptions, 'at'> {
     const block = readGeoJson(feature);
     const { zoom } = this.context.state.view;
-    const say = (text: string) => String(compileCql2(text).bind({ block, zoom })(0) ?? '–');
+    const value = (expression: string | undefined): unknown =>
+      expression === undefined ? undefined : compileCql2(expression).bind({ block, zoom })(0);
+    const say = (one: unknown): string | undefined => (one === undefined || one === null ? undefined : String(one));
+    const [heading, words, address] = [say(value(title)), say(value(text)), say(value(image))];
+    const rows = Object.entries(lines).map(([name, line]): [string, string | PopupLink | undefined] => {
+      if (typeof line === 'string') return [name, say(value(line))];
+      const said = this.written(value(line.is), line);
+      const href = say(value(line.href));
+      return [name, said !== undefined && href !== undefined ? { href, text: said } : said];
+    });
+    const saysNothing = rows.every(([, said]) => said === undefined);
     return {
-      ...(title === undefined ? {} : { title: say(title) }),
-      lines: Object.fromEntries(Object.entries(lines ?? {}).map(([name, text]) => [name, say(text)])),
+      ...(heading === undefined ? {} : { title: heading }),
+      ...(words === undefined ? {} : { text: words }),
+      ...(address === undefined ? {} : { image: { src: address, alt: heading ?? '' } }),
+      ...(saysNothing ? {} : { lines: Object.fromEntries(rows.map(([name, said]) => [name, said ?? '–'])) }),
     };
+  }
+
+  /** A value of a line in its form, in the language of the page. */
+  private written(value: unknown, { unit, digits, date }: SheetPopupLine): string | undefined {
+    if (value === undefined || value === null) return undefined;
+    const language = this.context.host.closest('[lang]')?.getAttribute('lang') ?? undefined;
+    if (date !== undefined) {
+      const time = new Date(value as string | number);
+      return Number.isNaN(time.getTime())
+        ? String(value)
+        : new Intl.DateTimeFormat(language, { dateStyle: date, timeZone: 'UTC' }).format(time);
+    }
+    if (typeof value !== 'number') return unit === undefined ? String(value) : `${String(value)} ${unit}`;
+    const figures = digits === undefined ? {} : { minimumFractionDigits: digits, maximumFractionDigits: digits };
+    const text = new Intl.NumberFormat(language, figures).format(value);
+    return unit === undefined ? text : `${text} ${unit}`;
   }
 
   /** The name of a feature when it is read out. */

@@ -1,4 +1,4 @@
-import type { ViewChange } from '@flintwright/core';
+import type { View, ViewChange } from '@flintwright/core';
 import type { MapContext } from '../base/map-context.js';
 import type { Drag } from '../markers/marker-element.js';
 
@@ -12,8 +12,12 @@ export interface GestureTools {
   /** Glides to a change over some milliseconds. */
   glide(change: ViewChange, duration: number): void;
   home(): void;
+  /** The view that a glide under way leads to; the present one where there is none. */
+  goal(): View;
   press(point: [number, number], event: Event): void;
-  hover(point: [number, number] | undefined): void;
+  /** Two presses, or the other button; false when nothing more is to be done. */
+  more(type: 'dblpress' | 'contextmenu', point: [number, number], event: Event): boolean;
+  hover(point: [number, number] | undefined, event: Event): void;
   /** Takes hold of what can be dragged at a pixel; undefined where the map itself is. */
   grab(point: [number, number]): Drag | undefined;
 }

@@ -2,6 +2,7 @@
 import { listen } from '../base/live-counts.js';
 import type { GestureTools } from './gesture-tools.js';
 import { Keys } from './keys.js';
+import { pixelOf } from './held-ground.js';
 import { PointerGestures } from './pointer-gestures.js';
 import { Wheel } from './wheel.js';
 
@@ -16,7 +17,7 @@ export function attachGestures(tools: GestureTools): () => void {
     listen(canvas, 'pointermove', (event: PointerEvent) => pointers.move(event)),
     listen(canvas, 'pointerup', (event: PointerEvent) => pointers.up(event)),
     listen(canvas, 'pointercancel', (event: PointerEvent) => pointers.up(event)),
-    listen(canvas, 'pointerleave', () => pointers.leave()),
+    listen(canvas, 'pointerleave', (event: PointerEvent) => pointers.leave(event)),
     listen(
       canvas,
       'wheel',
@@ -29,7 +30,13 @@ export function attachGestures(tools: GestureTools): () => void {
     listen(canvas, 'keydown', (event: KeyboardEvent) => {
       if (keys.press(event)) pointers.stop();
     }),
-    listen(canvas, 'contextmenu', (event: Event) => event.preventDefault()),
+    listen(canvas, 'contextmenu', (event: PointerEvent) => {
+      event.preventDefault();
+      // The map tells of its own; that of a mouse comes with its button, and that of the keyboard with its key.
+      event.stopPropagation();
+      if (event.pointerType === 'touch' || event.pointerType === 'pen')
+        tools.more('contextmenu', pixelOf(event, canvas), event);
+    }),
   ];
   return () => {
     pointers.stop();

@@ -1,6 +1,7 @@
 import type { CompiledLayer } from '@flintwright/core';
 import type { MapContext } from '../base/map-context.js';
-import type { ClusterLayers, PickedCluster } from '../clusters/cluster-layer.js';
+import type { PickedCluster } from '../base/picked-cluster.js';
+import type { ClusterLayers } from '../clusters/cluster-layer.js';
 import type { Sources } from '../load/sources.js';
 import type { Marker, Markers } from '../markers/markers.js';
 import type { FeaturePopups } from './feature-popups.js';
@@ -67,9 +68,11 @@ function ofMarker(marker: Marker, { context, markers, pointer }: KeyboardItemsTo
   if (name === undefined || marker.options.element || marker.options.image !== undefined) return undefined;
   return {
     label: description ? `${name}, ${description}` : name,
-    at: marker.at,
+    get at() {
+      return marker.at;
+    },
     rise: size * 0.55,
-    act: (event) => pointer.pressMarker(marker, event),
+    act: (event) => pointer.onMarker(marker, 'press', event),
     ...(draggable ? { nudge: (dx, dy) => markers.nudge(context.camera, marker, dx, dy) } : {}),
   };
 }

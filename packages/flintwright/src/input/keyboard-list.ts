@@ -39,6 +39,7 @@ export class KeyboardList {
   private items: readonly KeyboardItem[] = [];
   private chosen = 0;
   private open = false;
+  private refreshed = 0;
 
   /** @param look what is in view now, that nearest the middle first */
   constructor(
@@ -57,7 +58,6 @@ export class KeyboardList {
     this.off = [
       listen(this.list, 'focus', () => {
         this.open = true;
-        this.chosen = 0;
         this.refresh();
       }),
       listen(this.list, 'blur', () => {
@@ -69,7 +69,7 @@ export class KeyboardList {
         const at = [...this.list.children].indexOf(event.target as Element);
         if (!this.items[at]) return;
         this.choose(at);
-        this.items[at].act(event);
+        this.act(event);
       }),
     ];
   }
@@ -77,6 +77,7 @@ export class KeyboardList {
   /** Looks anew at what is in view; what was chosen stays chosen while it is there. */
   refresh(): void {
     if (!this.open) return;
+    this.refreshed = performance.now();
     const before = this.items[this.chosen] as KeyboardItem | undefined;
     this.items = this.look();
     const same = this.items.findIndex(
@@ -116,15 +117,25 @@ export class KeyboardList {
     else if (event.key === 'ArrowUp' || event.key === 'ArrowLeft') this.choose(this.chosen - 1);
     else if (event.key === 'Home') this.choose(0);
     else if (event.key === 'End') this.choose(this.items.length - 1);
-    else if (event.key === 'Enter' || event.key === ' ') item?.act(event);
+    else if (event.key === 'Enter' || event.key === ' ') this.act(event);
     else if (event.key === 'Escape') this.context.canvas.focus();
     else return;
     event.preventDefault();
     event.stopPropagation();
   }
 
-  /** Keeps the ring round what is chosen. */
+  /** Does what a press on the chosen one does, if it is still there. */
+  private act(event: Event): void {
+    const before = this.items[this.chosen] as KeyboardItem | undefined;
+    this.refresh();
+    const now = this.items[this.chosen] as KeyboardItem | undefined;
+    if (before && now?.label === before.label) now.act(event);
+  }
+
+  /** Keeps the ring round what is chosen, and the list true to what is in view. */
   follow(camera: Camera): void {
+    const now = performance.now();
+    if (this.open && now - this.refreshed > 250) this.refresh();
     const item = this.open ? (this.items[this.chosen] as KeyboardItem | undefined) : undefined;
     this.ring.hidden = !item;
     if (!item) return;

@@ -11,10 +11,12 @@ export class Keys {
 
   /** Does what a key stands for; false for a key that stands for nothing here. */
   press(event: KeyboardEvent): boolean {
-    const { context, glide, home, press } = this.tools;
+    const { context, glide, goal, home, more, press } = this.tools;
     if (event.target !== context.canvas || event.altKey || event.metaKey || event.ctrlKey) return false;
     const { camera, reducedMotion } = context;
-    const { view, size } = camera;
+    const { size } = camera;
+    // Presses in quick succession add up.
+    const view = goal();
     const middle = middleOf(camera);
     const duration = reducedMotion ? 0 : 180;
     const pan = (dx: number, dy: number) =>
@@ -35,6 +37,7 @@ export class Keys {
       '-': () => glide({ zoom: Math.ceil(view.zoom - 1.001) }, duration),
       Home: () => home(),
       Enter: () => press(middle, event),
+      ContextMenu: () => void more('contextmenu', middle, event),
     };
     const act = Object.hasOwn(acts, event.key) ? acts[event.key] : undefined;
     if (!act) return false;

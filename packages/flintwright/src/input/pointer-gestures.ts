@@ -55,11 +55,11 @@ export class PointerGestures {
     const to = pixelOf(event, canvas);
     const finger = this.fingers.get(event.pointerId);
     if (!finger) {
-      if (event.pointerType === 'mouse' && event.target === canvas) this.tools.hover(to);
+      if (event.pointerType === 'mouse' && event.target === canvas) this.tools.hover(to, event);
       return;
     }
     if (!this.moved && Math.hypot(to[0] - finger.startX, to[1] - finger.startY) < slop) return;
-    if (this.fingers.size === 1) this.drag(finger, to);
+    if (this.fingers.size === 1) this.drag(finger, to, event);
     else {
       const before = spreadOf([...this.fingers.values()]);
       [finger.x, finger.y] = to;
@@ -67,10 +67,10 @@ export class PointerGestures {
     }
   }
 
-  private drag(finger: Finger, to: [number, number]): void {
+  private drag(finger: Finger, to: [number, number], event: PointerEvent): void {
     const { context, steer, hover } = this.tools;
     this.moved = true;
-    hover(undefined);
+    hover(undefined, event);
     if (this.held) this.held(to, false);
     else if (this.turning) {
       const { view } = context.state;
@@ -101,6 +101,7 @@ export class PointerGestures {
     if (this.moved) {
       if (!this.turning) this.inertia.release();
     } else if (event.button === 0) this.press(finger, event);
+    else if (event.button === 2) this.tools.more('contextmenu', [finger.x, finger.y], event);
   }
 
   private press({ x, y }: Finger, event: PointerEvent): void {
@@ -113,6 +114,7 @@ export class PointerGestures {
       tools.press([x, y], event);
       return;
     }
+    if (!tools.more('dblpress', [x, y], event)) return;
     const { view } = tools.context.state;
     const zoom = withinLimits(tools, Math.round(view.zoom + (event.shiftKey ? -1 : 1)));
     tools.glide(viewAround(tools.context.camera, [x, y], { zoom }), 260);
@@ -126,8 +128,8 @@ export class PointerGestures {
     glide(viewAround(camera, middleOf(camera), { zoom: Math.round(camera.view.zoom) }), 160);
   }
 
-  leave(): void {
-    if (!this.fingers.size) this.tools.hover(undefined);
+  leave(event: PointerEvent): void {
+    if (!this.fingers.size) this.tools.hover(undefined, event);
   }
 
   /** Ends a map's gliding on. */

@@ -1,30 +1,17 @@
 import type { Place } from '@flintwright/core';
+import { listen } from '../base/live-counts.js';
 import { isSame, type PickedFeature, type PickOptions } from '../base/picked-feature.js';
 import type { MapContext } from '../base/map-context.js';
-import type { ClusterLayers, PickedCluster } from '../clusters/cluster-layer.js';
-import type { Marker, Markers } from '../markers/markers.js';
-import type { Popup } from '../overlay/popup.js';
+import type { PickedCluster } from '../base/picked-cluster.js';
+import type { ClusterLayers } from '../clusters/cluster-layer.js';
+import type { Marker, MarkerEvents, Markers, PressDetail } from '../markers/markers.js';
+import type { HeldMarker } from '../markers/marker.js';
+import { isEmpty, type Popup } from '../overlay/popup.js';
 import type { Popups } from '../overlay/popups.js';
 import type { FeaturePopups } from './feature-popups.js';
 import type { Selection } from './selection.js';
 
 type Point = readonly [number, number];
-
-/** `press` events: where, and what is there. */
-export interface PressDetail {
-  /** CSS pixels from the upper left corner of the map. */
-  readonly point: Point;
-  /** `[longitude, latitude]` in degrees; undefined where there is no ground. */
-  readonly place: Point | undefined;
-  /** The features there, topmost first. */
-  readonly features: readonly PickedFeature[];
-  /** The event of the browser. */
-  readonly original: Event;
-  /** The cluster that was pressed, if one was. */
-  readonly cluster?: PickedCluster;
-  /** The marker that was pressed, if one was. */
-  readonly marker?: Marker;
-}
 
 /** Tools of the pointer. */
 export interface PointerTools {
@@ -38,8 +25,10 @@ export interface PointerTools {
   flag(feature: PickedFeature, state: string, on: boolean): void;
   /** Shows what a cluster holds. */
   openCluster(cluster: PickedCluster): void;
-  /** Tells the application of a press; false when it wants nothing more done. */
-  pressed(detail: PressDetail): boolean;
+  /** Tells the application; false when it wants nothing more done. */
+  tell(type: keyof MarkerEvents, detail: PressDetail): boolean;
+  /** Whether the application listens to an event of the map. */
+  hears(type: keyof MarkerEvents): boolean;
   /** Says once that hover cannot show on a layer, because nothing tells its features apart. */
   keyless(layer: string): void;
 }
@@ -48,42 +37,74 @@ export interface PointerTools {
 export class Pointer {
   private hovered: PickedFeature | undefined;
   private last: Point | undefined;
+  private lastEvent: Event | undefined;
   /** The popup that pointing opened, and what it tells of. */
   private glance: { readonly popup: Popup | undefined; readonly feature: PickedFeature } | undefined;
+  /** Closes that popup in a moment, unless the pointer comes onto it. */
+  private closing: ReturnType<typeof setTimeout> | undefined;
+  /** What the pointer is over, as `pointerenter` told it. */
+  private over: PressDetail | undefined;
+  private readonly off: () => void;
 
-  constructor(private readonly tools: PointerTools) {}
+  constructor(private readonly tools: PointerTools) {
+    // A popup under the pointer can be put away without moving the pointer (WCAG 2.2, 1.4.13).
+    this.off = listen(document, 'keydown', (event: KeyboardEvent) => {
+      if (event.key === 'Escape') this.closeGlance();
+    });
+  }
 
   press(point: Point, original: Event): void {
-    const { context, markers, clusterLayers, popups } = this.tools;
-    const { camera } = context;
-    const marker = markers.find(camera, point[0], point[1]);
-    popups.dismiss();
-    if (marker) {
-      this.openMarker(marker, point, original);
+    const detail = this.detailAt(point, original);
+    this.tools.popups.dismiss();
+    if (detail.marker) {
+      this.openMarker(detail.marker, detail);
       return;
     }
-    const cluster = clusterLayers.findCluster(camera, point[0], point[1]);
-    const features = cluster ? [] : this.tools.pick(point);
-    const place = camera.unproject(point[0], point[1]);
-    const wanted = this.tools.pressed({ point, place, features, original, ...(cluster ? { cluster } : {}) });
-    if (!wanted || !place) return;
-    if (cluster) this.tools.openCluster(cluster);
-    else this.choose(features, place);
+    if (!this.tools.tell('press', detail) || !detail.place) return;
+    if (detail.cluster) this.tools.openCluster(detail.cluster);
+    else this.choose(detail.features, detail.place);
   }
 
-  /** A press on a marker that is an element of the page, or one chosen by keyboard. */
-  pressMarker(marker: Marker, original: Event): void {
+  /** Two presses, or the other button; false when the application wants nothing more done. */
+  more(type: 'dblpress' | 'contextmenu', point: Point, original: Event): boolean {
+    return this.tell(type, this.detailAt(point, original));
+  }
+
+  /** Something happened to a marker that is an element of the page, or one chosen by keyboard was pressed. */
+  onMarker(marker: Marker, type: keyof MarkerEvents, original: Event): void {
     const [x, y] = this.tools.context.camera.project(marker.at[0], marker.at[1]);
+    const detail: PressDetail = { point: [x, y], place: marker.at, features: [], original, marker };
+    if (type !== 'press') {
+      this.tell(type, detail);
+      return;
+    }
     this.tools.popups.dismiss();
-    this.openMarker(marker, [x, y], original);
+    this.openMarker(marker, detail);
   }
 
-  private openMarker(marker: Marker, point: Point, original: Event): void {
+  /** What is at a pixel. */
+  private detailAt(point: Point, original: Event): PressDetail {
+    const { context, markers, clusterLayers } = this.tools;
+    const { camera } = context;
+    const marker = markers.find(camera, point[0], point[1]);
+    if (marker) return { point, place: marker.at, features: [], original, marker };
+    const cluster = clusterLayers.findCluster(camera, point[0], point[1]);
+    const place = camera.unproject(point[0], point[1]);
+    const features = cluster ? [] : this.tools.pick(point);
+    return { point, place, features, original, ...(cluster ? { cluster } : {}) };
+  }
+
+  /** Tells a marker's listeners, then those of the map; false when somebody prevented what would follow. */
+  private tell(type: keyof MarkerEvents, detail: PressDetail): boolean {
+    const marker = detail.marker as HeldMarker | undefined;
+    return (marker?.listeners.tell(type, detail) ?? true) && this.tools.tell(type, detail);
+  }
+
+  private openMarker(marker: Marker, detail: PressDetail): void {
     const { title, description, popup, size = 36 } = marker.options;
-    const detail = { point, place: marker.at, features: [], original, marker };
-    if (!this.tools.pressed(detail)) return;
+    if (!this.tell('press', detail)) return;
     const said = popup ?? (title ? { title, ...(description ? { text: description } : {}) } : undefined);
-    if (said) this.tools.popups.open({ rise: size * 0.98, ...said, at: marker });
+    if (said && !isEmpty(said)) this.tools.popups.open({ rise: size * 0.98, ...said, at: marker });
   }
 
   /** Selects features and opens the popup of the topmost that has one. */
@@ -105,7 +126,8 @@ export class Pointer {
   }
 
   /** Sets and clears hover where the sheet has it. */
-  point(point: Point | undefined): void {
+  point(point: Point | undefined, original: Event): void {
+    this.lastEvent = original;
     this.last = point;
     const { context, markers, clusterLayers, featurePopups } = this.tools;
     const { layers } = context.state.sheet;
@@ -122,6 +144,20 @@ export class Pointer {
     canvas.title = marker?.options.title ?? '';
     const cluster = point && clusterLayers.findCluster(camera, point[0], point[1]);
     canvas.toggleAttribute('data-over', found.length > 0 || (marker ?? cluster) !== undefined);
+    this.enter(point, original);
+  }
+
+  /** Tells what the pointer has come over, and what it has left. */
+  private enter(point: Point | undefined, original: Event): void {
+    const { tools, over } = this;
+    const wanted = over ?? (tools.hears('pointerenter') || tools.hears('pointerleave') || tools.markers.size > 0);
+    if (!wanted) return;
+    const found = point && this.detailAt(point, original);
+    const now = found && (found.marker ?? found.cluster ?? found.features[0]) ? found : undefined;
+    if (over && now && isSameThing(over, now)) return;
+    this.over = now;
+    if (over) this.tell('pointerleave', { ...over, point: point ?? over.point, original });
+    if (now) this.tell('pointerenter', now);
   }
 
   private hover(over: PickedFeature | undefined): void {
@@ -137,15 +173,51 @@ export class Pointer {
     const { context, featurePopups } = this.tools;
     const { glance } = this;
     const target = found.find(({ layer }) => featurePopups.opensOn(layer) === 'hover');
-    if (target && glance?.popup?.isOpen && isSame(target, glance.feature)) return;
-    glance?.popup?.remove();
-    this.glance = undefined;
+    if (target && glance?.popup?.isOpen && isSame(target, glance.feature)) {
+      this.stay();
+      return;
+    }
     const place = target && point && context.camera.unproject(point[0], point[1]);
-    if (target && place) this.glance = { feature: target, popup: this.openPopup(target, 'hover', place) };
+    if (!target || !place) {
+      // The pointer may be on its way to the card.
+      if (glance) this.closing ??= setTimeout(() => this.closeGlance(), 300);
+      return;
+    }
+    this.closeGlance();
+    const popup = this.openPopup(target, 'hover', place);
+    popup?.whenPointed((on) => (on ? this.stay() : this.closeGlance()));
+    this.glance = { feature: target, popup };
+  }
+
+  private stay(): void {
+    clearTimeout(this.closing);
+    this.closing = undefined;
+  }
+
+  private closeGlance(): void {
+    this.stay();
+    this.glance?.popup?.remove();
+    this.glance = undefined;
   }
 
   /** Looks again where the pointer stands, after the map has moved or changed beneath it. */
   again(): void {
-    if (this.last || this.hovered) this.point(this.last);
+    if (this.lastEvent && (this.last || this.hovered)) this.point(this.last, this.lastEvent);
   }
+
+  /** The pointer, and what it brought about, are of the past. */
+  remove(): void {
+    this.off();
+    this.closeGlance();
+  }
+}
+
+/** Whether two finds are of the same marker, cluster or topmost feature. */
+function isSameThing(a: PressDetail, b: PressDetail): boolean {
+  if (a.marker ?? b.marker) return a.marker === b.marker;
+  if (a.cluster ?? b.cluster) return a.cluster?.layer === b.cluster?.layer && a.cluster?.node.id === b.cluster?.node.id;
+  const [one] = a.features;
+  const [other] = b.features;
+  // Where nothing tells features apart, those of a layer are as one.
+  return one.layer === other.layer && isSame(one, other);
 }

@@ -2,6 +2,7 @@ import { asFault, Fault, readGeoJson, type SheetData } from '@flintwright/core';
 import { mercatorGrid, tilesInView, type Camera } from '@flintwright/core/internal';
 import type { DrawnData, DrawnImage, DrawnTile } from '../gl/drawn-tile.js';
 import type { FeatureEdit } from '../worker/messages.js';
+import { readCredit, type Credit } from './credit.js';
 import { DerivedData, type FoundBreaks } from './derived-data.js';
 import { FeatureEdits } from './feature-edits.js';
 import { ImageStore } from './image-store.js';
@@ -83,8 +84,8 @@ export class DataEntry implements DrawnData {
     return this.store?.grid ?? this.imageStore?.grid ?? mercatorGrid;
   }
 
-  get credit(): string | undefined {
-    return this.store?.source.credit ?? this.imageStore?.options.credit;
+  get credit(): readonly Credit[] {
+    return this.store?.source.credit ?? this.imageStore?.options.credit ?? [];
   }
 
   get loading(): boolean {
@@ -116,7 +117,7 @@ export class DataEntry implements DrawnData {
       const { surface } = context.state;
       const source = await this.source(data, signal, this.edits.take(data, this.isPlan));
       if (this.opening !== opening) return;
-      this.store = new TileStore(this.name, source, this.tools, surface, data.grid);
+      this.store = new TileStore(this.name, source, this.tools, surface, data.grid, (state) => this.turn(state));
       this.store.setLayers(context.state.sheet.layers);
       await this.derive();
       this.turn(source.empty ? 'empty' : 'ready');
@@ -210,7 +211,10 @@ export class DataEntry implements DrawnData {
         ),
       );
     const zooms = levelsOf(data.zooms ?? [0, 19], numbering);
-    this.imageStore = new ImageStore({ name, address, zooms, numbering, credit: data.credit }, tools);
+    this.imageStore = new ImageStore(
+      { name, address, zooms, numbering, credit: readCredit(data.credit, undefined) },
+      tools,
+    );
   }
 
   private turn(state: DataState): void {

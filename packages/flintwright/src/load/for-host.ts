@@ -1,4 +1,8 @@
-import type { RequestHook } from './request.js';
+import { Fault } from '@flintwright/core';
+import { checkOptions, valueText, type OptionTable } from '../base/check-options.js';
+import { hostsOf, type RequestHook } from './request.js';
+
+const table: OptionTable<HostKey> = { query: 'object', headers: 'object', credentials: 'text' };
 
 /** Additions to requests. */
 export interface HostKey {
@@ -14,11 +18,22 @@ export interface HostKey {
  *
  * @param host as in an address, with its port where there is one: `tiles.example`, `localhost:5170`
  * @param key what to add
+ * @throws Fault `request.host` or `option.*`. A host that none of the map's requests goes to is told of when the map has settled
  */
-export function forHost(host: string, { query = {}, headers = {}, credentials }: HostKey): RequestHook {
+export function forHost(host: string, key: HostKey): RequestHook {
+  checkOptions('forHost', key, table, "forHost('tiles.example', { query: { key } })");
+  if (typeof host !== 'string' || !/^[^\s/?#@]+$/.test(host))
+    throw new Fault(
+      'request.host',
+      `${valueText(host)} is no host`,
+      'Write it as in an address, without scheme and path: "tiles.example" or "localhost:5170".',
+    );
+  const { query = {}, headers = {}, credentials } = key;
   return (plan) => {
     const url = new URL(plan.url);
-    if (url.host !== host) return;
+    const fits = url.host === host;
+    hostsOf.get(plan)?.push({ host, fits });
+    if (!fits) return;
     for (const [name, value] of Object.entries(query)) url.searchParams.set(name, value);
     plan.url = url.href;
     Object.assign(plan.headers, headers);

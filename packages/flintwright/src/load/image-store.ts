@@ -2,7 +2,9 @@ import { asFault, Fault, type SquareGrid, type TileAddress } from '@flintwright/
 import { addressKey, mercatorGrid, type TileInView } from '@flintwright/core/internal';
 import type { DrawnImage, ImageEntry, ReadyImage } from '../gl/drawn-tile.js';
 import { covering, idle } from './cover.js';
+import type { Credit } from './credit.js';
 import { fetchBytes } from './request.js';
+import { TileFaults } from './tile-faults.js';
 import { addressOf, type Numbering } from './template.js';
 import { loadingAtOnce, retryAfter, type LoadTools } from './tools.js';
 
@@ -14,7 +16,7 @@ export interface ImagesOptions {
   /** Levels of the square that the grid is part of. */
   readonly zooms: readonly [number, number];
   readonly numbering: Numbering;
-  readonly credit: string | undefined;
+  readonly credit: readonly Credit[];
 }
 
 /** Image tiles of one data entry: asked for, kept, handed out for drawing, and let go. */
@@ -22,12 +24,15 @@ export class ImageStore {
   private readonly entries = new Map<number, ImageEntry>();
   private wanted: readonly TileInView[] = [];
   private frame = 0;
+  private readonly faults: TileFaults;
   private removed = false;
 
   constructor(
     readonly options: ImagesOptions,
     private readonly tools: LoadTools,
-  ) {}
+  ) {
+    this.faults = new TileFaults(options.name, tools.context);
+  }
 
   /** Grid that the images belong to. */
   get grid(): SquareGrid {
@@ -83,13 +88,14 @@ export class ImageStore {
         }
         entry.bitmap = bitmap;
         entry.state = 'ready';
+        this.faults.came();
         this.upload(entry);
       } else entry.state = 'empty';
     } catch (error) {
       if (controller.signal.aborted || this.removed) return;
       entry.state = 'failed';
       entry.failedAt = performance.now();
-      context.reportLater(
+      this.faults.failed(
         asFault(error, 'picture.failed', 'Check that the address gives PNG, JPEG or WebP pictures.', where),
       );
     } finally {
@@ -148,6 +154,7 @@ export class ImageStore {
 
   remove(): void {
     this.removed = true;
+    this.faults.remove();
     for (const entry of [...this.entries.values()]) {
       entry.controller.abort(new Fault('map.removed', 'the map was removed', 'Nothing is to be done.'));
       this.drop(entry);

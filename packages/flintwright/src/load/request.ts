@@ -1,4 +1,5 @@
 import { Fault } from '@flintwright/core';
+import { nearestSpelling } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
 
 /** The request as the application may change it before it is sent, to add a key or headers. */
@@ -10,6 +11,51 @@ export interface RequestPlan {
 
 /** Called before every request; changes the plan or returns another. Keys stay out of the sheet and out of messages. */
 export type RequestHook = (plan: RequestPlan) => RequestPlan | void | Promise<RequestPlan | void>;
+
+/** A host that a hook asked for, and whether the request went there. */
+export interface HostTried {
+  readonly host: string;
+  readonly fits: boolean;
+}
+
+/** Hosts that hooks looked for, by the request that they were handed. */
+export const hostsOf = new WeakMap<RequestPlan, HostTried[]>();
+
+/** Notes which hosts the hooks of a map look for, and tells of those that none of its requests goes to. */
+export class HostsTried {
+  private readonly asked = new Map<string, boolean>();
+  private readonly told = new Set<string>();
+  private readonly seen = new Set<string>();
+
+  /** A hook that notes, around one of the application's. */
+  noting(hook: RequestHook): RequestHook {
+    return async (plan) => {
+      const tried: HostTried[] = [];
+      hostsOf.set(plan, tried);
+      const out = await hook(plan);
+      this.seen.add(new URL((out ?? plan).url).host);
+      for (const { host, fits } of tried) this.asked.set(host, fits || (this.asked.get(host) ?? false));
+      return out;
+    };
+  }
+
+  /** Hosts that nothing was asked of so far, each once. */
+  faults(): Fault[] {
+    return [...this.asked].flatMap(([host, fits]) => {
+      if (fits || this.told.has(host)) return [];
+      this.told.add(host);
+      const hosts = [...this.seen];
+      const near = nearestSpelling(host, hosts);
+      return [
+        new Fault(
+          'request.host',
+          `forHost adds to requests to "${host}", and none has gone there`,
+          near ? `Did you mean "${near}"?` : `Requests went to: ${hosts.join(', ')}.`,
+        ),
+      ];
+    });
+  }
+}
 
 export interface Asked {
   readonly signal: AbortSignal;

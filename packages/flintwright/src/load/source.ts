@@ -11,6 +11,7 @@ import {
   type TileAddress,
 } from '@flintwright/core';
 import type { MatrixGrid } from '@flintwright/core/internal';
+import { readCredit, type Credit } from './credit.js';
 import { fetchBytes, fetchJson } from './request.js';
 import { addressOf, levelsOf, wholeAddress, type Numbering } from './template.js';
 import type { LoadTools } from './tools.js';
@@ -18,11 +19,13 @@ import type { LoadTools } from './tools.js';
 /** Where the tiles of one data entry come from. */
 export interface TileSource {
   readonly zooms: readonly [number, number];
-  readonly credit: string | undefined;
+  readonly credit: readonly Credit[];
   /** `[west, south, east, north]` in degrees, where known. */
   readonly bounds: readonly [number, number, number, number] | undefined;
   /** Layer names that the source says it has; undefined where it does not say. */
   readonly layers: readonly string[] | undefined;
+  /** Attributes that its features have, by layer of the tiles ("" for features); undefined where that is not known. */
+  readonly attributes?: ReadonlyMap<string, readonly string[]> | undefined;
   /** The grid that its tiles belong to, where it is not WebMercatorQuad. */
   readonly grid?: MatrixGrid;
   /** Whether its tiles are cut from features that a worker holds. */
@@ -89,9 +92,19 @@ interface TileJson {
   readonly tiles?: readonly string[];
   readonly minzoom?: number;
   readonly maxzoom?: number;
-  readonly attribution?: string;
+  readonly attribution?: unknown;
   readonly bounds?: [number, number, number, number];
-  readonly vector_layers?: readonly { readonly id: string }[];
+  readonly vector_layers?: readonly { readonly id: string; readonly fields?: object }[];
+}
+
+/** Layers and attributes, as TileJSON 3.0 (3.3 vector_layers) names them. */
+function namesOf({ vector_layers: layers }: TileJson): Pick<TileSource, 'layers' | 'attributes'> {
+  if (!Array.isArray(layers)) return { layers: undefined };
+  const told = layers.every(({ fields }) => typeof fields === 'object' && fields !== null);
+  return {
+    layers: layers.map(({ id }) => id),
+    ...(told ? { attributes: new Map(layers.map(({ id, fields }) => [id, Object.keys(fields!)])) } : {}),
+  };
 }
 
 /** Bytes of an HTTP resource, read by range requests. */
@@ -119,9 +132,9 @@ async function openArchive({ data, signal, numbering }: OpenOptions, bytes: Byte
   return {
     zooms: levelsOf(data.zooms ?? [header.minZoom, header.maxZoom], numbering),
     ...(numbering.grid ? { grid: numbering.grid } : {}),
-    credit: data.credit ?? metadata.attribution,
+    credit: readCredit(data.credit, metadata.attribution),
     bounds: header.bounds,
-    layers: metadata.vector_layers?.map((layer) => layer.id),
+    ...namesOf(metadata),
     fetch: ({ z, x, y }, own) => {
       const level = z - (numbering.grid?.shift ?? 0);
       return level < 0 ? Promise.resolve(undefined) : archive.tile({ z: level, x, y }, own);
@@ -138,9 +151,9 @@ function templateSource(
   return {
     zooms: levelsOf(zooms, numbering),
     ...(numbering.grid ? { grid: numbering.grid } : {}),
-    credit: data.credit ?? json.attribution,
+    credit: readCredit(data.credit, json.attribution),
     bounds: json.bounds,
-    layers: json.vector_layers?.map((layer) => layer.id),
+    ...namesOf(json),
     fetch: (tile, signal) => {
       const { z, x, y } = tile;
       const address = addressOf(addresses[(x + y) % addresses.length], tile, numbering);
@@ -160,7 +173,11 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
   try {
     // Plans are small, and looked at from close by.
     const zooms: readonly [number, number] = options.plan ? [0, 22] : whole;
-    const { bounds, join: report = held?.join } = await tools.pool.addFeatures({
+    const {
+      bounds,
+      attributes,
+      join: report = held?.join,
+    } = await tools.pool.addFeatures({
       data: name,
       source,
       held: held?.block,
@@ -179,11 +196,12 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
     });
     return {
       zooms,
-      credit: data.credit,
+      credit: readCredit(data.credit, undefined),
       bounds,
       features: true,
       empty: bounds === undefined,
       layers: undefined,
+      ...(bounds ? { attributes: new Map([['', attributes]]) } : {}),
       ...(report ? { join: report } : {}),
       fetch: () => Promise.resolve('cut'),
     };

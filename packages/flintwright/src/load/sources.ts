@@ -1,7 +1,8 @@
 // Room "load": what is fetched and kept: sources, their tiles and images, and what is worked out from features.
-import type { CompiledSheet, JoinReport } from '@flintwright/core';
+import type { CompiledSheet, FeatureBlock, JoinReport } from '@flintwright/core';
 import type { Camera } from '@flintwright/core/internal';
 import type { FeatureEdit } from '../worker/messages.js';
+import type { Credit } from './credit.js';
 import type { ClusterSource } from './cluster-source.js';
 import { DataEntry, type DataEvents, type DataState } from './data-entry.js';
 import { otherFeatures, sameData } from './same-data.js';
@@ -79,6 +80,17 @@ export class Sources {
     return undefined;
   }
 
+  /** All features of an entry, as the workers hold them. */
+  featuresOf(name: string): Promise<FeatureBlock> {
+    return this.tools.pool.exportFeatures(name);
+  }
+
+  /** Keys of features in memory that none of an entry's features has; none for tiles, of which only some are here. */
+  async missingKeys(name: string, keys: readonly string[]): Promise<readonly string[]> {
+    if (!this.tileStore(name)?.source.features) return [];
+    return this.tools.pool.missingKeys(name, keys, this.tools.context.idName(name));
+  }
+
   /** Changes features of an entry. @throws Fault `edit.*` */
   async edit(name: string, edit: FeatureEdit): Promise<void> {
     await (this.all.get(name) ?? this.add(name)).edit(edit);
@@ -90,14 +102,22 @@ export class Sources {
     this.clustersOf(layer)?.filter(this.tools.context.filters.of(layer));
   }
 
+  /** Bounds of the entries that say theirs, `[west, south, east, north]` in degrees; undefined as long as one is being opened. */
+  get bounds(): (readonly [number, number, number, number])[] | undefined {
+    const entries = [...this.all.values()].filter(({ data }) => data);
+    if (!entries.every(({ isOpened }) => isOpened)) return undefined;
+    return entries.flatMap(({ tileStore }) => (tileStore?.source.bounds ? [tileStore.source.bounds] : []));
+  }
+
   get loading(): boolean {
     for (const entry of this.all.values()) if (entry.loading) return true;
     return false;
   }
 
   /** Whom to credit, each once. */
-  get credits(): string[] {
-    return [...new Set([...this.all.values()].map(({ credit }) => credit ?? ''))].filter(Boolean);
+  get credits(): (readonly Credit[])[] {
+    const all = [...this.all.values()].map(({ credit }) => credit).filter(({ length }) => length);
+    return [...new Map(all.map((credit) => [JSON.stringify(credit), credit])).values()];
   }
 
   /** Asks for the tiles that a view needs and settles what is drawn of those that are there. */

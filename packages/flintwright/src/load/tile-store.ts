@@ -4,6 +4,7 @@ import { isPrepared, isReady, type DrawnTile, type ReadyEntry, type TileEntry } 
 import { TileBuffers } from '../gl/tile-buffers.js';
 import { covering, idle } from './cover.js';
 import type { TileSource } from './source.js';
+import { TileFaults } from './tile-faults.js';
 import { TileRows } from './tile-rows.js';
 import { loadingAtOnce, retryAfter, type LoadTools } from './tools.js';
 
@@ -19,17 +20,25 @@ export class TileStore {
   private wanted: readonly TileInView[] = [];
   private zoom = 0;
   private readonly told = new Set<string>();
+  private readonly faults: TileFaults;
+  /** Whether any tile has come that held something. */
+  private anyCame = false;
   private removed = false;
 
-  /** @param gridSpec the tile matrix set that the data entry names */
+  /**
+   * @param gridSpec the tile matrix set that the data entry names
+   * @param came told when the first tile has come, or when all in view are missing
+   */
   constructor(
     readonly name: string,
     public source: TileSource,
     private readonly tools: LoadTools,
     private readonly surface: Surface,
     private readonly gridSpec: string | object | undefined,
+    private readonly came: (state: 'ready' | 'empty') => void,
   ) {
     this.rows = new TileRows(name, tools.context);
+    this.faults = new TileFaults(name, tools.context);
   }
 
   /** Grid that its tiles belong to. */
@@ -56,6 +65,7 @@ export class TileStore {
   /** Has every tile prepared anew, after the features have changed; the old ones stay on screen until then. */
   renew(source = this.source): void {
     this.source = source;
+    this.checkNames();
     this.version++;
     for (const [key, entry] of this.entries)
       if (entry.state === 'empty' || entry.state === 'failed') this.entries.delete(key);
@@ -129,14 +139,33 @@ export class TileStore {
       entry.failedAt = performance.now();
       if (entry.prepared) entry.version = this.version;
       const at = `tile ${z}/${x}/${y} of "${this.name}"`;
-      this.tools.context.reportLater(asFault(error, 'tile.failed', 'Check the tile.', at));
+      this.faults.failed(asFault(error, 'tile.failed', 'Check the tile.', at));
     } finally {
       if (entry.controller === controller) delete entry.controller;
       if (!this.removed) {
         this.pump();
+        if (!this.anyCame) this.checkMissing();
         this.tools.context.invalidate('ground', true);
       }
     }
+  }
+
+  /** Tells where every tile in view is missing and none has ever come. */
+  private checkMissing(): void {
+    const { source, wanted } = this;
+    if (source.features || source.bounds || !wanted.length || this.told.has('tiles.missing')) return;
+    if (!wanted.every(({ z, x, y }) => this.entries.get(addressKey(z, x, y))?.state === 'empty')) return;
+    this.told.add('tiles.missing');
+    this.came('empty');
+    const [{ z, x, y }] = wanted;
+    this.tools.context.reportLater(
+      new Fault(
+        'tiles.missing',
+        `none of the ${wanted.length} tiles of "${this.name}" in view is there`,
+        'Check the address, the order of {z}, {x} and {y}, the "zooms" of the data, and where the map looks.',
+        `tile ${z}/${x}/${y}`,
+      ),
+    );
   }
 
   private async prepare(entry: TileEntry, signal: AbortSignal): Promise<void> {
@@ -171,6 +200,11 @@ export class TileStore {
     const { device } = graphics;
     if (device) entry.buffers = new TileBuffers(device, answer.tile);
     entry.state = 'ready';
+    this.faults.came();
+    if (!this.anyCame) {
+      this.anyCame = true;
+      this.came('ready');
+    }
     // Colours may have changed while the worker was at it. That holds without a graphics context, too: it may come back.
     if (entry.version === this.version) this.rows.adopt(prepared, this.zoom);
     else this.rows.restyle(prepared, this.zoom);
@@ -236,8 +270,10 @@ export class TileStore {
     }
   }
 
+  /** Tells of layers of the tiles, and of attributes, that a layer of the sheet names and the data do not have. */
   private checkNames(): void {
     const { layers: known } = this.source;
+    this.checkAttributes();
     if (!known) return;
     for (const layer of this.layers) {
       if (known.includes(layer.from) || this.told.has(layer.from)) continue;
@@ -254,8 +290,30 @@ export class TileStore {
     }
   }
 
+  private checkAttributes(): void {
+    for (const layer of this.layers) {
+      const has = this.source.attributes?.get(layer.from);
+      if (!has || layer.clustered) continue;
+      for (const name of layer.properties) {
+        const key = `${layer.id} ${name}`;
+        if (has.includes(name) || this.told.has(key)) continue;
+        this.told.add(key);
+        const near = nearestSpelling(name, has);
+        this.tools.context.reportLater(
+          new Fault(
+            'sheet.attribute',
+            `layer "${layer.id}" goes by the attribute "${name}", and no feature of "${layer.source.of}" has one of that name`,
+            near ? `Did you mean "${near}"?` : `They have: ${has.join(', ') || 'none'}.`,
+            `$.layers[${layer.index}]`,
+          ),
+        );
+      }
+    }
+  }
+
   remove(): void {
     this.removed = true;
+    this.faults.remove();
     for (const entry of this.entries.values()) {
       entry.controller?.abort(new Fault('map.removed', 'the map was removed', 'Nothing is to be done.'));
       entry.buffers?.remove();

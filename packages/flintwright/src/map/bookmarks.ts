@@ -1,7 +1,9 @@
 import { Fault, type ViewChange } from '@flintwright/core';
 import { nearestSpelling } from '@flintwright/core/internal';
+import { requireAlive } from '../base/map-context.js';
 import type { Context } from './context.js';
-import type { MoveOptions } from './view-animation.js';
+import { check } from './option-tables.js';
+import type { Arrival, MoveOptions } from './view-animation.js';
 import type { ViewControl } from './view-control.js';
 
 /** Views to come back to, by name: those of the sheet's `bookmarks`, and those that the application or its people keep. */
@@ -26,12 +28,15 @@ export class Bookmarks {
    * @param view default the present one
    */
   keep(name: string, view: ViewChange = this.context.state.view): void {
+    requireAlive(this.context);
+    check.view('bookmarks.keep', view);
     this.own.set(name, view);
     this.tell();
   }
 
   /** Lets go of a view kept at run time. */
   drop(name: string): void {
+    requireAlive(this.context);
     if (this.own.delete(name)) this.tell();
   }
 
@@ -42,7 +47,8 @@ export class Bookmarks {
    * @param options of the movement; it takes 900 milliseconds by default
    * @throws Fault `bookmark.unknown`
    */
-  go(name: string, options: MoveOptions = {}): Promise<void> {
+  go(name: string, options: MoveOptions = {}): Promise<Arrival> {
+    requireAlive(this.context);
     const { all } = this;
     const view = Object.hasOwn(all, name) ? all[name] : undefined;
     if (view) return this.views.move(view, { duration: 900, ...options });

@@ -34,6 +34,9 @@ export class Context implements MapContext {
   readonly notice: Notice;
   private readonly spriteAt: ReadonlyMap<string, number>;
   private readonly motion = matchMedia('(prefers-reduced-motion: reduce)');
+  /** Told when the map turns dark or light. */
+  readonly recolours: (() => void)[] = [];
+  private readonly written = new Set<string>();
   private readonly off: () => void;
   private underWay = 0;
   private gone = false;
@@ -54,7 +57,10 @@ export class Context implements MapContext {
     this.spriteNames = spriteNames(options.icons ?? {});
     this.spriteAt = new Map(this.spriteNames.map((name, i) => [name, i]));
     this.store = new StateStore(state);
-    this.elements = new MapElements(host, title, options.colorScheme ?? 'light', () => this.invalidate('ground'));
+    this.elements = new MapElements(host, title, options.colorScheme ?? 'light', () => {
+      this.invalidate('ground');
+      for (const recolour of this.recolours) recolour();
+    });
     this.notice = new Notice(this.overlay, this.strings);
     // People may change their mind while the map is up.
     this.off = listen(this.motion, 'change', () => this.invalidate('overlay'));
@@ -114,7 +120,18 @@ export class Context implements MapContext {
 
   report(fault: Fault): void {
     const wanted = this.emit('fault', fault);
-    if (wanted && this.options.notices !== false) this.notice.show(fault);
+    if (!wanted) return;
+    this.write(fault);
+    if (this.options.notices !== false) this.notice.show(fault);
+  }
+
+  /** Writes a fault that nobody has taken up to the console, once. */
+  private write(fault: Fault): void {
+    const text = `${fault.code}: ${String(fault)}`;
+    if (this.written.has(text)) return;
+    this.written.add(text);
+    const cause = fault.cause === undefined ? [] : [fault.cause];
+    console.error(`Flintwright, ${text}`, ...cause);
   }
 
   reportLater(fault: Fault): void {

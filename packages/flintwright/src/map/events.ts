@@ -1,7 +1,7 @@
 import type { Fault, Sheet, View } from '@flintwright/core';
 import type { PickedFeature } from '../base/picked-feature.js';
-import type { PressDetail } from '../input/pointer.js';
 import type { DataState } from '../load/data-entry.js';
+import type { PressDetail } from '../markers/markers.js';
 
 /** What `datachange` events tell. */
 export interface DataChange {
@@ -14,6 +14,14 @@ export interface DataChange {
 export interface MapEvents {
   /** Somebody pressed the map, a marker or a cluster. Prevented, nothing more is done. */
   press: CustomEvent<PressDetail>;
+  /** Two presses in quick succession. Prevented, the map does not zoom in. */
+  dblpress: CustomEvent<PressDetail>;
+  /** The other button, a long press, or the menu key. */
+  contextmenu: CustomEvent<PressDetail>;
+  /** The pointer came over a feature, a cluster or a marker; `detail` says which. */
+  pointerenter: CustomEvent<PressDetail>;
+  /** The pointer left what it was over; `detail` says which that was. */
+  pointerleave: CustomEvent<PressDetail>;
   /** The view has changed. */
   viewchange: CustomEvent<View>;
   /** Nothing is loading, moving or fading any more. */

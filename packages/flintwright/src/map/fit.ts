@@ -10,6 +10,8 @@ const allOver = ([west, south, east, north]: Bounds): [number, number][] =>
     south + ((north - south) * Math.floor(k / 17)) / 16,
   ]);
 
+const isBounds = (target: FrameTarget): target is Bounds =>
+  Array.isArray(target) && target.length === 4 && target.every((one) => typeof one === 'number');
 const isPlaces = (target: FrameTarget): target is readonly Place[] => Array.isArray(target);
 
 /**
@@ -25,6 +27,7 @@ export async function placesOf(
   space: 'lonlat' | 'plane',
   boundsOf: (layer: string) => Promise<Bounds | undefined>,
 ): Promise<[number, number][]> {
+  if (isBounds(target)) return allOver(target);
   if (isPlaces(target)) return target.map((place) => readPlace(place, space));
   if (typeof target === 'string') {
     const bounds = await boundsOf(target);
@@ -35,6 +38,12 @@ export async function placesOf(
       'Frame its features or bounds instead.',
     );
   }
+  if (typeof target !== 'object' || target === null)
+    throw new Fault(
+      'frame.target',
+      `${String(target)} cannot be framed`,
+      'Give a layer by its id, a list of places, [west, south, east, north], or GeoJSON.',
+    );
   if ('bounds' in target) return allOver(target.bounds);
   const { coords } = readGeoJson(target, { space: space === 'plane' ? 'plan' : 'lonlat' });
   return Array.from({ length: coords.length / 2 }, (_, i) => [coords[2 * i], coords[2 * i + 1]]);

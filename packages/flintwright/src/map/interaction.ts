@@ -2,7 +2,8 @@ import { asFault } from '@flintwright/core';
 import type { FeatureName } from '../base/feature-states.js';
 import { countLive, listen } from '../base/live-counts.js';
 import type { PickedFeature, PickOptions } from '../base/picked-feature.js';
-import type { ClusterLayers, PickedCluster } from '../clusters/cluster-layer.js';
+import type { PickedCluster } from '../base/picked-cluster.js';
+import type { ClusterLayers } from '../clusters/cluster-layer.js';
 import type { Graphics } from '../gl/graphics.js';
 import { FeaturePopups } from '../input/feature-popups.js';
 import { attachGestures } from '../input/gestures.js';
@@ -32,6 +33,8 @@ export interface InteractionTools {
   readonly frames: Frames;
   readonly views: ViewControl;
   readonly silent: SilentFaults;
+  /** Whether the application listens to an event of the map. */
+  hears(type: string): boolean;
 }
 
 /** Brings gestures, pointer and keyboard to the map, and what follows from them. */
@@ -60,7 +63,8 @@ export class Interaction {
       openCluster,
       pick: (point, options) => this.pick(point, options),
       flag: (feature, state, on) => this.flag(feature, state, on),
-      pressed: (detail) => context.emit('press', detail),
+      tell: (type, detail) => context.emit(type, detail),
+      hears: (type) => tools.hears(type),
       keyless: (layer) => silent.keyless(layer),
     });
     const list = new KeyboardList(context, () =>
@@ -69,7 +73,10 @@ export class Interaction {
     this.selection = selection;
     this.pointer = pointer;
     this.list = list;
-    markers.whenPressed((marker, event) => pointer.pressMarker(marker, event));
+    markers.listen({
+      told: (marker, type, event) => pointer.onMarker(marker, type, event),
+      gone: (marker) => popups.closeAt(marker),
+    });
     frames.listen({
       drawn: (moved) => {
         list.follow(context.camera);
@@ -89,21 +96,24 @@ export class Interaction {
         steer: (change) => views.steer(change),
         glide: (change, duration) => void views.move(change, { duration, easing: 'ease-out' }),
         home: () => void views.home({}),
+        goal: () => views.goal,
         press: (point, event) => pointer.press(point, event),
-        hover: (point) => pointer.point(point),
+        more: (type, point, event) => pointer.more(type, point, event),
+        hover: (point, event) => pointer.point(point, event),
         grab: (point) => markers.grab(context.camera, point),
       }),
     ];
   }
 
   private watchSize(): (() => void)[] {
-    const { context } = this.tools;
+    const { context, silent } = this.tools;
     const { host } = context;
     const measure = () => {
       const { clientWidth: width, clientHeight: height } = host;
       const { size } = context.state;
       const ratio = window.devicePixelRatio || 1;
       context.update({ ratio, size: size.width === width && size.height === height ? size : { width, height } });
+      silent.size();
     };
     const sizes = new ResizeObserver(measure);
     sizes.observe(host);
@@ -176,6 +186,25 @@ export class Interaction {
     context.invalidate('ground', true);
   }
 
+  /** Tells of features that an application names and that are not there. */
+  async checkThere(features: readonly FeatureName[]): Promise<void> {
+    const { context, sources, silent } = this.tools;
+    const byData = new Map<string, FeatureName[]>();
+    for (const feature of features) byData.set(feature.data, [...(byData.get(feature.data) ?? []), feature]);
+    for (const [data, named] of byData) {
+      const keys = named.flatMap(({ key }) => (key === undefined ? [] : [key]));
+      if (!keys.length || sources.stateOf(data) !== 'ready') continue;
+      try {
+        const missing = await sources.missingKeys(data, keys);
+        if (missing.length && !context.removed) silent.missing(data, missing);
+      } catch (error) {
+        // The data may have gone meanwhile; whatever else it is is told.
+        if (!context.removed && sources.stateOf(data) === 'ready')
+          context.report(asFault(error, 'flag.check', 'Please report this.'));
+      }
+    }
+  }
+
   /** Shows what a cluster holds: frames its members, or fans out those that share one place. */
   private async openCluster({ layer, node }: PickedCluster): Promise<void> {
     const { context, sources, clusterLayers, views } = this.tools;
@@ -193,6 +222,7 @@ export class Interaction {
 
   remove(): void {
     for (const stop of this.off) stop();
+    this.pointer.remove();
     this.list.remove();
   }
 }

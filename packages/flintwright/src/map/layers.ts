@@ -1,5 +1,6 @@
-import { Fault, type SheetData, type SheetLayer } from '@flintwright/core';
-import { nearestSpelling } from '@flintwright/core/internal';
+import { Fault, type LayerChange, type SheetData, type SheetLayer } from '@flintwright/core';
+import { withChange, nearestSpelling } from '@flintwright/core/internal';
+import { valueText } from '../base/check-options.js';
 import type { FeatureTest } from '../base/feature-filters.js';
 import { assembled, type SheetParts } from '../base/sheet-parts.js';
 
@@ -7,9 +8,6 @@ import { assembled, type SheetParts } from '../base/sheet-parts.js';
 export interface AddedLayer extends Omit<SheetLayer, 'of'> {
   readonly of: string | SheetData;
 }
-
-/** A change of a layer. */
-export type LayerChange = Partial<Omit<SheetLayer, 'id'>>;
 
 export interface AddOptions {
   /** Id of the layer that the new one goes below; default on top. */
@@ -85,15 +83,23 @@ export class Layers {
   }
 
   /**
-   * Changes some keys of a layer: its strokes, rules, opacity and so on.
+   * Changes a layer: its strokes, rules, opacity and so on. What the change does not name stays, within `fill`, `stroke`, `mark`, `label`
+   * and every state too. One stroke changes the topmost; a list of strokes goes by their names, or by position.
    *
    * @param id id of the layer
-   * @param change keys of the layer; undefined takes one off
+   * @param change what is to differ; `null` takes a key off
+   * @throws Fault `layer.unknown` or `option.form`, or SheetFault; the layer then stays as it was
    */
   change(id: string, change: LayerChange): void {
     this.require(id);
+    if (typeof change !== 'object' || change === null || Array.isArray(change))
+      throw new Fault(
+        'option.form',
+        `layers.change was given ${valueText(change)} for an object`,
+        `Write layers.change('${id}', { fill: { color: '#d98a2b' } }).`,
+      );
     const parts = this.get();
-    this.set({ ...parts, changed: { ...parts.changed, [id]: { ...parts.changed[id], ...change } } });
+    this.set({ ...parts, changed: { ...parts.changed, [id]: withChange(parts.changed[id] ?? [], change) } });
   }
 
   /**
@@ -121,11 +127,13 @@ export class Layers {
     const [data] = this.require(id).of.split('/');
     this.host.filter(id, data, typeof where === 'function' ? where : undefined);
     const parts = this.get();
-    const { where: before, ...rest } = parts.changed[id] ?? {};
+    const changes = parts.changed[id] ?? [];
     // Without an expression the layer has that of the sheet again.
+    const rest = changes.map(({ where: _, ...others }) => others);
     const after = typeof where === 'function' ? undefined : where;
-    if (after === undefined && before === undefined) return;
-    this.set({ ...parts, changed: { ...parts.changed, [id]: after === undefined ? rest : { ...rest, where: after } } });
+    if (after === undefined && changes.every((change) => change.where === undefined)) return;
+    const next = after === undefined ? rest : withChange(rest, { where: after });
+    this.set({ ...parts, changed: { ...parts.changed, [id]: next } });
   }
 
   /**

@@ -24,11 +24,16 @@ import type { Popup, PopupOptions } from '../overlay/popup.js';
 import type { LayerPopupOptions, PopupOf } from '../overlay/popups.js';
 import type { FeatureEdit } from '../worker/messages.js';
 import type { Bookmarks } from './bookmarks.js';
-import { MapEventTargetBase } from './events.js';
+import { MapEventTargetBase, type MapEvents, type MapListener } from './events.js';
 import type { Layers } from './layers.js';
 import type { FadeOptions, FrameOptions, FrameTarget, MapOptions } from './options.js';
 import { connect, makeParts, removeParts, type MapParts } from './parts.js';
-import type { MoveOptions } from './view-animation.js';
+import { check } from './option-tables.js';
+import { checkPalette } from './check-palette.js';
+import type { Arrival, MoveOptions } from './view-animation.js';
+
+/** Elements that hold a map. */
+const occupied = new WeakSet<HTMLElement>();
 
 /** An interactive map in an element of the page. Made by {@link createMap}. */
 export class FlintMap extends MapEventTargetBase implements Removable {
@@ -43,6 +48,8 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   /** CPU time of the last frame in milliseconds, and how many draw calls it made. */
   readonly lastFrame: { readonly cpu: number; readonly calls: number };
   readonly #parts: MapParts;
+  /** Names of the events that somebody has listened to. */
+  readonly #heard = new Set<string>();
 
   /**
    * Use {@link createMap}.
@@ -57,7 +64,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     options: MapOptions,
   ) {
     super();
-    const parts = makeParts(host, this, options);
+    const parts = makeParts(host, this, options, (type) => this.#heard.has(type));
     this.#parts = parts;
     this.layers = parts.layers;
     this.markers = parts.markers;
@@ -67,19 +74,21 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     countLive('maps', 1);
     connect(parts, options);
     const { context, interaction, sheets, frames } = parts;
+    occupied.add(host);
     interaction.beginDrawing();
     sheets.apply();
-    if (typeof options.sheet === 'string') void sheets.load(options.sheet);
-    const { width, height } = context.state.size;
-    if (width === 0 || height === 0)
-      context.reportLater(
-        new Fault(
-          'host.size',
-          `the map's element is ${width} × ${height} pixels`,
-          'Give it a width and a height in CSS; the map appears as soon as it has both.',
-        ),
-      );
+    if (typeof options.sheet === 'string') void sheets.load(options.sheet, true);
+    parts.silent.size();
     context.loop.start(frames);
+  }
+
+  override addEventListener<K extends keyof MapEvents>(
+    type: K,
+    listener: MapListener<K> | null,
+    options?: boolean | AddEventListenerOptions,
+  ): void {
+    this.#heard.add(type);
+    super.addEventListener(type, listener, options);
   }
 
   // --- the view -----------------------------------------------------------------------------------
@@ -87,6 +96,11 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   /** Where the camera stands. */
   get view(): View {
     return this.#parts.context.state.view;
+  }
+
+  /** The view that a movement under way leads to; the present one where there is none. */
+  get destination(): View {
+    return this.#parts.views.goal;
   }
 
   /** Least and greatest zoom. */
@@ -105,39 +119,40 @@ export class FlintMap extends MapEventTargetBase implements Removable {
    *
    * @param change what is to differ; what is left out stays as it is
    * @param options at once by default; `duration` in milliseconds makes it a movement
-   * @returns resolves when the view has arrived or another movement has overtaken this one
-   * @throws Fault `view.number` or `place.*`
+   * @returns resolves when the movement has ended, and says whether it arrived; rejects with the reason of an aborted signal
+   * @throws Fault `option.*`, `view.number` or `place.*`
    */
-  move(change: ViewChange, options: MoveOptions = {}): Promise<void> {
+  move(change: ViewChange, options: MoveOptions = {}): Promise<Arrival> {
     return this.#alive().views.move(change, options);
   }
 
   /**
    * Shows all of something, as large as fits beside controls and panels (see {@link keepClear}).
    *
-   * @param target a layer by its id, a list of places, bounds, or GeoJSON
+   * @param target a layer by its id, of which what its filters leave counts; a list of places, bounds, or GeoJSON
    * @param options `padding` in CSS pixels, greatest `zoom`, and those of a movement, which takes 600 milliseconds by default
-   * @throws Fault `frame.empty`, `frame.bounds`, `layer.unknown`, `place.*` or `geojson.*`
+   * @returns as {@link move} does
+   * @throws Fault `frame.*`, `layer.unknown`, `option.*`, `place.*` or `geojson.*`
    */
-  async frame(target: FrameTarget, options: FrameOptions = {}): Promise<void> {
-    await this.#alive().views.frame(target, options);
+  async frame(target: FrameTarget, options: FrameOptions = {}): Promise<Arrival> {
+    return this.#alive().views.frame(target, options);
   }
 
   /** Goes back to the first view. */
-  home(options: MoveOptions = {}): Promise<void> {
+  home(options: MoveOptions = {}): Promise<Arrival> {
     return this.#alive().views.home(options);
   }
 
   /** CSS pixel, from the upper left corner of the map, of a place. @throws Fault `place.*` */
   toPixel(where: Place): [number, number] {
-    const { camera, state } = this.#parts.context;
+    const { camera, state } = this.#alive().context;
     const [x, y] = camera.project(...readPlace(where, state.surface.space));
     return [x, y];
   }
 
   /** `[longitude, latitude]` in degrees of a CSS pixel; undefined where there is no ground. */
   toPlace(point: readonly [number, number]): [number, number] | undefined {
-    return this.#parts.context.camera.unproject(point[0], point[1]);
+    return this.#alive().context.camera.unproject(point[0], point[1]);
   }
 
   // --- the sheet ----------------------------------------------------------------------------------
@@ -151,12 +166,20 @@ export class FlintMap extends MapEventTargetBase implements Removable {
    * Puts another sheet in force. The view stays, and so do layers added at run time. Geometry is kept wherever only appearance differs.
    * The old picture fades into the new one.
    *
-   * @param sheet the whole sheet
+   * @param sheet the whole sheet, or its address
    * @param options `duration` of the fade in milliseconds
-   * @throws SheetFault; the present sheet then stays
+   * @returns resolves when the sheet is in force: at once for one given in place. One that cannot be fetched, or is not sound, is told
+   * of as a fault, and the present sheet stays
+   * @throws SheetFault for a sheet given in place; the present sheet then stays
    */
-  setSheet(sheet: Sheet, options: FadeOptions = {}): void {
-    this.#alive().sheets.set(sheet, options);
+  setSheet(sheet: Sheet, options?: FadeOptions): void;
+  setSheet(sheet: Sheet | string, options?: FadeOptions): Promise<void>;
+  setSheet(sheet: Sheet | string, options: FadeOptions = {}): Promise<void> {
+    const { sheets } = this.#alive();
+    check.fade('map.setSheet', options);
+    if (typeof sheet === 'string') return sheets.load(sheet, false, options);
+    sheets.set(sheet, options);
+    return Promise.resolve();
   }
 
   /** Id of the surface that the map is drawn on: an authority code, `globe`, `plan`, or the description of a projection. */
@@ -175,6 +198,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
    */
   async setSurface(surface: SurfaceSpec, options: FadeOptions = {}): Promise<void> {
     const { context, surfaces } = this.#alive();
+    check.fade('map.setSurface', options);
     const { base } = context.state.parts;
     await surfaces.load(surface);
     if (context.removed) return;
@@ -187,11 +211,14 @@ export class FlintMap extends MapEventTargetBase implements Removable {
    *
    * @param palette CSS colours by name
    * @param options `duration` of the fade in milliseconds
-   * @throws SheetFault
+   * @throws Fault `palette.unknown` for a name that the sheet's palette does not have, or SheetFault
    */
   setPalette(palette: Readonly<Record<string, string>>, options: FadeOptions = {}): void {
-    const { base } = this.#alive().context.state.parts;
-    this.setSheet({ ...base, palette: { ...base.palette, ...palette } }, options);
+    const { context, sheets } = this.#alive();
+    const { base } = context.state.parts;
+    check.fade('map.setPalette', options);
+    checkPalette(palette, base);
+    sheets.set({ ...base, palette: { ...base.palette, ...palette } }, options);
   }
 
   /** Light or dark cards and controls; `auto` follows what people have set in their system. */
@@ -223,6 +250,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
    */
   async edit(layer: string, edit: FeatureEdit): Promise<void> {
     const { sources, clusterLayers } = this.#alive();
+    check.edit(edit);
     await sources.edit(this.layers.require(layer).of.split('/')[0], edit);
     clusterLayers.forget();
   }
@@ -237,7 +265,9 @@ export class FlintMap extends MapEventTargetBase implements Removable {
    * @returns topmost first, each once
    */
   pick(point: readonly [number, number], options: PickOptions = {}): PickedFeature[] {
-    return this.#alive().interaction.pick(point, options);
+    const { interaction } = this.#alive();
+    check.pick(options);
+    return interaction.pick(point, options);
   }
 
   /**
@@ -250,7 +280,9 @@ export class FlintMap extends MapEventTargetBase implements Removable {
    * @throws Fault `flag.key` when nothing tells the feature apart
    */
   flag(feature: FeatureName, state: string, on = true): void {
-    this.#alive().interaction.flag(feature, state, on);
+    const { interaction } = this.#alive();
+    interaction.flag(feature, state, on);
+    if (on) void interaction.checkThere([feature]);
   }
 
   /** The selected features, in the order of selection. */
@@ -260,7 +292,9 @@ export class FlintMap extends MapEventTargetBase implements Removable {
 
   /** Selects some features in place of those selected before; none clears the selection. */
   select(features: readonly PickedFeature[] = []): void {
-    this.#alive().interaction.selection.set(features);
+    const { interaction } = this.#alive();
+    interaction.selection.set(features);
+    void interaction.checkThere(features);
   }
 
   /** Opens a popup. @throws Fault `place.*` */
@@ -280,12 +314,15 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   popupFor(layer: string, make: PopupOf, options: LayerPopupOptions = {}): Removable {
     const { popups } = this.#alive();
     this.layers.require(layer);
+    check.popupFor(make, options);
     return popups.give(layer, make, options);
   }
 
   /** Adds a legend, made from the sheet. It follows restyling, visibility and zoom. */
   legend(options: LegendOptions = {}): Legend {
-    return this.#alive().legends.add(options);
+    const { legends } = this.#alive();
+    check.legend(options);
+    return legends.add(options);
   }
 
   /**
@@ -352,6 +389,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   remove(): void {
     const { context } = this.#parts;
     if (context.removed) return;
+    occupied.delete(this.host);
     context.emit('remove', null);
     removeParts(this.#parts);
     countLive('maps', -1);
@@ -374,15 +412,22 @@ export class FlintMap extends MapEventTargetBase implements Removable {
  *
  * @param host the element, or a CSS selector for it
  * @param options the sheet, where to start, and the rest; all may be left out
- * @throws Fault `host.missing`, or SheetFault for a sheet given in place that is not sound
+ * @throws Fault `host.missing`, `host.taken`, `option.*`, or SheetFault for a sheet given in place that is not sound
  */
 export function createMap(host: HTMLElement | string, options: MapOptions = {}): FlintMap {
   const element = typeof host === 'string' ? document.querySelector<HTMLElement>(host) : host;
   if (!element)
     throw new Fault(
       'host.missing',
-      `no element matches "${host as string}"`,
+      typeof host === 'string' ? `no element matches "${host}"` : 'createMap was given no element',
       'Call createMap after the element is on the page, and check the selector.',
     );
+  if (occupied.has(element))
+    throw new Fault(
+      'host.taken',
+      'this element holds a map already',
+      'Take the first one off with its remove(), or give the second an element of its own.',
+    );
+  check.map(options);
   return new FlintMap(element, options);
 }

@@ -44,8 +44,9 @@ export interface GeoJsonTarget {
   readonly type: string;
 }
 
-/** Targets of a frame: a layer by its id, a list of places, bounds, or GeoJSON. */
-export type FrameTarget = string | readonly Place[] | BoundsTarget | GeoJsonTarget;
+/** Targets of a frame: a layer by its id, a list of places, bounds (`[west, south, east, north]`, plain or under their name), or GeoJSON. */
+export type FrameTarget =
+  string | readonly Place[] | readonly [number, number, number, number] | BoundsTarget | GeoJsonTarget;
 
 /** How something is framed. */
 export interface FrameOptions extends MoveOptions {

@@ -4,6 +4,7 @@ import type { MapState } from '../base/map-context.js';
 import { partsOf } from '../base/sheet-parts.js';
 import { ClusterLayers } from '../clusters/cluster-layer.js';
 import { Graphics } from '../gl/graphics.js';
+import { HostsTried } from '../load/request.js';
 import { Sources } from '../load/sources.js';
 import { Markers } from '../markers/markers.js';
 import { Legends } from '../overlay/legend.js';
@@ -53,9 +54,15 @@ export type MapParts = ReturnType<typeof makeParts>;
  * @param host the element that the map stands in
  * @param target where the map's events are told
  * @param options of the map
+ * @param hears whether the application listens to an event
  * @throws SheetFault for a sheet given in place that is not sound
  */
-export function makeParts(host: HTMLElement, target: EventTarget, options: MapOptions) {
+export function makeParts(
+  host: HTMLElement,
+  target: EventTarget,
+  options: MapOptions,
+  hears: (type: string) => boolean,
+) {
   const base = document.baseURI;
   const sheet = typeof options.sheet === 'object' ? options.sheet : emptySheet;
   const state = firstState(host, sheet, options);
@@ -64,13 +71,15 @@ export function makeParts(host: HTMLElement, target: EventTarget, options: MapOp
   const graphics = new Graphics(context.canvas, context.sprites);
   const silent = new SilentFaults(context);
   const pool = new WorkerPool(Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1)), options.worker);
+  const hosts = new HostsTried();
+  const hook = options.request && hosts.noting(options.request);
   const surfaces = new SurfaceControl(context, pool, animation, sheet.view?.surface);
   const sources = new Sources({
     context,
     pool,
     graphics,
     base,
-    hook: options.request,
+    hook,
     files: options.files ?? {},
     gridOf: (spec) => surfaces.gridOf(spec),
   });
@@ -93,6 +102,7 @@ export function makeParts(host: HTMLElement, target: EventTarget, options: MapOp
   const sheets = new SheetControl({
     context,
     options,
+    hook,
     base,
     pool,
     sources,
@@ -115,6 +125,7 @@ export function makeParts(host: HTMLElement, target: EventTarget, options: MapOp
     frames,
     views,
     silent,
+    hears,
   });
   const permalink = new Permalink();
   return {
@@ -136,13 +147,22 @@ export function makeParts(host: HTMLElement, target: EventTarget, options: MapOp
     bookmarks,
     interaction,
     permalink,
+    silent,
+    hosts,
   };
 }
 
 /** Has the parts told of what concerns them. */
 export function connect(parts: MapParts, options: MapOptions): void {
   const { context, frames, sources, markers, popups, legends, interaction, permalink } = parts;
+  context.recolours.push(() => parts.sheets.recolour());
+  // The state began with the colours of the day.
+  if (context.elements.isDark) parts.sheets.recolour();
   frames.listen({
+    settled: () => {
+      parts.silent.outside(parts.sources.bounds);
+      parts.hosts.faults().forEach((fault) => context.report(fault));
+    },
     drawn: () => {
       markers.follow(context.camera);
       popups.follow(context.camera);
@@ -175,7 +195,7 @@ export function removeParts(parts: MapParts): void {
   parts.sheets.remove();
   parts.interaction.remove();
   parts.popups.remove();
-  parts.markers.clear();
+  parts.markers.end();
   parts.obstacles.remove();
   parts.legends.remove();
   parts.sources.remove();

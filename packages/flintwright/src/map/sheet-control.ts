@@ -1,10 +1,11 @@
 import { asFault, checkSheet, Fault, readSheet, type CompiledSheet, type Sheet } from '@flintwright/core';
 import { changeView, selfContained } from '@flintwright/core/internal';
 import type { FeatureTest } from '../base/feature-filters.js';
+import { requireAlive } from '../base/map-context.js';
 import { assembled, rebased, type SheetParts } from '../base/sheet-parts.js';
 import type { ClusterLayers } from '../clusters/cluster-layer.js';
 import type { FoundBreaks } from '../load/derived-data.js';
-import { fetchJson } from '../load/request.js';
+import { fetchJson, type RequestHook } from '../load/request.js';
 import { withoutFeatures, withWholeAddresses } from '../load/sheet.js';
 import type { Sources } from '../load/sources.js';
 import type { WorkerPool } from '../worker/pool.js';
@@ -21,6 +22,7 @@ import { limitsOf, type SurfaceControl } from './surface-control.js';
 export interface SheetControlTools {
   readonly context: Context;
   readonly options: MapOptions;
+  readonly hook: RequestHook | undefined;
   /** Address that others are relative to. */
   readonly base: string;
   readonly pool: WorkerPool;
@@ -44,7 +46,9 @@ export class SheetControl implements LayersHost {
     });
   }
 
+  /** @throws Fault `map.removed` */
   parts(): SheetParts {
+    requireAlive(this.tools.context);
     return this.tools.context.state.parts;
   }
 
@@ -70,12 +74,22 @@ export class SheetControl implements LayersHost {
   }
 
   private compiled(parts: SheetParts): CompiledSheet {
-    return readSheet(this.breaks.into(assembled(parts)));
+    return readSheet(this.breaks.into(assembled(parts, this.tools.context.elements.isDark)));
   }
 
   private take(found: FoundBreaks): void {
     for (const fault of this.breaks.take(found)) this.tools.context.report(fault);
-    this.change(this.parts());
+    this.change(this.tools.context.state.parts);
+  }
+
+  /** Takes over the colours of day or night, where the sheet has both. */
+  recolour(): void {
+    const { context, frames } = this.tools;
+    const { parts } = context.state;
+    if (!parts.base.dark || context.removed) return;
+    const sheet = this.compiled(parts);
+    frames.fade(300);
+    this.change(parts, sheet);
   }
 
   /** Brings workers and stores into line with the sheet in force. */
@@ -94,20 +108,28 @@ export class SheetControl implements LayersHost {
     context.invalidate('ground', true);
   }
 
-  /** Fetches the first sheet and puts it in force, with the view that it asks for. */
-  async load(address: string): Promise<void> {
-    const { context, options, base } = this.tools;
+  /**
+   * Fetches a sheet and puts it in force.
+   *
+   * @param address of the sheet
+   * @param first whether it is the map's first, whose view and name hold
+   * @param fade how the picture before goes over into it
+   */
+  async load(address: string, first: boolean, fade: FadeOptions = {}): Promise<void> {
+    const { context, options, hook, base } = this.tools;
     const end = context.begin();
     try {
       const url = new URL(address, base).href;
       const asked = { signal: this.controller.signal, what: 'the sheet' };
-      const sheet = (await fetchJson(url, asked, options.request)) as Sheet;
+      const sheet = (await fetchJson(url, asked, hook)) as Sheet;
       if (context.removed) return;
       const faults = checkSheet(sheet);
       for (const fault of faults) context.report(fault);
       if (faults.length) return;
-      this.set(withWholeAddresses(sheet, url));
+      this.set(withWholeAddresses(sheet, url), first ? {} : fade);
+      if (!first) return;
       this.begin(sheet);
+      if (options.title === undefined && sheet.title !== undefined) context.elements.title = sheet.title;
     } catch (error) {
       if (!context.removed) context.report(asFault(error, 'sheet.load', 'Check the sheet.'));
     } finally {

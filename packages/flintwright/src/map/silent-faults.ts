@@ -1,13 +1,13 @@
 import { Fault, type Sheet } from '@flintwright/core';
 import { nearestSpelling, symbolNames, unknownSymbol } from '@flintwright/core/internal';
 import type { FeatureName } from '../base/feature-states.js';
-import type { MapContext } from '../base/map-context.js';
+import type { Context } from './context.js';
 
 /** Tells of what would draw nothing in silence, once each. */
 export class SilentFaults {
   private readonly told = new Set<string>();
 
-  constructor(private readonly context: MapContext) {}
+  constructor(private readonly context: Context) {}
 
   /** Hover cannot show on a layer whose features nothing tells apart. */
   keyless(layer: string): void {
@@ -49,6 +49,75 @@ export class SilentFaults {
             ),
       );
     });
+  }
+
+  /** Tells of a host without width or height, there at once; takes it back when the host gets a size. */
+  size(): void {
+    const { context } = this;
+    const { width, height } = context.state.size;
+    const none = width === 0 || height === 0;
+    context.elements.sizeless(none);
+    if (!none) {
+      context.notice.withdraw('host.size');
+      this.told.delete('size');
+    } else if (this.isNew('size'))
+      context.reportLater(
+        new Fault(
+          'host.size',
+          `the map's element is ${width} × ${height} pixels`,
+          'Give it a width and a height in CSS; the map appears as soon as it has both.',
+        ),
+      );
+  }
+
+  /** Tells where the map begins far from all its data, and whether the pair looks swapped. */
+  outside(all: readonly (readonly [number, number, number, number])[] | undefined): void {
+    const { context } = this;
+    const { view, size, surface } = context.state;
+    if (!all?.length || surface.space === 'plane' || this.told.has('outside')) return;
+    this.told.add('outside');
+    const degrees = (360 * Math.max(size.width, size.height)) / (256 * 2 ** view.zoom);
+    const near = ([lon, lat]: readonly [number, number]) =>
+      all.some(([west, south, east, north]) => {
+        const reach = Math.max(degrees, east - west, north - south);
+        const away = ((((lon - (west + east) / 2) % 360) + 540) % 360) - 180;
+        return Math.abs(away) <= (east - west) / 2 + reach && lat >= south - reach && lat <= north + reach;
+      });
+    const [lon, lat] = view.center;
+    if (near(view.center)) return;
+    const round = (v: number) => Math.round(v * 1000) / 1000;
+    const swapped = Math.abs(lon) <= 90 && all.some(([w, s, e, n]) => lat >= w && lat <= e && lon >= s && lon <= n);
+    const [west, south, east, north] = all.reduce((sum, b) => [
+      Math.min(sum[0], b[0]),
+      Math.min(sum[1], b[1]),
+      Math.max(sum[2], b[2]),
+      Math.max(sum[3], b[3]),
+    ]);
+    context.report(
+      new Fault(
+        swapped ? 'view.swapped' : 'view.outside',
+        `the map looks at [${round(lon)}, ${round(lat)}], and all its data lie within [${[west, south, east, north].map(round).join(', ')}]`,
+        swapped
+          ? `The pair looks swapped: write [${round(lat)}, ${round(lon)}], longitude first.`
+          : 'Check the "center" of the view: longitude first, then latitude.',
+      ),
+    );
+  }
+
+  /** Tells of features that an application flags or selects, and that are not there. */
+  missing(data: string, keys: readonly string[]): void {
+    if (!this.isNew(`missing ${data} ${keys.join()}`)) return;
+    const shown = keys
+      .slice(0, 3)
+      .map((key) => `"${key}"`)
+      .join(', ');
+    this.context.report(
+      new Fault(
+        'flag.missing',
+        `no feature of "${data}" has the key ${shown}${keys.length > 3 ? ` (nor ${keys.length - 3} others)` : ''}`,
+        `Keys are the attribute that data.${data}.id names, or ids as texts; features without either are counted "#0", "#1" and so on.`,
+      ),
+    );
   }
 
   /** Tells of symbols that a sheet names and nobody knows. */

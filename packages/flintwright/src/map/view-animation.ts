@@ -11,12 +11,19 @@ export interface MoveOptions {
   readonly signal?: AbortSignal;
 }
 
+/** How a movement ended. */
+export interface Arrival {
+  /** Whether it came to where it was to lead; false where another movement, or a hand on the map, ended it before. */
+  readonly arrived: boolean;
+}
+
 interface Running {
   readonly at: (t: number) => View;
+  readonly goal: View;
   readonly easing: (t: number) => number;
   readonly duration: number;
   started: number | undefined;
-  finish(ended: unknown): void;
+  finish(ended: Arrival | { readonly reason: unknown }): void;
 }
 
 /** Movements of the view: at most one at a time; a new one, or a hand on the map, ends the one before. */
@@ -29,31 +36,37 @@ export class ViewAnimation {
     return this.running !== undefined;
   }
 
+  /** Where what is under way leads. */
+  get goal(): View | undefined {
+    return this.running?.goal;
+  }
+
   start(
     from: View,
     to: View,
     surface: Surface,
     size: Size,
     { duration = 0, easing = 'ease-in-out', signal }: MoveOptions,
-  ): Promise<void> {
+  ): Promise<Arrival> {
     this.stop();
     if (signal?.aborted) return Promise.reject(signal.reason as Error);
     if (!(duration > 0)) {
       this.context.update({ view: to });
-      return Promise.resolve();
+      return Promise.resolve({ arrived: true });
     }
     return new Promise((resolve, reject) => {
-      const aborted = () => this.end(signal!.reason);
+      const aborted = () => this.end({ reason: signal!.reason });
       signal?.addEventListener('abort', aborted);
       this.running = {
         at: viewPath(from, to, surface, size),
+        goal: to,
         easing: typeof easing === 'function' ? easing : easings[easing],
         duration,
         started: undefined,
         finish: (ended) => {
           signal?.removeEventListener('abort', aborted);
-          if (ended === 'arrived') resolve();
-          else reject(ended);
+          if ('arrived' in ended) resolve(ended);
+          else reject(ended.reason as Error);
         },
       };
       this.context.invalidate('ground');
@@ -63,7 +76,7 @@ export class ViewAnimation {
   /** Takes what is under way to another surface, where views have other numbers. */
   carry(over: (view: View) => View): void {
     const { running } = this;
-    if (running) this.running = { ...running, at: (t) => over(running.at(t)) };
+    if (running) this.running = { ...running, at: (t) => over(running.at(t)), goal: over(running.goal) };
   }
 
   /** Moves on to the time of a frame. */
@@ -73,15 +86,15 @@ export class ViewAnimation {
     running.started ??= now;
     const t = Math.min(1, (now - running.started) / running.duration);
     this.context.update({ view: running.at(t >= 1 ? 1 : running.easing(t)) });
-    if (t >= 1 && this.running === running) this.end('arrived');
+    if (t >= 1 && this.running === running) this.end({ arrived: true });
   }
 
-  /** Ends what is under way where it stands; its promise resolves, since being overtaken is no error. */
+  /** Ends what is under way where it stands; its promise tells so, since being overtaken is no error. */
   stop(): void {
-    this.end('arrived');
+    this.end({ arrived: false });
   }
 
-  private end(how: unknown): void {
+  private end(how: Arrival | { readonly reason: unknown }): void {
     const { running } = this;
     this.running = undefined;
     running?.finish(how);

@@ -1,6 +1,6 @@
 import { listen } from '../base/live-counts.js';
 import { removeElement, makeElement, place } from '../overlay/dom.js';
-import type { HeldMarker, Marker, MarkerFigure } from './marker.js';
+import type { HeldMarker, Marker, MarkerEvents, MarkerFigure } from './marker.js';
 
 /** Follows a pointer: where it is, in pixels of the map, and whether it has let go. */
 export type Drag = (to: readonly [number, number], done: boolean) => void;
@@ -10,7 +10,9 @@ export interface MarkerElementHost {
   readonly overlay: HTMLElement;
   /** The element has got another size. */
   changed(): void;
-  pressed(marker: Marker, event: Event): void;
+  told(marker: Marker, type: keyof MarkerEvents, event: Event): void;
+  /** The picture at an address could not be had. */
+  broken(address: string): void;
   dragging(marker: HeldMarker, from: readonly [number, number]): Drag;
   nudge(marker: HeldMarker, dx: number, dy: number): void;
 }
@@ -43,6 +45,16 @@ export class MarkerElement implements MarkerFigure {
       picture.height = size ?? 36;
       picture.draggable = false;
       picture.addEventListener('load', () => host.changed(), { once: true });
+      picture.addEventListener(
+        'error',
+        () => {
+          box.classList.add('flint-missing');
+          picture.removeAttribute('src');
+          host.changed();
+          host.broken(image!);
+        },
+        { once: true },
+      );
       box.append(picture);
     }
     if (title) box.title = title;
@@ -93,11 +105,19 @@ export class MarkerElement implements MarkerFigure {
         this.drag = undefined;
       }),
       listen(box, 'click', (event: MouseEvent) => {
-        if (!this.moved) host.pressed(marker, event);
+        if (!this.moved) host.told(marker, 'press', event);
       }),
+      listen(box, 'dblclick', (event: MouseEvent) => host.told(marker, 'dblpress', event)),
+      listen(box, 'contextmenu', (event: MouseEvent) => {
+        event.preventDefault();
+        event.stopPropagation();
+        host.told(marker, 'contextmenu', event);
+      }),
+      listen(box, 'pointerenter', (event: PointerEvent) => host.told(marker, 'pointerenter', event)),
+      listen(box, 'pointerleave', (event: PointerEvent) => host.told(marker, 'pointerleave', event)),
       listen(box, 'keydown', (event: KeyboardEvent) => {
         const way = Object.hasOwn(arrows, event.key) && event.shiftKey ? arrows[event.key] : undefined;
-        if (event.key === 'Enter' || event.key === ' ') host.pressed(marker, event);
+        if (event.key === 'Enter' || event.key === ' ') host.told(marker, 'press', event);
         else if (way && marker.options.draggable) host.nudge(marker, way[0] * 8, way[1] * 8);
         else return;
         event.preventDefault();

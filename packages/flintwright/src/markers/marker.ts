@@ -1,7 +1,11 @@
 import { Fault, readPlace, type Place } from '@flintwright/core';
+import { checkOptions, type OptionTable } from '../base/check-options.js';
 import { findColour, type Rgba } from '@flintwright/core/internal';
+import type { PickedCluster } from '../base/picked-cluster.js';
+import type { PickedFeature } from '../base/picked-feature.js';
 import type { Removable } from '../base/removable.js';
 import type { PopupOptions } from '../overlay/popup.js';
+import type { Listeners } from './listeners.js';
 
 /** Keys that a form of marker does not have, so that the compiler tells the forms apart. */
 type Without<Key extends string> = { readonly [K in Key]?: undefined };
@@ -71,8 +75,66 @@ export type MarkerChange = Partial<MarkerBase> & {
   readonly element?: HTMLElement | undefined;
 };
 
+/** Events of the pointer on the map: where, and what is there. */
+export interface PressDetail {
+  /** CSS pixels from the upper left corner of the map. */
+  readonly point: readonly [number, number];
+  /** `[longitude, latitude]` in degrees; undefined where there is no ground. */
+  readonly place: readonly [number, number] | undefined;
+  /** The features there, topmost first. */
+  readonly features: readonly PickedFeature[];
+  /** The event of the browser. */
+  readonly original: Event;
+  /** The cluster there, if one is. */
+  readonly cluster?: PickedCluster;
+  /** The marker there, if one is. */
+  readonly marker?: Marker;
+}
+
+/** The events of a marker, by name. Prevented, the map does nothing more, and its own listeners are not told. */
+export interface MarkerEvents {
+  /** Somebody pressed it, or chose it by keyboard. */
+  press: CustomEvent<PressDetail>;
+  /** Two presses in quick succession. */
+  dblpress: CustomEvent<PressDetail>;
+  /** The other button, a long press, or the menu key. */
+  contextmenu: CustomEvent<PressDetail>;
+  /** The pointer came over it. */
+  pointerenter: CustomEvent<PressDetail>;
+  /** The pointer left it. */
+  pointerleave: CustomEvent<PressDetail>;
+}
+
+/** Hears one event of a marker. */
+export type MarkerListener<K extends keyof MarkerEvents> =
+  ((event: MarkerEvents[K]) => void) | { handleEvent(event: MarkerEvents[K]): void };
+
 /** A marker on the map. */
 export interface Marker extends Removable {
+  /**
+   * Listens to an event of this marker alone.
+   *
+   * @param type name of the event; see {@link MarkerEvents}
+   * @param listener called with the event, whose `detail` says more
+   * @param options as everywhere on the platform; a `signal` takes the listener off when it aborts
+   */
+  addEventListener<K extends keyof MarkerEvents>(
+    type: K,
+    listener: MarkerListener<K>,
+    options?: boolean | AddEventListenerOptions,
+  ): void;
+  /**
+   * Takes a listener off.
+   *
+   * @param type name of the event
+   * @param listener the one that was added
+   * @param options of these only `capture` matters
+   */
+  removeEventListener<K extends keyof MarkerEvents>(
+    type: K,
+    listener: MarkerListener<K>,
+    options?: boolean | EventListenerOptions,
+  ): void;
   readonly options: MarkerOptions;
   /** Where it stands, `[longitude, latitude]`. */
   readonly at: readonly [number, number];
@@ -84,6 +146,7 @@ export interface Marker extends Removable {
 
 /** A marker as the collection keeps it: options read once, and where its place on the screen is kept. */
 export interface HeldMarker extends Marker {
+  readonly listeners: Listeners;
   options: MarkerOptions;
   at: readonly [number, number];
   color: Rgba;
@@ -106,6 +169,30 @@ export interface MarkerFigure {
 
 const slate = '#22303a';
 const chalk = '#f7f5ef';
+
+const table: OptionTable<MarkerBase & Record<'icon' | 'text' | 'shape' | 'image' | 'element', unknown>> = {
+  at: 'any',
+  icon: 'text',
+  text: 'text',
+  shape: 'text',
+  image: 'text',
+  element: 'element',
+  title: 'text',
+  description: 'text',
+  anchor: 'text',
+  color: 'text',
+  ink: 'text',
+  size: 'number',
+  priority: 'number',
+  crowded: 'text',
+  draggable: 'switch',
+  onMove: 'function',
+  popup: 'object',
+};
+
+/** Checks what a marker is given. @throws Fault `option.*` */
+export const checkMarker = (call: string, options: unknown): void =>
+  checkOptions(call, options, table, `${call}({ at: [longitude, latitude], icon: 'star' })`);
 
 /**
  * The part of a marker that is the same for as long as its options are.
@@ -141,6 +228,14 @@ export function readMarker(
   };
   return { at: readPlace(options.at, space), color: read(color), ink: read(ink), size };
 }
+
+/** A marker's picture that could not be had. */
+export const missingImage = (address: string): Fault =>
+  new Fault(
+    'marker.image',
+    `the picture of a marker is not there: ${address.length > 120 ? `${address.slice(0, 120)}…` : address}`,
+    'Check its address; a plain mark stands in its place.',
+  );
 
 /** Reach of a marker's box to either side of its place, above and below it, in CSS pixels. */
 export interface Extent {

@@ -2,11 +2,22 @@
 import { readPlace } from '@flintwright/core';
 import { CollisionGrid, type Camera } from '@flintwright/core/internal';
 import { dispose } from '../base/removable.js';
-import type { MapContext } from '../base/map-context.js';
+import { requireAlive, type MapContext } from '../base/map-context.js';
 import { boldLettering, textFieldPerPixel, type TextAtlas } from '../gl/atlas.js';
 import { BoxList } from '../gl/boxes.js';
-import { extentOf, readMarker, type HeldMarker, type Marker, type MarkerChange, type MarkerOptions } from './marker.js';
+import {
+  checkMarker,
+  extentOf,
+  missingImage,
+  readMarker,
+  type HeldMarker,
+  type Marker,
+  type MarkerChange,
+  type MarkerEvents,
+  type MarkerOptions,
+} from './marker.js';
 import { MarkerElement, type Drag } from './marker-element.js';
+import { Listeners } from './listeners.js';
 import { seat, MarkerSprites, tip } from './marker-sprites.js';
 import { MarkerPositions } from './marker-positions.js';
 
@@ -16,10 +27,21 @@ export type {
   Marker,
   MarkerBase,
   MarkerChange,
+  MarkerEvents,
+  MarkerListener,
   MarkerOptions,
+  PressDetail,
   ShapeMarker,
   ShardMarker,
 } from './marker.js';
+
+/** Hears of markers. */
+export interface MarkerHandler {
+  /** Something happened to a marker that is an element of the page. */
+  told(marker: Marker, type: keyof MarkerEvents, event: Event): void;
+  /** A marker was removed. */
+  gone(marker: Marker): void;
+}
 
 const noHalo = [0, 0, 0, 0];
 /** Markers, drawn over everything else and kept free of labels. */
@@ -40,7 +62,7 @@ export class Markers {
   private yielding = false;
   private lettered = false;
 
-  private readonly handlers: ((marker: Marker, event: Event) => void)[] = [];
+  private readonly handlers: MarkerHandler[] = [];
 
   /** @internal */
   constructor(private readonly context: MapContext) {
@@ -48,11 +70,11 @@ export class Markers {
   }
 
   /**
-   * Tells of presses on markers that are elements of the page.
+   * Tells of the pointer on markers that are elements of the page, and of markers that go.
    *
    * @internal
    */
-  whenPressed(handler: (marker: Marker, event: Event) => void): void {
+  listen(handler: MarkerHandler): void {
     this.handlers.push(handler);
   }
 
@@ -65,11 +87,17 @@ export class Markers {
     return [...this.held];
   }
 
-  /** @throws Fault `place.*`, `marker.icon`, `marker.color`, `marker.text` or `marker.size` */
+  /** @throws Fault `option.*`, `place.*`, `marker.icon`, `marker.color`, `marker.text` or `marker.size` */
   add(options: MarkerOptions): Marker {
+    requireAlive(this.context);
+    checkMarker('markers.add', options);
     const known = (name: string) => this.context.sprite(name) !== undefined;
+    const listeners = new Listeners();
     const marker: HeldMarker = {
       options,
+      listeners,
+      addEventListener: (type, listener, how) => listeners.add(type, listener as EventListener, how),
+      removeEventListener: (type, listener, how) => listeners.remove(type, listener as EventListener, how),
       ...readMarker(options, known, this.space),
       slot: -1,
       shown: undefined,
@@ -83,6 +111,7 @@ export class Markers {
           this.touched();
           return;
         }
+        checkMarker('marker.change', change);
         const next = { ...marker.options, at: marker.at, ...change } as MarkerOptions;
         const { image, element, title } = marker.options;
         Object.assign(marker, readMarker(next, known, this.space), { options: next });
@@ -107,6 +136,7 @@ export class Markers {
     marker.slot = -1;
     this.undress(marker);
     this.touched();
+    for (const handler of this.handlers) handler.gone(marker);
   }
 
   /** Space of the places. */
@@ -114,13 +144,25 @@ export class Markers {
     return this.context.state.surface.space;
   }
 
-  /** Takes all markers off the map. */
+  /** Takes all markers off the map. @throws Fault `map.removed` */
   clear(): void {
+    requireAlive(this.context);
+    this.end();
+  }
+
+  /**
+   * Takes all markers off, with the map or without.
+   *
+   * @internal
+   */
+  end(): void {
     for (const marker of this.elements) this.undress(marker);
-    for (const marker of this.held) marker.slot = -1;
+    const gone = [...this.held];
+    for (const marker of gone) marker.slot = -1;
     this.held.clear();
     this.positions = new MarkerPositions();
     this.touched();
+    for (const marker of gone) for (const handler of this.handlers) handler.gone(marker);
   }
 
   /**
@@ -292,7 +334,8 @@ export class Markers {
       marker.shown = new MarkerElement(marker, {
         overlay: this.context.overlay,
         changed: () => this.touched(),
-        pressed: (pressed, event) => this.handlers.forEach((handler) => handler(pressed, event)),
+        told: (told, type, event) => this.handlers.forEach((handler) => handler.told(told, type, event)),
+        broken: (address) => this.context.report(missingImage(address)),
         dragging: (dragged, from) => this.dragging(dragged, from),
         nudge: (nudged, dx, dy) => this.dragging(nudged, [0, 0])([dx, dy], true),
       });

@@ -19,7 +19,14 @@ export function place<T extends Element>(parent: Element, element: T): T {
   return element;
 }
 
+/** Takes an element off the page. The focus, where it stood within, goes to the map. */
 export function removeElement(element: Element): void {
+  const { activeElement } = element.getRootNode() as Document | ShadowRoot;
+  const canvas =
+    activeElement && element.contains(activeElement)
+      ? element.closest('.flint')?.querySelector<HTMLElement>('.flint-canvas')
+      : undefined;
+  if (canvas && !element.contains(canvas)) canvas.focus({ preventScroll: true });
   element.remove();
   countLive('elements', -1);
 }

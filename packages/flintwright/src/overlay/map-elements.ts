@@ -1,6 +1,7 @@
 // Room "overlay": what lies over the map as elements of the page, and what the page lays over the map.
 import { listen } from '../base/live-counts.js';
 import { makeElement, place, removeElement } from './dom.js';
+import { linkElement } from './safe-link.js';
 import { dress } from './style.js';
 
 /** Light or dark cards and controls; `auto` follows what people have set in their system. */
@@ -30,20 +31,23 @@ export class MapElements {
     host.classList.add('flint');
     // Everything of the map lies within one landmark.
     this.isLandmark = !host.hasAttribute('role');
-    if (this.isLandmark) {
-      host.setAttribute('role', 'region');
-      host.setAttribute('aria-label', title);
-    }
+    if (this.isLandmark) host.setAttribute('role', 'region');
     this.canvas = place(host, makeElement('canvas', 'flint-canvas'));
     this.canvas.tabIndex = 0;
     this.canvas.setAttribute('role', 'application');
-    this.canvas.setAttribute('aria-label', title);
+    this.title = title;
     this.focus = place(host, makeElement('div', 'flint-focus'));
     this.overlay = place(host, makeElement('div', 'flint-overlay'));
     this.credit = place(host, makeElement('div', 'flint-credit'));
     this.credit.hidden = true;
     this.off = listen(this.night, 'change', () => this.paint());
     this.colorScheme = colorScheme;
+  }
+
+  /** The map's name when it is read out. */
+  set title(title: string) {
+    if (this.isLandmark) this.host.setAttribute('aria-label', title);
+    this.canvas.setAttribute('aria-label', title);
   }
 
   get colorScheme(): ColorScheme {
@@ -67,9 +71,18 @@ export class MapElements {
     this.changed();
   }
 
+  /** Whether the host has no size: what the map has to say is then not cut off at its border. */
+  sizeless(none: boolean): void {
+    this.host.classList.toggle('flint-sizeless', none);
+  }
+
   /** Whom to credit. */
-  credits(all: readonly string[]): void {
-    this.credit.textContent = all.join(' · ');
+  credits(all: readonly (readonly { readonly text: string; readonly href?: string }[])[]): void {
+    const pieces = all.flatMap((credit, i) => [
+      ...(i ? [' · '] : []),
+      ...credit.map(({ text, href }) => (href === undefined ? text : linkElement({ text, href }))),
+    ]);
+    this.credit.replaceChildren(...pieces);
     this.credit.hidden = !all.length;
   }
 
@@ -84,7 +97,7 @@ export class MapElements {
   remove(): void {
     this.off();
     for (const element of [this.canvas, this.focus, this.overlay, this.credit]) removeElement(element);
-    this.host.classList.remove('flint');
+    this.host.classList.remove('flint', 'flint-sizeless');
     this.host.removeAttribute('aria-busy');
     if (!this.isLandmark) return;
     this.host.removeAttribute('role');

@@ -9,14 +9,15 @@ export class Notice {
   private list: HTMLElement | undefined;
   private off: (() => void) | undefined;
   private readonly seen = new Set<string>();
+  private readonly items = new Map<string, HTMLElement>();
 
   constructor(
     private readonly overlay: HTMLElement,
     private readonly strings: Strings,
   ) {}
 
-  show({ message, hint, at }: Fault): void {
-    const key = `${message}${hint}`;
+  show({ code, message, hint, at }: Fault): void {
+    const key = `${code}${message}${hint}`;
     if (this.seen.has(key) || this.seen.size > 50) return;
     this.seen.add(key);
     if (!this.box) {
@@ -35,9 +36,20 @@ export class Notice {
     const item = makeElement('li', '', /[.!?]$/.test(message) ? message : `${message}. `);
     item.append(makeElement('em', '', `${hint}${at ? ` (${at})` : ''}`));
     this.list!.append(item);
+    this.items.set(code, item);
+  }
+
+  /** Puts away what was said of faults of a code. */
+  withdraw(code: string): void {
+    const item = this.items.get(code);
+    if (!item) return;
+    item.remove();
+    this.items.delete(code);
+    if (!this.list?.childElementCount) this.clear();
   }
 
   clear(): void {
+    this.items.clear();
     this.off?.();
     if (this.box) removeElement(this.box);
     this.box = this.list = this.off = undefined;

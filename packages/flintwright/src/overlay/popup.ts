@@ -1,9 +1,11 @@
-import { asFault, readPlace, type Place } from '@flintwright/core';
+import { asFault, Fault, readPlace, type Place } from '@flintwright/core';
 import type { Camera } from '@flintwright/core/internal';
+import { checkOptions, type OptionTable } from '../base/check-options.js';
 import { listen } from '../base/live-counts.js';
 import type { MapContext } from '../base/map-context.js';
 import { dispose, type Removable } from '../base/removable.js';
 import { removeElement, makeElement, place } from './dom.js';
+import { linkElement, pictureElement, type PopupImage, type PopupLink } from './safe-link.js';
 
 /** Something whose place a popup follows. */
 export interface Anchor {
@@ -17,7 +19,9 @@ export interface PopupOptions {
   /** A line below the title. */
   readonly text?: string;
   /** Label and value, one pair a line. */
-  readonly lines?: Readonly<Record<string, string>>;
+  readonly lines?: Readonly<Record<string, string | PopupLink>>;
+  /** A picture above the lines. */
+  readonly image?: PopupImage;
   /** HTML below the rest; scripts, handlers, styles and frames are taken out, links open safely in a new tab. */
   readonly html?: string;
   /** An element of the application's own, below the rest. */
@@ -30,6 +34,35 @@ export interface PopupOptions {
   readonly stays?: boolean;
   /** Called once when the popup goes, whoever removed it. */
   readonly onClose?: () => void;
+}
+
+const table: OptionTable<PopupOptions> = {
+  at: 'any',
+  title: 'text',
+  text: 'text',
+  lines: 'object',
+  image: 'object',
+  html: 'text',
+  element: 'element',
+  rise: 'number',
+  focus: 'switch',
+  stays: 'switch',
+  onClose: 'function',
+};
+
+/** Whether a popup would say nothing. */
+export const isEmpty = ({ title, text, lines, image, html, element }: Partial<PopupOptions>): boolean =>
+  !title && !text && !html?.trim() && !element && !image && !Object.keys(lines ?? {}).length;
+
+/** Checks the options of a popup. @throws Fault `option.*` or `popup.empty` */
+export function checkPopup(options: PopupOptions): void {
+  checkOptions('map.popup', options, table, "map.popup({ at: [longitude, latitude], text: 'Hello' })");
+  if (isEmpty(options))
+    throw new Fault(
+      'popup.empty',
+      'the popup says nothing',
+      'Give it a title, a text, lines, a picture, HTML or an element.',
+    );
 }
 
 const gap = 26;
@@ -77,10 +110,15 @@ export class Popup implements Removable {
     const body = makeElement('div');
     if (options.title) body.append(makeElement('h2', '', options.title));
     if (options.text) body.append(makeElement('p', '', options.text));
+    if (options.image) body.append(...pictureElement(options.image));
     const entries = Object.entries(options.lines ?? {});
     if (entries.length) {
       const list = makeElement('dl');
-      for (const [name, value] of entries) list.append(makeElement('dt', '', name), makeElement('dd', '', value));
+      for (const [name, value] of entries) {
+        const said = makeElement('dd', '', typeof value === 'string' ? value : undefined);
+        if (typeof value !== 'string') said.append(linkElement(value));
+        list.append(makeElement('dt', '', name), said);
+      }
       body.append(list);
     }
     if (options.html) {
@@ -102,7 +140,7 @@ export class Popup implements Removable {
         if (event.key === 'Escape') this.remove();
       }),
     );
-    this.before = document.activeElement;
+    this.before = (overlay.getRootNode() as Document | ShadowRoot).activeElement;
     if (options.focus ?? true) this.box.focus({ preventScroll: true });
   }
 
@@ -160,6 +198,27 @@ export class Popup implements Removable {
       this.line.setAttribute(name, value.toFixed(1));
   }
 
+  /**
+   * Whether it points to something of the map, such as a marker.
+   *
+   * @internal
+   */
+  isAt(anchor: object): boolean {
+    return this.anchor === anchor;
+  }
+
+  /**
+   * Tells when the pointer comes onto the card, and when it leaves it.
+   *
+   * @internal
+   */
+  whenPointed(on: (over: boolean) => void): void {
+    this.off.push(
+      listen(this.box, 'pointerenter', () => on(true)),
+      listen(this.box, 'pointerleave', () => on(false)),
+    );
+  }
+
   get isOpen(): boolean {
     return this.open;
   }
@@ -170,8 +229,10 @@ export class Popup implements Removable {
     this.open = false;
     for (const stop of this.off) stop();
     // The focus goes back to where it came from, if it is still within.
-    if (this.box.contains(document.activeElement) && this.before instanceof HTMLElement)
-      this.before.focus({ preventScroll: true });
+    const { before } = this;
+    const from = before instanceof HTMLElement && before.isConnected && before !== document.body;
+    if (from && this.box.contains((this.box.getRootNode() as Document | ShadowRoot).activeElement))
+      before.focus({ preventScroll: true });
     removeElement(this.box);
     removeElement(this.leader);
     this.gone();

@@ -2,7 +2,7 @@ import type { Camera } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature } from '../base/picked-feature.js';
 import { removable, type Abortable, type Removable } from '../base/removable.js';
-import { Popup, type PopupOptions } from './popup.js';
+import { checkPopup, Popup, type PopupOptions } from './popup.js';
 
 /** Says what a feature's popup says; undefined for no popup. */
 export type PopupOf = (feature: PickedFeature) => Omit<PopupOptions, 'at'> | undefined;
@@ -26,7 +26,9 @@ export class Popups {
 
   constructor(private readonly context: MapContext) {}
 
+  /** @throws Fault `option.*`, `popup.empty` or `place.*` */
   open(options: PopupOptions): Popup {
+    checkPopup(options);
     const popup = new Popup(this.context, options, () => this.shown.delete(popup));
     this.shown.add(popup);
     this.context.invalidate('overlay');
@@ -44,6 +46,11 @@ export class Popups {
 
   of(layer: string): LayerPopup | undefined {
     return this.ofLayers.get(layer);
+  }
+
+  /** Removes those that point to something that has gone. */
+  closeAt(anchor: object): void {
+    for (const popup of [...this.shown]) if (popup.isAt(anchor)) popup.remove();
   }
 
   /** Removes all but those that are to stay. */

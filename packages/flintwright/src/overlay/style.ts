@@ -2,6 +2,8 @@ const css = `
 .flint { position: relative; overflow: hidden; isolation: isolate; --flint-ground: #f7f5ef; --flint-ink: #22303a; --flint-soft: #56666f; --flint-line: #b9b6aa; --flint-amber: #d98a2b;
   --flint-font: "Noto Sans", system-ui, sans-serif; font: 13px/1.4 var(--flint-font); color: var(--flint-ink); }
 .flint[data-color-scheme="dark"] { --flint-ground: #1b262e; --flint-ink: #eef0ea; --flint-soft: #a9b6bb; --flint-line: #42525c; --flint-amber: #e5a04a; }
+.flint.flint-sizeless, .flint-sizeless .flint-overlay { overflow: visible; }
+.flint-sizeless .flint-notice { bottom: auto; top: 12px; width: max-content; max-width: min(420px, 90vw); z-index: 3; }
 .flint-canvas { position: absolute; inset: 0; width: 100%; height: 100%; display: block; touch-action: none; outline: none; cursor: grab; user-select: none; }
 .flint-canvas:active { cursor: grabbing; }
 .flint-canvas[data-over] { cursor: pointer; }
@@ -13,6 +15,8 @@ const css = `
 .flint-popup { position: absolute; left: 0; top: 0; width: max-content; max-width: min(300px, calc(100% - 24px)); }
 .flint-popup .flint-card { border-left: 4px solid var(--flint-amber); padding-left: 0; }
 .flint-popup:focus { outline: none; }
+.flint-popup dd a, .flint-credit a { color: inherit; text-decoration-color: var(--flint-amber); text-underline-offset: 2px; }
+.flint-popup .flint-card > div > .flint-picture { display: block; max-width: 100%; max-height: 220px; margin: 8px 0 0; }
 .flint-html { margin-top: 8px; overflow-wrap: anywhere; }
 .flint-html img { max-width: 100%; }
 .flint-html a { color: inherit; }
@@ -29,6 +33,8 @@ const css = `
 .flint-marker[role] { cursor: pointer; }
 .flint-marker:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: 2px; }
 .flint-marker img { display: block; }
+.flint-missing { width: 16px; height: 16px; box-sizing: border-box; background: var(--flint-ink); border: 2px solid var(--flint-ground); transform-origin: 50% 50%; }
+.flint-missing img { display: none; }
 .flint-list { position: absolute; z-index: 2; left: 14px; bottom: 48px; width: min(270px, calc(100% - 28px)); max-height: 200px; overflow: auto; pointer-events: auto; background: var(--flint-ground); border: 1px solid var(--flint-line); border-left: 4px solid var(--flint-amber); clip-path: polygon(0 0, calc(100% - 14px) 0, 100% 14px, 100% 100%, 0 100%); outline: none; }
 .flint-list:not(:focus) { width: 1px; height: 1px; padding: 0; border: 0; clip-path: inset(50%); white-space: nowrap; overflow: hidden; }
 .flint-list [role=option] { min-height: 24px; padding: 3px 14px; cursor: pointer; overflow: hidden; text-overflow: ellipsis; }

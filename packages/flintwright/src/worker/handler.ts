@@ -1,4 +1,5 @@
 import {
+  featureKeys,
   asFault,
   boundsOfAll,
   editBlock,
@@ -67,6 +68,13 @@ export class WorkerHandler {
     features: (request) => this.addFeatures(request),
     export: ({ data }) => ({ reply: { block: this.features(data).block } }),
     edit: (request) => this.edit(request),
+    has: ({ data, keys, idName }) => {
+      const { block } = this.features(data);
+      const keyOf = featureKeys(block, idName);
+      const missing = new Set(keys);
+      for (let f = 0; f < block.count && missing.size; f++) missing.delete(keyOf(f) ?? '');
+      return { reply: { missing: [...missing] } };
+    },
     clusters: ({ data, query }) => {
       const { block } = this.features(data);
       const clusters = clustersOf(block, query);
@@ -156,7 +164,8 @@ export class WorkerHandler {
     const { block, report } = held ? { block: held } : this.read(request);
     this.held.set(data, this.fit(data, { block, maxZoom }));
     const bounds = block.coords.length ? boundsOfAll(block) : undefined;
-    return { reply: { bounds, ...(report ? { join: report } : {}) } };
+    const attributes = block.columns.map(({ name }) => name);
+    return { reply: { bounds, attributes, ...(report ? { join: report } : {}) } };
   }
 
   private edit({ data, idName, edit }: RequestOf<'edit'>): Answer<'edit'> {

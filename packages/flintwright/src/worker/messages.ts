@@ -79,6 +79,8 @@ export interface WorkerCalls {
     readonly reply: {
       /** `[west, south, east, north]`; undefined where there are no coordinates. */
       readonly bounds: readonly [number, number, number, number] | undefined;
+      /** Names of the attributes that the features have. */
+      readonly attributes: readonly string[];
       readonly join?: JoinReport;
     };
   };
@@ -86,6 +88,11 @@ export interface WorkerCalls {
   readonly edit: {
     readonly request: { readonly data: string; readonly idName?: string | undefined; readonly edit: FeatureEdit };
     readonly reply: object;
+  };
+  readonly has: {
+    readonly request: { readonly data: string; readonly keys: readonly string[]; readonly idName?: string | undefined };
+    /** The keys that no feature has. */
+    readonly reply: { readonly missing: readonly string[] };
   };
   readonly clusters: {
     readonly request: { readonly data: string; readonly query: ClusterQuery };

@@ -97,6 +97,11 @@ export class WorkerPool {
     return (await this.ask(this.ownerOf(data), 'export', { data })).reply.block;
   }
 
+  /** The keys of some that no feature of a data entry has. */
+  async missingKeys(data: string, keys: readonly string[], idName: string | undefined): Promise<readonly string[]> {
+    return (await this.ask(this.ownerOf(data), 'has', { data, keys, idName })).reply.missing;
+  }
+
   /** Has features that were added changed. */
   async edit(data: string, edit: FeatureEdit, idName: string | undefined): Promise<void> {
     await this.ask(this.ownerOf(data), 'edit', { data, edit, idName });

@@ -31,11 +31,11 @@ describe('a sheet and what was laid over it', () => {
       data: { own: { features: 'own.geojson' } },
       order: ['land', 'own', 'names'],
       added: { own: layer('own', { of: 'own' }) },
-      changed: { land: { fill: '#ffffff' }, own: { zoom: [3, 9] } as Partial<SheetLayer> },
+      changed: { land: [{ fill: '#ffffff' }], own: [{ zoom: [3, 9] as const }] },
     };
     const sheet = assembled(parts);
     expect(sheet.layers.map(({ id }) => id)).toEqual(['land', 'own', 'names']);
-    expect(sheet.layers[0]).toEqual({ ...layer('land'), fill: '#ffffff' });
+    expect(sheet.layers[0]).toEqual({ ...layer('land'), fill: { color: '#ffffff' } });
     expect(sheet.layers[1]).toEqual({ ...layer('own', { of: 'own' }), zoom: [3, 9] });
     expect(Object.keys(sheet.data!)).toEqual(['beds', 'own']);
     expect(base.layers[0]).toEqual(layer('land'));
@@ -46,7 +46,7 @@ describe('a sheet and what was laid over it', () => {
       ...partsOf(base),
       order: ['own', 'land', 'names'],
       added: { own: layer('own') },
-      changed: { names: { zoom: [5, 9] } as Partial<SheetLayer> },
+      changed: { names: [{ zoom: [5, 9] as const }] },
       removed: ['roads'],
     };
     const other: Sheet = {
