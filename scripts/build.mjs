@@ -45,9 +45,10 @@ types('packages/core');
 mkdirSync(join(core, 'dist/cql2'), { recursive: true });
 copyFileSync(schemaFile, join(core, 'dist/sheet/sheet.schema.json'));
 if (existsSync(join(root, 'packages/flintwright/src/worker/worker.ts'))) {
-  const { buildWorker } = await import('./worker.mjs');
+  const { buildWhole, buildWorker } = await import('./worker.mjs');
   await buildWorker(root);
   types('packages/flintwright');
+  await buildWhole(root);
 }
 types('packages/cli');
 types('demo');

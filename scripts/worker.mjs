@@ -30,3 +30,17 @@ export async function buildWorker(root) {
     if (entry === 'worker-surfaces') writeFileSync(join(home, 'dist/worker.bundle.js'), code);
   }
 }
+
+/** Bundles the whole library, elements and workers included, into one module that a page loads without any tool. */
+export async function buildWhole(root) {
+  const home = join(root, 'packages/flintwright');
+  const bundle = await rolldown({
+    input: join(home, 'dist/element/whole.js'),
+    platform: 'browser',
+    logLevel: 'warn',
+  });
+  const { output } = await bundle.generate({ format: 'esm', minify: true, codeSplitting: false });
+  await bundle.close();
+  if (output.length !== 1) throw new Error('the whole library came as more than one file');
+  writeFileSync(join(home, 'dist/flintwright.js'), output[0].code);
+}

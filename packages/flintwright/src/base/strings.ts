@@ -31,6 +31,8 @@ export interface Strings {
   readonly loading: string;
   readonly empty: string;
   readonly failed: string;
+  readonly wheelHint: string;
+  readonly fingerHint: string;
 }
 
 export const english: Strings = {
@@ -65,4 +67,9 @@ export const english: Strings = {
   loading: 'loading',
   empty: 'nothing in it',
   failed: 'could not be loaded',
+  wheelHint:
+    typeof navigator !== 'undefined' && /Mac|iPhone|iPad/.test(navigator.userAgent)
+      ? 'Hold ⌘ and scroll to zoom the map'
+      : 'Hold Ctrl and scroll to zoom the map',
+  fingerHint: 'Move the map with two fingers',
 };

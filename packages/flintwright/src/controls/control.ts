@@ -1,4 +1,6 @@
 // Room "controls": rail, drawer, button, scale bar and position, and views kept in step.
+import { Fault } from '@flintwright/core';
+import { isPath } from '../overlay/path.js';
 import { listen } from '../base/live-counts.js';
 import { dispose, type Removable } from '../base/removable.js';
 import type { FlintMap } from '../map/map.js';
@@ -49,9 +51,26 @@ export class Control implements Removable {
     button.type = 'button';
     button.title = label;
     button.setAttribute('aria-label', label);
-    button.append(drawing(path));
+    button.append(drawing(isPath(path) ? path : plainMark));
+    if (path && !isPath(path))
+      this.map.report(
+        new Fault(
+          'button.path',
+          `the drawing of the button "${label}" is no path: ${JSON.stringify(path.slice(0, 40))}`,
+          'Write SVG path data on a grid of 24 units, such as "M5 11H19V13H5Z"; a plain mark stands in its place.',
+        ),
+      );
     this.on(button, 'click', press);
     return button;
+  }
+
+  /**
+   * Does something when the control goes.
+   *
+   * @param last called once
+   */
+  protected end(last: () => void): void {
+    this.off.push(last);
   }
 
   /** Takes the control off the map. A second call does nothing. */
@@ -66,6 +85,9 @@ export class Control implements Removable {
     this.remove();
   }
 }
+
+/** Drawn where a drawing cannot be read. */
+const plainMark = 'M6 6H18V18H6ZM8 8V16H16V8Z';
 
 const ns = 'http://www.w3.org/2000/svg';
 

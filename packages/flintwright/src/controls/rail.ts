@@ -17,6 +17,8 @@ const cross =
 const corners = 'M4 4H10V6H6V10H4ZM14 4H20V10H18V6H14ZM4 14H6V18H10V20H4ZM18 14H20V20H14V18H18Z';
 const north = 'M12 2L15.4 12H8.6Z';
 const south = 'M12 22L8.6 12H15.4Z';
+/** Height of a map, in pixels, from which the track has room. */
+const roomy = 420;
 /** Pixels of the zoom track. */
 const length = 156;
 
@@ -88,6 +90,11 @@ export class Rail extends Control {
         }
       }
     }
+    const sizes = new ResizeObserver(() => {
+      this.element.classList.toggle('flint-low', map.host.clientHeight < roomy);
+    });
+    sizes.observe(map.host);
+    this.end(() => sizes.disconnect());
     this.on(map, 'viewchange', () => this.follow());
     this.follow();
   }

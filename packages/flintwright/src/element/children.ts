@@ -2,10 +2,10 @@ import { Fault } from '@flintwright/core';
 import type { FlintMap } from '../map/map.js';
 import type { Marker } from '../markers/markers.js';
 import type { Popup } from '../overlay/popup.js';
-import { numbers, reflect } from './attributes.js';
+import { ElementBase, numbers, reflect } from './attributes.js';
 
 /** A child of a map element. */
-export abstract class MapChild extends HTMLElement {
+export abstract class MapChild extends ElementBase {
   protected made: FlintMap | undefined;
 
   join(map: FlintMap): void {

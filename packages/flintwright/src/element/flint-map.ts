@@ -6,7 +6,7 @@ import { ScaleBar, type Units } from '../controls/scale-bar.js';
 import type { MapEvents, MapListener } from '../map/events.js';
 import { createMap, type FlintMap } from '../map/map.js';
 import type { ColorScheme } from '../overlay/map-elements.js';
-import { numbers, reflect } from './attributes.js';
+import { ElementBase, numbers, reflect } from './attributes.js';
 import { FlintLayerElement, FlintMarkerElement, FlintPopupElement, MapChild } from './children.js';
 
 export { FlintLayerElement, FlintMarkerElement, FlintPopupElement } from './children.js';
@@ -22,7 +22,7 @@ const schemes = ['light', 'dark', 'auto'] as const;
  * the map are events of the element. Children: `<flint-marker>`, `<flint-popup>` and `<flint-layer>`.
  */
 // eslint-disable-next-line @typescript-eslint/no-unsafe-declaration-merging -- see the interface
-export class FlintMapElement extends HTMLElement {
+export class FlintMapElement extends ElementBase {
   static readonly observedAttributes = ['sheet', 'center', 'zoom', 'bearing', 'tilt', 'color-scheme', 'surface'];
   declare center: string | null;
   declare zoom: string | number | null;
@@ -236,10 +236,11 @@ reflect(FlintMapElement.prototype, [
 ]);
 
 // A second copy of the library on a page leaves the first one's elements as they are.
+// On a server there are no elements, and the import does nothing.
 for (const [name, element] of [
   ['flint-marker', FlintMarkerElement],
   ['flint-layer', FlintLayerElement],
   ['flint-popup', FlintPopupElement],
   ['flint-map', FlintMapElement],
 ] as const)
-  if (!customElements.get(name)) customElements.define(name, element);
+  if (typeof customElements !== 'undefined' && !customElements.get(name)) customElements.define(name, element);

@@ -17,7 +17,8 @@ export class Device {
   /** @throws Fault `gl.missing` when the browser gives no WebGL2 */
   constructor(canvas: HTMLCanvasElement) {
     const gl = canvas.getContext('webgl2', {
-      alpha: false,
+      // A sheet without a background lets the page show through.
+      alpha: true,
       antialias: true,
       stencil: true,
       depth: true,

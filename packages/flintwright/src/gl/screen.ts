@@ -16,7 +16,7 @@ export class Screen {
   copy(): WebGLTexture {
     const { gl } = this.device;
     const { drawingBufferWidth: width, drawingBufferHeight: height } = gl;
-    const copy = this.device.smoothTexture(gl.RGB8, width, height);
+    const copy = this.device.smoothTexture(gl.RGBA8, width, height);
     gl.copyTexSubImage2D(gl.TEXTURE_2D, 0, 0, 0, 0, 0, width, height);
     return copy;
   }

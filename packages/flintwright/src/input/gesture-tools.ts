@@ -7,6 +7,10 @@ export interface GestureTools {
   readonly context: MapContext;
   /** Whether the map rests only at whole zoom levels. */
   readonly wholeLevels: boolean;
+  /** Whether wheel and single finger are the page's. */
+  readonly shared: boolean;
+  /** Says how the map is moved where the page has the gesture. */
+  hint(kind: 'wheel' | 'finger'): void;
   /** Changes the view at once, ending any movement under way. */
   steer(change: ViewChange): void;
   /** Glides to a change over some milliseconds. */

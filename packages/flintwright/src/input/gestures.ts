@@ -12,6 +12,8 @@ export function attachGestures(tools: GestureTools): () => void {
   const pointers = new PointerGestures(tools);
   const wheel = new Wheel(tools);
   const keys = new Keys(tools);
+  // The page keeps its own way with one finger.
+  if (tools.shared) canvas.style.touchAction = 'pan-x pan-y';
   const off = [
     listen(canvas, 'pointerdown', (event: PointerEvent) => pointers.down(event)),
     listen(canvas, 'pointermove', (event: PointerEvent) => pointers.move(event)),

@@ -59,8 +59,11 @@ export class PointerGestures {
       return;
     }
     if (!this.moved && Math.hypot(to[0] - finger.startX, to[1] - finger.startY) < slop) return;
-    if (this.fingers.size === 1) this.drag(finger, to, event);
-    else {
+    if (this.fingers.size === 1) {
+      // One finger is the page's; it scrolls if it can.
+      if (this.tools.shared && event.pointerType === 'touch' && !this.held) this.tools.hint('finger');
+      else this.drag(finger, to, event);
+    } else {
       const before = spreadOf([...this.fingers.values()]);
       [finger.x, finger.y] = to;
       if (this.fingers.size === 2) this.pinch?.move(before, spreadOf([...this.fingers.values()]));

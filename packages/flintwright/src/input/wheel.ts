@@ -16,6 +16,10 @@ export class Wheel {
   constructor(private readonly tools: GestureTools) {}
 
   turn(event: WheelEvent): void {
+    if (this.tools.shared && !event.ctrlKey && !event.metaKey) {
+      this.tools.hint('wheel');
+      return;
+    }
     event.preventDefault();
     const { context, wholeLevels } = this.tools;
     const pixel = pixelOf(event, context.canvas);

@@ -14,6 +14,7 @@ import { Pointer } from '../input/pointer.js';
 import { Selection } from '../input/selection.js';
 import type { Sources } from '../load/sources.js';
 import type { Markers } from '../markers/markers.js';
+import { Hint } from '../overlay/hint.js';
 import type { Popups } from '../overlay/popups.js';
 import type { Context } from './context.js';
 import type { Frames } from './frames.js';
@@ -41,11 +42,13 @@ export interface InteractionTools {
 export class Interaction {
   readonly selection: Selection;
   private readonly pointer: Pointer;
+  private readonly hint: Hint;
   private readonly list: KeyboardList;
   private readonly off: readonly (() => void)[];
 
   constructor(private readonly tools: InteractionTools) {
     const { context, popups, markers, clusterLayers, sources, frames, silent } = tools;
+    this.hint = new Hint(context.overlay);
     const featurePopups = new FeaturePopups(context, popups);
     const selection = new Selection({
       layers: () => context.state.sheet.layers,
@@ -84,7 +87,13 @@ export class Interaction {
       },
       settled: () => list.refresh(),
     });
-    this.off = [...this.gestures(pointer), ...this.watchSize(), ...this.watchContext(), ...this.watchFonts()];
+    this.off = [
+      ...this.gestures(pointer),
+      ...this.watchSize(),
+      ...this.watchContext(),
+      ...this.watchFonts(),
+      ...this.watchPrint(),
+    ];
   }
 
   private gestures(pointer: Pointer): (() => void)[] {
@@ -93,6 +102,8 @@ export class Interaction {
       attachGestures({
         context,
         wholeLevels: options.levels === 'whole',
+        shared: options.scroll === 'shared',
+        hint: (kind) => this.hint.show(kind === 'wheel' ? context.strings.wheelHint : context.strings.fingerHint),
         steer: (change) => views.steer(change),
         glide: (change, duration) => void views.move(change, { duration, easing: 'ease-out' }),
         home: () => void views.home({}),
@@ -148,6 +159,30 @@ export class Interaction {
   /** Sets texts anew when fonts of the page arrive. */
   private watchFonts(): (() => void)[] {
     return [listen(document.fonts, 'loadingdone', () => this.tools.frames.painter.resetTexts())];
+  }
+
+  /** Puts a copy of the map on paper: what a graphics context shows is gone when the browser comes to print it. */
+  private watchPrint(): (() => void)[] {
+    const { context, frames } = this.tools;
+    let copy: HTMLCanvasElement | undefined;
+    const clear = () => {
+      copy?.remove();
+      copy = undefined;
+    };
+    return [
+      listen(window, 'beforeprint', () => {
+        clear();
+        const { canvas } = context;
+        if (!canvas.width || !canvas.height) return;
+        frames.paintNow();
+        copy = document.createElement('canvas');
+        Object.assign(copy, { className: 'flint-print', width: canvas.width, height: canvas.height });
+        copy.getContext('2d')!.drawImage(canvas, 0, 0);
+        canvas.after(copy);
+      }),
+      listen(window, 'afterprint', clear),
+      clear,
+    ];
   }
 
   beginDrawing(): void {
@@ -223,6 +258,7 @@ export class Interaction {
   remove(): void {
     for (const stop of this.off) stop();
     this.pointer.remove();
+    this.hint.remove();
     this.list.remove();
   }
 }

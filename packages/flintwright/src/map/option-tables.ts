@@ -24,6 +24,7 @@ const map: OptionTable<MapOptions> = {
   view: 'object',
   limits: 'object',
   levels: 'text',
+  scroll: 'text',
   request: 'function',
   files: 'object',
   icons: 'object',

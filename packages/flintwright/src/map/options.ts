@@ -14,6 +14,11 @@ export interface MapOptions {
   readonly limits?: Partial<ViewLimits>;
   /** `smooth` (the default), or `whole` to rest only at whole zoom levels. */
   readonly levels?: 'smooth' | 'whole';
+  /**
+   * Whose the wheel and a finger are: the `map`'s (the default), or `shared` with the page. Shared, the page scrolls by them; the wheel
+   * zooms with Ctrl or ⌘ held, two fingers move the map, and a short hint says so.
+   */
+  readonly scroll?: 'map' | 'shared';
   /** Adds a key or headers to requests. */
   readonly request?: RequestHook;
   /** Archives handed over as `File` or `Blob`, by the name of their data entry. */

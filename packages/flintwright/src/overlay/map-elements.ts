@@ -2,6 +2,7 @@
 import { listen } from '../base/live-counts.js';
 import { makeElement, place, removeElement } from './dom.js';
 import { linkElement } from './safe-link.js';
+import { Foot } from './foot.js';
 import { dress } from './style.js';
 
 /** Light or dark cards and controls; `auto` follows what people have set in their system. */
@@ -16,6 +17,7 @@ export class MapElements {
   private readonly focus: HTMLDivElement;
   private readonly isLandmark: boolean;
   private readonly night = matchMedia('(prefers-color-scheme: dark)');
+  private readonly foot: Foot;
   private readonly off: () => void;
   private scheme: ColorScheme = 'light';
   private loadingSince = 0;
@@ -40,6 +42,7 @@ export class MapElements {
     this.overlay = place(host, makeElement('div', 'flint-overlay'));
     this.credit = place(host, makeElement('div', 'flint-credit'));
     this.credit.hidden = true;
+    this.foot = new Foot(host);
     this.off = listen(this.night, 'change', () => this.paint());
     this.colorScheme = colorScheme;
   }
@@ -96,6 +99,7 @@ export class MapElements {
 
   remove(): void {
     this.off();
+    this.foot.remove();
     for (const element of [this.canvas, this.focus, this.overlay, this.credit]) removeElement(element);
     this.host.classList.remove('flint', 'flint-sizeless');
     this.host.removeAttribute('aria-busy');

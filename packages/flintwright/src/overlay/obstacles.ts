@@ -5,7 +5,8 @@ import { removable, type Abortable, type Removable } from '../base/removable.js'
 export type Box = readonly [left: number, top: number, right: number, bottom: number];
 
 /** The map's own parts that hide the ground. */
-const own = '.flint-control:not(.flint-drawer), .flint-drawer > *, .flint-legend, .flint-credit';
+const own =
+  '.flint-control:not(.flint-drawer, .flint-rail), .flint-drawer > *, .flint-rail > *, .flint-legend, .flint-credit, .flint-notice';
 
 /** Knows which part of the map lies beneath elements of the page, so that no label is put there and nothing is framed there. */
 export class Obstacles {

@@ -8,7 +8,8 @@ const css = `
 .flint-canvas:active { cursor: grabbing; }
 .flint-canvas[data-over] { cursor: pointer; }
 .flint-focus { position: absolute; inset: 0; pointer-events: none; }
-.flint-canvas:focus-visible + .flint-focus { box-shadow: inset 0 0 0 3px var(--flint-amber); }
+.flint-canvas:focus-visible ~ .flint-focus { box-shadow: inset 0 0 0 2px #f7f5ef, inset 0 0 0 5px #22303a, inset 0 0 0 6px #f7f5ef; }
+.flint-print { display: none; }
 .flint-overlay { position: absolute; inset: 0; overflow: hidden; pointer-events: none; }
 .flint-card { pointer-events: auto; background: var(--flint-line); padding: 1px; clip-path: polygon(0 0, calc(100% - 16px) 0, 100% 16px, 100% 100%, 0 100%); }
 .flint-card > div { background: var(--flint-ground); color: var(--flint-ink); padding: 12px 14px 13px; clip-path: polygon(0 0, calc(100% - 15.6px) 0, 100% 15.6px, 100% 100%, 0 100%); }
@@ -35,13 +36,17 @@ const css = `
 .flint-marker img { display: block; }
 .flint-missing { width: 16px; height: 16px; box-sizing: border-box; background: var(--flint-ink); border: 2px solid var(--flint-ground); transform-origin: 50% 50%; }
 .flint-missing img { display: none; }
-.flint-list { position: absolute; z-index: 2; left: 14px; bottom: 48px; width: min(270px, calc(100% - 28px)); max-height: 200px; overflow: auto; pointer-events: auto; background: var(--flint-ground); border: 1px solid var(--flint-line); border-left: 4px solid var(--flint-amber); clip-path: polygon(0 0, calc(100% - 14px) 0, 100% 14px, 100% 100%, 0 100%); outline: none; }
+.flint-list { position: absolute; z-index: 2; left: 14px; bottom: max(48px, calc(var(--flint-foot, 0px) + 8px)); width: min(270px, calc(100% - 28px)); max-height: 200px; overflow: auto; pointer-events: auto; background: var(--flint-ground); border: 1px solid var(--flint-line); border-left: 4px solid var(--flint-amber); clip-path: polygon(0 0, calc(100% - 14px) 0, 100% 14px, 100% 100%, 0 100%); outline: none; }
 .flint-list:not(:focus) { width: 1px; height: 1px; padding: 0; border: 0; clip-path: inset(50%); white-space: nowrap; overflow: hidden; }
 .flint-list [role=option] { min-height: 24px; padding: 3px 14px; cursor: pointer; overflow: hidden; text-overflow: ellipsis; }
 .flint-list [aria-selected=true] { background: color-mix(in srgb, var(--flint-amber) 26%, var(--flint-ground)); box-shadow: inset 0 0 0 1px var(--flint-amber); }
 .flint-ring { position: absolute; left: -19px; top: -19px; width: 38px; height: 38px; pointer-events: none; outline: 2px solid var(--flint-ground); background: var(--flint-ink); clip-path: polygon(evenodd, 50% 0, 96% 25%, 96% 75%, 50% 100%, 4% 75%, 4% 25%, 50% 0, 50% 9%, 12% 30%, 12% 70%, 50% 91%, 88% 70%, 88% 30%, 50% 9%); }
 .flint-credit { position: absolute; right: 0; bottom: 0; padding: 2px 10px 3px; font-size: 11px; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 90%, transparent); }
-.flint-notice { position: absolute; left: 12px; bottom: 12px; max-width: min(420px, calc(100% - 24px)); }
+.flint-credit { max-width: calc(100% - 20px); overflow-wrap: anywhere; pointer-events: auto; }
+.flint-hint { position: absolute; inset: 0; display: grid; place-items: center; padding: 0 24px; text-align: center; font: 500 15px/1.4 var(--flint-font); color: #f7f5ef; background: rgb(34 48 58 / 62%); opacity: 0; transition: opacity .25s; }
+.flint-hint[data-on] { opacity: 1; }
+@media (prefers-reduced-motion: reduce) { .flint-hint { transition: none; } }
+.flint-notice { position: absolute; left: 12px; bottom: calc(var(--flint-foot, 0px) + 8px); max-width: min(420px, calc(100% - 24px)); }
 .flint-notice .flint-card { border-left: 4px solid #b8402a; padding-left: 0; }
 .flint-notice b { display: block; margin-right: 18px; }
 .flint-notice ul { margin: 4px 0 0; padding: 0; list-style: none; max-height: 9em; overflow: auto; }
@@ -59,7 +64,9 @@ const css = `
 .flint-control button svg { display: block; width: 100%; height: 100%; fill: currentColor; }
 .flint-control button:hover { color: color-mix(in srgb, var(--flint-ink) 55%, var(--flint-amber)); }
 .flint-control button:focus-visible, .flint-control input:focus-visible, .flint-stop:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: -2px; }
-.flint-rail { right: 14px; top: 50%; transform: translateY(-50%); }
+.flint-rail { right: 14px; top: 12px; bottom: 34px; display: flex; flex-direction: column; justify-content: center; pointer-events: none; }
+.flint-rail .flint-card { max-height: 100%; overflow: hidden auto; scrollbar-width: none; }
+.flint-low .flint-track { display: none; }
 .flint-rail .flint-card { clip-path: polygon(0 0, calc(100% - 12px) 0, 100% 12px, 100% 100%, 0 100%); }
 .flint-rail .flint-card > div { padding: 6px 3px; clip-path: polygon(0 0, calc(100% - 11.6px) 0, 100% 11.6px, 100% 100%, 0 100%); }
 .flint-rail .flint-card > div > div + div { margin-top: 3px; padding-top: 3px; border-top: 1px solid color-mix(in srgb, var(--flint-line) 60%, transparent); }
@@ -93,7 +100,7 @@ const css = `
 .flint-drawer .flint-legend { margin-top: 12px; }
 .flint-scale { left: 0; bottom: 0; padding: 5px 18px 13px; font-size: 12px; background: color-mix(in srgb, var(--flint-ground) 90%, transparent); pointer-events: none; }
 .flint-bar-line { height: 6px; margin-top: 2px; border: solid var(--flint-ink); border-width: 0 1.5px 1.5px; }
-.flint-position { left: 50%; bottom: 0; transform: translateX(-50%); padding: 2px 10px 3px; font-size: 11px; font-variant-numeric: tabular-nums; white-space: pre; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 82%, transparent); }
+.flint-position { left: 50%; bottom: 0; transform: translateX(-50%); max-width: calc(100% - 20px); overflow: hidden; text-overflow: ellipsis; padding: 2px 10px 3px; font-size: 11px; font-variant-numeric: tabular-nums; white-space: pre; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 82%, transparent); }
 .flint-corner { position: absolute; left: 14px; bottom: 14px; max-width: min(260px, calc(100% - 28px)); max-height: calc(100% - 28px); overflow: auto; pointer-events: auto; }
 .flint-legend .flint-title { margin: 0 0 4px; font: 600 14px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); }
 .flint-legend .flint-heading { margin: 12px 0 5px; font: 500 11px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft, #56666f); }
@@ -108,7 +115,15 @@ const css = `
 .flint-legend .flint-classes { display: flex; min-width: 190px; margin-bottom: 4px; }
 .flint-legend .flint-classes li { flex: 1; display: block; position: relative; min-height: 32px; }
 .flint-legend .flint-classes span { position: absolute; left: 0; top: 17px; transform: translateX(-50%); white-space: nowrap; }
-@media (forced-colors: active) { .flint-card { border: 1px solid; } }
+@media (forced-colors: active) {
+  .flint-card { border: 1px solid; }
+  .flint-canvas:focus-visible ~ .flint-focus { outline: 3px solid Highlight; outline-offset: -3px; }
+  .flint-stop::after, .flint-bar-line { forced-color-adjust: none; }
+}
+@media print {
+  .flint-print { display: block; position: absolute; inset: 0; width: 100%; height: 100%; object-fit: cover; }
+  .flint-canvas, .flint-rail, .flint-own, .flint-toggle, .flint-position, .flint-focus { display: none; }
+}
 `;
 
 const dressed = new WeakSet<Document | ShadowRoot>();

@@ -23,6 +23,7 @@ import {
   prepareTile,
   withGeometryAnswers,
   type ProjectedTile,
+  hiddenMark,
 } from '@flintwright/core/internal';
 import { classesOf, clustersOf, readFeatures, type ToDegrees } from './features.js';
 import type { CallMessage, CallName, FromWorker, ReplyOf, RequestOf, SheetMessage, ToWorker } from './messages.js';
@@ -164,7 +165,7 @@ export class WorkerHandler {
     const { block, report } = held ? { block: held } : this.read(request);
     this.held.set(data, this.fit(data, { block, maxZoom }));
     const bounds = block.coords.length ? boundsOfAll(block) : undefined;
-    const attributes = block.columns.map(({ name }) => name);
+    const attributes = block.columns.map(({ name }) => name).filter((name) => !name.startsWith(hiddenMark));
     return { reply: { bounds, attributes, ...(report ? { join: report } : {}) } };
   }
 

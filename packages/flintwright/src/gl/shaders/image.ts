@@ -45,5 +45,5 @@ in vec2 v_at;
 uniform sampler2D u_picture;
 uniform float u_opacity;
 out vec4 o_color;
-void main() { o_color = vec4(texture(u_picture, v_at).rgb, 1.0) * u_opacity; }`,
+void main() { o_color = texture(u_picture, v_at) * u_opacity; }`,
 };
