@@ -3,7 +3,7 @@ import type { TileAddress } from '../grid/address.js';
 import { gridHalf, type SquareGrid } from '../grid/square.js';
 import type { Surface } from '../view/surface.js';
 import { projectedGround } from './project-tile.js';
-import { localFrameOf, toLocal, tilePlace, type LocalFrame } from './local-frame.js';
+import { closesPoles, localFrameOf, toLocal, tilePlace, towardsPole, type LocalFrame } from './local-frame.js';
 
 /** A piece of the ground in the frame of its tile: x to the east and y to the north by turns, in metres, and three indices a triangle. */
 export interface GroundMesh {
@@ -33,13 +33,15 @@ export function latticeMesh(tile: TileAddress, grid: SquareGrid, surface: Surfac
   const frame = localFrameOf(surface, grid, tile);
   const cells = tile.z < 4 ? 32 : tile.z < 9 ? 16 : 8;
   const side = cells + 1;
+  const closes = closesPoles(grid, surface);
   const places = new Float64Array(2 * side * side).fill(NaN);
   const uv = new Float32Array(2 * side * side);
   const at: [number, number, number] = [0, 0, 0];
   for (let k = 0; k < side * side; k++) {
     const [u, v] = [(k % side) / cells, Math.floor(k / side) / cells];
     uv.set([u, v], 2 * k);
-    const [lon, lat] = tilePlace(grid, tile, u, v);
+    const [lon, given] = tilePlace(grid, tile, u, v);
+    const lat = closes ? towardsPole(given) : given;
     if (Math.abs(lat) <= 90 && surface.forward(lon, lat, at)) places.set(toLocal(frame, at), 2 * k);
   }
   const indices: number[] = [];

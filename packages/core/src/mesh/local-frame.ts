@@ -1,5 +1,5 @@
 import type { TileAddress } from '../grid/address.js';
-import { gridHalf, type SquareGrid } from '../grid/square.js';
+import { gridHalf, mercatorGrid, type SquareGrid } from '../grid/square.js';
 import { directions } from '../view/globe.js';
 import type { Surface } from '../view/surface.js';
 
@@ -20,6 +20,24 @@ export interface LocalFrame {
 export function tilePlace(grid: SquareGrid, { z, x, y }: TileAddress, u: number, v: number): [number, number] {
   const side = (2 * gridHalf) / 2 ** z;
   return grid.place((x + u) * side - gridHalf, gridHalf - (y + v) * side);
+}
+
+/** Latitude in degrees from which the last rows of web Mercator are carried on to the pole, and where they end. */
+const [carriedFrom, mercatorEnd] = [84.9, 85.0511287798066];
+
+/** Whether tiles of a grid are carried on to the poles of a surface: those of web Mercator, where the surface shows its poles. */
+export const closesPoles = (grid: SquareGrid, { radius, extent }: Surface): boolean =>
+  grid === mercatorGrid &&
+  (radius > 0 || (extent !== undefined && (extent.pole !== undefined || Math.max(extent.north, -extent.south) >= 90)));
+
+/**
+ * A latitude of a web Mercator tile on a surface with poles. The tiles end at 85.05°; their last seventh of a degree is drawn out to the
+ * pole, so that what touches the edge covers it.
+ */
+export function towardsPole(lat: number): number {
+  const beyond = Math.abs(lat) - carriedFrom;
+  if (beyond <= 0) return lat;
+  return Math.sign(lat) * Math.min(90, carriedFrom + (beyond * (90 - carriedFrom)) / (mercatorEnd - carriedFrom));
 }
 
 /** The frame of a tile on a surface: its middle, or what of it the surface reaches. */

@@ -4,7 +4,7 @@ import { gridHalf, type SquareGrid } from '../grid/square.js';
 import type { Surface } from '../view/surface.js';
 import { turner } from '../view/surfaces.js';
 import { cutLine, cutRing, liesIn, type Path } from './clip.js';
-import { localFrameOf, toLocal, type LocalFrame } from './local-frame.js';
+import { closesPoles, localFrameOf, toLocal, towardsPole, type LocalFrame } from './local-frame.js';
 
 /** A ring after the surface's edge has cut it; `open` are the stretches of it that are not along that edge. */
 export interface ProjectedRing {
@@ -36,6 +36,7 @@ export class PathProjector {
   /** Whether the edge of the surface may run through the tile. */
   private readonly isCut: boolean;
   private readonly nearPole: boolean;
+  private readonly closes: boolean;
   private readonly at: [number, number, number] = [0, 0, 0];
 
   constructor(
@@ -49,6 +50,7 @@ export class PathProjector {
     // Tiles are shown up to about a thousand pixels wide.
     this.tolerance = this.side / 4096;
     this.turn = turner(surface.extent?.pole);
+    this.closes = closesPoles(grid, surface);
     this.isCut = this.reaches();
     const edges = [0, extent].map((v) => Math.abs(this.place(0, v)[1]));
     this.nearPole = Math.max(...edges) > 75;
@@ -56,7 +58,8 @@ export class PathProjector {
 
   private place(u: number, v: number): [number, number] {
     const { tile, side, extent, grid } = this;
-    return grid.place((tile.x + u / extent) * side - gridHalf, gridHalf - (tile.y + v / extent) * side);
+    const [lon, lat] = grid.place((tile.x + u / extent) * side - gridHalf, gridHalf - (tile.y + v / extent) * side);
+    return [lon, this.closes ? towardsPole(lat) : lat];
   }
 
   /** Where a position in tile units lies in the frame, y upwards; undefined where the surface does not reach. */

@@ -140,6 +140,13 @@ export class Camera {
     return (x * ex + y * ey + z * ez) / this.surface.radius >= 1;
   }
 
+  /** How far a place in surface metres is within the horizon: 1 in the middle of a sphere's disc, 0 at its rim, below beyond; 1 on a plane. */
+  sight(x: number, y: number, z: number): number {
+    if (!this.eye) return 1;
+    const [ex, ey, ez] = this.eye;
+    return ((x * ex + y * ey + z * ez) / this.surface.radius - 1) / Math.max(1e-9, Math.hypot(ex, ey, ez) - 1);
+  }
+
   /** Pixel of a place in surface metres; the third number is how near it is (1 at the middle, below 1 beyond, 0 or less out of sight). */
   toPixel(x: number, y: number, z = 0): [number, number, number] {
     const c: Triple = [0, 0, 0];

@@ -2,9 +2,6 @@ import type { Camera, Rgba } from '@flintwright/core/internal';
 import type { Device, Program } from './device.js';
 import { globeShader } from './shaders/index.js';
 
-/** Zoom from which no horizon can be in view, so that the ground fills the screen. */
-const closeBy = 12;
-
 /** Draws the sphere that a globe's tiles lie on. */
 export class Globe {
   private readonly program: Program;
@@ -14,11 +11,6 @@ export class Globe {
     this.program = device.program(globeShader);
     this.empty = device.vertexArray();
     device.gl.bindVertexArray(null);
-  }
-
-  /** Whether a view is so far out that the sphere has a rim and a far side. */
-  static isRound(camera: Camera): boolean {
-    return camera.surface.radius > 0 && camera.view.zoom < closeBy;
   }
 
   draw(camera: Camera, color: Rgba, sky: Rgba, haze: Rgba): void {

@@ -7,7 +7,7 @@ import { SpriteAtlas, TextAtlas } from './atlas.js';
 import { boxFloats } from './boxes.js';
 import { Globe } from './globe.js';
 import { Device, type Program } from './device.js';
-import { eyeIn } from './eye.js';
+import { eyeIn, isRound } from './eye.js';
 import { Heat } from './heat.js';
 import { bentPatch, flatPatch, Mask, type Patch } from './mask.js';
 import { ImageBrush } from './image-brush.js';
@@ -134,10 +134,11 @@ export class Renderer {
     gl.clearColor(r, g, b, a);
     gl.disable(gl.STENCIL_TEST);
     gl.clear(gl.COLOR_BUFFER_BIT);
-    const round = Globe.isRound(camera);
+    const round = isRound(camera);
     if (round) {
       this.globe.draw(camera, [r, g, b, a], sky, haze);
       this.calls++;
+      gl.disable(gl.DEPTH_TEST);
     }
     const matrices = new Map<DrawnTile, Float32Array>();
     const { wrap } = camera.surface;
@@ -157,7 +158,6 @@ export class Renderer {
     };
     for (const layer of sheet.layers) {
       if (!layer.visible || layer.opacity === 0 || zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
-      if (round) gl.enable(gl.DEPTH_TEST);
       const drawn = data.get(layer.data);
       if (!drawn) continue;
       const { tiles, images, grid } = drawn;
@@ -238,12 +238,14 @@ export class Renderer {
     if (layer.hasMark) this.drawMarks(brush);
   }
 
-  private begin({ program, at }: Program, opacity: number, { surface: { radius } }: Camera): void {
+  private begin({ program, at }: Program, opacity: number, camera: Camera): void {
     const { gl } = this.device;
+    const { radius } = camera.surface;
     gl.useProgram(program);
     gl.uniform1f(at('u_opacity'), opacity);
     gl.uniform1i(at('u_rows'), 0);
     gl.uniform1f(at('u_curve'), radius ? 1 / radius : 0);
+    gl.uniform1f(at('u_horizon'), isRound(camera) ? 1 : 0);
     gl.activeTexture(gl.TEXTURE0);
   }
 
@@ -270,6 +272,7 @@ export class Renderer {
           gl.stencilFunc(gl.EQUAL, (i % 255) + 1, 0xff);
           gl.bindTexture(gl.TEXTURE_2D, entry.buffers.rows);
           gl.uniformMatrix4fv(area.at('u_matrix'), false, matrices.get(tile)!);
+          if (camera.eye) gl.uniform3f(area.at('u_eye'), ...eyeIn(camera, entry.frame));
           gl.bindVertexArray(entry.buffers.areas!);
           bound = true;
         }
@@ -326,6 +329,7 @@ export class Renderer {
     const scale = 1 / camera.metresPerPixel;
     gl.uniform1f(line.at('u_scale'), scale);
     gl.uniform1f(line.at('u_distance'), camera.distance);
+    gl.uniform2f(line.at('u_viewport'), camera.size.width, camera.size.height);
     gl.uniform1f(line.at('u_ratio'), ratio);
     gl.uniform1f(line.at('u_dashScale'), 2 ** grown);
     gl.uniform1f(line.at('u_next'), nextShare(grown));
@@ -362,7 +366,7 @@ export class Renderer {
     gl.uniform1f(extrusion.at('u_metre'), camera.surface.stretch(...camera.view.center));
     gl.uniform1i(extrusion.at('u_pass'), layer.parts.extrusion);
     // Far out on a globe extrusions are too low to hide each other, and the depth there keeps the far side away.
-    const round = Globe.isRound(camera);
+    const round = isRound(camera);
     gl.enable(gl.DEPTH_TEST);
     gl.depthFunc(gl.LEQUAL);
     gl.depthMask(!round);
@@ -382,7 +386,7 @@ export class Renderer {
     }
     pass();
     gl.depthMask(!round);
-    if (!round) gl.disable(gl.DEPTH_TEST);
+    gl.disable(gl.DEPTH_TEST);
   }
 
   private drawMarks({ layer, camera, ratio, begin, each }: Brush): void {

@@ -72,7 +72,7 @@ export class Labels {
     }
     const candidates = collect(entries, camera).flatMap((candidate) => {
       const [x, y, near] = camera.toPixel(...candidate.place);
-      const off = near <= 0.25 || x < -80 || y < -40 || x > width + 80 || y > height + 40;
+      const off = near <= 0.25 || camera.sight(...candidate.place) < 0.12 || x < -80 || y < -40 || x > width + 80 || y > height + 40;
       if (off && !(candidate.trace && isInView(onScreen(candidate.trace, camera), width, height))) return [];
       return [{ candidate, x, y, stood: stoodBefore(before.get(candidate.name), x, y, camera) }];
     });
@@ -97,7 +97,9 @@ export class Labels {
       t > spare - 2 &&
       r < width + 2 - spare &&
       b < height + 2 - spare &&
-      grid.isFree(l - spare, t - spare, r + spare, b + spare);
+      grid.isFree(l - spare, t - spare, r + spare, b + spare) &&
+      // On a globe seen from far out a label does not stick out over the rim.
+      (!camera.eye || [l, r].every((x) => camera.unproject(x, (t + b) / 2) !== undefined));
     for (const { candidate, x, y, stood } of candidates) {
       const twins = named.get(candidate.name);
       if (twins && (!candidate.many || twins.some(([tx, ty]) => Math.hypot(tx - x, ty - y) < same))) continue;
@@ -146,11 +148,13 @@ export class Labels {
     for (const label of this.shown)
       label.opacity = Math.max(0, Math.min(1, label.opacity + (label.wanted ? step : -step)));
     this.shown = this.shown.filter(({ opacity, wanted }) => wanted || opacity > 0);
-    for (const { candidate, anchor, run, style, opacity } of this.shown) {
+    for (const { candidate, anchor, run, style, opacity: faded } of this.shown) {
       const { style: appearance } = candidate;
       const [x, y, near] = camera.toPixel(...candidate.place);
       if (near <= 0) continue;
       const size = sizeAt(candidate, zoom);
+      const within = Math.max(0, Math.min(1, (camera.sight(...candidate.place) - 0.06) / 0.14));
+      const opacity = faded * within;
       const t = mixAt(candidate, zoom);
       const { box, uv } = this.atlas.draw(run, style);
       const [bw, bh] = [(box[0] * size) / 2, (box[1] * size) / 2];

@@ -1,4 +1,4 @@
-import { lift, rowTexel } from './rows.js';
+import { lift, placed, rowTexel } from './rows.js';
 
 export const areaShader = {
   vertex: `#version 300 es
@@ -9,12 +9,12 @@ layout(location=1) in uint a_texel;
 uniform mat4 u_matrix;
 uniform float u_mix;
 uniform float u_opacity;
-${rowTexel}${lift}
+${rowTexel}${lift}${placed}
 flat out vec4 v_color;
 void main() {
   int t = int(a_texel);
   v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
-  gl_Position = v_color.a > 0.0 ? u_matrix * ground(a_place) : vec4(2.0, 2.0, 2.0, 1.0);
+  gl_Position = v_color.a > 0.0 ? placed(u_matrix, a_place) : vec4(2.0, 2.0, 2.0, 1.0);
 }`,
   fragment: `#version 300 es
 precision mediump float;
@@ -39,7 +39,7 @@ uniform float u_mix;
 uniform float u_opacity;
 uniform float u_whole;      // pixels in a metre at the whole zoom level
 uniform vec2 u_corner;      // pixels of the tile's anchor at the whole zoom level, less whole periods
-${rowTexel}${lift}
+${rowTexel}${lift}${placed}
 flat out vec4 v_color;
 flat out vec4 v_ink;
 flat out vec4 v_form;       // kind and sprite, turn, gap, size
@@ -50,7 +50,7 @@ void main() {
   v_form = texel(t + 2);
   v_ink = texel(t + 3) * u_opacity;
   v_ground = a_place * u_whole + u_corner;
-  gl_Position = v_color.a > 0.0 || v_ink.a > 0.0 ? u_matrix * ground(a_place) : vec4(2.0, 2.0, 2.0, 1.0);
+  gl_Position = v_color.a > 0.0 || v_ink.a > 0.0 ? placed(u_matrix, a_place) : vec4(2.0, 2.0, 2.0, 1.0);
 }`,
   fragment: `#version 300 es
 precision highp float;

@@ -20,7 +20,7 @@ void main() {
   vec4 form = texel(int(a_texel) + u_pass);
   v_weight = mix(form.x, form.y, u_mix) * u_scale;
   float radius = mix(abs(form.z), abs(form.w), u_mix) * (form.z < 0.0 ? u_ground : 1.0);
-  if (v_weight <= 0.0 || radius <= 0.0 || hidden(a_place)) {
+  if (v_weight <= 0.0 || radius <= 0.0 || sight(a_place) <= 0.0) {
     gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
     return;
   }

@@ -1,4 +1,4 @@
-import { lift, rowTexel } from './rows.js';
+import { lift, placed, rowTexel } from './rows.js';
 
 /**
  * One instance is one segment with its neighbours. The vertex shader lays a box around the stroke; the fragment
@@ -23,7 +23,8 @@ uniform float u_distance;   // of the eye, in pixels
 uniform float u_ratio;      // device pixels in a CSS pixel
 uniform float u_dashScale;
 uniform int u_pass;
-${rowTexel}${lift}
+uniform vec2 u_viewport;    // CSS pixels
+${rowTexel}${lift}${placed}
 flat out vec4 v_color;
 flat out vec4 v_dash;
 flat out vec4 v_joins;      // halving directions at the start and at the end, in the segment's frame
@@ -100,7 +101,19 @@ void main() {
   float along = end ? len + reachB + feather : -reachA - feather;
   float off = side * (hw + feather);
   vec2 p = (a + d * along + n * off) / u_scale;
-  gl_Position = u_matrix * ground(p);
+  if (u_horizon > 0.0) {
+    // Towards the rim the ground is seen from the side; strokes keep their width on the screen there.
+    vec2 middle = (a + d * along) / u_scale;
+    gl_Position = placed(u_matrix, middle);
+    vec4 ahead = u_matrix * ground(middle + d / u_scale);
+    vec4 beside = u_matrix * ground(middle + n / u_scale);
+    vec2 here = gl_Position.xy / gl_Position.w;
+    vec2 on = (ahead.xy / ahead.w - here) * u_viewport;
+    vec2 aside = (beside.xy / beside.w - here) * u_viewport;
+    vec2 normal = dot(on, on) > 1e-8 ? normalize(vec2(-on.y, on.x)) : normalize(aside + vec2(1e-9, 0.0));
+    if (dot(normal, aside) < 0.0) normal = -normal;
+    gl_Position.xy += normal * off * u_distance * 2.0 / u_viewport;
+  } else gl_Position = u_matrix * ground(p);
   v_place = vec3(along, off, gl_Position.w / (u_distance * u_ratio));
   v_run = a_from.z * u_scale + along;
 #ifdef FANCY

@@ -12,9 +12,23 @@ float lift(vec2 p) {
 }
 vec4 ground(vec2 p) { return vec4(p, lift(p), 1.0); }`;
 
-/** Whether a place of a sphere is out of sight; never on a plane. */
+/**
+ * Where a place of the ground stands in clip space. Seen from far out, what lies beyond the horizon of a sphere is cut off by the far
+ * plane: the depth is that of the horizon's plane, which is linear, so that lines and areas end exactly there.
+ */
+export const placed = `
+uniform float u_horizon;    // 1 where the sphere has a rim, or 0
+uniform vec3 u_eye;         // in radii from the centre, along the axes of the tile's frame
+vec4 placed(mat4 m, vec2 p) {
+  vec4 at = m * ground(p);
+  if (u_horizon > 0.0) at.z = at.w - (dot(vec3(p * u_curve, 1.0 + lift(p) * u_curve), u_eye) - 1.0);
+  return at;
+}`;
+
+/** How far a place of a sphere is within the horizon: 1 in the middle, 0 at the rim and beyond; 1 everywhere on a plane. */
 export const hidden = `
 uniform vec3 u_eye;         // in radii from the centre, along the axes of the tile's frame
-bool hidden(vec2 p) {
-  return u_curve != 0.0 && dot(vec3(p * u_curve, 1.0 + lift(p) * u_curve), u_eye) < 1.0;
+float sight(vec2 p) {
+  if (u_curve == 0.0) return 1.0;
+  return (dot(vec3(p * u_curve, 1.0 + lift(p) * u_curve), u_eye) - 1.0) / max(length(u_eye) - 1.0, 1e-9);
 }`;

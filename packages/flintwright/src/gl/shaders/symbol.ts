@@ -26,7 +26,11 @@ void main() {
   v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
   v_rim = texel(t + 3) * u_opacity;
   float rim = texel(t + 4).x;
-  if (size <= 0.0 || (v_color.a <= 0.0 && v_rim.a <= 0.0) || hidden(a_place)) {
+  // Towards the rim of a globe symbols fade out: there they would hang in the air.
+  float seen = smoothstep(0.06, 0.28, sight(a_place));
+  v_color *= seen;
+  v_rim *= seen;
+  if (size <= 0.0 || (v_color.a <= 0.0 && v_rim.a <= 0.0) || seen <= 0.0) {
     gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
     return;
   }
