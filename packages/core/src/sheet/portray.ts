@@ -1,3 +1,4 @@
+import type { Scope } from '../cql2/compile.js';
 import type { FeatureBlock } from '../features/block.js';
 import { findColumn } from '../features/block.js';
 import type { Rgba } from './colour.js';
@@ -359,17 +360,24 @@ function classifier(layer: CompiledLayer, block: FeatureBlock): Classes | undefi
   return { size, of };
 }
 
-/** Text of a feature's label, bound to a block; undefined where a rule gives none. */
+/** The label of a rule, or the first that one of its states brings. */
+const labelOf = (rule: CompiledRule, states: readonly string[]): CompiledLabel | undefined =>
+  rule.symbols.label ?? states.map((state) => rule.inStates(state).label).find((label) => label !== undefined);
+
+const boundLabel = (label: CompiledLabel | undefined, scope: Scope) =>
+  label && { bound: label.text.bind(scope), upper: label.upper };
+
+/** Text of a feature's label, bound to a block; undefined where a rule and its states give none. */
 export function labelTexts(layer: CompiledLayer, block: FeatureBlock): Bound<string | undefined> {
   const scope = { block, zoom: 0 };
   const rules = layer.rules.map((rule) => ({
     passes: rule.where && !rule.where.usesZoom ? rule.where.bind(scope) : () => true,
-    text: rule.symbols.label?.text.bind(scope),
-    upper: rule.symbols.label?.upper ?? false,
+    // A label that only a state brings has its place, too.
+    label: boundLabel(labelOf(rule, layer.stateNames), scope),
   }));
   return (feature) => {
-    const rule = rules.find(({ passes, text }) => text && passes(feature) === true);
-    const text = rule?.text?.(feature).trim();
-    return text ? (rule!.upper ? text.toLocaleUpperCase() : text) : undefined;
+    const rule = rules.find(({ passes, label }) => label && passes(feature) === true);
+    const text = rule?.label?.bound(feature).trim();
+    return text ? (rule!.label!.upper ? text.toLocaleUpperCase() : text) : undefined;
   };
 }

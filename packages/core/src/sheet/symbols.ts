@@ -20,6 +20,7 @@ import type {
   SheetHeat,
   SheetImage,
   SheetLabel,
+  SheetMark,
   SheetRamp,
   SheetScale,
   SheetStroke,
@@ -90,6 +91,8 @@ export interface CompiledLabel {
   readonly align?: 'left' | 'center' | 'right';
   readonly wrap: number;
   readonly along: boolean;
+  /** CSS pixels from one repetition along a line to the next. */
+  readonly repeat: number;
   readonly icon?: {
     readonly sprite: CompiledValue<string>;
     readonly color: CompiledValue<Rgba>;
@@ -196,7 +199,7 @@ export function compileSymbols(symbols: PartialSymbols, path: string, tools: Sym
           },
         }
       : {}),
-    ...(label ? { label: compileLabel(label, `${path}.label`, make, tools) } : {}),
+    ...(label ? { label: compileLabel(label, mark, `${path}.label`, make, tools) } : {}),
     ...(extrusion
       ? {
           extrusion: {
@@ -331,12 +334,37 @@ function rampOf(
   return tools.ramp(key, () => bakeRamp(ramp, tools.colours, space ?? 'lab'));
 }
 
-function compileLabel(label: Partial<SheetLabel>, path: string, make: Values, tools: SymbolTools): CompiledLabel {
+/** Sides of a mark at which its label is tried, where the sheet does not say: right, left, below, above. */
+const roundMark: readonly SheetAnchor[] = ['left', 'right', 'top', 'bottom'];
+
+/** Where a label stands that is given no anchor: beside the mark of its feature, or at the place itself. */
+function besideMark(
+  label: Partial<SheetLabel>,
+  mark: SheetMark | undefined,
+): Pick<CompiledLabel, 'anchors' | 'offset'> {
+  const { anchor, offset } = label;
+  if (anchor !== undefined || offset !== undefined || !mark || label.along) {
+    const anchors = Array.isArray(anchor) ? (anchor as readonly SheetAnchor[]) : [(anchor ?? 'center') as SheetAnchor];
+    return { anchors, offset: offset ?? [0, 0] };
+  }
+  const side = typeof mark.size === 'number' ? mark.size : 12;
+  const em = typeof label.size === 'number' ? label.size : 13;
+  const away = (side * 0.42 + 7) / em;
+  return { anchors: roundMark, offset: [away, away] };
+}
+
+function compileLabel(
+  label: Partial<SheetLabel>,
+  mark: SheetMark | undefined,
+  path: string,
+  make: Values,
+  tools: SymbolTools,
+): CompiledLabel {
   if (label.text === undefined)
     tools.report(new Fault('sheet.missing', 'the key "text" is missing', 'Say what the label says.', path));
   const text = typeof label.text === 'string' ? { is: label.text } : (label.text ?? '');
   const asText = { ...textKind, read: (raw: unknown) => (raw === undefined || raw === null ? undefined : String(raw)) };
-  const { anchor = 'center', icon } = label;
+  const { icon } = label;
   return {
     text: compileValue(text as never, asText, '', `${path}.text`, tools),
     ...(typeof text === 'object' && !('is' in text) ? { content: valuesOfScale(text) } : {}),
@@ -351,11 +379,11 @@ function compileLabel(label: Partial<SheetLabel>, path: string, make: Values, to
     style: label.style ?? 'normal',
     spacing: label.spacing ?? 0,
     upper: label.upper ?? false,
-    offset: label.offset ?? [0, 0],
-    anchors: Array.isArray(anchor) ? (anchor as readonly SheetAnchor[]) : [anchor as SheetAnchor],
+    ...besideMark(label, mark),
     ...(label.align ? { align: label.align } : {}),
     wrap: label.along ? 1e3 : (label.wrap ?? 9),
     along: label.along ?? false,
+    repeat: label.repeat ?? 400,
     ...(icon
       ? {
           icon: {

@@ -317,7 +317,7 @@ export interface SheetLabel {
   readonly upper?: boolean;
   /** Right and down, in em of the label. */
   readonly offset?: readonly [number, number];
-  /** Which side of the text stands at the place, or a list of them to be tried in turn; default center. */
+  /** Which side of the text stands at the place, or a list of them to be tried in turn; default center, and beside a mark of the layer its right, left, lower and upper side. */
   readonly anchor?: SheetAnchor | readonly SheetAnchor[];
   /** Of several lines; default by the anchor. */
   readonly align?: 'left' | 'center' | 'right';
@@ -330,6 +330,8 @@ export interface SheetLabel {
   };
   /** Longest line in em; default 9. */
   readonly wrap?: number;
+  /** CSS pixels from one repetition of a label along a line to the next; default 400. */
+  readonly repeat?: number;
   /** On lines: the text follows the line instead of standing level; default false. */
   readonly along?: boolean;
   /** Higher is placed first; default 0, and later layers before earlier ones. */

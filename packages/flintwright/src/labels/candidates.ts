@@ -39,6 +39,8 @@ export function reserveMarks(entries: Iterable<DataEntry>, camera: Camera, grid:
         const layer = tileStore?.rows.layerOf(prepared);
         if (!layer?.visible || !layer.hasMark || zoom < layer.zoom[0] || zoom >= layer.zoom[1] || (left -= length) < 0)
           continue;
+        // A label in the middle of its own mark is not blocked by it.
+        if (layer.rules.some(({ symbols }) => symbols.label?.anchors.join() === 'center')) continue;
         const floats = new Float32Array(mesh.marks);
         const words = new Uint32Array(mesh.marks);
         for (let k = from; k < from + length; k++) {
@@ -74,7 +76,8 @@ export function collect(entries: Iterable<DataEntry>, camera: Camera): Candidate
         const { ids } = entry.prepared.blocks[prepared.block];
         for (let k = 0; k < labelAnchors.texts.length; k++) {
           const style = styles[k];
-          if (!style) continue;
+          // One that cannot be seen holds no room.
+          if (!style || (style.halo[3] <= 0 && style.color.every(([, , , alpha]) => alpha <= 0))) continue;
           fromLocal(entry.frame, camera.surface.radius, labelAnchors.places[2 * k], labelAnchors.places[2 * k + 1], at);
           const id = ids[labelAnchors.features[k]];
           const trace = traceOf(labelAnchors, k, entry.frame, camera.surface.radius, copy * wrap);

@@ -59,6 +59,48 @@ export function lengthOfPath(path: Float64Array): number {
   return sum;
 }
 
+/** How often a label stands along a line of some pixels: a power of two, so that spots stay where they are while the map zooms. */
+export const repetitions = (length: number, spacing: number): number =>
+  length >= 2 * spacing ? 2 ** Math.floor(Math.log2(length / spacing)) : 1;
+
+/** Spots of one stretch that are tried. */
+const tries = 8;
+
+/**
+ * Spots in view along a path that is parted into equal stretches, as shares of its length: for each stretch those nearest its middle
+ * first.
+ */
+export function spotsInView(
+  path: Float64Array,
+  total: number,
+  stretches: number,
+  width: number,
+  height: number,
+): (readonly number[])[] {
+  const byStretch = new Map<number, number[]>();
+  const count = stretches * tries;
+  let run = 0;
+  let k = 0;
+  for (let i = 2; i < path.length && k < count; i += 2) {
+    const [dx, dy] = [path[i] - path[i - 2], path[i + 1] - path[i - 1]];
+    const step = Math.hypot(dx, dy);
+    for (; k < count && ((k + 0.5) / count) * total <= run + step; k++) {
+      const t = step > 0 ? (((k + 0.5) / count) * total - run) / step : 0;
+      const [x, y] = [path[i - 2] + dx * t, path[i - 1] + dy * t];
+      if (!(x > 0 && y > 0 && x < width && y < height)) continue;
+      const stretch = Math.floor(k / tries);
+      const spots = byStretch.get(stretch);
+      if (spots) spots.push((k + 0.5) / count);
+      else byStretch.set(stretch, [(k + 0.5) / count]);
+    }
+    run += step;
+  }
+  return [...byStretch].map(([stretch, spots]) => {
+    const middle = (stretch + 0.5) / stretches;
+    return spots.sort((a, b) => Math.abs(a - middle) - Math.abs(b - middle));
+  });
+}
+
 /** Whether the box around a path on the screen reaches into the view. */
 export function isInView(path: Float64Array, width: number, height: number): boolean {
   let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];

@@ -14,7 +14,9 @@ import {
   middle,
   mixAt,
   onScreen,
+  repetitions,
   sizeAt,
+  spotsInView,
   textStyleOf,
   type Box,
 } from './label-boxes.js';
@@ -27,6 +29,25 @@ interface Shown {
   style: TextStyle;
   opacity: number;
   wanted: boolean;
+}
+
+/** A label that asks for room. */
+interface Contender {
+  readonly candidate: Candidate;
+  readonly x: number;
+  readonly y: number;
+  readonly path: Float64Array | undefined;
+  readonly zoom: number;
+  /** The label that stood there before. */
+  readonly stood: Shown | undefined;
+}
+
+/** One placing of all labels. */
+interface Placing {
+  isFree(box: Box, spare: number): boolean;
+  /** Where labels of a name stand already. */
+  readonly named: Map<string, [number, number][]>;
+  readonly stoodNow: ReadonlySet<Shown>;
 }
 
 const fadeTime = 220;
@@ -72,7 +93,13 @@ export class Labels {
     }
     const candidates = collect(entries, camera).flatMap((candidate) => {
       const [x, y, near] = camera.toPixel(...candidate.place);
-      const off = near <= 0.25 || camera.sight(...candidate.place) < 0.12 || x < -80 || y < -40 || x > width + 80 || y > height + 40;
+      const off =
+        near <= 0.25 ||
+        camera.sight(...candidate.place) < 0.12 ||
+        x < -80 ||
+        y < -40 ||
+        x > width + 80 ||
+        y > height + 40;
       if (off && !(candidate.trace && isInView(onScreen(candidate.trace, camera), width, height))) return [];
       return [{ candidate, x, y, stood: stoodBefore(before.get(candidate.name), x, y, camera) }];
     });
@@ -100,32 +127,58 @@ export class Labels {
       grid.isFree(l - spare, t - spare, r + spare, b + spare) &&
       // On a globe seen from far out a label does not stick out over the rim.
       (!camera.eye || [l, r].every((x) => camera.unproject(x, (t + b) / 2) !== undefined));
+    const placing: Placing = { isFree, named, stoodNow };
     for (const { candidate, x, y, stood } of candidates) {
+      const path = candidate.trace && onScreen(candidate.trace, camera);
+      const total = path ? lengthOfPath(path) : 0;
+      const repeats = repetitions(total, candidate.style.label.repeat);
+      if (path && repeats > 1) {
+        for (const spots of spotsInView(path, total, repeats, width, height)) {
+          const stood = stoodAt(before.get(candidate.name), spots, x, y, camera);
+          const order = stood ? [stood.anchor, ...spots] : spots;
+          this.put({ candidate, x, y, path, zoom, stood }, order, placing);
+        }
+        continue;
+      }
       const twins = named.get(candidate.name);
       if (twins && (!candidate.many || twins.some(([tx, ty]) => Math.hypot(tx - x, ty - y) < same))) continue;
-      const size = sizeAt(candidate, zoom);
       // Where it stood is tried first, so that labels stay as long as they can.
-      const path = candidate.trace && onScreen(candidate.trace, camera);
       const { anchors } = candidate.style.label;
-      const spots: readonly (SheetAnchor | number)[] = path ? placesAlong(lengthOfPath(path)) : anchors;
+      const spots: readonly (SheetAnchor | number)[] = path ? placesAlong(total) : anchors;
       const order = stood && spots.includes(stood.anchor) ? [stood.anchor, ...spots] : spots;
-      for (const anchor of order) {
-        const side = typeof anchor === 'number' ? 'center' : anchor;
-        const style = textStyleOf(candidate.style, side);
-        const run = this.atlas.run(candidate.text, style);
-        const stands = stood?.wanted === false && stood.anchor === anchor && stoodNow.has(stood);
-        const boxes = path
-          ? alongBoxes(path, anchor as number, run, size, stands ? 6 : 16)
-          : [levelBox(candidate.style, side, run, size, x, y)];
-        if (!boxes?.every((box) => isFree(box, stands ? 0 : 3))) continue;
-        for (const box of boxes) grid.take(...box);
-        if (twins) twins.push([x, y]);
-        else named.set(candidate.name, [[x, y]]);
-        if (stood && stood.anchor === anchor && !stood.wanted)
-          Object.assign(stood, { candidate, run, style, wanted: true });
-        else this.shown.push({ candidate, anchor, run, style, opacity: 0, wanted: true });
-        break;
-      }
+      this.put({ candidate, x, y, path, zoom, stood }, order, placing);
+    }
+  }
+
+  /** Puts a label at the first of some spots that is free. */
+  private put(
+    { candidate, x, y, path, zoom, stood }: Contender,
+    order: readonly (SheetAnchor | number)[],
+    { isFree, named, stoodNow }: Placing,
+  ): void {
+    const size = sizeAt(candidate, zoom);
+    const { label } = candidate.style;
+    for (const anchor of order) {
+      const side = typeof anchor === 'number' ? 'center' : anchor;
+      const style = textStyleOf(candidate.style, side);
+      const run = this.atlas.run(candidate.text, style);
+      const stands = stood?.wanted === false && stood.anchor === anchor && stoodNow.has(stood);
+      const boxes = path
+        ? alongBoxes(path, anchor as number, run, size, stands ? 6 : 16)
+        : [levelBox(candidate.style, side, run, size, x, y)];
+      if (!boxes?.every((box) => isFree(box, stands ? 0 : 3))) continue;
+      const [left, top, right, bottom] = boxes[boxes.length >> 1];
+      const at: [number, number] = path ? [(left + right) / 2, (top + bottom) / 2] : [x, y];
+      const twins = named.get(candidate.name);
+      // Along a line the same name stands again only after some way, also where one tile follows another.
+      if (path && twins?.some(([tx, ty]) => Math.hypot(tx - at[0], ty - at[1]) < label.repeat * 0.45)) continue;
+      for (const box of boxes) this.grid.take(...box);
+      if (twins) twins.push(at);
+      else named.set(candidate.name, [at]);
+      if (stood && stood.anchor === anchor && !stood.wanted)
+        Object.assign(stood, { candidate, run, style, wanted: true });
+      else this.shown.push({ candidate, anchor, run, style, opacity: 0, wanted: true });
+      return;
     }
   }
 
@@ -210,4 +263,19 @@ function stoodBefore(labels: readonly Shown[] | undefined, x: number, y: number,
     if (away < nearest) [best, nearest] = [label, away];
   }
   return best;
+}
+
+/** The label of a name that stood at one of some spots along the same line. */
+function stoodAt(
+  labels: readonly Shown[] | undefined,
+  spots: readonly number[],
+  x: number,
+  y: number,
+  camera: Camera,
+): Shown | undefined {
+  return labels?.find(({ anchor, candidate }) => {
+    if (typeof anchor !== 'number' || !spots.includes(anchor)) return false;
+    const [px, py] = camera.toPixel(...candidate.place);
+    return Math.hypot(px - x, py - y) < same;
+  });
 }

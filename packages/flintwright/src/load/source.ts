@@ -8,6 +8,7 @@ import {
   type FeatureBlock,
   type JoinReport,
   type SheetData,
+  type SheetJoin,
   type TileAddress,
 } from '@flintwright/core';
 import type { MatrixGrid } from '@flintwright/core/internal';
@@ -163,21 +164,28 @@ function templateSource(
   };
 }
 
+/** The table of a join; undefined, and a fault told, where it could not be had. */
+async function tableOf({ table }: SheetJoin, options: OpenOptions): Promise<string | readonly object[] | undefined> {
+  try {
+    return await textOrValue(table, `the table of "${options.name}"`, options);
+  } catch (error) {
+    if (options.signal.aborted || !(error instanceof Fault)) throw error;
+    options.tools.context.reportLater(error);
+    return undefined;
+  }
+}
+
 async function openFeatures(options: OpenOptions): Promise<TileSource> {
   const { data, name, tools, held } = options;
   const join = held ? undefined : data.join;
   const [source, table] = await Promise.all([
     held ? '' : textOrValue(data.features!, `the features "${name}"`, options),
-    join && textOrValue(join.table, `the table of "${name}"`, options),
+    join && tableOf(join, options),
   ]);
   try {
     // Plans are small, and looked at from close by.
     const zooms: readonly [number, number] = options.plan ? [0, 22] : whole;
-    const {
-      bounds,
-      attributes,
-      join: report = held?.join,
-    } = await tools.pool.addFeatures({
+    const request = {
       data: name,
       source,
       held: held?.block,
@@ -185,14 +193,18 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
       maxZoom: zooms[1],
       crs: data.crs,
       greatCircles: data.edges === 'great-circle',
-      join:
-        join && table !== undefined
-          ? {
-              table: table,
-              match: join.match,
-              ...(typeof join.table === 'string' ? { at: join.table } : {}),
-            }
-          : undefined,
+    };
+    const at = typeof join?.table === 'string' ? { at: join.table } : {};
+    const joined = join && table !== undefined ? { join: { table, match: join.match, ...at } } : {};
+    const {
+      bounds,
+      attributes,
+      join: report = held?.join,
+    } = await tools.pool.addFeatures({ ...request, ...joined }).catch((error: unknown) => {
+      // Where the join is at fault, the features are shown in the look for missing values, and the fault is told.
+      if (!('join' in joined) || !(error instanceof Fault) || !/^(join|table)\./.test(error.code)) throw error;
+      tools.context.reportLater(error);
+      return tools.pool.addFeatures(request);
     });
     return {
       zooms,

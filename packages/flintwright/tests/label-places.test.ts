@@ -1,0 +1,171 @@
+// Labels that come: beside their own marks, by a state alone, along every street close in; and a globe whose rim is whole.
+import { describe, expect, test } from '@jest/globals';
+import type { Sheet } from 'flintwright';
+import { collection, countPixels, line, openMap, pixels, point, settled, useStage } from './harness.ts';
+
+const stage = useStage();
+const texts = () => stage.page.evaluate(() => [...window.map.labelTexts].sort());
+
+describe('labels of marked features', () => {
+  const quays = collection(
+    point(0, 0, { name: 'North Quay' }, 1),
+    point(0.9, 0, { name: 'South Quay' }, 2),
+    point(-3, 1, { name: 'Far Quay' }, 3),
+  );
+  const sheet = (label: object, more: object = {}): Sheet => ({
+    sheet: 1,
+    background: '#ffffff',
+    data: { quays: { features: quays } },
+    layers: [
+      { id: 'quays', of: 'quays', mark: { size: 20, color: '#c5523a' }, ...{ label }, ...more },
+    ] as Sheet['layers'],
+  });
+
+  test('stand beside their own mark by default, on whichever side is free', async () => {
+    await openMap(stage, sheet({ text: 'name' }), { center: [0.4, 0], zoom: 6.2 });
+    await settled(stage);
+    expect(await texts()).toEqual(['Far Quay', 'North Quay', 'South Quay']);
+  });
+
+  test('in the middle of their own mark they are not blocked by it', async () => {
+    await openMap(stage, sheet({ text: 'name', anchor: 'center' }), { center: [-1, 0], zoom: 7 });
+    await settled(stage);
+    expect(await texts()).toEqual(['Far Quay', 'North Quay', 'South Quay']);
+  });
+
+  test('come by a state alone, and hold no room before', async () => {
+    const states = { hover: { label: { text: 'name', size: 14 } } };
+    const base = sheet({}, { label: undefined, states });
+    const [{ label: _, ...layer }] = base.layers;
+    const other = collection(point(0.05, 0.4, { note: 'Beneath' }, 9));
+    await openMap(
+      stage,
+      {
+        ...base,
+        data: { ...base.data, other: { features: other } },
+        layers: [
+          { id: 'other', of: 'other', label: { text: 'note' } },
+          { id: 'clear', of: 'quays', label: { text: "'hidden'", opacity: 0, priority: 9 } },
+          layer,
+        ],
+      },
+      { center: [0.4, 0], zoom: 6.2 },
+    );
+    await settled(stage);
+    expect(await texts()).toEqual(['Beneath']);
+    await stage.page.mouse.move(...(await stage.page.evaluate(() => window.map.toPixel([-3, 1]))));
+    await settled(stage);
+    expect(await texts()).toContain('Far Quay');
+  });
+});
+
+describe('labels along lines', () => {
+  const streets = collection(
+    line(
+      [
+        [-0.02, 0],
+        [0.02, 0.001],
+      ],
+      { name: 'Rope Row' },
+      1,
+    ),
+    line(
+      [
+        [-0.02, 0.003],
+        [0.02, 0.004],
+      ],
+      { name: 'Hawser Yard' },
+      2,
+    ),
+    line(
+      [
+        [0.001, -0.02],
+        [0.001, 0.02],
+      ],
+      { name: 'Tar Lane' },
+      3,
+    ),
+  );
+  const sheet: Sheet = {
+    sheet: 1,
+    data: { streets: { features: streets } },
+    layers: [{ id: 's', of: 'streets', stroke: '#888888', label: { text: 'name', along: true, repeat: 240 } }],
+  };
+
+  test.each([14, 16, 19])(
+    'every street in view carries its name at zoom %i, repeated at the stated spacing',
+    async (zoom) => {
+      await openMap(stage, sheet, { center: [0.0012, 0.0004], zoom });
+      await settled(stage);
+      const found = await texts();
+      const inView = zoom === 19 ? ['Rope Row', 'Tar Lane'] : ['Hawser Yard', 'Rope Row', 'Tar Lane'];
+      expect([...new Set(found)]).toEqual(inView);
+      // 800 pixels wide, a name every 240 to 480.
+      if (zoom > 14) expect(found.filter((text) => text === 'Rope Row').length).toBeGreaterThanOrEqual(2);
+      expect(found.length).toBeLessThanOrEqual(12);
+    },
+  );
+});
+
+describe('the rim of the globe', () => {
+  const ring = (away: number) =>
+    line(
+      Array.from({ length: 181 }, (_, i) => {
+        // A circle round [0, 0]: longitude and latitude of the place at a distance and direction from there.
+        const [d, a] = [(away * Math.PI) / 180, (i / 90) * Math.PI];
+        const lat = Math.asin(Math.sin(d) * Math.cos(a));
+        const lon = Math.atan2(Math.sin(a) * Math.sin(d), Math.cos(d));
+        return [(lon * 180) / Math.PI, (lat * 180) / Math.PI];
+      }),
+    );
+  const globe = (features: object): Sheet => ({
+    sheet: 1,
+    background: '#ffffff',
+    view: { surface: 'globe' },
+    data: { rings: { features } },
+    layers: [{ id: 'rings', of: 'rings', stroke: { color: '#000000', width: 2 } }],
+  });
+
+  test('lines close to it keep their width', async () => {
+    await openMap(stage, globe(collection(ring(74))), { center: [0, 0], zoom: 3 });
+    await settled(stage);
+    const places = Array.from({ length: 72 }, (_, i) => {
+      const [d, a] = [(74 * Math.PI) / 180, (i / 36) * Math.PI];
+      return [
+        (Math.atan2(Math.sin(a) * Math.sin(d), Math.cos(d)) * 180) / Math.PI,
+        (Math.asin(Math.sin(d) * Math.cos(a)) * 180) / Math.PI,
+      ] as [number, number];
+    });
+    const at = await stage.page.evaluate(
+      (all) => all.map((place) => window.map.toPixel(place as [number, number]).map(Math.round) as [number, number]),
+      places,
+    );
+    // Around each of the places there is a pixel of the line.
+    const around = at.flatMap(([x, y]) =>
+      [-1, 0, 1].flatMap((dx) => [-1, 0, 1].map((dy) => [x + dx, y + dy] as [number, number])),
+    );
+    const seen = await pixels(stage, ...around);
+    const whole = at.map((_, i) => Math.min(...seen.slice(9 * i, 9 * i + 9).map(([r]) => r)));
+    expect(whole.filter((dark) => dark > 150)).toEqual([]);
+  });
+
+  test('what lies beyond the horizon is not drawn', async () => {
+    await openMap(stage, globe(collection(ring(100))), { center: [0, 0], zoom: 3 });
+    await settled(stage);
+    expect(await countPixels(stage, [0, 0, 0])).toEqual([0]);
+  });
+
+  test('symbols and labels fade before it', async () => {
+    const far = [60, 70, 80, 88].map((lon) => point(lon, 0, { name: `at ${lon}` }, lon));
+    await openMap(
+      stage,
+      {
+        ...globe(collection(...far)),
+        layers: [{ id: 'p', of: 'rings', mark: { size: 8, color: '#000000' }, label: { text: 'name', size: 10 } }],
+      },
+      { center: [0, 0], zoom: 3 },
+    );
+    await settled(stage);
+    expect(await texts()).toEqual(['at 60']);
+  });
+});
