@@ -39,6 +39,7 @@ const places = {
   SheetSymbols: $defs.layer,
   SheetRule: $defs.rule,
   SheetLayer: $defs.layer,
+  SheetClusters: $defs.clusters,
   SheetPopup: $defs.popup,
   SheetPopupLine: $defs.popupLine,
   SheetCredit: $defs.credit,

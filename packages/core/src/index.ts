@@ -92,6 +92,7 @@ export type {
   SheetRamp,
   SheetRule,
   SheetScale,
+  SheetClusters,
   SheetCredit,
   SheetPopup,
   SheetPopupLine,

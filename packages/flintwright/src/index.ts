@@ -9,6 +9,7 @@ export type { FeatureName } from './base/feature-states.js';
 export type { FeatureTest } from './base/feature-filters.js';
 export type { PickedFeature, PickOptions } from './base/picked-feature.js';
 export { liveCounts, type LiveCounts } from './base/live-counts.js';
+export type { IconSource, TintedIcon } from './base/icons.js';
 export { english, type Strings } from './base/strings.js';
 export type { PickedCluster } from './base/picked-cluster.js';
 export type {

@@ -54,6 +54,8 @@ export interface CompiledLayer {
   readonly rules: readonly CompiledRule[];
   /** How pictures are drawn, where the layer's data are pictures. */
   readonly image?: CompiledImage;
+  /** How clusters look, where the sheet says so: a layer whose features are clusters. */
+  readonly clusterLook?: CompiledLayer;
   readonly heat?: CompiledHeat;
   readonly hasFill: boolean;
   /** Whether fills may carry a hatch or icons. */
@@ -316,6 +318,7 @@ function compileLayer(
   const where = layer.where === undefined ? undefined : compileFilter(layer.where, `${path}.where`, tools);
   const all = rules.flatMap((rule) => [rule.symbols, ...stateNames.map((state) => rule.inStates(state))]);
   checkPopup(layer, path, tools);
+  const clusterLook = layer.clusters && compileClusters(sheet, layer, index, path, shared);
   const image = layer.image ? compileImage(layer.image, `${path}.image`, tools) : undefined;
   const heat = layer.heat ? compileHeat(layer.heat, `${path}.heat`, tools) : undefined;
   if (!image && !heat && all.every(drawsNothing)) {
@@ -379,6 +382,7 @@ function compileLayer(
     rules,
     ...(image ? { image } : {}),
     ...(heat ? { heat } : {}),
+    ...(clusterLook ? { clusterLook } : {}),
     hasFill,
     hasPattern,
     strokePasses,
@@ -408,6 +412,29 @@ function compileLayer(
     ]),
     source: layer,
   };
+}
+
+/** How clusters look: a layer of its own, whose features are clusters. */
+function compileClusters(
+  sheet: Sheet,
+  { id, of, clusters }: SheetLayer,
+  index: number,
+  path: string,
+  tools: SymbolTools,
+): CompiledLayer {
+  const { report } = tools;
+  if (!sheet.data?.[of]?.cluster)
+    report(
+      new Fault(
+        'sheet.clusters',
+        `layer "${id}" says how clusters look, and the points of "${of}" do not come together`,
+        `Give the data its "cluster": {}.`,
+        `${path}.clusters`,
+      ),
+    );
+  const { mark, label } = clusters!;
+  const look = { id, of, mark, ...(label ? { label: { anchor: 'center' as const, ...label } } : {}) };
+  return compileLayer({ ...sheet, data: { [of]: { features: '' } } }, look, index, `${path}.clusters`, tools);
 }
 
 /** Reads the expressions of a popup, so that a fault in them is told with the others. */

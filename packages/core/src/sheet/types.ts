@@ -437,6 +437,16 @@ export interface SheetLayer extends SheetSymbols {
   readonly legend?: boolean;
   /** The popup of a feature, by a press or under the pointer. */
   readonly popup?: SheetPopup;
+  /** How clusters of the layer look; default a hexagon with the count and a rim of shares. */
+  readonly clusters?: SheetClusters;
+}
+
+/** How clusters of a layer look. */
+export interface SheetClusters {
+  /** The symbol; its values may go by `count`, by the names of sums, minima and maxima, and by `leading`, the category with the most members. */
+  readonly mark: SheetMark;
+  /** The text in the middle of the symbol, by the same attributes; default none. */
+  readonly label?: SheetLabel;
 }
 
 /** One line of a popup: a value, and how it is written. */

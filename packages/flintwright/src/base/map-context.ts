@@ -2,6 +2,7 @@ import { Fault, type CompiledSheet, type Surface, type View, type ViewLimits } f
 import type { Camera, Size } from '@flintwright/core/internal';
 import type { FeatureFilters } from './feature-filters.js';
 import type { FeatureStates } from './feature-states.js';
+import type { Icons } from './icons.js';
 import type { SheetParts } from './sheet-parts.js';
 import type { Strings } from './strings.js';
 
@@ -27,8 +28,8 @@ export interface MapContext {
   /** The element that popups and elements of markers stand in. */
   readonly overlay: HTMLElement;
   readonly strings: Strings;
-  /** Drawings of icons and shapes: SVG path data on a grid of 24 units, by name. */
-  readonly sprites: Readonly<Record<string, string>>;
+  /** Icons and shapes. */
+  readonly icons: Icons;
   readonly state: MapState;
   readonly camera: Camera;
   /** States of features. */

@@ -6,6 +6,8 @@ import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature } from '../base/picked-feature.js';
 import type { ClusterSource } from '../load/cluster-source.js';
 import type { Sources } from '../load/sources.js';
+import { ClusterElements, type ClusterPressed } from './cluster-elements.js';
+import { ClusterLooks } from './cluster-look.js';
 import { fanOffset, uncrowded, viewBox } from './cluster-placing.js';
 import { sizeOf, writeSymbols, type SymbolTarget } from './cluster-symbol.js';
 
@@ -32,6 +34,8 @@ const glide = 260;
 export class ClusterLayers {
   private nodes = new Map<string, PlacedNode>();
   private level = -1;
+  private readonly looks: ClusterLooks;
+  private readonly elements: ClusterElements;
   private fanned: { readonly layer: string; readonly id: number } | undefined;
   private readonly portrayers = new Map<
     string,
@@ -41,7 +45,44 @@ export class ClusterLayers {
   constructor(
     private readonly context: MapContext,
     private readonly sources: Sources,
-  ) {}
+  ) {
+    this.looks = new ClusterLooks((name) => context.sprite(name) ?? 0);
+    this.elements = new ClusterElements(context);
+  }
+
+  /**
+   * Has the clusters of a layer be elements of the page.
+   *
+   * @param make makes the element of a cluster
+   * @param pressed told of presses on them
+   * @returns takes them off again
+   */
+  dress(layer: string, make: (cluster: PickedCluster) => HTMLElement, pressed: ClusterPressed): () => void {
+    return this.elements.dress(layer, make, pressed);
+  }
+
+  /** Puts the elements of clusters where they belong. */
+  followElements(camera: Camera): void {
+    if (!this.elements.any) return;
+    this.elements.follow(
+      this.placed(camera)
+        .filter(({ placed }) => placed.node.count > 1 && this.elements.has(placed.layer.id))
+        .map(({ placed: { layer, node, to, leaving }, x, y, opacity }) => ({
+          layer: layer.id,
+          node,
+          at: to,
+          x,
+          y,
+          opacity,
+          leaving,
+        })),
+    );
+  }
+
+  /** Takes the elements of clusters off the page. */
+  remove(): void {
+    this.elements.remove();
+  }
 
   /** Whether something is still gliding. */
   get moving(): boolean {
@@ -52,6 +93,7 @@ export class ClusterLayers {
   /** Forgets how points look, after the sheet or a state has changed. */
   forget(): void {
     this.portrayers.clear();
+    this.looks.forget();
   }
 
   /** Spreads the members of a cluster that share one place around it; nothing folds them again. */
@@ -190,8 +232,7 @@ export class ClusterLayers {
       const [fx, fy] = placed.fan ?? [0, 0];
       const x = ax + (bx - ax) * ease + fx * ease;
       const y = ay + (by - ay) * ease + fy * ease;
-      const size =
-        placed.node.count > 1 ? sizeOf(placed.node.count) : this.rowOf(camera, placed)[placed.layer.parts.mark * 4 + 8];
+      const size = this.sizeOf(camera, placed);
       if (near <= 0 || x < -60 || y < -60 || x > width + 60 || y > height + 60) continue;
       out.push({
         placed,
@@ -204,6 +245,17 @@ export class ClusterLayers {
     // Greater ones lie above; of equals those further down.
     out.sort((a, b) => a.placed.node.count - b.placed.node.count || a.y - b.y);
     return camera.view.tilt > 15 ? uncrowded(out) : out;
+  }
+
+  /** Height of a node's symbol in CSS pixels. */
+  private sizeOf(camera: Camera, placed: PlacedNode): number {
+    const { node, layer, clusters } = placed;
+    if (node.count === 1) return this.rowOf(camera, placed)[layer.parts.mark * 4 + 8];
+    const element = this.elements.sizeOf(layer.id, node.id);
+    if (element !== undefined) return element;
+    const { clusterLook: look } = layer;
+    if (!look) return sizeOf(node.count);
+    return this.looks.of(look, node, clusters.categories, camera.view.zoom).row[look.parts.mark * 4 + 8];
   }
 
   /** The appearance row of a single point. */
@@ -238,7 +290,14 @@ export class ClusterLayers {
     const symbols = this.placed(camera).map(({ placed, x, y, size, opacity }) => {
       const { node, layer, clusters } = placed;
       const row = node.count === 1 ? this.rowOf(camera, placed) : undefined;
-      return { node, layer, categories: clusters.categories, x, y, size, opacity, row };
+      const { categories } = clusters;
+      const { clusterLook } = layer;
+      const isElement = node.count > 1 && this.elements.has(layer.id);
+      const look =
+        node.count > 1 && clusterLook && !isElement
+          ? { layer: clusterLook, shown: this.looks.of(clusterLook, node, categories, camera.view.zoom) }
+          : undefined;
+      return { node, layer, categories, x, y, size, opacity, row, look, isElement };
     });
     return writeSymbols(symbols, { ...target, sprite: (name) => this.context.sprite(name) ?? 0 });
   }

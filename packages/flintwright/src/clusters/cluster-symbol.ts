@@ -2,6 +2,7 @@ import { findScheme, type ClusterNode, type CompiledLayer, type SheetScale } fro
 import { findColour, type Rgba } from '@flintwright/core/internal';
 import { boldLettering, spriteBox, textFieldPerPixel, type TextAtlas } from '../gl/atlas.js';
 import { BoxList } from '../gl/boxes.js';
+import type { ClusterLook } from './cluster-look.js';
 
 const ink = findColour('#f7f5ef')!;
 const slate = findColour('#22303a')!;
@@ -15,6 +16,12 @@ const countText = (count: number) =>
     ? String(count)
     : new Intl.NumberFormat('en', { notation: 'compact', maximumFractionDigits: 1 }).format(count).toLowerCase();
 
+/** Categories in the order of shares; members of none come last. */
+export const categoryNames = (categories: readonly string[]): readonly (string | undefined)[] => [
+  ...categories,
+  undefined,
+];
+
 /** A cluster or a single point to be drawn at a pixel. */
 export interface ClusterSymbol {
   readonly node: ClusterNode;
@@ -27,6 +34,10 @@ export interface ClusterSymbol {
   readonly opacity: number;
   /** Appearance row of a single point; undefined for clusters. */
   readonly row: Float32Array | undefined;
+  /** How the sheet has the cluster look; undefined for the hexagon. */
+  readonly look?: { readonly layer: CompiledLayer; readonly shown: ClusterLook } | undefined;
+  /** Whether the cluster is an element of the page, and nothing is to be drawn. */
+  readonly isElement?: boolean;
 }
 
 /** The buffers that symbols are written into. */
@@ -75,12 +86,16 @@ export function writeSymbols(
     );
   };
   for (const symbol of symbols) {
-    const { node, layer, x, y, size, opacity, row } = symbol;
+    const { node, layer: own, x, y, size, opacity, look, isElement } = symbol;
+    if (isElement) continue;
+    const row = look?.shown.row ?? symbol.row;
+    const layer = look?.layer ?? own;
     if (row) {
       const o = layer.parts.mark * 4;
       const rest = { rimWidth: row[o + 16], rotation: row[o + 10], opacity };
       const [color, rim] = [[...row.subarray(o, o + 4)], [...row.subarray(o + 12, o + 16)]];
       draw({ sprite: row[o + 11], x, y, width: size, height: size, color, rim, ...rest });
+      if (look) writeLabel(counts, look.shown, { x, y, opacity, atlas, ratio });
       continue;
     }
     draw({ sprite: hexagon, x, y, width: size, height: size, color: ink, opacity });
@@ -99,6 +114,28 @@ export function writeSymbols(
     );
   }
   return { shapes: drawn.count, texts: counts.count };
+}
+
+/** The text in the middle of a cluster that the sheet has look so. */
+function writeLabel(
+  texts: BoxList,
+  { label, text }: ClusterLook,
+  { x, y, opacity, atlas, ratio }: Pick<ClusterSymbol, 'x' | 'y' | 'opacity'> & Pick<SymbolTarget, 'atlas' | 'ratio'>,
+): void {
+  if (!label || text === undefined) return;
+  const { font, weight, style, spacing, wrap, haloWidth } = label.label;
+  const lettering = { font, weight, style, spacing, wrap, align: 'center' as const };
+  const run = atlas.run(text, lettering);
+  const { box, uv } = atlas.draw(run, lettering);
+  const [size] = label.size;
+  const field = textFieldPerPixel(size);
+  texts.put(
+    [x, y, (box[0] * size) / 2, (box[1] * size) / 2],
+    uv,
+    label.color[0].map((v) => v * opacity),
+    label.halo.map((v) => v * opacity),
+    [Math.min(0.46, haloWidth * field), field / ratio, 0],
+  );
 }
 
 /** The rim of a cluster: pieces of its six sides, coloured by the shares of the categories, clockwise from the top. */

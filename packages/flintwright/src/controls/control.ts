@@ -1,6 +1,6 @@
 // Room "controls": rail, drawer, button, scale bar and position, and views kept in step.
 import { Fault } from '@flintwright/core';
-import { isPath } from '../overlay/path.js';
+import { isPath, plainMark } from '../base/icons.js';
 import { listen } from '../base/live-counts.js';
 import { dispose, type Removable } from '../base/removable.js';
 import type { FlintMap } from '../map/map.js';
@@ -85,9 +85,6 @@ export class Control implements Removable {
     this.remove();
   }
 }
-
-/** Drawn where a drawing cannot be read. */
-const plainMark = 'M6 6H18V18H6ZM8 8V16H16V8Z';
 
 const ns = 'http://www.w3.org/2000/svg';
 

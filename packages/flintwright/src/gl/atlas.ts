@@ -1,6 +1,5 @@
-import { builtInSprites } from '@flintwright/core';
 import { distanceField } from '@flintwright/core/internal';
-
+import { paintInto, type Icons } from '../base/icons.js';
 import type { Device } from './device.js';
 
 const cell = 64;
@@ -16,37 +15,47 @@ function canvas(width: number, height: number): CanvasRenderingContext2D {
   return element.getContext('2d', { willReadFrequently: true })!;
 }
 
-/** Shapes and icons as distance fields in a grid of cells. */
+/**
+ * Shapes and icons in a grid of cells, as distance fields in alpha. Beside the field stand the colours of icons that keep their own;
+ * nought there means that a symbol's colour holds.
+ */
 export class SpriteAtlas {
   readonly texture: WebGLTexture;
+  private readonly painter = canvas(cell, cell);
 
   constructor(
     private readonly device: Device,
-    paths: Readonly<Record<string, string>>,
+    private readonly icons: Icons,
   ) {
-    const { gl } = device;
-    this.texture = device.smoothTexture(gl.R8, cell * cells, cell * cells);
-    const context = canvas(cell, cell);
-    Object.values(paths).forEach((path, i) => {
-      context.clearRect(0, 0, cell, cell);
-      context.setTransform(drawn / 24, 0, 0, drawn / 24, (cell - drawn) / 2, (cell - drawn) / 2);
-      context.fill(new Path2D(path), 'evenodd');
-      context.setTransform(1, 0, 0, 1, 0, 0);
-      const { data } = context.getImageData(0, 0, cell, cell);
-      const coverage = Uint8Array.from({ length: cell * cell }, (_, k) => data[4 * k + 3]);
-      gl.bindTexture(gl.TEXTURE_2D, this.texture);
-      gl.texSubImage2D(
-        gl.TEXTURE_2D,
-        0,
-        (i % cells) * cell,
-        Math.floor(i / cells) * cell,
-        cell,
-        cell,
-        gl.RED,
-        gl.UNSIGNED_BYTE,
-        distanceField(coverage, cell, cell, spread),
-      );
-    });
+    this.texture = device.smoothTexture(device.gl.RGBA8, cell * cells, cell * cells);
+    for (const name of icons.names) this.put(name);
+  }
+
+  /** Draws an icon into its cell, as it is now. */
+  put(name: string): void {
+    const { icons, painter } = this;
+    const index = icons.number(name);
+    if (index === undefined) return;
+    const picture = icons.pictures.get(name);
+    painter.clearRect(0, 0, cell, cell);
+    if (picture) {
+      painter.setTransform(1, 0, 0, 1, (cell - drawn) / 2, (cell - drawn) / 2);
+      paintInto(painter, picture, drawn);
+    } else {
+      painter.setTransform(drawn / 24, 0, 0, drawn / 24, (cell - drawn) / 2, (cell - drawn) / 2);
+      painter.fill(new Path2D(icons.paths[name]), 'evenodd');
+    }
+    painter.setTransform(1, 0, 0, 1, 0, 0);
+    const { data } = painter.getImageData(0, 0, cell, cell);
+    const coverage = Uint8Array.from({ length: cell * cell }, (_, k) => data[4 * k + 3]);
+    const texels = new Uint8Array(4 * cell * cell);
+    if (picture && !picture.tinted) takeColours(data, texels);
+    const field = distanceField(coverage, cell, cell, spread);
+    for (let k = 0; k < field.length; k++) texels[4 * k + 3] = field[k];
+    const { gl } = this.device;
+    gl.bindTexture(gl.TEXTURE_2D, this.texture);
+    const [x, y] = [(index % cells) * cell, Math.floor(index / cells) * cell];
+    gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, cell, cell, gl.RGBA, gl.UNSIGNED_BYTE, texels);
   }
 
   remove(): void {
@@ -54,8 +63,27 @@ export class SpriteAtlas {
   }
 }
 
-/** Names of all sprites, built in and the application's, in the order of their numbers. */
-export const spriteNames = (own: Readonly<Record<string, string>>) => Object.keys({ ...builtInSprites, ...own });
+/** Takes the colours of a cell over, and carries them some pixels beyond its edges, so that none fades into nought there. */
+function takeColours(data: Uint8ClampedArray, texels: Uint8Array): void {
+  let known = new Uint8Array(cell * cell);
+  for (let k = 0; k < known.length; k++) {
+    if (data[4 * k + 3] < 128) continue;
+    known[k] = 1;
+    // Nought means "no colour of its own", so black becomes nearly black.
+    for (let c = 0; c < 3; c++) texels[4 * k + c] = Math.max(8, data[4 * k + c]);
+  }
+  for (let step = 0; step < 4; step++) {
+    const next = known.slice();
+    for (let k = 0; k < known.length; k++) {
+      if (known[k]) continue;
+      const from = [k - 1, k + 1, k - cell, k + cell].find((n) => known[n]);
+      if (from === undefined) continue;
+      texels.copyWithin(4 * k, 4 * from, 4 * from + 3);
+      next[k] = 1;
+    }
+    known = next;
+  }
+}
 
 /** Where the field of a sprite lies in its atlas (0 to 1), and how its pixels relate to the field. */
 export function spriteBox(index: number): {

@@ -1,3 +1,4 @@
+import type { Icons } from '../base/icons.js';
 import type { Device } from './device.js';
 import { Renderer } from './renderer.js';
 
@@ -7,7 +8,7 @@ export class Graphics {
 
   constructor(
     private readonly canvas: HTMLCanvasElement,
-    private readonly sprites: Readonly<Record<string, string>>,
+    private readonly icons: Icons,
   ) {}
 
   /** Undefined while there is no graphics context. */
@@ -21,7 +22,7 @@ export class Graphics {
 
   /** Takes up drawing, first or after a lost context. @throws Fault `gl.*` */
   begin(): Renderer {
-    return (this.current = new Renderer(this.canvas, this.sprites));
+    return (this.current = new Renderer(this.canvas, this.icons));
   }
 
   /** Lets go of all that drawing holds. */

@@ -3,6 +3,7 @@ import type { CompiledLayer, CompiledSheet, SquareGrid, TileAddress } from '@fli
 import { gridHalf, strokeTexels, type Camera, type Rgba } from '@flintwright/core/internal';
 import type { Ground } from './surfaces.js';
 import { preparedIndex, type DrawnData, type DrawnTile, type ReadyEntry } from './drawn-tile.js';
+import type { Icons } from '../base/icons.js';
 import { SpriteAtlas, TextAtlas } from './atlas.js';
 import { boxFloats } from './boxes.js';
 import { Globe } from './globe.js';
@@ -22,7 +23,6 @@ import {
   lineShader,
   markShader,
   patternShader,
-  textShader,
 } from './shaders/index.js';
 
 export interface Scene {
@@ -58,10 +58,7 @@ export class Renderer {
   readonly heat: Heat;
   private readonly ramps: Ramps;
   private readonly images: ImageBrush;
-  private readonly programs: Record<
-    'area' | 'pattern' | 'line' | 'fancyLine' | 'mark' | 'extrusion' | 'box' | 'text',
-    Program
-  >;
+  private readonly programs: Record<'area' | 'pattern' | 'line' | 'fancyLine' | 'mark' | 'extrusion' | 'box', Program>;
   private readonly mask: Mask;
   private readonly globe: Globe;
   private readonly markers: MarkerBrush;
@@ -72,7 +69,7 @@ export class Renderer {
 
   constructor(
     readonly canvas: HTMLCanvasElement,
-    sprites: Readonly<Record<string, string>>,
+    icons: Icons,
   ) {
     this.device = new Device(canvas);
     const { device } = this;
@@ -85,9 +82,8 @@ export class Renderer {
       mark: device.program(markShader),
       extrusion: device.program(extrusionShader),
       box: device.program(boxShader),
-      text: device.program(textShader),
     };
-    this.sprites = new SpriteAtlas(device, sprites);
+    this.sprites = new SpriteAtlas(device, icons);
     this.texts = new TextAtlas(device);
     this.ramps = new Ramps(device);
     this.screen = new Screen(device);
@@ -410,7 +406,7 @@ export class Renderer {
   drawBoxes(camera: Camera, from: 'texts' | 'sprites', boxes: Float32Array, amount: number): void {
     if (!amount) return;
     const { gl } = this.device;
-    const program = from === 'texts' ? this.programs.text : this.programs.box;
+    const program = this.programs.box;
     gl.disable(gl.STENCIL_TEST);
     gl.disable(gl.DEPTH_TEST);
     gl.useProgram(program.program);

@@ -65,6 +65,14 @@ export class Pointer {
     else this.choose(detail.features, detail.place);
   }
 
+  /** A press on a cluster that is an element of the page. */
+  pressCluster(cluster: PickedCluster, original: Event): void {
+    const [x, y] = this.tools.context.camera.project(cluster.at[0], cluster.at[1]);
+    const detail: PressDetail = { point: [x, y], place: cluster.at, features: [], original, cluster };
+    this.tools.popups.dismiss();
+    if (this.tools.tell('press', detail)) this.tools.openCluster(cluster);
+  }
+
   /** Two presses, or the other button; false when the application wants nothing more done. */
   more(type: 'dblpress' | 'contextmenu', point: Point, original: Event): boolean {
     return this.tell(type, this.detailAt(point, original));

@@ -101,6 +101,7 @@ export class ImageStore {
     } finally {
       if (!this.removed) {
         this.pump();
+        if (!this.loading) this.faults.flush();
         context.invalidate('ground', true);
       }
     }

@@ -35,6 +35,12 @@ export class TileFaults {
     for (const [code, { told }] of this.groups) if (told) this.groups.delete(code);
   }
 
+  /** Tells now: nothing more is on its way. */
+  flush(): void {
+    clearTimeout(this.timer);
+    this.tell();
+  }
+
   private tell(): void {
     this.timer = undefined;
     for (const group of this.groups.values()) {

@@ -144,6 +144,7 @@ export class TileStore {
       if (entry.controller === controller) delete entry.controller;
       if (!this.removed) {
         this.pump();
+        if (!this.loading) this.faults.flush();
         if (!this.anyCame) this.checkMissing();
         this.tools.context.invalidate('ground', true);
       }
@@ -153,7 +154,10 @@ export class TileStore {
   /** Tells where every tile in view is missing and none has ever come. */
   private checkMissing(): void {
     const { source, wanted } = this;
-    if (source.features || source.bounds || !wanted.length || this.told.has('tiles.missing')) return;
+    const { bounds } = source;
+    const [lon, lat] = this.tools.context.state.view.center;
+    const meant = !bounds || (lon >= bounds[0] && lon <= bounds[2] && lat >= bounds[1] && lat <= bounds[3]);
+    if (source.features || !meant || !wanted.length || this.told.has('tiles.missing')) return;
     if (!wanted.every(({ z, x, y }) => this.entries.get(addressKey(z, x, y))?.state === 'empty')) return;
     this.told.add('tiles.missing');
     this.came('empty');

@@ -1,11 +1,11 @@
-import { builtInSprites, type Fault } from '@flintwright/core';
+import type { Fault } from '@flintwright/core';
 import type { Camera } from '@flintwright/core/internal';
 import { FeatureFilters } from '../base/feature-filters.js';
 import { FeatureStates } from '../base/feature-states.js';
 import { listen } from '../base/live-counts.js';
 import type { MapContext, MapState } from '../base/map-context.js';
+import { Icons } from '../base/icons.js';
 import { english, type Strings } from '../base/strings.js';
-import { spriteNames } from '../gl/atlas.js';
 import { MapElements } from '../overlay/map-elements.js';
 import { Notice } from '../overlay/notice.js';
 import type { MapEventDetail, MapEvents } from './events.js';
@@ -26,13 +26,10 @@ export class Context implements MapContext {
   readonly loop = new FrameLoop();
   readonly stale: Stale = { ground: true, labels: true };
   readonly strings: Strings;
-  readonly sprites: Readonly<Record<string, string>>;
-  /** Names of all icons and shapes, in the order of their numbers. */
-  readonly spriteNames: readonly string[];
+  readonly icons: Icons;
   readonly elements: MapElements;
   readonly store: StateStore;
   readonly notice: Notice;
-  private readonly spriteAt: ReadonlyMap<string, number>;
   private readonly motion = matchMedia('(prefers-reduced-motion: reduce)');
   /** Told when the map turns dark or light. */
   readonly recolours: (() => void)[] = [];
@@ -53,9 +50,7 @@ export class Context implements MapContext {
     state: MapState,
   ) {
     this.strings = { ...english, ...options.strings };
-    this.sprites = { ...builtInSprites, ...options.icons };
-    this.spriteNames = spriteNames(options.icons ?? {});
-    this.spriteAt = new Map(this.spriteNames.map((name, i) => [name, i]));
+    this.icons = new Icons(options.icons ?? {}, document.baseURI, (fault) => this.reportLater(fault));
     this.store = new StateStore(state);
     this.elements = new MapElements(host, title, options.colorScheme ?? 'light', () => {
       this.invalidate('ground');
@@ -96,7 +91,7 @@ export class Context implements MapContext {
   }
 
   sprite(name: string): number | undefined {
-    return this.spriteAt.get(name);
+    return this.icons.number(name);
   }
 
   idName(data: string): string | undefined {

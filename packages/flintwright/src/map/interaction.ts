@@ -221,6 +221,17 @@ export class Interaction {
     context.invalidate('ground', true);
   }
 
+  /** Has the clusters of a layer be elements of the page; returns what takes them off again. */
+  dressClusters(layer: string, make: (cluster: PickedCluster) => HTMLElement): () => void {
+    const { context, clusterLayers } = this.tools;
+    const off = clusterLayers.dress(layer, make, (cluster, event) => this.pointer.pressCluster(cluster, event));
+    context.invalidate('ground', true);
+    return () => {
+      off();
+      if (!context.removed) context.invalidate('ground', true);
+    };
+  }
+
   /** Tells of features that an application names and that are not there. */
   async checkThere(features: readonly FeatureName[]): Promise<void> {
     const { context, sources, silent } = this.tools;

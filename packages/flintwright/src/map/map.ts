@@ -13,8 +13,9 @@ import {
 } from '@flintwright/core';
 import type { FeatureName } from '../base/feature-states.js';
 import { countLive } from '../base/live-counts.js';
+import type { PickedCluster } from '../base/picked-cluster.js';
 import type { PickedFeature, PickOptions } from '../base/picked-feature.js';
-import { dispose, type Abortable, type Removable } from '../base/removable.js';
+import { dispose, removable, type Abortable, type Removable } from '../base/removable.js';
 import type { Strings } from '../base/strings.js';
 import type { DataState } from '../load/data-entry.js';
 import type { Markers } from '../markers/markers.js';
@@ -335,6 +336,23 @@ export class FlintMap extends MapEventTargetBase implements Removable {
    */
   keepClear(panel: Element, options: Abortable = {}): Removable {
     return this.#alive().obstacles.add(panel, options);
+  }
+
+  /**
+   * Has the clusters of a layer be elements of the page, made by a function, in place of the sheet's `clusters` or the hexagon. They are
+   * pressed, moved and read out as the others.
+   *
+   * @param layer id of a layer whose points come together
+   * @param make makes the element of a cluster; called anew when its count has changed
+   * @param options a `signal` that ends it
+   * @returns its `remove()` takes them off again
+   * @throws Fault `layer.unknown` or `option.kind`
+   */
+  clustersAs(layer: string, make: (cluster: PickedCluster) => HTMLElement, options: Abortable = {}): Removable {
+    const { interaction } = this.#alive();
+    this.layers.require(layer);
+    check.clustersAs(make);
+    return removable(interaction.dressClusters(layer, make), options.signal);
   }
 
   /**

@@ -66,6 +66,8 @@ export const check = {
   fade: (call: string, options: unknown): void => checkOptions(call, options, fade, '{ duration: 300 }'),
   edit: (change: unknown): void => checkOptions('map.edit', change, edit, "map.edit('layer', { put, move, remove })"),
   legend: (options: unknown): void => checkOptions('map.legend', options, legend, "map.legend({ title: 'Legend' })"),
+  clustersAs: (make: unknown): void =>
+    checkOptions('map.clustersAs', { make }, { make: 'function' }, "map.clustersAs('layer', ({ node }) => element)"),
   popupFor(make: unknown, options: unknown): void {
     const form = "map.popupFor('layer', ({ properties }) => ({ title: String(properties?.name) }))";
     checkOptions('map.popupFor', { make }, { make: 'function' }, form);

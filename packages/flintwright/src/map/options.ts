@@ -1,4 +1,5 @@
 import type { Padding, Place, Sheet, ViewChange, ViewLimits } from '@flintwright/core';
+import type { IconSource } from '../base/icons.js';
 import type { Strings } from '../base/strings.js';
 import type { RequestHook } from '../load/request.js';
 import type { ColorScheme } from '../overlay/map-elements.js';
@@ -23,8 +24,12 @@ export interface MapOptions {
   readonly request?: RequestHook;
   /** Archives handed over as `File` or `Blob`, by the name of their data entry. */
   readonly files?: Readonly<Record<string, Blob>>;
-  /** Icons of the application: SVG path data on a grid of 24 units, by name. */
-  readonly icons?: Readonly<Record<string, string>>;
+  /**
+   * Icons of the application by name, for layers, clusters and markers alike: SVG path data on a grid of 24 units, the text of an SVG
+   * document, the address of an SVG or a picture, or an `ImageBitmap`. Path data take the colour of their symbol, all else keeps its own;
+   * `{ source, tinted }` says otherwise.
+   */
+  readonly icons?: Readonly<Record<string, IconSource>>;
   /** Address of `flintwright/worker`, for pages whose content security policy forbids blob workers. */
   readonly worker?: string | URL;
   /** Light or dark cards and controls; `auto` follows what people have set in their system. Default `light`. */

@@ -68,7 +68,7 @@ export function makeParts(
   const state = firstState(host, sheet, options);
   const context = new Context(host, target, options, options.title ?? sheet.title ?? 'Map', state);
   const animation = new ViewAnimation(context);
-  const graphics = new Graphics(context.canvas, context.sprites);
+  const graphics = new Graphics(context.canvas, context.icons);
   const silent = new SilentFaults(context);
   const pool = new WorkerPool(Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1)), options.worker);
   const hosts = new HostsTried();
@@ -155,6 +155,13 @@ export function makeParts(
 /** Has the parts told of what concerns them. */
 export function connect(parts: MapParts, options: MapOptions): void {
   const { context, frames, sources, markers, popups, legends, interaction, permalink } = parts;
+  context.icons.listen((name) => {
+    parts.graphics.renderer?.sprites.put(name);
+    legends.update(true);
+    context.invalidate('ground', true);
+  });
+  const end = context.begin();
+  void context.icons.load().finally(end);
   context.recolours.push(() => parts.sheets.recolour());
   // The state began with the colours of the day.
   if (context.elements.isDark) parts.sheets.recolour();
@@ -165,6 +172,7 @@ export function connect(parts: MapParts, options: MapOptions): void {
     },
     drawn: () => {
       markers.follow(context.camera);
+      parts.clusterLayers.followElements(context.camera);
       popups.follow(context.camera);
     },
   });
@@ -196,6 +204,7 @@ export function removeParts(parts: MapParts): void {
   parts.interaction.remove();
   parts.popups.remove();
   parts.markers.end();
+  parts.clusterLayers.remove();
   parts.obstacles.remove();
   parts.legends.remove();
   parts.sources.remove();

@@ -99,12 +99,12 @@ export class SheetControl implements LayersHost {
     if (!surfaces.require(sheet.sheet, () => this.apply())) return;
     pool.setSheet({
       sheet: withoutFeatures(selfContained(sheet.sheet)),
-      sprites: context.spriteNames,
+      sprites: context.icons.names,
       surface: surfaces.spec,
     });
     sources.apply(sheet);
     clusterLayers.forget();
-    silent.symbols(sheet.sheet, context.spriteNames);
+    silent.symbols(sheet.sheet, context.icons.names);
     context.invalidate('ground', true);
   }
 

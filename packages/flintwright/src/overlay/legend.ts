@@ -53,12 +53,13 @@ export class Legend implements Removable {
   /**
    * Brings the element up to date; nothing is touched when nothing differs.
    *
+   * @param again whether it is drawn anew in any case, because an icon has come
    * @internal
    */
-  update(): void {
+  update(again = false): void {
     const { entries } = this;
     const text = JSON.stringify(entries);
-    if (text === this.shown) return;
+    if (text === this.shown && !again) return;
     this.shown = text;
     const body = makeElement('div');
     const { title = 'Legend' } = this.options;
@@ -93,7 +94,7 @@ export class Legend implements Removable {
       const list = makeElement('ul');
       for (const { label, swatch } of rest) {
         const item = makeElement('li');
-        item.append(drawSwatch(swatch, this.context.sprites), makeElement('span', '', label));
+        item.append(drawSwatch(swatch, this.context.icons), makeElement('span', '', label));
         list.append(item);
       }
       out.push(list);
@@ -144,8 +145,9 @@ export class Legends {
     return legend;
   }
 
-  update(): void {
-    for (const legend of this.shown) legend.update();
+  /** @param again whether they are drawn anew in any case */
+  update(again = false): void {
+    for (const legend of this.shown) legend.update(again);
   }
 
   remove(): void {

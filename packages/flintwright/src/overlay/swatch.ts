@@ -1,4 +1,5 @@
 import type { Swatch } from '@flintwright/core';
+import type { Icons } from '../base/icons.js';
 
 const ns = 'http://www.w3.org/2000/svg';
 export const swatchSize = [26, 18] as const;
@@ -15,12 +16,22 @@ function svg(tag: string, attributes: Attributes, ...inner: Element[]): SVGEleme
 /**
  * A small picture of a symbol, in SVG that needs no inline style.
  *
- * @param paths of icons and shapes, on a grid of 24 units
+ * @param icons of the map
  */
-export function drawSwatch(swatch: Swatch, paths: Readonly<Record<string, string>>): SVGElement {
+export function drawSwatch(swatch: Swatch, icons: Icons): SVGElement {
+  const { paths } = icons;
   const [width, height] = swatchSize;
   const icon = (name: string, size: number, attributes: Attributes) => {
     const scale = size / 24;
+    const picture = icons.addressOf(name);
+    if (picture !== undefined)
+      return svg('image', {
+        href: picture,
+        x: width / 2 - size / 2,
+        y: height / 2 - size / 2,
+        width: size,
+        height: size,
+      });
     const move = `translate(${width / 2 - size / 2} ${height / 2 - size / 2}) scale(${scale})`;
     return svg('path', { d: paths[name] ?? paths['circle'], 'fill-rule': 'evenodd', transform: move, ...attributes });
   };

@@ -75,7 +75,7 @@ float icons(float sprite, float gap, float size, float stagger, float grown, flo
   cell.x += stagger * 0.5 * mod(floor(cell.y), 2.0);
   vec2 at = (fract(cell) - 0.5) / count * grown * vec2(1.0, -1.0) / (size * 64.0 / 44.0) + 0.5;
   if (at.x < 0.0 || at.y < 0.0 || at.x > 1.0 || at.y > 1.0) return 0.0;
-  float field = textureLod(u_atlas, (vec2(mod(sprite, 16.0), floor(sprite / 16.0)) + at) / 16.0, 0.0).r - 0.502;
+  float field = textureLod(u_atlas, (vec2(mod(sprite, 16.0), floor(sprite / 16.0)) + at) / 16.0, 0.0).a - 0.502;
   return clamp(field / (pixel * 44.0 / size / 20.0) + 0.5, 0.0, 1.0);
 }
 float pattern(float grown, float pixel) {

@@ -145,7 +145,7 @@ float symbol(float gap, float size, float across) {
   vec2 uv = vec2(-across / (size * 64.0 / 44.0), -at) + 0.5;
   if (uv.x < 0.0 || uv.y < 0.0 || uv.x > 1.0 || uv.y > 1.0) return 0.0;
   float sprite = v_detail.x;
-  float field = textureLod(u_atlas, (vec2(mod(sprite, 16.0), floor(sprite / 16.0)) + uv) / 16.0, 0.0).r - 0.502;
+  float field = textureLod(u_atlas, (vec2(mod(sprite, 16.0), floor(sprite / 16.0)) + uv) / 16.0, 0.0).a - 0.502;
   return clamp(field / (v_place.z * 44.0 / size / 20.0) + 0.5, 0.0, 1.0);
 }
 #endif

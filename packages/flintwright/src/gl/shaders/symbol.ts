@@ -60,10 +60,13 @@ in vec2 v_at;
 uniform sampler2D u_atlas;
 out vec4 o_color;
 void main() {
-  float field = texture(u_atlas, v_at).r - 0.502;
+  vec4 texel = texture(u_atlas, v_at);
+  float field = texel.a - 0.502;
+  float own = clamp(max(texel.r, max(texel.g, texel.b)) * 40.0, 0.0, 1.0);
+  vec4 color = mix(v_color, vec4(texel.rgb, 1.0) * v_color.a, own);
   float body = clamp(field / v_field.y + 0.5, 0.0, 1.0);
   float whole = clamp((field + v_field.x) / v_field.y + 0.5, 0.0, 1.0);
-  o_color = v_color * body + v_rim * (v_field.x > 0.0 ? whole * (1.0 - body) : 0.0);
+  o_color = color * body + v_rim * (v_field.x > 0.0 ? whole * (1.0 - body) : 0.0);
   if (o_color.a <= 0.0) discard;
 }`,
 };
@@ -122,8 +125,7 @@ void main() {
   v_field = vec4(field.x / scale, field.y / scale / u_ratio, 0.0, 0.0);
 }`;
 
-const boxFragment = (define: string) => `#version 300 es
-${define}
+const boxFragment = `#version 300 es
 precision highp float;
 in vec2 v_at;
 flat in vec4 v_color;
@@ -132,27 +134,19 @@ flat in vec4 v_field;
 uniform sampler2D u_atlas;
 out vec4 o_color;
 void main() {
-#ifdef COLOURED
-  // Where a glyph has colours of its own (emoji), the picture holds them beside the field.
+  // Where a glyph (emoji) or an icon has colours of its own, the picture holds them beside the field.
   vec4 texel = texture(u_atlas, v_at);
   float field = texel.a - 0.502;
   float own = clamp(max(texel.r, max(texel.g, texel.b)) * 40.0, 0.0, 1.0);
   vec4 color = mix(v_color, vec4(texel.rgb, 1.0) * v_color.a, own);
-#else
-  float field = texture(u_atlas, v_at).r - 0.502;
-  vec4 color = v_color;
-#endif
   float body = clamp(field / v_field.y + 0.5, 0.0, 1.0);
   float whole = v_field.x > 0.0 ? clamp((field + v_field.x) / (v_field.y * 1.4) + 0.5, 0.0, 1.0) : 0.0;
   o_color = color * body + v_halo * whole * (1.0 - body);
   if (o_color.a <= 0.0) discard;
 }`;
 
-/** Boxes from the sprite atlas. */
-export const boxShader = { vertex: boxVertex, fragment: boxFragment('') };
+/** Boxes from the sprite atlas and from the text atlas, whose texels hold the field and the colours of what brings its own. */
+export const boxShader = { vertex: boxVertex, fragment: boxFragment };
 
 /** Markers. */
-export const shardShader = { vertex: shardVertex, fragment: boxFragment('') };
-
-/** Boxes from the text atlas, whose texels hold the field and the colours of glyphs that bring their own. */
-export const textShader = { vertex: boxVertex, fragment: boxFragment('#define COLOURED') };
+export const shardShader = { vertex: shardVertex, fragment: boxFragment };
