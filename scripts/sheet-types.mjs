@@ -17,6 +17,7 @@ const places = {
   SheetTiles: $defs.data,
   SheetFeatures: $defs.data,
   SheetImages: $defs.data,
+  SheetWms: $defs.data.properties.wms,
   SheetCluster: $defs.data.properties.cluster,
   SheetJoin: $defs.data.properties.join,
   SheetSurface: $defs.surface,

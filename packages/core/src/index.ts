@@ -93,6 +93,7 @@ export type {
   SheetRule,
   SheetScale,
   SheetClusters,
+  SheetWms,
   SheetCredit,
   SheetPopup,
   SheetPopupLine,

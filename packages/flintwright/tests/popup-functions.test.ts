@@ -37,7 +37,6 @@ describe('popups', () => {
     await page.waitForSelector('.flint-popup');
     expect(await page.locator('.flint-popup h2').textContent()).toBe('Hovered');
     await page.mouse.move(20, 20);
-    await settled(stage);
-    expect(await page.locator('.flint-popup').count()).toBe(0);
+    await page.locator('.flint-popup').waitFor({ state: 'detached' });
   });
 });

@@ -36,7 +36,7 @@ describe('more of what applications need', () => {
     expect(await page.getByRole('dialog').textContent()).toContain('here');
     expect(await page.evaluate(() => document.activeElement?.className ?? '')).not.toContain('popup');
     await page.mouse.move(500, 450);
-    expect(await page.getByRole('dialog').count()).toBe(0);
+    await page.getByRole('dialog').waitFor({ state: 'detached' });
     await page.getByRole('button', { name: 'Count' }).click();
     expect(await page.evaluate(() => 'counted' in window)).toBe(true);
     expect(await page.getByRole('button', { name: 'Näher' }).count()).toBe(1);

@@ -28,7 +28,7 @@ type Without<Key extends string> = { readonly [K in Key]?: undefined };
 
 /** Tiles of vectors: an archive, a TileJSON document, or an address with places for numbers. */
 export interface SheetTiles extends Without<
-  'features' | 'images' | 'pixels' | 'join' | 'cluster' | 'refresh' | 'crs' | 'edges'
+  'features' | 'images' | 'bounds' | 'corners' | 'wms' | 'pixels' | 'join' | 'cluster' | 'refresh' | 'crs' | 'edges'
 > {
   /** Address of a tile archive, of a TileJSON document, or with {z}/{x}/{y}. */
   readonly tiles: string;
@@ -45,10 +45,12 @@ export interface SheetTiles extends Without<
 }
 
 /** Features held in memory: GeoJSON, or a table with places. */
-export interface SheetFeatures extends Without<'tiles' | 'images' | 'pixels' | 'grid' | 'rows'> {
+export interface SheetFeatures extends Without<
+  'tiles' | 'images' | 'bounds' | 'corners' | 'wms' | 'pixels' | 'grid' | 'rows'
+> {
   /** Address of GeoJSON or of CSV with lon and lat columns, or the GeoJSON itself. */
   readonly features: string | object;
-  /** Coordinate system of features: an authority code such as EPSG:32625, or well-known text or PROJJSON; default what the features say themselves, else longitude and latitude. */
+  /** Coordinate system of features, or of the bounds or corners of a picture: an authority code such as EPSG:32625, or well-known text or PROJJSON; default what the features say themselves, else longitude and latitude. */
   readonly crs?: string;
   /** The line between two vertices of features: a straight line in longitude and latitude (the default, RFC 7946), or the shortest way over the sphere. */
   readonly edges?: 'straight' | 'great-circle';
@@ -67,10 +69,8 @@ export interface SheetFeatures extends Without<'tiles' | 'images' | 'pixels' | '
 }
 
 /** Tiles of pictures. */
-export interface SheetImages extends Without<
-  'tiles' | 'features' | 'join' | 'cluster' | 'refresh' | 'crs' | 'edges' | 'id'
-> {
-  /** Address of picture tiles, with {z}/{x}/{y}. */
+export interface SheetImages extends Without<'tiles' | 'features' | 'join' | 'cluster' | 'refresh' | 'edges' | 'id'> {
+  /** Address of picture tiles, with {z}/{x}/{y}; with `bounds` or `corners`, of one picture; with `wms`, of a Web Map Service. */
   readonly images: string;
   /** Pixels across a picture tile; default 256. */
   readonly pixels?: 256 | 512;
@@ -80,12 +80,32 @@ export interface SheetImages extends Without<
   readonly rows?: 'down' | 'up';
   /** First and last level of the tiles, where the address does not say. */
   readonly zooms?: readonly [number, number];
+  /** [west, south, east, north] of one picture that lies over a place, in degrees or the units of `crs`. */
+  readonly bounds?: readonly [number, number, number, number];
+  /** Upper left, upper right, lower right and lower left corner of one picture, each [longitude, latitude] or x, y in the units of `crs`. */
+  readonly corners?: readonly (readonly [number, number])[];
+  /** Layers of a Web Map Service (OGC 06-042, version 1.3.0), asked for tile by tile. */
+  readonly wms?: SheetWms;
+  /** Coordinate system of features, or of the bounds or corners of a picture: an authority code such as EPSG:32625, or well-known text or PROJJSON; default what the features say themselves, else longitude and latitude. */
+  readonly crs?: string;
   /** Shown on the map: a text, or `{ text, href }` with a link; HTML of a TileJSON document becomes text and links. */
   readonly credit?: string | SheetCredit | readonly SheetCredit[];
 }
 
 /** Where features or pictures come from: one of three forms. */
 export type SheetData = SheetTiles | SheetFeatures | SheetImages;
+
+/** Layers of a Web Map Service. */
+export interface SheetWms {
+  /** Names of the service's layers, the last on top. */
+  readonly layers: readonly string[];
+  /** Names of their styles; default those of the service. */
+  readonly styles?: readonly string[];
+  /** Coordinate system to ask in; default EPSG:3857. Pictures in any other are laid onto the map's. */
+  readonly crs?: string;
+  /** Media type of the pictures; default image/png. */
+  readonly format?: string;
+}
 
 export interface SheetCluster {
   /** CSS pixels within which points come together; default 44. */

@@ -6,8 +6,9 @@ import { readCredit, type Credit } from './credit.js';
 import { DerivedData, type FoundBreaks } from './derived-data.js';
 import { FeatureEdits } from './feature-edits.js';
 import { ImageStore } from './image-store.js';
+import { openImages } from './images.js';
 import { openSource, type HeldFeatures } from './source.js';
-import { levelsOf, wholeAddress, type Numbering } from './template.js';
+import type { Numbering } from './template.js';
 import { TileStore } from './tile-store.js';
 import type { LoadTools } from './tools.js';
 
@@ -110,8 +111,7 @@ export class DataEntry implements DrawnData {
     const { signal } = opening.controller;
     try {
       if (data.images !== undefined) {
-        this.openImages(data, data.images);
-        this.turn('ready');
+        await this.openImages(opening, data.images);
         return;
       }
       const { surface } = context.state;
@@ -197,24 +197,14 @@ export class DataEntry implements DrawnData {
     return { grid: wanted ? this.tools.gridOf(grid) : undefined, up: rows === 'up' };
   }
 
-  private openImages(data: SheetData, images: string): void {
+  private async openImages(opening: Opening, images: string): Promise<void> {
     const { name, tools } = this;
+    const { data, controller } = opening;
     const numbering = this.numbering(data);
-    const address = wholeAddress(images, tools.base);
-    if (!['{z}', '{x}', '{y}'].every((part) => address.includes(part)))
-      tools.context.reportLater(
-        new Fault(
-          'images.address',
-          `the address of the pictures "${name}" lacks {z}, {x} or {y}`,
-          'Write it as in pictures/{z}/{x}/{y}.png.',
-          `$.data.${name}.images`,
-        ),
-      );
-    const zooms = levelsOf(data.zooms ?? [0, 19], numbering);
-    this.imageStore = new ImageStore(
-      { name, address, zooms, numbering, credit: readCredit(data.credit, undefined) },
-      tools,
-    );
+    const source = await openImages({ name, data, images, numbering, tools, signal: controller.signal });
+    if (this.opening !== opening) return;
+    this.imageStore = new ImageStore({ name, numbering, credit: readCredit(data.credit, undefined), ...source }, tools);
+    this.turn('ready');
   }
 
   private turn(state: DataState): void {

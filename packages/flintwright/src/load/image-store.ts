@@ -3,16 +3,18 @@ import { addressKey, mercatorGrid, type TileInView } from '@flintwright/core/int
 import type { DrawnImage, ImageEntry, ReadyImage } from '../gl/drawn-tile.js';
 import { covering, idle } from './cover.js';
 import type { Credit } from './credit.js';
-import { fetchBytes } from './request.js';
 import { TileFaults } from './tile-faults.js';
-import { addressOf, type Numbering } from './template.js';
+import type { Numbering } from './template.js';
 import { loadingAtOnce, retryAfter, type LoadTools } from './tools.js';
+
+/** Gives the picture of a tile; undefined where there is none. `what` names it in messages. */
+export type LoadImage = (tile: TileAddress, signal: AbortSignal, what: string) => Promise<ImageBitmap | undefined>;
 
 /** Options of an image store. */
 export interface ImagesOptions {
   readonly name: string;
-  /** With {z}, {x} and {y}. */
-  readonly address: string;
+  /** Gives the picture of a tile; undefined where there is none. */
+  readonly load: LoadImage;
   /** Levels of the square that the grid is part of. */
   readonly zooms: readonly [number, number];
   readonly numbering: Numbering;
@@ -68,20 +70,15 @@ export class ImageStore {
   }
 
   private async load(tile: TileAddress, key: number): Promise<void> {
-    const { name, address, numbering } = this.options;
-    const { context, hook } = this.tools;
+    const { name, load } = this.options;
+    const { context } = this.tools;
     const controller = new AbortController();
     const entry: ImageEntry = { tile, key, state: 'loading', used: this.frame, failedAt: 0, controller };
     this.entries.set(key, entry);
     const where = `image ${tile.z}/${tile.x}/${tile.y} of "${name}"`;
     try {
-      const url = addressOf(address, tile, numbering);
-      const bytes =
-        url === undefined ? undefined : await fetchBytes(url, { signal: controller.signal, what: where }, hook, true);
-      if (bytes?.length) {
-        const bitmap = await createImageBitmap(new Blob([bytes as Uint8Array<ArrayBuffer>]), {
-          premultiplyAlpha: 'premultiply',
-        });
+      const bitmap = await load(tile, controller.signal, where);
+      if (bitmap) {
         if (this.removed || this.entries.get(key) !== entry) {
           bitmap.close();
           return;

@@ -18,7 +18,7 @@ export function sameData(a: SheetData, b: SheetData): boolean {
     a.features === b.features &&
     a.images === b.images &&
     a.pixels === b.pixels &&
-    JSON.stringify(a.grid) === JSON.stringify(b.grid) &&
+    JSON.stringify([a.grid, a.bounds, a.corners, a.wms]) === JSON.stringify([b.grid, b.bounds, b.corners, b.wms]) &&
     a.rows === b.rows &&
     a.crs === b.crs &&
     a.edges === b.edges &&

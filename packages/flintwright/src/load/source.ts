@@ -14,7 +14,7 @@ import {
 import type { MatrixGrid } from '@flintwright/core/internal';
 import { readCredit, type Credit } from './credit.js';
 import { fetchBytes, fetchJson } from './request.js';
-import { addressOf, levelsOf, wholeAddress, type Numbering } from './template.js';
+import { addressOf, checkPlaceholders, levelsOf, wholeAddress, type Numbering } from './template.js';
 import type { LoadTools } from './tools.js';
 
 /** Where the tiles of one data entry come from. */
@@ -69,6 +69,8 @@ export async function openSource(options: OpenOptions): Promise<TileSource> {
     throw new Fault('data.empty', `the data "${name}" has neither tiles nor features`, 'Give it one of the two.');
   if (Object.hasOwn(files, name)) return openArchive(options, blobSource(files[name]));
   const address = wholeAddress(data.tiles, base);
+  const odd = checkPlaceholders(name, address, `$.data.${name}.tiles`);
+  if (odd) tools.context.reportLater(odd);
   if (address.includes('{z}')) return templateSource(options, [address], data.zooms ?? [0, 14], {});
   if (/\.json(\?|$)/.test(address)) {
     const json = (await fetchJson(

@@ -1,4 +1,4 @@
-import type { TileAddress } from '@flintwright/core';
+import { Fault, type TileAddress } from '@flintwright/core';
 import type { MatrixGrid } from '@flintwright/core/internal';
 
 /** How the tiles of a service are numbered. */
@@ -19,6 +19,23 @@ export function addressOf(template: string, { z, x, y }: TileAddress, { grid, up
     .replaceAll('{z}', matrix?.id ?? String(level))
     .replaceAll('{x}', String(x))
     .replaceAll('{y}', String(up ? rows - 1 - y : y));
+}
+
+/** Tells of places for numbers in an address that nobody fills; undefined where all are known. */
+export function checkPlaceholders(name: string, address: string, at: string): Fault | undefined {
+  const odd = [...new Set(address.match(/\{[^{}]*\}/g))].filter((one) => !['{z}', '{x}', '{y}'].includes(one));
+  if (!odd.length) return undefined;
+  const hints: Readonly<Record<string, string>> = {
+    '{-y}': 'Write {y}, and "rows": "up" for rows counted from the south.',
+    '{s}': 'Write one host in its place; browsers ask one host for many tiles at a time.',
+    '{r}': 'Leave it out, or write what stands for fine screens, such as @2x, with "pixels": 512.',
+  };
+  return new Fault(
+    'address.placeholder',
+    `the address of "${name}" holds ${odd.join(' and ')}, which ${odd.length === 1 ? 'stands' : 'stand'} for nothing here`,
+    hints[odd[0]] ?? 'Only {z}, {x} and {y} are filled in; write anything else out.',
+    at,
+  );
 }
 
 /** Levels of the square for levels of a service. */

@@ -1,0 +1,130 @@
+import { Fault, type SheetData, type TileAddress } from '@flintwright/core';
+import type { LoadImage } from './image-store.js';
+import { fetchBytes } from './request.js';
+import { addressOf, checkPlaceholders, levelsOf, wholeAddress, type Numbering } from './template.js';
+import type { LoadTools } from './tools.js';
+
+/** Where the pictures of an entry come from, and at which levels they are. */
+export interface ImageSource {
+  readonly zooms: readonly [number, number];
+  readonly load: LoadImage;
+}
+
+interface Options {
+  readonly name: string;
+  readonly data: SheetData;
+  readonly images: string;
+  readonly numbering: Numbering;
+  readonly tools: LoadTools;
+  readonly signal: AbortSignal;
+}
+
+/** Opens the pictures of an entry: tiles by their address, one picture over a place, or the maps of a service. */
+export async function openImages(options: Options): Promise<ImageSource> {
+  const { data } = options;
+  if (data.wms) return openService(options);
+  if (data.bounds ?? data.corners) return openPicture(options);
+  return openTiles(options);
+}
+
+async function decode(bytes: Uint8Array): Promise<ImageBitmap> {
+  return createImageBitmap(new Blob([bytes as Uint8Array<ArrayBuffer>]), { premultiplyAlpha: 'premultiply' });
+}
+
+function openTiles({ name, data, images, numbering, tools }: Options): ImageSource {
+  const address = wholeAddress(images, tools.base);
+  const fault = checkPlaceholders(name, address, `$.data.${name}.images`);
+  if (fault) tools.context.reportLater(fault);
+  if (!['{z}', '{x}', '{y}'].every((part) => address.includes(part)))
+    tools.context.reportLater(
+      new Fault(
+        'images.address',
+        `the address of the pictures "${name}" lacks {z}, {x} or {y}`,
+        'Write it as in pictures/{z}/{x}/{y}.png; for one picture, say where it lies by "bounds" or "corners".',
+        `$.data.${name}.images`,
+      ),
+    );
+  return {
+    zooms: levelsOf(data.zooms ?? [0, 19], numbering),
+    load: async (tile, signal, what) => {
+      const url = addressOf(address, tile, numbering);
+      const bytes = url === undefined ? undefined : await fetchBytes(url, { signal, what }, tools.hook, true);
+      return bytes?.length ? decode(bytes) : undefined;
+    },
+  };
+}
+
+async function openPicture({ name, data, images, tools, signal }: Options): Promise<ImageSource> {
+  const address = new URL(images, tools.base).href;
+  const [{ PlacedPicture }, bytes] = await Promise.all([
+    import('./picture.js'),
+    fetchBytes(address, { signal, what: `the picture "${name}"` }, tools.hook),
+  ]);
+  const bitmap = await decode(bytes!);
+  const { bounds, corners, crs } = data;
+  const picture = new PlacedPicture(
+    bitmap,
+    { bounds, corners: corners as readonly (readonly [number, number])[] | undefined },
+    crs,
+  );
+  bitmap.close();
+  return {
+    zooms: data.zooms ?? [0, picture.finest],
+    load: async (tile) => {
+      const pixels = picture.tile(tile);
+      return pixels && createImageBitmap(pixels, { premultiplyAlpha: 'premultiply' });
+    },
+  };
+}
+
+async function openService({ data, images, tools }: Options): Promise<ImageSource> {
+  const { boxIn, getMapAddress, PlacedPicture } = await import('./picture.js');
+  const base = new URL(images, tools.base).href;
+  const wms = data.wms!;
+  const { crs = 'EPSG:3857' } = wms;
+  // Told at once, not tile by tile.
+  getMapAddress(base, wms, [0, 0, 1, 1]);
+  const fetchMap = async (
+    box: readonly [number, number, number, number],
+    signal: AbortSignal,
+    what: string,
+    w?: number,
+    h?: number,
+  ) => {
+    const bytes = await fetchBytes(getMapAddress(base, wms, box, w, h), { signal, what }, tools.hook, true);
+    if (bytes && (bytes[0] === 0x3c || (bytes[0] === 0xef && bytes[3] === 0x3c))) throw exceptionOf(bytes, what);
+    return bytes?.length ? decode(bytes) : undefined;
+  };
+  return {
+    zooms: data.zooms ?? [0, 20],
+    load: async (tile: TileAddress, signal, what) => {
+      const box = boxIn(crs, tile);
+      if (!box.every(Number.isFinite)) return undefined;
+      if (crs === 'EPSG:3857') return fetchMap(box, signal, what);
+      // A map in another system is asked for somewhat finer, and laid into the tile.
+      const share = (box[3] - box[1]) / (box[2] - box[0]);
+      const [w, h] =
+        share > 1 ? [Math.max(16, Math.round(384 / share)), 384] : [384, Math.max(16, Math.round(384 * share))];
+      const bitmap = await fetchMap(box, signal, what, w, h);
+      if (!bitmap) return undefined;
+      const pixels = new PlacedPicture(bitmap, { bounds: box }, crs).tile(tile);
+      bitmap.close();
+      return pixels && createImageBitmap(pixels, { premultiplyAlpha: 'premultiply' });
+    },
+  };
+}
+
+/** The exception that a service answers with in place of a map (OGC 06-042, 6.11). */
+function exceptionOf(bytes: Uint8Array, what: string): Fault {
+  const text = new TextDecoder().decode(bytes.subarray(0, 4000));
+  const said = /<ServiceException(?:\s[^>]*)?>([^]*?)<\/ServiceException>/
+    .exec(text)?.[1]
+    ?.replace(/<!\[CDATA\[|\]\]>/g, '')
+    .trim();
+  const code = /<ServiceException\s[^>]*code="([^"]*)"/.exec(text)?.[1];
+  return new Fault(
+    'wms.exception',
+    `the service refused ${what}: ${[code, said].filter(Boolean).join(', ').slice(0, 300) || 'no reason given'}`,
+    'Check the names of layers and styles, the coordinate system and the format against the capabilities of the service.',
+  );
+}
