@@ -64,22 +64,28 @@ export function useStage(): Stage {
   return stage;
 }
 
-/** Opens the test page and makes a map on it; faults are gathered in `window.faults`. */
+/** Opens the test page and makes a map on it, 800 by 600 pixels unless told otherwise; faults are gathered in `window.faults`. */
 export async function openMap(
   { page, base }: Stage,
   sheet: Sheet | string,
   view: object = { center: [0, 0], zoom: 5 },
   options: object = {},
+  size?: readonly [width: number, height: number],
 ): Promise<void> {
   await page.goto(`${base}/test/`);
   await page.waitForFunction(() => 'flintwright' in window);
   await page.evaluate(
     (given: unknown) => {
-      const [sheet, view, options] = given as [Sheet, object, object];
+      const [sheet, view, options, size] = given as [Sheet, object, object, [number, number] | undefined];
+      if (size)
+        Object.assign(document.querySelector<HTMLElement>('#map')!.style, {
+          width: `${size[0]}px`,
+          height: `${size[1]}px`,
+        });
       window.map = window.flintwright.createMap('#map', { sheet, view, notices: true, ...options });
       window.map.addEventListener('fault', (event) => window.faults.push((event as CustomEvent).detail));
     },
-    [sheet, view, options] as unknown,
+    [sheet, view, options, size] as unknown,
   );
 }
 

@@ -326,7 +326,7 @@ describe('the applications', () => {
 
   test('the projection room: projections, their parameters, circles, distortion, and a picture to keep', async () => {
     const { page } = stage;
-    await page.setViewportSize({ width: 1280, height: 800 });
+    await page.setViewportSize({ width: 860, height: 560 });
     await page.goto(`${stage.base}/projections/`);
     await page.waitForFunction(() => window.map?.settled, undefined, { timeout: 60000 });
     await settled(stage);

@@ -127,6 +127,38 @@ describe('events', () => {
   });
 });
 
+describe('<flint-marker>', () => {
+  test('tells of the pointer, and what is written within is its popup, also when it changes', async () => {
+    const { page } = stage;
+    await page.goto(`${stage.base}/plain/`);
+    await page.waitForFunction(() => customElements.get('flint-map') !== undefined);
+    const at = await page.evaluate(async () => {
+      const host = document.querySelector('flint-map')!;
+      await host.map!.settled();
+      const marker = host.querySelector('flint-marker')!;
+      Object.assign(window, { told: [] as string[] });
+      for (const type of ['press', 'pointerenter', 'contextmenu'] as const)
+        marker.addEventListener(type, (event) => (window as unknown as { told: string[] }).told.push(event.type));
+      marker.innerHTML = '<p>Closed for <i>painting</i>.</p>';
+      await Promise.resolve();
+      const [x, y] = host.map!.toPixel(marker.onMap!.at);
+      const box = host.getBoundingClientRect();
+      return [box.left + x, box.top + y - 18] as [number, number];
+    });
+    await page.mouse.move(...at);
+    await page.mouse.click(...at);
+    const popup = page.locator('.flint-popup');
+    await popup.locator('i').waitFor();
+    expect(await popup.innerText()).toContain('Closed for painting.');
+    await page.mouse.click(...at, { button: 'right' });
+    expect(await page.evaluate(() => (window as unknown as { told: string[] }).told)).toEqual([
+      'pointerenter',
+      'press',
+      'contextmenu',
+    ]);
+  });
+});
+
 describe('popups', () => {
   test('of the sheet write numbers and dates, link safely, and do not open empty', async () => {
     const { page } = stage;

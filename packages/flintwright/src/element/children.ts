@@ -28,9 +28,13 @@ export abstract class MapChild extends ElementBase {
   }
 }
 
+/** Events of a marker that its element tells of. */
+const pointed = ['press', 'dblpress', 'contextmenu', 'pointerenter', 'pointerleave'] as const;
+
 /**
  * `<flint-marker at="-31.18, 44.62" icon="anchor" color="#b8452f" title="Hallow Quay">HTML of the popup</flint-marker>`. With
- * `draggable` people can move it; `markermove` events then tell where it is (`detail.at`, `detail.done`).
+ * `draggable` people can move it; `markermove` events then tell where it is (`detail.at`, `detail.done`). `press`, `dblpress`, `contextmenu`,
+ * `pointerenter` and `pointerleave` come as for a marker of `map.markers`.
  */
 export class FlintMarkerElement extends MapChild {
   static readonly observedAttributes = ['at', 'icon', 'text', 'color', 'ink', 'size', 'image', 'title', 'draggable'];
@@ -42,6 +46,7 @@ export class FlintMarkerElement extends MapChild {
   declare size: string | number | null;
   declare image: string | null;
   private marker: Marker | undefined;
+  private inner: MutationObserver | undefined;
 
   /** The marker on the map; undefined while the element is not in one. */
   get onMap(): Marker | undefined {
@@ -55,7 +60,21 @@ export class FlintMarkerElement extends MapChild {
   private moving = false;
 
   protected show(map: FlintMap): void {
-    this.marker = map.markers.add(this.options());
+    const marker = map.markers.add(this.options());
+    this.marker = marker;
+    for (const type of pointed)
+      marker.addEventListener(type, (event) => {
+        const { detail } = event;
+        if (!this.dispatchEvent(new CustomEvent(type, { detail, cancelable: true }))) event.preventDefault();
+      });
+    // What is written within is the popup; it may change.
+    this.inner = new MutationObserver(() => this.marker?.change({ popup: this.options().popup }));
+    this.inner.observe(this, { childList: true, characterData: true, attributes: true, subtree: true });
+  }
+
+  override disconnectedCallback(): void {
+    this.inner?.disconnect();
+    super.disconnectedCallback();
   }
 
   protected hide(): void {

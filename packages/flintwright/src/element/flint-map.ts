@@ -11,7 +11,8 @@ import { FlintLayerElement, FlintMarkerElement, FlintPopupElement, MapChild } fr
 
 export { FlintLayerElement, FlintMarkerElement, FlintPopupElement } from './children.js';
 
-const events = ['press', 'viewchange', 'settled', 'fault', 'selectionchange', 'sheetchange', 'datachange'] as const;
+// `pointerenter` and `pointerleave` of the map have names of the platform's; they are told by `map` alone.
+const events = ['press', 'dblpress', 'contextmenu', 'viewchange', 'settled', 'fault', 'selectionchange', 'sheetchange', 'datachange'] as const;
 const schemes = ['light', 'dark', 'auto'] as const;
 
 /**

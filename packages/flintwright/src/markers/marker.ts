@@ -67,7 +67,8 @@ export interface ElementMarker extends MarkerBase, Without<'icon' | 'text' | 'sh
 export type MarkerOptions = ShardMarker | ShapeMarker | ImageMarker | ElementMarker;
 
 /** A change of a marker; `undefined` takes a form's own key off. */
-export type MarkerChange = Partial<MarkerBase> & {
+export type MarkerChange = Partial<Omit<MarkerBase, 'popup'>> & {
+  readonly popup?: MarkerBase['popup'] | undefined;
   readonly icon?: string | undefined;
   readonly text?: string | undefined;
   readonly shape?: string | undefined;

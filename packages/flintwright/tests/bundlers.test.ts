@@ -1,0 +1,109 @@
+// The README's application, bundled by common tools, and a bare page that loads one module and no tool at all.
+import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { pixels, settled, useStage } from './harness.ts';
+
+const stage = useStage();
+const entry = fileURLToPath(new URL('./page/app.js', import.meta.url));
+let out = '';
+beforeAll(async () => {
+  out = await mkdtemp(join(tmpdir(), 'bundled-'));
+});
+afterAll(() => rm(out, { recursive: true, force: true }));
+
+/** Opens a bare page with one module script, and answers from a folder what it asks for. */
+async function open(folder: string, script: string, body = '<div id="map"></div>') {
+  const { page, base } = stage;
+  const html = `<!doctype html><html lang="en"><meta charset="utf-8"><title>App</title><style>body{margin:0}#map,flint-map{display:block;width:800px;height:600px}</style><link rel="icon" href="data:,"><body>${body}${script}</body></html>`;
+  await page.route('**/bundled/**', async (route) => {
+    const name = new URL(route.request().url()).pathname.replace(/^.*\/bundled\//, '');
+    if (!name) return route.fulfill({ contentType: 'text/html', body: html });
+    return route.fulfill({ contentType: 'text/javascript', body: await readFile(join(folder, name)) });
+  });
+  await page.goto(`${base}/bundled/`);
+}
+
+/** Whether the map is drawn: land in the middle, water beside it. */
+async function isDrawn() {
+  await stage.page.waitForFunction(() => window.map?.settled);
+  await settled(stage);
+  expect(await pixels(stage, [400, 300], [20, 300])).toEqual([
+    [0xf4, 0xf0, 0xe6],
+    [0xb9, 0xd4, 0xd9],
+  ]);
+}
+
+describe('bundled', () => {
+  test('by esbuild', async () => {
+    const { build } = await import('esbuild');
+    const folder = join(out, 'esbuild');
+    await build({
+      entryPoints: [entry],
+      bundle: true,
+      splitting: true,
+      format: 'esm',
+      minify: true,
+      outdir: folder,
+      logLevel: 'error',
+    });
+    await open(folder, '<script type="module" src="app.js"></script>');
+    await isDrawn();
+  });
+
+  test('by Rollup', async () => {
+    const { rollup } = await import('rollup');
+    // Types of the two plugins name their default export in another way than Node gives it.
+    type Plugin = (options?: object) => import('rollup').Plugin;
+    const resolve = (await import('@rollup/plugin-node-resolve')).default as unknown as Plugin;
+    const commonjs = (await import('@rollup/plugin-commonjs')).default as unknown as Plugin;
+    const folder = join(out, 'rollup');
+    const warnings: string[] = [];
+    const bundle = await rollup({
+      input: entry,
+      plugins: [resolve({ browser: true }), commonjs()],
+      onwarn: ({ code, message }) => void (code === 'CIRCULAR_DEPENDENCY' || warnings.push(message)),
+    });
+    await bundle.write({ dir: folder, format: 'es' });
+    await bundle.close();
+    await open(folder, '<script type="module" src="app.js"></script>');
+    await isDrawn();
+    expect(warnings).toEqual([]);
+  });
+
+  test('by webpack', async () => {
+    // Its module is CommonJS, with types of its own.
+    const { webpack } = createRequire(import.meta.url)('webpack') as typeof import('webpack');
+    const folder = join(out, 'webpack');
+    const stats = await new Promise<import('webpack').Stats | undefined>((done, failed) =>
+      webpack(
+        { mode: 'production', entry, output: { path: folder, filename: 'app.js' }, performance: { hints: false } },
+        (error, result) => (error ? failed(error) : done(result)),
+      ),
+    );
+    expect(stats?.toJson({ all: false, errors: true, warnings: true })).toMatchObject({ errors: [], warnings: [] });
+    await open(folder, '<script src="app.js"></script>');
+    await isDrawn();
+  });
+});
+
+test('a bare page needs one module of the package, and no tool', async () => {
+  const folder = fileURLToPath(new URL('../dist', import.meta.url));
+  expect(await readdir(folder)).toContain('flintwright.js');
+  await open(
+    folder,
+    `<script type="module">
+      import { createMap } from './flintwright.js';
+      const element = document.querySelector('flint-map');
+      element.sheet = { sheet: 1, background: '#b9d4d9', data: { land: { features: { type: 'Polygon', coordinates: [[[-3, -3], [3, -3], [3, 3], [-3, 3], [-3, -3]]] } } }, layers: [{ id: 'land', of: 'land', fill: '#f4f0e6' }] };
+      window.map = element.map;
+      window.made = typeof createMap;
+    </script>`,
+    '<flint-map center="0, 0" zoom="5"></flint-map>',
+  );
+  await stage.page.waitForFunction(() => 'made' in window);
+  await isDrawn();
+});
