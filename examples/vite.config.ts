@@ -1,10 +1,11 @@
-import { readdirSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { randomUUID } from 'node:crypto';
 import { serveFolder } from '@flintwright/cli';
 import { defineConfig, type Plugin } from 'vite';
 
 const here = import.meta.dirname;
+const wholeFile = resolve(here, '../packages/flintwright/dist/flintwright.js');
 const apps = readdirSync(here, { withFileTypes: true }).filter(
   (entry) => entry.isDirectory() && !['dist', 'node_modules', 'shared'].includes(entry.name),
 );
@@ -26,6 +27,20 @@ const keyed: Plugin = {
   },
 };
 
+/** The whole library as one module, for the page that uses no tools. */
+const whole: Plugin = {
+  name: 'whole-library',
+  configureServer({ middlewares }) {
+    middlewares.use('/flintwright.js', (_, response) => {
+      response.setHeader('content-type', 'text/javascript');
+      response.end(readFileSync(wholeFile));
+    });
+  },
+  generateBundle() {
+    this.emitFile({ type: 'asset', fileName: 'flintwright.js', source: readFileSync(wholeFile, 'utf8') });
+  },
+};
+
 /** Fonts for every script of the demo data, on every page; see scripts/fonts.mjs. */
 const fonts: Plugin = {
   name: 'demo-fonts',
@@ -38,7 +53,7 @@ const fonts: Plugin = {
 };
 
 export default defineConfig({
-  plugins: [keyed, fonts],
+  plugins: [keyed, fonts, whole],
   // The made-up data of the demo is served beside the pages.
   publicDir: resolve(here, '../demo/data'),
   build: {

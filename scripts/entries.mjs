@@ -3,13 +3,13 @@
 export const entries = [
   { title: '@flintwright/core', folder: 'core', types: 'dist/index.d.ts', code: 'dist/index.js', most: 132 },
   { title: '@flintwright/core/internal', folder: 'core', code: 'dist/internal.js', most: 86 },
-  { title: 'flintwright', folder: 'flintwright', types: 'dist/index.d.ts', code: 'dist/index.js', most: 207 },
+  { title: 'flintwright', folder: 'flintwright', types: 'dist/index.d.ts', code: 'dist/index.js', most: 219 },
   {
     title: 'flintwright/element',
     folder: 'flintwright',
     types: 'dist/element/flint-map.d.ts',
     code: 'dist/element/flint-map.js',
-    most: 209,
+    most: 221,
   },
   { title: 'flintwright/worker', folder: 'flintwright', code: 'dist/worker.bundle.js', most: 84 },
   { title: '@flintwright/cli', folder: 'cli', types: 'dist/index.d.ts' },

@@ -34,13 +34,19 @@ export async function buildWorker(root) {
 /** Bundles the whole library, elements and workers included, into one module that a page loads without any tool. */
 export async function buildWhole(root) {
   const home = join(root, 'packages/flintwright');
+  const doors = "export * from './index.js';\nexport * from './element/flint-map.js';\n";
+  const entry = join(home, 'dist/whole.js');
   const bundle = await rolldown({
-    input: join(home, 'dist/element/whole.js'),
+    input: entry,
     platform: 'browser',
     logLevel: 'warn',
+    plugins: [
+      { name: 'doors', resolveId: (id) => (id === entry ? id : null), load: (id) => (id === entry ? doors : null) },
+    ],
   });
   const { output } = await bundle.generate({ format: 'esm', minify: true, codeSplitting: false });
   await bundle.close();
   if (output.length !== 1) throw new Error('the whole library came as more than one file');
   writeFileSync(join(home, 'dist/flintwright.js'), output[0].code);
+  writeFileSync(join(home, 'dist/flintwright.d.ts'), doors);
 }

@@ -5,6 +5,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import type { Plugin as RollupPlugin } from 'rollup';
+import type * as Webpack from 'webpack';
+import type { Stats } from 'webpack';
 import { pixels, settled, useStage } from './harness.ts';
 
 const stage = useStage();
@@ -57,7 +60,7 @@ describe('bundled', () => {
   test('by Rollup', async () => {
     const { rollup } = await import('rollup');
     // Types of the two plugins name their default export in another way than Node gives it.
-    type Plugin = (options?: object) => import('rollup').Plugin;
+    type Plugin = (options?: object) => RollupPlugin;
     const resolve = (await import('@rollup/plugin-node-resolve')).default as unknown as Plugin;
     const commonjs = (await import('@rollup/plugin-commonjs')).default as unknown as Plugin;
     const folder = join(out, 'rollup');
@@ -76,9 +79,9 @@ describe('bundled', () => {
 
   test('by webpack', async () => {
     // Its module is CommonJS, with types of its own.
-    const { webpack } = createRequire(import.meta.url)('webpack') as typeof import('webpack');
+    const { webpack } = createRequire(import.meta.url)('webpack') as typeof Webpack;
     const folder = join(out, 'webpack');
-    const stats = await new Promise<import('webpack').Stats | undefined>((done, failed) =>
+    const stats = await new Promise<Stats | undefined>((done, failed) =>
       webpack(
         { mode: 'production', entry, output: { path: folder, filename: 'app.js' }, performance: { hints: false } },
         (error, result) => (error ? failed(error) : done(result)),

@@ -24,7 +24,7 @@ const faults = () =>
 
 let server: Server;
 let host = '';
-let asked: string[] = [];
+const asked: string[] = [];
 let answer: (path: string) => [number, string | Buffer, string?] = () => [404, ''];
 beforeAll(async () => {
   server = createServer((request, response) => {

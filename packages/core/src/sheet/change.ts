@@ -72,10 +72,7 @@ function mergeStrokes(base: unknown, change: unknown, keep: Keeping): unknown {
     const name = one !== null && typeof one === 'object' ? one.name : undefined;
     const named = name === undefined ? -1 : out.findIndex((stroke) => stroke?.name === name);
     const at = named >= 0 ? named : name === undefined ? i : out.length;
-    out[at] =
-      one === null
-        ? null
-        : (mergeParts((full(out[at]) as Parts | null) ?? {}, full(one) as Parts, keep) as SheetStroke);
+    out[at] = one === null ? null : mergeParts((full(out[at]) as Parts | null) ?? {}, full(one) as Parts, keep);
   });
   return keep ? out : out.filter((stroke) => stroke !== null);
 }
@@ -140,5 +137,5 @@ export function withChange(changes: readonly LayerChange[], change: LayerChange)
   const together =
     last !== undefined && canJoin(last, change) && [...states(last), ...states(change)].every((s) => canJoin(s, {}));
   if (!together) return [...changes, change];
-  return [...changes.slice(0, -1), merge(last as Parts, change as Parts, true) as LayerChange];
+  return [...changes.slice(0, -1), merge(last as Parts, change as Parts, true)];
 }

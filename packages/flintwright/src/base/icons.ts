@@ -62,6 +62,14 @@ export class Icons {
     this.numbers = new Map(this.names.map((name, i) => [name, i]));
   }
 
+  /** Whether any is a picture, which has to be fetched or drawn first. */
+  get hasPictures(): boolean {
+    return Object.values(this.own).some((icon) => {
+      const { source } = inFull(icon);
+      return typeof source !== 'string' || !isPath(source);
+    });
+  }
+
   number(name: string): number | undefined {
     return this.numbers.get(name);
   }

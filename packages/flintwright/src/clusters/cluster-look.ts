@@ -1,6 +1,5 @@
 import { readGeoJson, type ClusterNode, type CompiledLayer } from '@flintwright/core';
 import { Portrayer, stepOf, type LabelStyle } from '@flintwright/core/internal';
-import { categoryNames } from './cluster-symbol.js';
 
 /** A cluster as the sheet has it look. */
 export interface ClusterLook {
@@ -50,6 +49,6 @@ function attributesOfCluster(node: ClusterNode, categories: readonly string[]): 
     ...minima,
     ...sums,
     count,
-    leading: most > 0 ? (categoryNames(categories)[shares!.indexOf(most)] ?? null) : null,
+    leading: most > 0 ? (categories[shares!.indexOf(most)] ?? null) : null,
   };
 }

@@ -16,12 +16,6 @@ const countText = (count: number) =>
     ? String(count)
     : new Intl.NumberFormat('en', { notation: 'compact', maximumFractionDigits: 1 }).format(count).toLowerCase();
 
-/** Categories in the order of shares; members of none come last. */
-export const categoryNames = (categories: readonly string[]): readonly (string | undefined)[] => [
-  ...categories,
-  undefined,
-];
-
 /** A cluster or a single point to be drawn at a pixel. */
 export interface ClusterSymbol {
   readonly node: ClusterNode;

@@ -50,4 +50,4 @@ export function numbers(element: Element, name: string, count: number): number[]
 }
 
 /** The platform's base of elements; on a server, where there is none, a class of nothing. */
-export const ElementBase = (globalThis.HTMLElement ?? class {}) as typeof HTMLElement;
+export const ElementBase = globalThis.HTMLElement ?? class {};

@@ -12,7 +12,17 @@ import { FlintLayerElement, FlintMarkerElement, FlintPopupElement, MapChild } fr
 export { FlintLayerElement, FlintMarkerElement, FlintPopupElement } from './children.js';
 
 // `pointerenter` and `pointerleave` of the map have names of the platform's; they are told by `map` alone.
-const events = ['press', 'dblpress', 'contextmenu', 'viewchange', 'settled', 'fault', 'selectionchange', 'sheetchange', 'datachange'] as const;
+const events = [
+  'press',
+  'dblpress',
+  'contextmenu',
+  'viewchange',
+  'settled',
+  'fault',
+  'selectionchange',
+  'sheetchange',
+  'datachange',
+] as const;
 const schemes = ['light', 'dark', 'auto'] as const;
 
 /**

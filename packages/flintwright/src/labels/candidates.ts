@@ -6,6 +6,7 @@ import {
   type LabelStyle,
   type LocalFrame,
 } from '@flintwright/core/internal';
+import type { CompiledLayer } from '@flintwright/core';
 import type { DataEntry } from '../load/data-entry.js';
 
 /** A label that may be shown. */
@@ -24,6 +25,10 @@ export interface Candidate {
   readonly trace?: Float64Array;
 }
 
+/** Whether the label of a rule stands in the middle of its place, and so of its mark. */
+const standsOnMark = ({ symbols: { label } }: CompiledLayer['rules'][number]) =>
+  label?.anchors.join() === 'center' && label.offset.every((away) => away === 0);
+
 /** Symbols keep the room they stand in free of labels. */
 export function reserveMarks(entries: Iterable<DataEntry>, camera: Camera, grid: CollisionGrid): void {
   const { zoom } = camera.view;
@@ -40,7 +45,7 @@ export function reserveMarks(entries: Iterable<DataEntry>, camera: Camera, grid:
         if (!layer?.visible || !layer.hasMark || zoom < layer.zoom[0] || zoom >= layer.zoom[1] || (left -= length) < 0)
           continue;
         // A label in the middle of its own mark is not blocked by it.
-        if (layer.rules.some(({ symbols }) => symbols.label?.anchors.join() === 'center')) continue;
+        if (layer.rules.some(standsOnMark)) continue;
         const floats = new Float32Array(mesh.marks);
         const words = new Uint32Array(mesh.marks);
         for (let k = from; k < from + length; k++) {

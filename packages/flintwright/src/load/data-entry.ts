@@ -6,7 +6,6 @@ import { readCredit, type Credit } from './credit.js';
 import { DerivedData, type FoundBreaks } from './derived-data.js';
 import { FeatureEdits } from './feature-edits.js';
 import { ImageStore } from './image-store.js';
-import { openImages } from './images.js';
 import { openSource, type HeldFeatures } from './source.js';
 import type { Numbering } from './template.js';
 import { TileStore } from './tile-store.js';
@@ -201,6 +200,8 @@ export class DataEntry implements DrawnData {
     const { name, tools } = this;
     const { data, controller } = opening;
     const numbering = this.numbering(data);
+    // What a map without pictures does not need is fetched when one has them.
+    const { openImages } = await import('./images.js');
     const source = await openImages({ name, data, images, numbering, tools, signal: controller.signal });
     if (this.opening !== opening) return;
     this.imageStore = new ImageStore({ name, numbering, credit: readCredit(data.credit, undefined), ...source }, tools);

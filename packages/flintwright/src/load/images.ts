@@ -62,11 +62,7 @@ async function openPicture({ name, data, images, tools, signal }: Options): Prom
   ]);
   const bitmap = await decode(bytes!);
   const { bounds, corners, crs } = data;
-  const picture = new PlacedPicture(
-    bitmap,
-    { bounds, corners: corners as readonly (readonly [number, number])[] | undefined },
-    crs,
-  );
+  const picture = new PlacedPicture(bitmap, { bounds, corners: corners }, crs);
   bitmap.close();
   return {
     zooms: data.zooms ?? [0, picture.finest],

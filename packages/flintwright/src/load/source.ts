@@ -106,7 +106,7 @@ function namesOf({ vector_layers: layers }: TileJson): Pick<TileSource, 'layers'
   const told = layers.every(({ fields }) => typeof fields === 'object' && fields !== null);
   return {
     layers: layers.map(({ id }) => id),
-    ...(told ? { attributes: new Map(layers.map(({ id, fields }) => [id, Object.keys(fields!)])) } : {}),
+    ...(told ? { attributes: new Map(layers.map(({ id, fields }) => [id, Object.keys(fields)])) } : {}),
   };
 }
 

@@ -51,7 +51,7 @@ export class TileFaults {
       this.context.report(
         count === 1
           ? first
-          : new Fault(code, `${count} tiles of "${this.name}" failed alike, the first so: ${message}`, hint, at, first),
+          : new Fault(code, `${count} tiles of "${this.name}" failed alike, the first so: ${message}`, hint, at),
       );
     }
   }

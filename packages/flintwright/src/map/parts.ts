@@ -160,8 +160,7 @@ export function connect(parts: MapParts, options: MapOptions): void {
     legends.update(true);
     context.invalidate('ground', true);
   });
-  const end = context.begin();
-  void context.icons.load().finally(end);
+  if (context.icons.hasPictures) void context.icons.load().finally(context.begin());
   context.recolours.push(() => parts.sheets.recolour());
   // The state began with the colours of the day.
   if (context.elements.isDark) parts.sheets.recolour();

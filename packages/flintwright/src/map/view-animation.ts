@@ -66,7 +66,7 @@ export class ViewAnimation {
         finish: (ended) => {
           signal?.removeEventListener('abort', aborted);
           if ('arrived' in ended) resolve(ended);
-          else reject(ended.reason as Error);
+          else reject(ended.reason);
         },
       };
       this.context.invalidate('ground');

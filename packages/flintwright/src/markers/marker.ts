@@ -1,6 +1,7 @@
 import { Fault, readPlace, type Place } from '@flintwright/core';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
-import { findColour, type Rgba } from '@flintwright/core/internal';
+import type { Icons } from '../base/icons.js';
+import { findColour, nearestSpelling, type Rgba } from '@flintwright/core/internal';
 import type { PickedCluster } from '../base/picked-cluster.js';
 import type { PickedFeature } from '../base/picked-feature.js';
 import type { Removable } from '../base/removable.js';
@@ -202,17 +203,20 @@ export const checkMarker = (call: string, options: unknown): void =>
  */
 export function readMarker(
   options: MarkerOptions,
-  hasIcon: (name: string) => boolean,
+  icons: Pick<Icons, 'number' | 'names'>,
   space: 'lonlat' | 'plane' = 'lonlat',
 ): Pick<HeldMarker, 'color' | 'ink' | 'size' | 'at'> {
   const { color = slate, ink = chalk, size = 36, icon, shape, text } = options;
   for (const name of [icon, shape]) {
-    if (name !== undefined && !hasIcon(name))
-      throw new Fault(
-        'marker.icon',
-        `there is no icon "${name}"`,
-        'Name one of the built-in icons, or hand its SVG path to the map in the option "icons".',
-      );
+    if (name === undefined || icons.number(name) !== undefined) continue;
+    const near = nearestSpelling(name, icons.names);
+    throw new Fault(
+      'marker.icon',
+      `there is no icon "${name}"`,
+      near
+        ? `Did you mean "${near}"?`
+        : 'Name one of the built-in icons, or hand a drawing of your own to the map in the option "icons".',
+    );
   }
   if (text !== undefined && [...text].length > 3)
     throw new Fault('marker.text', `"${text}" does not fit in a marker`, 'Write up to three letters or digits.');

@@ -91,7 +91,7 @@ export class Markers {
   add(options: MarkerOptions): Marker {
     requireAlive(this.context);
     checkMarker('markers.add', options);
-    const known = (name: string) => this.context.sprite(name) !== undefined;
+    const known = this.context.icons;
     const listeners = new Listeners();
     const marker: HeldMarker = {
       options,

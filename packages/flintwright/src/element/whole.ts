@@ -1,3 +1,0 @@
-/** The whole library in one: what a page without tools loads as `flintwright/whole`. */
-export * from '../index.js';
-export * from './flint-map.js';
