@@ -76,14 +76,101 @@ const applications = [];
 for (const path of ['/birds/', '/ferries/', '/plain/', '/key/']) applications.push(await shot(path, undefined, small));
 await four('applications', applications);
 
-// A marker's popup, opened as a user would.
-await page.goto(`${base}/harbour/?zoom=13.2&lon=-31.11&lat=44.625`);
-await page.waitForFunction(() => window.map?.settled);
-await page.evaluate(() => window.map.settled());
-const tip = await page.evaluate(() => window.map.toPixel([-31.0851, 44.6315]));
-await page.mouse.click(tip[0], tip[1] - 16);
-await page.evaluate(() => window.map.settled());
-await page.screenshot({ path: join(out, 'popup.png') });
+// In any dress: a phone by day and by night, a picture over the Reach, clusters as the sheet has them, a popup with a picture and a link.
+/** Opens the harbour, does something to its map, and takes a picture when all is drawn. */
+async function dressed(path, size, act, argument) {
+  await page.setViewportSize(size);
+  await page.goto(`${base}${path}`);
+  await page.waitForFunction(() => window.map?.settled);
+  await page.evaluate(() => window.map.settled());
+  await page.evaluate(act, argument);
+  await page.evaluate(() => window.map.settled());
+  await page.waitForTimeout(400);
+  return page.screenshot();
+}
+const phone = { width: 318, height: 398 };
+const phones = [];
+for (const scheme of ['light', 'dark'])
+  phones.push(await dressed('/harbour/?zoom=12.6', phone, (to) => (window.map.colorScheme = to), scheme));
+await page.setViewportSize({ width: 638, height: 398 });
+await page.setContent(
+  `<body style="margin:0;display:flex;gap:2px;background:#22303a">${phones.map((png) => `<img style="display:block;width:318px;height:398px" src="data:image/png;base64,${png.toString('base64')}">`).join('')}</body>`,
+);
+await page.waitForTimeout(200);
+const dress = [await page.screenshot()];
+dress.push(
+  await dressed('/harbour/?bare&zoom=12.4&lon=-31.16&lat=44.62', small, () => {
+    // An old survey, made up as the Reach is: depths in rings, on paper.
+    const canvas = Object.assign(document.createElement('canvas'), { width: 900, height: 600 });
+    const pen = canvas.getContext('2d');
+    pen.fillStyle = '#ead9b0';
+    pen.fillRect(0, 0, 900, 600);
+    pen.strokeStyle = '#6d5b44';
+    pen.lineWidth = 3;
+    for (let ring = 1; ring < 9; ring++) {
+      pen.beginPath();
+      for (let k = 0; k <= 120; k++) {
+        const turn = (k / 120) * 2 * Math.PI;
+        const away = ring * (30 + 5 * Math.sin(3 * turn + ring) + 4 * Math.cos(5 * turn));
+        pen.lineTo(470 + 1.5 * away * Math.cos(turn), 300 + 0.8 * away * Math.sin(turn));
+      }
+      pen.stroke();
+    }
+    pen.lineWidth = 10;
+    pen.strokeRect(14, 14, 872, 572);
+    pen.fillStyle = '#4b3b26';
+    pen.font = 'italic 54px "Noto Serif"';
+    pen.fillText('The Outer Roads, sounded', 150, 90);
+    const images = canvas.toDataURL();
+    const corners = [
+      [-31.142, 44.642],
+      [-31.055, 44.648],
+      [-31.049, 44.612],
+      [-31.138, 44.606],
+    ];
+    window.map.layers.add({ id: 'survey', of: { images, corners }, image: { opacity: 0.86 } });
+  }),
+);
+dress.push(
+  await dressed('/moorings/', small, () => {
+    const { id } = window.map.layers.all.find(({ mark, of }) => mark && window.map.sheet.data[of]?.cluster);
+    window.map.layers.change(id, {
+      clusters: {
+        mark: {
+          shape: 'circle',
+          size: {
+            by: 'count',
+            ramp: [
+              [2, 22],
+              [400, 74],
+            ],
+          },
+          color: { by: 'count', classes: { breaks: [20, 100], values: ['#8fc2d0', '#4286a6', '#22536c'] } },
+          outline: { color: '#fbf8f0', width: 3 },
+        },
+        label: { text: 'count', color: '#ffffff', weight: 700, size: 13, halo: { color: '#22536c', width: 1.5 } },
+      },
+    });
+  }),
+);
+dress.push(
+  await dressed('/harbour/?zoom=13.6&lon=-31.1&lat=44.628', small, () => {
+    const light = (color) =>
+      `<svg xmlns="http://www.w3.org/2000/svg" width="280" height="120"><rect width="280" height="120" fill="#16212b"/><path d="M140 40L280 8V84Z" fill="${color}" opacity=".55"/><path d="M132 36h16l6 84h-28z" fill="#f4f0e6"/><path d="M130 60h20v14h-20zM128 92h24v14h-24z" fill="#c5523a"/></svg>`;
+    window.map.popup({
+      at: [-31.0851, 44.6315],
+      rise: 30,
+      title: 'Gannet Ledge light',
+      image: { src: `data:image/svg+xml,${encodeURIComponent(light('#f0ad54'))}`, alt: 'The light by night' },
+      lines: {
+        Shows: 'a flash every 6 s',
+        Reaches: '14 nmi',
+        Register: { href: 'https://reach.example/', text: 'List of lights' },
+      },
+    });
+  }),
+);
+await four('dress', dress);
 
 await page.goto(`${base}/`);
 // Thirteen maps at once take their time without a graphics card.

@@ -437,6 +437,8 @@ export function sheetOf(theme: keyof typeof palettes, tiles: string): Sheet {
     sheet: 1,
     title: `Tessary Reach, ${{ chalk: 'Chalk', slate: 'Slate', tide: 'Tide' }[theme]}`,
     palette: palettes[theme],
+    // By night Chalk has the colours of Slate.
+    ...(theme === 'chalk' ? { dark: palettes.slate } : {}),
     data: { reach: { tiles } },
     view: { center: [-31.18, 44.62], zoom: 13.4, limits: { zoom: [3, 20] } },
     background: '@deep',
