@@ -1,40 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import {
-  assertSound,
-  attributesOf,
-  editBlock,
-  featureToGeoJson,
-  Kind,
-  readGeoJson,
-  type FeatureBlock,
-} from '@flintwright/core';
-
-type Place = [number, number];
-
-interface Thing {
-  readonly name: string;
-  readonly at: Place;
-  readonly berths?: number | undefined;
-  readonly isArea: boolean;
-}
-
-const square = ([x, y]: Place): Place[] => [
-  [x, y],
-  [x + 1, y],
-  [x + 1, y + 1],
-  [x, y],
-];
-
-const blockOf = (things: readonly Thing[]): FeatureBlock =>
-  readGeoJson({
-    type: 'FeatureCollection',
-    features: things.map(({ name, at, berths, isArea }) => ({
-      type: 'Feature',
-      properties: { name, ...(berths === undefined ? {} : { berths }) },
-      geometry: isArea ? { type: 'Polygon', coordinates: [square(at)] } : { type: 'Point', coordinates: at },
-    })),
-  });
+import { assertSound, attributesOf, editBlock, featureToGeoJson, Kind, type FeatureBlock } from '@flintwright/core';
+import { blockOf, type Place, type Thing } from './sample-things.ts';
 
 /** What of a block is there, by name. */
 function thingsIn(block: FeatureBlock): Map<string, { at: Place; berths: unknown; isArea: boolean }> {

@@ -1,15 +1,6 @@
 import { expect, test } from '@jest/globals';
-import { legendOf, readSheet, type Sheet } from '@flintwright/core';
-
-const sheet = (layers: object[], more: object = {}) =>
-  ({
-    sheet: 1,
-    palette: { sea: '#b7d3d6', ink: '#22303a' },
-    data: { a: { features: 'a.geojson' }, t: { tiles: 't.pmtiles' } },
-    background: '#f7f5ef',
-    layers: layers.map((layer, i) => ({ id: `l${i}`, of: 'a', ...layer })),
-    ...more,
-  }) as unknown as Sheet;
+import { legendOf, readSheet } from '@flintwright/core';
+import { sheet } from './sample-sheets.ts';
 
 test('the legend says what the sheet does, at a zoom', () => {
   const compiled = readSheet(

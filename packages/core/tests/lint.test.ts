@@ -1,16 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { lintSheet, readSheet, type Sheet } from '@flintwright/core';
 import { findColour } from '@flintwright/core/internal';
-
-const sheet = (layers: object[], more: object = {}) =>
-  ({
-    sheet: 1,
-    palette: { sea: '#b7d3d6', ink: '#22303a' },
-    data: { a: { features: 'a.geojson' }, t: { tiles: 't.pmtiles' } },
-    background: '#f7f5ef',
-    layers: layers.map((layer, i) => ({ id: `l${i}`, of: 'a', ...layer })),
-    ...more,
-  }) as unknown as Sheet;
+import { sheet } from './sample-sheets.ts';
 
 describe('warnings', () => {
   const cases: [string, Sheet, string[]][] = [

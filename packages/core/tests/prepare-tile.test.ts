@@ -1,42 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
-import {
-  attributesOf,
-  Kind,
-  readGeoJson,
-  readSheet,
-  TileCutter,
-  writeTile,
-  readTile,
-  type FeatureBlock,
-  type Sheet,
-} from '@flintwright/core';
+import { attributesOf, Kind, readSheet, TileCutter, writeTile, readTile, type Sheet } from '@flintwright/core';
 import { buffersOfPrepared, Camera, prepareTile, tilesInView, webMercator } from '@flintwright/core/internal';
-
-type Place = [number, number];
-
-interface Thing {
-  readonly name: string;
-  readonly at: Place;
-  readonly berths?: number | undefined;
-  readonly isArea: boolean;
-}
-
-const square = ([x, y]: Place): Place[] => [
-  [x, y],
-  [x + 1, y],
-  [x + 1, y + 1],
-  [x, y],
-];
-
-const blockOf = (things: readonly Thing[]): FeatureBlock =>
-  readGeoJson({
-    type: 'FeatureCollection',
-    features: things.map(({ name, at, berths, isArea }) => ({
-      type: 'Feature',
-      properties: { name, ...(berths === undefined ? {} : { berths }) },
-      geometry: isArea ? { type: 'Polygon', coordinates: [square(at)] } : { type: 'Point', coordinates: at },
-    })),
-  });
+import { blockOf, type Thing } from './sample-things.ts';
 
 describe('a tile on its way', () => {
   const sheet = (layers: object[]): Sheet => ({ sheet: 1, data: { d: { features: '' } }, layers }) as unknown as Sheet;

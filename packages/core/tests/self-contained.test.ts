@@ -1,16 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { readGeoJson, readSheet, type Sheet } from '@flintwright/core';
 import { compileSheet, Portrayer, selectFeatures, selfContained } from '@flintwright/core/internal';
-
-const sheet = (layers: object[], more: object = {}) =>
-  ({
-    sheet: 1,
-    palette: { sea: '#b7d3d6', ink: '#22303a' },
-    data: { a: { features: 'a.geojson' }, t: { tiles: 't.pmtiles' } },
-    background: '#f7f5ef',
-    layers: layers.map((layer, i) => ({ id: `l${i}`, of: 'a', ...layer })),
-    ...more,
-  }) as unknown as Sheet;
+import { sheet } from './sample-sheets.ts';
 
 test('a sheet made self-contained compiles to the same layers, without a parser and without schemes', () => {
   const raw = sheet([

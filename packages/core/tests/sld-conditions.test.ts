@@ -3,43 +3,15 @@ import fc from 'fast-check';
 import {
   parseCql2,
   readCql2Json,
-  readGeoJson,
   readSheet,
   readSld,
   writeCql2,
   writeSld,
   type Expression,
-  type FeatureBlock,
   type Sheet,
 } from '@flintwright/core';
 import { compileTree, selectFeatures } from '@flintwright/core/internal';
-
-// Features with all there may be to an attribute: texts that need quoting, numbers of both signs, and nothing at all.
-const kinds = ['ferry', "O'Hara's", 'low & <wide>', '50 %', 'a_b', ''];
-
-const tonnages = [-3, 0, 0.5, 4, 5, 12.25, 20, 1000];
-
-const block: FeatureBlock = readGeoJson({
-  type: 'FeatureCollection',
-  features: [undefined, ...kinds].flatMap((kind, i) =>
-    [undefined, ...tonnages].map((tonnes, k) => ({
-      type: 'Feature',
-      id: i * 100 + k,
-      properties: { ...(kind === undefined ? {} : { kind }), ...(tonnes === undefined ? {} : { tonnes }), fee: k * 2 },
-      geometry: { type: 'Polygon', coordinates: [ring(i, k)] },
-    })),
-  ),
-});
-
-function ring(x: number, y: number): number[][] {
-  return [
-    [x, y],
-    [x + 0.6, y],
-    [x + 0.6, y + 0.6],
-    [x, y + 0.6],
-    [x, y],
-  ];
-}
+import { block, kinds, tonnages } from './sample-attributes.ts';
 
 const kindIs = { property: 'kind' };
 

@@ -1,34 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { readGeoJson, readSheet, readSld, writeSld, type FeatureBlock, type Sheet } from '@flintwright/core';
+import { readSheet, readSld, writeSld, type Sheet } from '@flintwright/core';
 import { Portrayer, stepOf } from '@flintwright/core/internal';
-
-// Features with all there may be to an attribute: texts that need quoting, numbers of both signs, and nothing at all.
-const kinds = ['ferry', "O'Hara's", 'low & <wide>', '50 %', 'a_b', ''];
-
-const tonnages = [-3, 0, 0.5, 4, 5, 12.25, 20, 1000];
-
-const block: FeatureBlock = readGeoJson({
-  type: 'FeatureCollection',
-  features: [undefined, ...kinds].flatMap((kind, i) =>
-    [undefined, ...tonnages].map((tonnes, k) => ({
-      type: 'Feature',
-      id: i * 100 + k,
-      properties: { ...(kind === undefined ? {} : { kind }), ...(tonnes === undefined ? {} : { tonnes }), fee: k * 2 },
-      geometry: { type: 'Polygon', coordinates: [ring(i, k)] },
-    })),
-  ),
-});
-
-function ring(x: number, y: number): number[][] {
-  return [
-    [x, y],
-    [x + 0.6, y],
-    [x + 0.6, y + 0.6],
-    [x, y + 0.6],
-    [x, y],
-  ];
-}
+import { block } from './sample-attributes.ts';
 
 const layered = (layer: object): Sheet =>
   ({ sheet: 1, data: { beds: { features: 'beds.geojson' } }, layers: [{ id: 'l', of: 'beds', ...layer }] }) as Sheet;

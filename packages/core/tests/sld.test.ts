@@ -1,15 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { readSheet, readSld, writeSld, type Sheet } from '@flintwright/core';
-
-const sheet = (layers: object[], more: object = {}) =>
-  ({
-    sheet: 1,
-    palette: { sea: '#b7d3d6', ink: '#22303a' },
-    data: { a: { features: 'a.geojson' }, t: { tiles: 't.pmtiles' } },
-    background: '#f7f5ef',
-    layers: layers.map((layer, i) => ({ id: `l${i}`, of: 'a', ...layer })),
-    ...more,
-  }) as unknown as Sheet;
+import { readSheet, readSld, writeSld } from '@flintwright/core';
+import { sheet } from './sample-sheets.ts';
 
 describe('styles of the open standard', () => {
   // After the examples of OGC 05-077r4, sections 10 and 11, and OGC 04-095, annex A.

@@ -25,6 +25,7 @@ export type {
   PressDetail,
   ShapeMarker,
   ShardMarker,
+  WordsMarker,
 } from './markers/markers.js';
 export type { ColorScheme } from './overlay/map-elements.js';
 export type { Legend, LegendOptions } from './overlay/legend.js';

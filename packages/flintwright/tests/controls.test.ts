@@ -1,25 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Sheet } from 'flintwright';
-import { collection, faultsOf, openMap, point, settled, useStage } from './harness.ts';
+import { faultsOf, openMap, point, settled, useStage } from './harness.ts';
+import { clustered, view } from './sheets.ts';
 
 const stage = useStage();
-
-const view = { center: [0, 0], zoom: 5 };
-
-const clustered = (features: object[], cluster: object = {}, layer: object = {}): Sheet =>
-  ({
-    sheet: 1,
-    data: { d: { features: collection(...features), cluster: { within: 50, until: 8, ...cluster } } },
-    background: '#ffffff',
-    layers: [
-      {
-        id: 'l',
-        of: 'd',
-        mark: { size: 20, color: { by: 'k', categories: { a: '#ff0000', b: '#0000ff' } } },
-        ...layer,
-      },
-    ],
-  }) as Sheet;
 
 describe('controls', () => {
   test('the rail: buttons, track by pointer and keys, compass, home; the reader’s place or why it is not known', async () => {

@@ -1,7 +1,7 @@
 // Symbols in any dress: icons of every kind, for layers, markers, clusters and the legend; clusters as the sheet or a function has them.
 import { describe, expect, test } from '@jest/globals';
 import type { Sheet } from 'flintwright';
-import { collection, countPixels, openMap, point, settled, useStage } from './harness.ts';
+import { collection, countPixels, openMap, pixels, point, settled, useStage } from './harness.ts';
 
 const stage = useStage();
 const svg = (inner: string, more = '') =>
@@ -205,4 +205,31 @@ describe('clusters', () => {
     );
     expect(found).toEqual(['sheet.clusters']);
   });
+});
+
+test('free words stand on the map with size, rotation and halo, keep labels away, and are pressed', async () => {
+  const { page } = stage;
+  await openMap(stage, { sheet: 1, background: '#2040d0', layers: [] }, { center: [0, 0], zoom: 5 });
+  await page.evaluate(() => {
+    const words = { words: 'SOUND OF ORE', color: '#20a040', halo: { color: '#d02020', width: 3 }, size: 40 };
+    const marker = window.map.markers.add({ at: [0, 0], ...words, title: 'Sound', popup: { title: 'Sound of Ore' } });
+    Object.assign(window, { marker });
+  });
+  await settled(stage);
+  const ink = () => countPixels(stage, green, red);
+  const [level, rim] = await ink();
+  expect([level > 2000, rim > 1000]).toEqual([true, true]);
+  const across = async () => {
+    const at = await pixels(stage, ...Array.from({ length: 61 }, (_, i) => [400, 150 + 5 * i] as [number, number]));
+    return at.filter(([r, g]) => g > 130 || r > 160).length;
+  };
+  const before = await across();
+  await page.evaluate(() =>
+    (window as unknown as { marker: { change(o: object): void } }).marker.change({ rotation: 90 }),
+  );
+  await settled(stage);
+  // Upright, they reach much further up and down through the middle.
+  expect(await across()).toBeGreaterThan(before * 2);
+  await page.mouse.click(400, 240);
+  expect(await page.locator('.flint-popup').innerText()).toContain('Sound of Ore');
 });

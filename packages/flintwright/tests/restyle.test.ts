@@ -1,25 +1,11 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Sheet } from 'flintwright';
-import { box, collection, openMap, pixels, settled, useStage } from './harness.ts';
+import { box, openMap, pixels, settled, useStage } from './harness.ts';
+import { isNear, sheetOf, view } from './sheets.ts';
 
 const stage = useStage();
 
-// At zoom 5 a degree is 22.8 pixels; the middle of the page is 400, 300.
-const view = { center: [0, 0], zoom: 5 };
-
-const sheet = (features: object[], layer: object, more: object = {}): Sheet =>
-  ({
-    sheet: 1,
-    data: { d: { features: collection(...features) } },
-    background: '#ffffff',
-    layers: [{ id: 'l', of: 'd', ...layer }],
-    ...more,
-  }) as Sheet;
-
 const uploads = () => stage.page.evaluate(() => window.flintwright.liveCounts().geometryUploads);
-
-const isNear = (seen: readonly number[], wanted: readonly number[], within = 12) =>
-  seen.every((v, i) => Math.abs(v - wanted[i]) <= within);
 
 describe('live restyle', () => {
   test('a hundred thousand features from one scale to another: no geometry is built', async () => {
@@ -62,8 +48,8 @@ describe('live restyle', () => {
 
   test('another sheet fades in; overlays and view stay; people who want less motion get it at once', async () => {
     const { page } = stage;
-    const red = sheet([box(-9, -9, 18, {}, 1)], { fill: '#ff0000' });
-    const blue = sheet([box(-9, -9, 18, {}, 1)], { fill: '#0000ff' });
+    const red = sheetOf([box(-9, -9, 18, {}, 1)], { fill: '#ff0000' });
+    const blue = sheetOf([box(-9, -9, 18, {}, 1)], { fill: '#0000ff' });
     await openMap(stage, red, view);
     await settled(stage);
     const seen = await page.evaluate(async (next: unknown) => {

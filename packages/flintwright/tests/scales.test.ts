@@ -1,30 +1,15 @@
 import { describe, expect, test } from '@jest/globals';
-import type { Sheet } from 'flintwright';
 import { box, collection, faultsOf, openMap, pixels, settled, useStage } from './harness.ts';
+import { isNear, sheetOf, view } from './sheets.ts';
 
 const stage = useStage();
-
-// At zoom 5 a degree is 22.8 pixels; the middle of the page is 400, 300.
-const view = { center: [0, 0], zoom: 5 };
-
-const sheet = (features: object[], layer: object, more: object = {}): Sheet =>
-  ({
-    sheet: 1,
-    data: { d: { features: collection(...features) } },
-    background: '#ffffff',
-    layers: [{ id: 'l', of: 'd', ...layer }],
-    ...more,
-  }) as Sheet;
-
-const isNear = (seen: readonly number[], wanted: readonly number[], within = 12) =>
-  seen.every((v, i) => Math.abs(v - wanted[i]) <= within);
 
 describe('scales and joins', () => {
   test('class limits are found in the data; a joined table colours its features; what is missing is seen', async () => {
     const features = Array.from({ length: 5 }, (_, i) => box(-12 + 5 * i, -2, 4, { code: `c${i}` }, i + 1));
     await openMap(
       stage,
-      sheet(
+      sheetOf(
         features,
         {
           title: 'Boxes',
@@ -80,13 +65,13 @@ describe('scales and joins', () => {
   test('a join that meets nothing, and classes without numbers, say so', async () => {
     const data = (join: object) => ({ d: { features: collection(box(0, 0, 4, { code: 'a', word: 'x' }, 1)), join } });
     const classes = { fill: { color: { by: 'word', classes: { method: 'equal', count: 3, scheme: 'Blues' } } } };
-    await openMap(stage, sheet([], classes, { data: data({ table: [{ key: 'b' }], match: ['code', 'key'] }) }), view);
+    await openMap(stage, sheetOf([], classes, { data: data({ table: [{ key: 'b' }], match: ['code', 'key'] }) }), view);
     await stage.page.waitForFunction(() => window.faults.length > 0);
     expect(await faultsOf(stage)).toEqual([{ code: 'join.none', hint: expect.stringContaining('same keys') }]);
-    await openMap(stage, sheet([], classes, { data: data({ table: [{ key: 'a' }], match: ['code', 'kye'] }) }), view);
+    await openMap(stage, sheetOf([], classes, { data: data({ table: [{ key: 'a' }], match: ['code', 'kye'] }) }), view);
     await stage.page.waitForFunction(() => window.faults.length > 0);
     expect(await faultsOf(stage)).toEqual([{ code: 'join.column', hint: 'Did you mean "key"?' }]);
-    await openMap(stage, sheet([], classes, { data: data({ table: [{ key: 'a' }], match: ['code', 'key'] }) }), view);
+    await openMap(stage, sheetOf([], classes, { data: data({ table: [{ key: 'a' }], match: ['code', 'key'] }) }), view);
     await stage.page.waitForFunction(() => window.faults.length > 0);
     expect(await faultsOf(stage)).toEqual([{ code: 'classes.none', hint: expect.stringContaining('quotes') }]);
   });
@@ -96,7 +81,7 @@ describe('scales and joins', () => {
     const small = box(12, -4, 4, { k: 'small' }, 2);
     await openMap(
       stage,
-      sheet([big, small], {
+      sheetOf([big, small], {
         where: 'area() > 1e12',
         fill: {
           color: {

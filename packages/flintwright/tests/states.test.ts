@@ -1,23 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
-import type { Sheet } from 'flintwright';
-import { box, collection, openMap, pixels, settled, useStage } from './harness.ts';
+import { box, openMap, pixels, settled, useStage } from './harness.ts';
+import { isNear, sheetOf, view } from './sheets.ts';
 
 const stage = useStage();
-
-// At zoom 5 a degree is 22.8 pixels; the middle of the page is 400, 300.
-const view = { center: [0, 0], zoom: 5 };
-
-const sheet = (features: object[], layer: object, more: object = {}): Sheet =>
-  ({
-    sheet: 1,
-    data: { d: { features: collection(...features) } },
-    background: '#ffffff',
-    layers: [{ id: 'l', of: 'd', ...layer }],
-    ...more,
-  }) as Sheet;
-
-const isNear = (seen: readonly number[], wanted: readonly number[], within = 12) =>
-  seen.every((v, i) => Math.abs(v - wanted[i]) <= within);
 
 describe('states', () => {
   test('ten thousand polygons: the highlight is always exactly the one beneath, and leaving clears it', async () => {
@@ -26,7 +11,7 @@ describe('states', () => {
     const cells = Array.from({ length: 10000 }, (_, i) =>
       box(-16 + (i % 100) * 0.32, -12 + Math.floor(i / 100) * 0.24, 0.22, { i }),
     );
-    await openMap(stage, sheet(cells, { fill: '#cccccc', states: { hover: { fill: { color: '#ff0000' } } } }), view);
+    await openMap(stage, sheetOf(cells, { fill: '#cccccc', states: { hover: { fill: { color: '#ff0000' } } } }), view);
     await settled(stage);
     const places = [
       [120, 150],
@@ -77,7 +62,7 @@ describe('states', () => {
       await page.mouse.click(x, y);
       await settled(stage);
     };
-    await openMap(stage, sheet(boxes, { fill: '#cccccc', select: 'one' }), view);
+    await openMap(stage, sheetOf(boxes, { fill: '#cccccc', select: 'one' }), view);
     await page.evaluate(() => {
       Object.assign(window, { changes: [] });
       window.map.addEventListener('selectionchange', (event) =>
@@ -102,7 +87,7 @@ describe('states', () => {
 
     await openMap(
       stage,
-      sheet(boxes, {
+      sheetOf(boxes, {
         fill: '#ffffff',
         label: { text: 'n', size: 30, color: '#0000ff', weight: 800 },
         states: { selected: { label: { color: '#ff0000' } } },

@@ -1,24 +1,9 @@
 import { crc32, deflateSync } from 'node:zlib';
 import { describe, expect, test } from '@jest/globals';
-import type { Sheet } from 'flintwright';
-import { box, collection, faultsOf, line, openMap, pixels, point, settled, useStage } from './harness.ts';
+import { box, faultsOf, line, openMap, pixels, point, settled, useStage } from './harness.ts';
+import { isNear, sheetOf, view } from './sheets.ts';
 
 const stage = useStage();
-
-// At zoom 5 a degree is 22.8 pixels; the middle of the page is 400, 300.
-const view = { center: [0, 0], zoom: 5 };
-
-const sheet = (features: object[], layer: object, more: object = {}): Sheet =>
-  ({
-    sheet: 1,
-    data: { d: { features: collection(...features) } },
-    background: '#ffffff',
-    layers: [{ id: 'l', of: 'd', ...layer }],
-    ...more,
-  }) as Sheet;
-
-const isNear = (seen: readonly number[], wanted: readonly number[], within = 12) =>
-  seen.every((v, i) => Math.abs(v - wanted[i]) <= within);
 
 /** A PNG of one red pixel (W3C PNG 3). */
 function redDot(): Buffer {
@@ -42,7 +27,7 @@ describe('symbols', () => {
     // Two boxes over the corner where four tiles meet.
     await openMap(
       stage,
-      sheet([box(-10, -4, 9, { k: 'h' }), box(1, -4, 9, { k: 'i' })], {
+      sheetOf([box(-10, -4, 9, { k: 'h' }), box(1, -4, 9, { k: 'i' })], {
         rules: [
           { where: "k = 'h'", fill: { hatch: { color: '#ff0000', angle: 0, gap: 16, width: 8 } } },
           {
@@ -77,7 +62,7 @@ describe('symbols', () => {
   test('a gradient runs from one end of a whole line to the other, across tiles; marks stand along it', async () => {
     await openMap(
       stage,
-      sheet(
+      sheetOf(
         [
           line(
             [
@@ -153,7 +138,7 @@ describe('symbols', () => {
     const points = Array.from({ length: 400 }, (_, i) => point(-6 + (i % 20) * 0.04, Math.floor(i / 20) * 0.04));
     await openMap(
       stage,
-      sheet([...points, point(8, 0)], {
+      sheetOf([...points, point(8, 0)], {
         heat: {
           radius: 40,
           opacity: 1,
@@ -178,7 +163,7 @@ describe('symbols', () => {
     const high = box(-2, -3, 4, { h: 500000, k: 'near' });
     await openMap(
       stage,
-      sheet([low, high], {
+      sheetOf([low, high], {
         extrusion: { height: { is: 'h' }, color: { by: 'k', categories: { far: '#00ff00', near: '#ff0000' } } },
       }),
       { ...view, tilt: 55 },
@@ -237,7 +222,7 @@ describe('symbols', () => {
     // A label that would leave the map on one side goes to the other.
     await openMap(
       stage,
-      sheet([point(14.5, 0, { n: 'a long name' })], {
+      sheetOf([point(14.5, 0, { n: 'a long name' })], {
         mark: { size: 8 },
         label: { text: 'n', anchor: ['left', 'right'], offset: [0.5, 0], color: '#000000', size: 20 },
       }),
@@ -250,7 +235,7 @@ describe('symbols', () => {
   });
 
   test('an icon that there is none of is named, with the nearest that there is', async () => {
-    await openMap(stage, sheet([point(0, 0)], { mark: { icon: 'ancor' } }), view);
+    await openMap(stage, sheetOf([point(0, 0)], { mark: { icon: 'ancor' } }), view);
     await settled(stage);
     expect(await faultsOf(stage)).toEqual([{ code: 'sheet.icon', hint: expect.stringContaining('"anchor"') }]);
   });

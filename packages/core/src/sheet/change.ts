@@ -121,10 +121,26 @@ function strokeForm(change: SymbolsChange): 'none' | 'one' | 'list' | undefined 
   return stroke.every((one) => typeof one === 'object' && one !== null && !('name' in one)) ? 'list' : undefined;
 }
 
-/** Whether two changes of strokes come to the same as one. */
-function canJoin(a: SymbolsChange, b: SymbolsChange): boolean {
-  const [one, other] = [strokeForm(a), strokeForm(b)];
-  return one !== undefined && other !== undefined && (one === other || one === 'none' || other === 'none');
+/** Whether a part that one change takes off is given anew by another, which then has nothing below it. */
+const givesAnew = (before: unknown, after: unknown): boolean => before === null && isParts(full(after));
+
+/** Whether two changes of symbols come to the same as one. */
+function canJoin(before: SymbolsChange, after: SymbolsChange): boolean {
+  const [one, other] = [strokeForm(before), strokeForm(after)];
+  if (one === undefined || other === undefined || !(one === other || one === 'none' || other === 'none')) return false;
+  const [first, second] = [before as Parts, after as Parts];
+  return !symbols.some((key) => givesAnew(first[key], second[key]));
+}
+
+/** Whether two changes of states come to the same as one. */
+function canJoinStates(before: LayerChange['states'], after: LayerChange['states']): boolean {
+  if (before === undefined || after === undefined) return true;
+  if (before === null || after === null) return after === null;
+  return Object.entries(after).every(([name, state]) => {
+    const known = Object.hasOwn(before, name) ? before[name] : undefined;
+    if (known === undefined || state === null) return true;
+    return known !== null && canJoin(known, state);
+  });
 }
 
 /**
@@ -132,10 +148,14 @@ function canJoin(a: SymbolsChange, b: SymbolsChange): boolean {
  * up.
  */
 export function withChange(changes: readonly LayerChange[], change: LayerChange): readonly LayerChange[] {
-  const last = changes.at(-1);
-  const states = (one: LayerChange) => Object.values(one.states ?? {}).map((state) => state ?? {});
-  const together =
-    last !== undefined && canJoin(last, change) && [...states(last), ...states(change)].every((s) => canJoin(s, {}));
-  if (!together) return [...changes, change];
-  return [...changes.slice(0, -1), merge(last as Parts, change as Parts, true)];
+  // Whatever came before to a key that is taken off has no effect any more.
+  const off = Object.entries(change).flatMap(([key, value]) => (value === null ? [key] : []));
+  const before = off.length
+    ? changes
+        .map((one) => Object.fromEntries(Object.entries(one).filter(([key]) => !off.includes(key))) as LayerChange)
+        .filter((one) => Object.keys(one).length > 0)
+    : changes;
+  const last = before.at(-1);
+  if (!last || !canJoin(last, change) || !canJoinStates(last.states, change.states)) return [...before, change];
+  return [...before.slice(0, -1), merge(last as Parts, change as Parts, true) as LayerChange];
 }

@@ -109,10 +109,11 @@ export class Pointer {
   }
 
   private openMarker(marker: Marker, detail: PressDetail): void {
-    const { title, description, popup, size = 36 } = marker.options;
+    const { title, description, popup, words, size = 36 } = marker.options;
     if (!this.tell('press', detail)) return;
     const said = popup ?? (title ? { title, ...(description ? { text: description } : {}) } : undefined);
-    if (said && !isEmpty(said)) this.tools.popups.open({ rise: size * 0.98, ...said, at: marker });
+    if (said && !isEmpty(said))
+      this.tools.popups.open({ rise: words === undefined ? size * 0.98 : 0, ...said, at: marker });
   }
 
   /** Selects features and opens the popup of the topmost that has one. */

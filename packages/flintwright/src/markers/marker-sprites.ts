@@ -43,7 +43,8 @@ export class MarkerSprites implements MarkerRows {
   set({ slot, options, size, color, ink, shown }: HeldMarker): void {
     if (slot >= this.counts.length) this.grow(slot);
     this.counts[slot] = 0;
-    if (shown) return;
+    // Words come from the atlas of texts.
+    if (shown || options.words !== undefined) return;
     const { icon, shape, text, anchor } = options;
     if (shape !== undefined) {
       const y = anchor === 'bottom' ? -size / 2 : 0;

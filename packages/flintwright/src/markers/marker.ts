@@ -40,7 +40,7 @@ export interface MarkerBase {
 }
 
 /** A shard, with an icon or up to three letters in it, or nothing. */
-export interface ShardMarker extends MarkerBase, Without<'shape' | 'image' | 'element'> {
+export interface ShardMarker extends MarkerBase, Without<'shape' | 'image' | 'element' | 'words'> {
   /** Name of an icon in the shard; see the icons of the guide, or the option `icons`. */
   readonly icon?: string;
   /** Up to three letters or digits in the shard, in place of an icon. */
@@ -48,24 +48,36 @@ export interface ShardMarker extends MarkerBase, Without<'shape' | 'image' | 'el
 }
 
 /** An outline of the application's own in place of the shard. */
-export interface ShapeMarker extends MarkerBase, Without<'icon' | 'text' | 'image' | 'element'> {
+export interface ShapeMarker extends MarkerBase, Without<'icon' | 'text' | 'image' | 'element' | 'words'> {
   /** Name of an icon to draw. */
   readonly shape: string;
 }
 
 /** A picture in place of the shard; it becomes an element of the page. */
-export interface ImageMarker extends MarkerBase, Without<'icon' | 'text' | 'shape' | 'element'> {
+export interface ImageMarker extends MarkerBase, Without<'icon' | 'text' | 'shape' | 'element' | 'words'> {
   /** Address of the picture. */
   readonly image: string;
 }
 
 /** An element of the application's own in place of the shard. Ten thousand of these are slow; shards are not. */
-export interface ElementMarker extends MarkerBase, Without<'icon' | 'text' | 'shape' | 'image'> {
+export interface ElementMarker extends MarkerBase, Without<'icon' | 'text' | 'shape' | 'image' | 'words'> {
   readonly element: HTMLElement;
 }
 
-/** A marker in one of four forms. */
-export type MarkerOptions = ShardMarker | ShapeMarker | ImageMarker | ElementMarker;
+/** Free words on the map, in place of the shard; their `color` is that of the letters. */
+export interface WordsMarker extends MarkerBase, Without<'icon' | 'text' | 'shape' | 'image' | 'element'> {
+  /** The words; lines are parted by line feeds. `size` is that of the letters, default 16 CSS pixels. */
+  readonly words: string;
+  /** Degrees clockwise; default 0. They stand level on the screen, however the map is turned. */
+  readonly rotation?: number;
+  /** Rim that parts them from the ground: a CSS colour, and its width in CSS pixels, default 2. */
+  readonly halo?: { readonly color: string; readonly width?: number };
+  /** CSS weight, 100 to 900; default 600. */
+  readonly weight?: number;
+}
+
+/** A marker in one of five forms. */
+export type MarkerOptions = ShardMarker | ShapeMarker | ImageMarker | ElementMarker | WordsMarker;
 
 /** A change of a marker; `undefined` takes a form's own key off. */
 export type MarkerChange = Partial<Omit<MarkerBase, 'popup'>> & {
@@ -75,6 +87,10 @@ export type MarkerChange = Partial<Omit<MarkerBase, 'popup'>> & {
   readonly shape?: string | undefined;
   readonly image?: string | undefined;
   readonly element?: HTMLElement | undefined;
+  readonly words?: string | undefined;
+  readonly rotation?: number;
+  readonly halo?: WordsMarker['halo'];
+  readonly weight?: number;
 };
 
 /** Events of the pointer on the map: where, and what is there. */
@@ -172,13 +188,20 @@ export interface MarkerFigure {
 const slate = '#22303a';
 const chalk = '#f7f5ef';
 
-const table: OptionTable<MarkerBase & Record<'icon' | 'text' | 'shape' | 'image' | 'element', unknown>> = {
+const table: OptionTable<
+  MarkerBase &
+    Record<'icon' | 'text' | 'shape' | 'image' | 'element' | 'words' | 'rotation' | 'halo' | 'weight', unknown>
+> = {
   at: 'any',
   icon: 'text',
   text: 'text',
   shape: 'text',
   image: 'text',
   element: 'element',
+  words: 'text',
+  rotation: 'number',
+  halo: 'object',
+  weight: 'number',
   title: 'text',
   description: 'text',
   anchor: 'text',
@@ -206,7 +229,15 @@ export function readMarker(
   icons: Pick<Icons, 'number' | 'names'>,
   space: 'lonlat' | 'plane' = 'lonlat',
 ): Pick<HeldMarker, 'color' | 'ink' | 'size' | 'at'> {
-  const { color = slate, ink = chalk, size = 36, icon, shape, text } = options;
+  const { words } = options;
+  const {
+    color = slate,
+    ink = words === undefined ? chalk : (options.halo?.color ?? chalk),
+    icon,
+    shape,
+    text,
+  } = options;
+  const { size = words === undefined ? 36 : 16 } = options;
   for (const name of [icon, shape]) {
     if (name === undefined || icons.number(name) !== undefined) continue;
     const near = nearestSpelling(name, icons.names);
@@ -251,6 +282,16 @@ export interface Extent {
 
 /** How far a marker reaches. */
 export function extentOf({ options, size, shown }: HeldMarker): Extent {
+  if (options.words !== undefined) {
+    // Letters are about half as wide as they are high; turned words take the room of both ways.
+    const lines = options.words.split('\n');
+    const width = Math.max(...lines.map(({ length }) => length)) * size * 0.56;
+    const height = lines.length * size * 1.2;
+    const turn = ((options.rotation ?? 0) * Math.PI) / 180;
+    const [c, s] = [Math.abs(Math.cos(turn)), Math.abs(Math.sin(turn))];
+    const [half, rise] = [(width * c + height * s) / 2, (width * s + height * c) / 2];
+    return { half, above: rise, below: rise };
+  }
   const middle = (options.anchor ?? (options.shape ? 'center' : 'bottom')) === 'center';
   const width = shown ? shown.box.offsetWidth || size : size * (options.shape ? 0.9 : 0.72);
   const height = shown ? shown.box.offsetHeight || size : size;

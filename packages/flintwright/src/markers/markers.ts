@@ -15,6 +15,7 @@ import {
   type MarkerChange,
   type MarkerEvents,
   type MarkerOptions,
+  type WordsMarker,
 } from './marker.js';
 import { MarkerElement, type Drag } from './marker-element.js';
 import { Listeners } from './listeners.js';
@@ -33,6 +34,7 @@ export type {
   PressDetail,
   ShapeMarker,
   ShardMarker,
+  WordsMarker,
 } from './marker.js';
 
 /** Hears of markers. */
@@ -270,7 +272,12 @@ export class Markers {
     const { positions } = this;
     for (const slot of this.placed(camera).toReversed()) {
       const marker = positions.at(slot);
-      const { text, anchor } = marker.options;
+      const { text, anchor, words } = marker.options;
+      if (words !== undefined) {
+        this.writeWords(marker, marker.options, ratio, atlas, texts);
+        positions.take(covered, slot);
+        continue;
+      }
       const size = marker.size;
       const [x, foot] = [positions.px(slot), positions.py(slot) + (anchor === 'center' ? size / 2 : 0)];
       const y = foot - (tip + seat) * size;
@@ -284,6 +291,27 @@ export class Markers {
       positions.take(covered, slot);
     }
     return texts.count;
+  }
+
+  private writeWords(
+    { slot, size, color, ink }: HeldMarker,
+    { words, rotation = 0, weight = 600, halo }: WordsMarker,
+    ratio: number,
+    atlas: TextAtlas,
+    out: BoxList,
+  ): void {
+    const { positions } = this;
+    const style = { ...boldLettering, weight };
+    const { box, uv } = atlas.draw(atlas.run(words, style), style);
+    const field = textFieldPerPixel(size);
+    const rim = halo ? Math.min(0.46, (halo.width ?? 2) * field) : 0;
+    out.put(
+      [positions.px(slot), positions.py(slot), (box[0] * size) / 2, (box[1] * size) / 2],
+      uv,
+      color,
+      rim ? ink : noHalo,
+      [rim, field / ratio, (rotation * Math.PI) / 180],
+    );
   }
 
   /** Slots of the markers in view from the top down; kept for as long as neither the camera nor a marker changes. */
@@ -327,9 +355,9 @@ export class Markers {
 
   /** Takes over what a marker looks like, and gives one that is an element its place on the page. */
   private dress(marker: HeldMarker): void {
-    const { crowded, text } = marker.options;
+    const { crowded, text, words } = marker.options;
     if (crowded === 'hide' || crowded === 'shrink') this.yielding = true;
-    if (text !== undefined) this.lettered = true;
+    if (text !== undefined || words !== undefined) this.lettered = true;
     if (!marker.shown && MarkerElement.isFor(marker.options)) {
       marker.shown = new MarkerElement(marker, {
         overlay: this.context.overlay,
