@@ -8,6 +8,7 @@ export default {
     ],
   },
   modulePathIgnorePatterns: ['<rootDir>/.*/dist/'],
+  testSequencer: './scripts/test-order.mjs',
   globalSetup: './scripts/test-setup.mjs',
   testTimeout: 90000,
   maxWorkers: 2,

@@ -15,7 +15,7 @@ import { chromiumOptions } from './browser.mjs';
 import setUp from './test-setup.mjs';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
-const size = { width: 1000, height: 640 };
+const size = { width: 840, height: 540 };
 /** Share of pixels that may differ from Chromium's: engines smooth edges and letters each in their own way. */
 const tolerance = 0.05;
 

@@ -83,7 +83,13 @@ describe('bundled', () => {
     const folder = join(out, 'webpack');
     const stats = await new Promise<Stats | undefined>((done, failed) =>
       webpack(
-        { mode: 'production', entry, output: { path: folder, filename: 'app.js' }, performance: { hints: false } },
+        {
+          mode: 'production',
+          optimization: { minimize: false },
+          entry,
+          output: { path: folder, filename: 'app.js' },
+          performance: { hints: false },
+        },
         (error, result) => (error ? failed(error) : done(result)),
       ),
     );

@@ -7,8 +7,9 @@ const stage = useStage();
 
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
-async function openExample(path: string): Promise<void> {
-  await stage.page.setViewportSize({ width: 1280, height: 800 });
+/** Opens an example; those whose tests need no room are drawn small, since every pixel costs time without a graphics card. */
+async function openExample(path: string, size = { width: 900, height: 560 }): Promise<void> {
+  await stage.page.setViewportSize(size);
   await stage.page.goto(`${stage.base}${path}`);
   await stage.page.waitForFunction(() => window.map?.settled);
   await settled(stage);
@@ -18,7 +19,7 @@ describe('examples', () => {
   test('the ferry board: ferries move ten times a second, stop, and are framed by their buttons', async () => {
     const { page } = stage;
     // What moves ten times a second never settles.
-    await page.setViewportSize({ width: 1280, height: 800 });
+    await page.setViewportSize({ width: 1000, height: 640 });
     await page.goto(`${stage.base}/ferries/`);
     await page.waitForFunction(() => document.querySelectorAll('.lines span').length === 5);
     const texts = () => page.locator('.lines span').allTextContents();
@@ -38,7 +39,7 @@ describe('examples', () => {
 
   test('the mooring finder: clusters, filter, units, popup', async () => {
     const { page } = stage;
-    await openExample('/moorings/');
+    await openExample('/moorings/', { width: 1280, height: 800 });
     const press = async (lon: number, lat: number) => {
       const at = await page.evaluate(([x, y]) => window.map.toPixel([x, y]), [lon, lat]);
       await page.mouse.click(at[0], at[1]);

@@ -306,6 +306,7 @@ async function walk(seed: number, steps: number): Promise<{ journey: string[]; a
 
 describe('a map that was changed in every way shows what a map made anew shows', () => {
   test.each([3, 507, 1021, 1035, 1091, 1105, 1196, 1224, 1336, 1364])('journey %i', async (seed) => {
+    await stage.page.emulateMedia({ reducedMotion: 'reduce' });
     await openMap(stage, start, { center: [0, 0], zoom: 5 }, {}, [420, 320]);
     const walked = await walk(seed, 24);
     expect(walked).toEqual({ journey: walked.journey, apart: 0, drawn: true });
