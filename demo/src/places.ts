@@ -3,7 +3,7 @@ import { madeUp } from './real-names.js';
 import { towns, villages } from './towns.js';
 
 const waters: readonly (readonly [string, Metres, string, number])[] = [
-  ['Tessary Reach', [900, -330], 'water', 1],
+  ['Tessary Reach', [1700, -200], 'water', 1],
   ['Outer Roads', [6500, 420], 'water', 1],
   ['Sallow Creek', [-5700, -1650], 'creek', 2],
   ['Osier Creek', [-3500, 1500], 'creek', 2],

@@ -359,6 +359,9 @@ export const layers: SheetLayer[] = [
       style: 'italic',
       font: '"Noto Serif", Georgia, serif',
       weight: 400,
+      // Clear of the buoys: in the middle, or a little above or below it.
+      anchor: ['center', 'bottom', 'top'],
+      offset: [0, 0.5],
       color: '@waterInk',
       halo: { color: '@waterHalo', width: 1.2 },
       spacing: 0.14,

@@ -33,6 +33,22 @@ describe('labels of marked features', () => {
     expect(await texts()).toEqual(['Far Quay', 'North Quay', 'South Quay']);
   });
 
+  test('of other features keep off a mark', async () => {
+    const names = collection(point(0, 0.1, { name: 'On the mark' }, 1), point(4, 0, { name: 'Beside' }, 2));
+    const label = { text: 'name', anchor: 'center' as const, priority: 9 };
+    await openMap(
+      stage,
+      {
+        ...sheet({ text: 'name' }),
+        data: { quays: { features: quays }, names: { features: names } },
+        layers: [{ id: 'names', of: 'names', label }, ...sheet({ text: 'name' }).layers],
+      },
+      { center: [0.4, 0], zoom: 6.2 },
+    );
+    await settled(stage);
+    expect(await texts()).toEqual(['Beside', 'Far Quay', 'North Quay', 'South Quay']);
+  });
+
   test('come by a state alone, and hold no room before', async () => {
     const states = { hover: { label: { text: 'name', size: 14 } } };
     const base = sheet({}, { label: undefined, states });

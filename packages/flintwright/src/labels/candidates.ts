@@ -1,13 +1,12 @@
 import {
   fromLocal,
   type Camera,
-  type CollisionGrid,
   type LabelAnchors,
   type LabelStyle,
   type LocalFrame,
 } from '@flintwright/core/internal';
-import type { CompiledLayer } from '@flintwright/core';
 import type { DataEntry } from '../load/data-entry.js';
+import { MarkRoom } from './mark-room.js';
 
 /** A label that may be shown. */
 export interface Candidate {
@@ -25,15 +24,15 @@ export interface Candidate {
   readonly trace?: Float64Array;
 }
 
-/** Whether the label of a rule stands in the middle of its place, and so of its mark. */
-const standsOnMark = ({ symbols: { label } }: CompiledLayer['rules'][number]) =>
-  label?.anchors.join() === 'center' && label.offset.every((away) => away === 0);
+/** Height in CSS pixels from which on a mark keeps its room; a name may cross a dot. */
+const leastMark = 8;
 
-/** Symbols keep the room they stand in free of labels. */
-export function reserveMarks(entries: Iterable<DataEntry>, camera: Camera, grid: CollisionGrid): void {
+/** The room that symbols stand in. */
+export function roomOfMarks(entries: readonly DataEntry[], camera: Camera): MarkRoom {
+  const room = new MarkRoom();
   const { zoom } = camera.view;
   const { width, height } = camera.size;
-  let left = 3000;
+  let left = 6000;
   const at: [number, number, number] = [0, 0, 0];
   for (const { tileStore, tiles } of entries) {
     for (const { entry, copy } of tiles) {
@@ -44,8 +43,6 @@ export function reserveMarks(entries: Iterable<DataEntry>, camera: Camera, grid:
         const layer = tileStore?.rows.layerOf(prepared);
         if (!layer?.visible || !layer.hasMark || zoom < layer.zoom[0] || zoom >= layer.zoom[1] || (left -= length) < 0)
           continue;
-        // A label in the middle of its own mark is not blocked by it.
-        if (layer.rules.some(standsOnMark)) continue;
         const floats = new Float32Array(mesh.marks);
         const words = new Uint32Array(mesh.marks);
         for (let k = from; k < from + length; k++) {
@@ -53,16 +50,18 @@ export function reserveMarks(entries: Iterable<DataEntry>, camera: Camera, grid:
           const [x, y, near] = camera.toPixel(at[0] + copy * camera.surface.wrap, at[1], at[2]);
           if (near <= 0 || x < -20 || y < -20 || x > width + 20 || y > height + 20) continue;
           // Sizes stand in the third texel of the mark.
-          const half = rows[(words[3 * k + 2] + layer.parts.mark + 2) * 4] * 0.42;
-          if (half > 0) grid.take(x - half, y - half, x + half, y + half);
+          const size = rows[(words[3 * k + 2] + layer.parts.mark + 2) * 4];
+          const half = size * 0.42;
+          if (size >= leastMark) room.add(x, y, half);
         }
       }
     }
   }
+  return room;
 }
 
 /** All labels of the tiles that are drawn. */
-export function collect(entries: Iterable<DataEntry>, camera: Camera): Candidate[] {
+export function collect(entries: readonly DataEntry[], camera: Camera): Candidate[] {
   const out: Candidate[] = [];
   const { zoom } = camera.view;
   const wrap = camera.surface.wrap;

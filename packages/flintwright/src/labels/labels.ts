@@ -4,7 +4,8 @@ import { CollisionGrid, layAlong, placesAlong, type Camera } from '@flintwright/
 import { spriteBox, textFieldPerPixel, type TextAtlas, type TextRun, type TextStyle } from '../gl/atlas.js';
 import { BoxList } from '../gl/boxes.js';
 import type { DataEntry } from '../load/data-entry.js';
-import { collect, reserveMarks, type Candidate } from './candidates.js';
+import { collect, roomOfMarks, type Candidate } from './candidates.js';
+import type { MarkRoom } from './mark-room.js';
 import {
   alongBoxes,
   iconRoom,
@@ -45,6 +46,7 @@ interface Contender {
 /** One placing of all labels. */
 interface Placing {
   isFree(box: Box, spare: number): boolean;
+  readonly marks: MarkRoom;
   /** Where labels of a name stand already. */
   readonly named: Map<string, [number, number][]>;
   readonly stoodNow: ReadonlySet<Shown>;
@@ -82,7 +84,7 @@ export class Labels {
   }
 
   /** Decides anew which labels stand. `reserve` takes the room that labels must leave free. */
-  place(entries: Iterable<DataEntry>, camera: Camera, reserve: (grid: CollisionGrid) => void): void {
+  place(entries: readonly DataEntry[], camera: Camera, reserve: (grid: CollisionGrid) => void): void {
     const { zoom } = camera.view;
     const { width, height } = camera.size;
     const before = new Map<string, Shown[]>();
@@ -113,7 +115,7 @@ export class Labels {
     const { grid } = this;
     grid.clear();
     reserve(grid);
-    reserveMarks(entries, camera, grid);
+    const marks = roomOfMarks(entries, camera);
     const stoodNow = new Set(this.shown.filter(({ wanted }) => wanted));
     for (const label of this.shown) label.wanted = false;
     const named = new Map<string, [number, number][]>();
@@ -127,7 +129,7 @@ export class Labels {
       grid.isFree(l - spare, t - spare, r + spare, b + spare) &&
       // On a globe seen from far out a label does not stick out over the rim.
       (!camera.eye || [l, r].every((x) => camera.unproject(x, (t + b) / 2) !== undefined));
-    const placing: Placing = { isFree, named, stoodNow };
+    const placing: Placing = { isFree, marks, named, stoodNow };
     for (const { candidate, x, y, stood } of candidates) {
       const path = candidate.trace && onScreen(candidate.trace, camera);
       const total = path ? lengthOfPath(path) : 0;
@@ -154,7 +156,7 @@ export class Labels {
   private put(
     { candidate, x, y, path, zoom, stood }: Contender,
     order: readonly (SheetAnchor | number)[],
-    { isFree, named, stoodNow }: Placing,
+    { isFree, marks, named, stoodNow }: Placing,
   ): void {
     const size = sizeAt(candidate, zoom);
     const { label } = candidate.style;
@@ -166,7 +168,7 @@ export class Labels {
       const boxes = path
         ? alongBoxes(path, anchor as number, run, size, stands ? 6 : 16)
         : [levelBox(candidate.style, side, run, size, x, y)];
-      if (!boxes?.every((box) => isFree(box, stands ? 0 : 3))) continue;
+      if (!boxes?.every((box) => isFree(box, stands ? 0 : 3) && marks.isFree(box, [x, y]))) continue;
       const [left, top, right, bottom] = boxes[boxes.length >> 1];
       const at: [number, number] = path ? [(left + right) / 2, (top + bottom) / 2] : [x, y];
       const twins = named.get(candidate.name);

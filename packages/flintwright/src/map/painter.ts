@@ -146,7 +146,7 @@ export class Painter {
     clusterLayers.follow(camera, elapsed, still);
     const now = performance.now();
     if ((stale.labels || moved) && now - this.placedAt > placing) {
-      labels.place(sources.entries.values(), camera, (grid) => {
+      labels.place([...sources.entries.values()], camera, (grid) => {
         markers.reserve(camera, grid);
         for (const box of clusterLayers.boxes(camera)) grid.take(...box);
         for (const box of obstacles.boxes()) grid.take(...box);
