@@ -1,5 +1,6 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
+import { checkPalettes, checkPopup } from './compile-checks.js';
 import {
   compileHeat,
   compileImage,
@@ -16,7 +17,6 @@ import {
 } from './symbols.js';
 import {
   colourKind,
-  compileExpression,
   compileFilter,
   type ClassesWanted,
   type CompiledValue,
@@ -114,33 +114,6 @@ export interface CompileTools {
   readonly schemes?: Schemes;
   /** Reads CQL2 text; without it only trees are understood. */
   readonly expression?: ExpressionCompiler;
-}
-
-/** Colours of the palette by day and by night: each is one, and the dark ones have names of the palette. */
-function checkPalettes({ palette = {}, dark = {} }: Sheet, colours: ReturnType<typeof colourKind>, report: Report) {
-  for (const [key, list] of Object.entries({ palette, dark }))
-    for (const [name, colour] of Object.entries(list)) {
-      const at = `$.${key}.${name}`;
-      if (colour.startsWith('@') || !colours.read(colour))
-        report(
-          new Fault(
-            'sheet.colour',
-            `${JSON.stringify(colour)} is not a CSS colour`,
-            'Write a colour such as "#d98a2b".',
-            at,
-          ),
-        );
-      if (list === palette || Object.hasOwn(palette, name)) continue;
-      const near = nearestSpelling(name, Object.keys(palette));
-      report(
-        new Fault(
-          'sheet.dark',
-          `the palette has no colour "${name}" that could have a dark one`,
-          near ? `Did you mean "${near}"?` : 'Name a colour of the palette.',
-          at,
-        ),
-      );
-    }
 }
 
 /** Compiles a sheet of the right form; faults in its values go to `report` with their JSON paths. */
@@ -435,23 +408,6 @@ function compileClusters(
   const { mark, label } = clusters!;
   const look = { id, of, mark, ...(label ? { label: { anchor: 'center' as const, ...label } } : {}) };
   return compileLayer({ ...sheet, data: { [of]: { features: '' } } }, look, index, `${path}.clusters`, tools);
-}
-
-/** Reads the expressions of a popup, so that a fault in them is told with the others. */
-function checkPopup({ popup }: SheetLayer, path: string, tools: SymbolTools): void {
-  if (!popup) return;
-  const read = (text: string | undefined, at: string) => {
-    if (text !== undefined) compileExpression(text, `${path}.popup.${at}`, tools);
-  };
-  for (const key of ['title', 'text', 'image'] as const) read(popup[key], key);
-  for (const [name, line] of Object.entries(popup.lines ?? {})) {
-    const at = `lines.${name}`;
-    if (typeof line === 'string') read(line, at);
-    else {
-      read(line.is, `${at}.is`);
-      read(line.href, `${at}.href`);
-    }
-  }
 }
 
 /** How selected features stand out where the sheet allows selection and does not say how it looks. */

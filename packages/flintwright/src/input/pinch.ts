@@ -47,7 +47,8 @@ export class Pinch {
       return;
     }
     const degrees = ((now.angle - before.angle) * 180) / Math.PI;
-    const turned = Math.abs(degrees) > 180 ? 0 : degrees;
+    // The angle begins anew at a half circle.
+    const turned = ((((degrees + 180) % 360) + 360) % 360) - 180;
     steer({ center: draggedView(context.camera, [before.x, before.y], [now.x, now.y]).center });
     const zoom = withinLimits(this.tools, view.zoom + Math.log2(now.distance / before.distance));
     steer(viewAround(context.camera, [now.x, now.y], { zoom, bearing: view.bearing - turned }));
