@@ -157,5 +157,5 @@ export function withChange(changes: readonly LayerChange[], change: LayerChange)
     : changes;
   const last = before.at(-1);
   if (!last || !canJoin(last, change) || !canJoinStates(last.states, change.states)) return [...before, change];
-  return [...before.slice(0, -1), merge(last as Parts, change as Parts, true) as LayerChange];
+  return [...before.slice(0, -1), merge(last as Parts, change as Parts, true)];
 }
