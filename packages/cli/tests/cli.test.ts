@@ -1,32 +1,15 @@
-import { execFile, spawn } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { gzipSync } from 'node:zlib';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { Archive, bufferSource, gunzip, readTile } from '@flintwright/core';
+import { bin, demo, run } from './command.ts';
 
-const bin = fileURLToPath(new URL('../bin/flintwright.js', import.meta.url));
-const demo = fileURLToPath(new URL('../../../demo/data', import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), 'flintwright-'));
 afterAll(() => rmSync(folder, { recursive: true }));
 
-interface Ran {
-  readonly status: number;
-  readonly out: string;
-  readonly err: string;
-}
-
-const run = (...args: string[]): Promise<Ran> =>
-  new Promise((resolve) =>
-    execFile(
-      process.execPath,
-      [bin, ...args],
-      { maxBuffer: 1 << 26, env: { ...process.env, NO_COLOR: '1' } },
-      (error, out, err) => resolve({ status: error ? Number(error.code) : 0, out, err }),
-    ),
-  );
 const file = (name: string, content: string | Uint8Array) => {
   writeFileSync(join(folder, name), content);
   return join(folder, name);

@@ -1,7 +1,8 @@
 import { execFile } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 
-const bin = fileURLToPath(new URL('../bin/flintwright.js', import.meta.url));
+/** The command's own file. */
+export const bin = fileURLToPath(new URL('../bin/flintwright.js', import.meta.url));
 
 /** The folder of the demo data. */
 export const demo = fileURLToPath(new URL('../../../demo/data', import.meta.url));

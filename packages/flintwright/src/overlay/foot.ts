@@ -33,6 +33,12 @@ export class Foot {
     const frame = host.getBoundingClientRect();
     const taken: Box[] = [];
     let height = 0;
+    // A control that was removed is let go of.
+    for (const element of this.watched) {
+      if (element.isConnected) continue;
+      this.sizes.unobserve(element);
+      this.watched.delete(element);
+    }
     for (const seat of seats) {
       const element = host.querySelector<HTMLElement>(seat);
       if (!element) continue;
