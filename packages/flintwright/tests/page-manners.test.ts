@@ -33,6 +33,8 @@ describe('day and night', () => {
       seen.push(await ground());
     }
     await page.emulateMedia({ colorScheme: 'dark' });
+    // The page hears of it with one of its next frames, not at once.
+    await page.waitForFunction(() => window.map.sheet.palette!['ground'] !== '#ffffff');
     seen.push(await ground());
     expect(seen).toEqual(['light', 'dark', 'light', 'light', 'dark']);
     expect(await page.evaluate(() => window.map.sheet.palette!['bed'])).toBe('#5fa8a0');
