@@ -38,6 +38,7 @@ if (code.includes('require(')) throw new Error('the validator needs a module at 
 // The schema's descriptions serve readers, not the validator.
 writeFileSync(join(core, 'src/sheet/validator.js'), code.replace(/"description":"(?:[^"\\]|\\.)*",?/g, ''));
 await import('./fonts.mjs');
+(await import('./register.mjs')).writeRegister();
 if (generatedOnly) process.exit(0);
 
 const types = (project) => execFileSync(process.execPath, [tsc, '-b', join(root, project)], { stdio: 'inherit' });

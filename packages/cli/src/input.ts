@@ -1,10 +1,24 @@
-import { open, readFile, stat } from 'node:fs/promises';
-import { basename } from 'node:path';
-import { Fault, gunzip, isGzip, type ByteSource, type FeatureBlock } from '@flintwright/core';
+import { open, readdir, readFile, stat } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
+import { Fault, gunzip, isGzip, type ByteSource, type Crs, type FeatureBlock } from '@flintwright/core';
+import {
+  blockOfLayers,
+  crsByCode,
+  readFeatureFile,
+  type FeatureFile,
+  type FileWarning,
+  type ReadFileOptions,
+} from '@flintwright/core/files';
 import { formatOf } from '@flintwright/core/internal';
+import { existsSync } from 'node:fs';
 
-/** Reads a file whole. @throws Fault `file.missing` or `file.read` */
+/** Reads a file whole; `-` is standard input. @throws Fault `file.missing` or `file.read` */
 export async function readBytes(path: string): Promise<Uint8Array> {
+  if (path === '-') {
+    const pieces: Uint8Array[] = [];
+    for await (const piece of process.stdin) pieces.push(piece as Uint8Array);
+    return new Uint8Array(Buffer.concat(pieces));
+  }
   try {
     return new Uint8Array(await readFile(path));
   } catch (error) {
@@ -52,20 +66,43 @@ export async function readText(path: string): Promise<string> {
   return new TextDecoder().decode(isGzip(bytes) ? gunzip(bytes, path) : bytes);
 }
 
-/** Reads features in any format that is known, packed with gzip or not, as one block. */
-export const readFeatures = async (path: string, name?: string, space?: 'lonlat' | 'plan'): Promise<FeatureBlock> =>
-  (await readFormat(path, name, space)).block;
+/** The files beside a .shp file that belong to it, by their endings. */
+async function siblingsOf(path: string): Promise<Record<string, Uint8Array>> {
+  if (!/\.shp$/i.test(path)) return {};
+  const base = basename(path).slice(0, -4).toLowerCase();
+  const names = await readdir(dirname(path));
+  const belonging = names.filter(
+    (name) => /\.(shx|dbf|prj|cpg)$/i.test(name) && name.slice(0, -4).toLowerCase() === base,
+  );
+  const read = await Promise.all(
+    belonging.map(async (name) => [name.slice(-3).toLowerCase(), await readBytes(join(dirname(path), name))] as const),
+  );
+  return Object.fromEntries(read);
+}
 
-/** Reads features, and says which format they came in. */
-export async function readFormat(
-  path: string,
-  name = layerName(path),
-  space: 'lonlat' | 'plan' = 'lonlat',
-): Promise<{ readonly block: FeatureBlock; readonly format: string }> {
-  const text = await readText(path);
-  const format = formatOf(text, path);
+/** Reads a file of features in any format, with what stands beside it. @throws Fault with the path */
+export async function readFeaturesFile(path: string, options: ReadFileOptions = {}): Promise<FeatureFile> {
+  const bytes = await readBytes(path);
+  const siblings = path === '-' ? {} : await siblingsOf(path);
   try {
-    return { block: format.read(text, { name, space, placeless: true }), format: format.name };
+    return await readFeatureFile({ name: path === '-' ? 'standard input' : basename(path), bytes, siblings }, options);
+  } catch (error) {
+    if (!(error instanceof Fault)) throw error;
+    const at = error.at?.replace(basename(path), path) ?? path;
+    throw new Fault(error.code, error.message.replaceAll(basename(path), path), error.hint, at, error);
+  }
+}
+
+/** Reads features in any format as one block in longitude and latitude; or, for a plan, as the numbers stand. */
+export async function readFeatures(
+  path: string,
+  name: string = layerName(path),
+  space: 'lonlat' | 'plan' = 'lonlat',
+): Promise<FeatureBlock> {
+  if (space === 'lonlat') return blockOfLayers((await readFeaturesFile(path)).layers, name);
+  const text = await readText(path);
+  try {
+    return formatOf(text, path).read(text, { name, space, placeless: true });
   } catch (error) {
     if (error instanceof Fault)
       throw new Fault(
@@ -77,4 +114,23 @@ export async function readFormat(
       );
     throw error;
   }
+}
+
+/** A coordinate system by its code, or out of a file that describes it. */
+export async function crsNamed(name: string): Promise<Crs> {
+  if (!existsSync(name)) return crsByCode(name);
+  try {
+    return await crsByCode(await readText(name));
+  } catch (error) {
+    if (error instanceof Fault)
+      throw new Fault(error.code, error.message, error.hint, error.at ? `${name}, ${error.at}` : name, error);
+    throw error;
+  }
+}
+
+/** A warning of a reader or writer as a fault's kin, for the printers of those. */
+export function warningText({ code, message, hint, count, places }: FileWarning): Fault {
+  const shown = places.join('; ');
+  const at = shown ? `${count > places.length ? `${shown}; …` : shown}` : undefined;
+  return new Fault(code, count > 1 ? `${message} (${count.toLocaleString('en')}×)` : message, hint, at);
 }

@@ -66,3 +66,5 @@ export { greatCircles } from './tiling/great-circles.js';
 export { unwrapped } from './tiling/unwrap.js';
 export type { FeatureFormat, FeatureTextOptions } from './formats/feature-format.js';
 export { featureFormats, formatOf } from './formats/feature-text.js';
+export { authorityAxes } from './formats/geojson/transform.js';
+export { mapPositions } from './formats/files/mend.js';

@@ -1,55 +1,42 @@
 import {
   Archive,
-  boundsOfAll,
   compressionNames,
   Fault,
   gunzip,
   isGzip,
-  kindNames,
   parseAddress,
   readTile,
   tileTypeNames,
-  valueAt,
   type FeatureBlock,
   type TileAddress,
   type Violation,
 } from '@flintwright/core';
 import { Command } from 'commander';
-import { fileSource, readBytes, readFormat } from '../input.js';
-import { compileFilter, sayFilter, tryFilter, type FilterReport } from './filter.js';
+import { fileSource, readBytes } from '../input.js';
+import { inspectFeatures, inspectSystems } from './inspect-features.js';
+import { filtered, printLayers, reportOf, type InspectOptions } from './report.js';
+import { sayFilter } from './filter.js';
 import { bytesText, CallFault, degrees, paint, table, type Done, type Terminal } from '../terminal.js';
-
-interface InspectOptions {
-  readonly json?: boolean;
-  readonly tile?: string;
-  readonly where?: string;
-}
-
-export interface FieldReport {
-  readonly name: string;
-  readonly type: string;
-  readonly filled: number;
-  readonly samples: readonly string[];
-}
-
-export interface LayerReport {
-  readonly layer: string;
-  readonly features: number;
-  readonly kinds: Readonly<Record<string, number>>;
-  readonly vertices: number;
-  readonly extent?: number;
-  readonly bounds?: readonly number[];
-  readonly fields: readonly FieldReport[];
-}
 
 export function inspectCommand(out: Terminal, done: Done): Command {
   return new Command('inspect')
-    .description('Say what is in a tile archive, a single tile, a GeoJSON file or a table')
-    .argument('<file>', 'a .pmtiles archive, a .mvt or .pbf tile, GeoJSON, or CSV')
+    .description('Say what is in a file of features in any format, a tile archive or a tile')
+    .argument('[file]', 'features in any format that is read, a .pmtiles archive, a .mvt or .pbf tile')
+    .option('--crs <text>', 'search the register of coordinate systems by name, place or code instead')
+    .option('--from <crs>', 'coordinate system of the features, whatever the file says')
     .option('--tile <z/x/y>', 'look into one tile of an archive')
     .option('--where <cql2>', 'try a filter: how many features match')
     .option('--json', 'print the answer as JSON, with --where also which features match')
-    .action(async (file: string, options: InspectOptions) => done(await inspect(file, options, out)));
+    .action(async (file: string | undefined, options: InspectOptions) => {
+      if (options.crs !== undefined) return done(await inspectSystems(options.crs, options.json ?? false, out));
+      if (file === undefined)
+        throw new CallFault(
+          'inspect.file',
+          'no file was named',
+          'Name a file, or search for a coordinate system with --crs.',
+        );
+      return done(await inspect(file, options, out));
+    });
 }
 
 async function inspect(file: string, options: InspectOptions, out: Terminal): Promise<number> {
@@ -75,24 +62,7 @@ async function inspect(file: string, options: InspectOptions, out: Terminal): Pr
     const bytes = await readBytes(file);
     return printTile(file, gunzip(bytes, file), isGzip(bytes) ? bytes.length : undefined, options, out);
   }
-  const { block, format } = await readFormat(file);
-  const report = reportOf(block);
-  const tried = filtered([block], options);
-  if (options.json)
-    out.say(JSON.stringify({ file, bytes: source.size, format, ...report, ...(tried && { where: tried }) }, null, 2));
-  else {
-    out.say(`${paint.bold(file)}  ${format}, ${bytesText(source.size)}`);
-    printLayers([report], out);
-    if (tried) sayFilter(options.where!, tried, out);
-  }
-  return 0;
-}
-
-/** The features that pass the filter of the call, layer by layer; undefined when there is none. */
-function filtered(blocks: readonly FeatureBlock[], { where }: InspectOptions): FilterReport[] | undefined {
-  if (where === undefined) return undefined;
-  const filter = compileFilter(where);
-  return blocks.map((block) => tryFilter(block, filter));
+  return inspectFeatures(file, source.size, options, out);
 }
 
 async function inspectArchive(
@@ -249,61 +219,3 @@ function printTile(
   }
   return violations.length ? 1 : 0;
 }
-
-/** Contents of a block: counts, kinds of geometry, attributes with types and samples. */
-export function reportOf(block: FeatureBlock): LayerReport {
-  const kinds: Record<string, number> = {};
-  for (const kind of block.kinds) kinds[kindNames[kind]] = (kinds[kindNames[kind]] ?? 0) + 1;
-  const fields = block.columns.map((column): FieldReport => {
-    const types = new Set<string>();
-    const samples = new Set<string>();
-    let [filled, least, most] = [0, Infinity, -Infinity];
-    for (let f = 0; f < block.count; f++) {
-      const value = valueAt(column, f);
-      if (value === undefined || value === null) continue;
-      filled++;
-      types.add(typeof value === 'number' && Number.isInteger(value) ? 'integer' : typeof value);
-      if (samples.size < 4) samples.add(String(value));
-      if (typeof value === 'number') [least, most] = [Math.min(least, value), Math.max(most, value)];
-    }
-    if (types.has('number')) types.delete('integer');
-    const range = least < most ? [`${least} to ${most}`] : undefined;
-    return {
-      name: column.name,
-      type: [...types].join(' or ') || 'empty',
-      filled,
-      samples: range && types.size === 1 ? range : [...samples],
-    };
-  });
-  return {
-    layer: block.name,
-    features: block.count,
-    kinds,
-    vertices: block.coords.length / 2,
-    ...(block.space === 'tile' ? { extent: block.extent } : block.coords.length ? { bounds: boundsOfAll(block) } : {}),
-    fields: fields.filter((field) => field.filled > 0),
-  };
-}
-
-function printLayers(layers: readonly LayerReport[], out: Terminal): void {
-  for (const { layer, features, kinds, vertices, extent, bounds, fields } of layers) {
-    const shapes = Object.entries(kinds)
-      .map(([kind, n]) => `${n.toLocaleString('en')} ${kind === 'none' ? 'row' : kind}${n === 1 ? '' : 's'}`)
-      .join(', ');
-    out.say('');
-    out.say(
-      `${paint.yellow('◆')} ${paint.bold(layer)}  ${shapes || 'nothing'}, ${vertices.toLocaleString('en')} vertices${extent ? `, extent ${extent}` : ''}${bounds ? `\n  bounds ${degrees(bounds)}` : ''}`,
-    );
-    if (fields.length) {
-      const rows = fields.map((field) => [
-        `  ${field.name}`,
-        field.type,
-        field.filled === features ? 'all' : `${Math.round((100 * field.filled) / features)} %`,
-        short(field.samples.join(' · ')),
-      ]);
-      out.say(table(['  attribute', 'type', 'filled', 'values'], rows, [2]));
-    }
-  }
-}
-
-const short = (text: string) => (text.length > 60 ? `${text.slice(0, 57)}…` : text);

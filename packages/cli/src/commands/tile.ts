@@ -12,12 +12,14 @@ import {
   type WrittenArchive,
 } from '@flintwright/core';
 import { Command } from 'commander';
-import { readFeatures } from '../input.js';
+import { blockOfLayers } from '@flintwright/core/files';
+import { crsNamed, layerName, readFeaturesFile, warningText } from '../input.js';
 import { writeWhole } from '../output.js';
-import { bytesText, CallFault, degrees, paint, table, type Done, type Terminal } from '../terminal.js';
+import { bytesText, CallFault, degrees, explain, paint, table, type Done, type Terminal } from '../terminal.js';
 
 export interface TileOptions {
   readonly output: string;
+  readonly from?: string;
   readonly layer?: string;
   readonly zooms: string;
   readonly name?: string;
@@ -27,9 +29,10 @@ export interface TileOptions {
 
 export function tileCommand(out: Terminal, done: Done): Command {
   return new Command('tile')
-    .description('Cut GeoJSON into a tile archive, one layer a file')
-    .argument('<files...>', 'GeoJSON or newline-delimited GeoJSON, packed with gzip or not')
+    .description('Cut features into a tile archive, one layer a file or a layer of it')
+    .argument('<files...>', 'features in any format that is read, packed with gzip or not')
     .requiredOption('-o, --output <file>', 'the archive to write, .pmtiles')
+    .option('--from <crs>', 'coordinate system of the features, whatever the files say')
     .option('--layer <name>', 'put all files into one layer of this name')
     .option('--zooms <first-last>', 'levels to cut', '0-14')
     .option('--name <text>', 'name of the archive')
@@ -47,18 +50,22 @@ async function tile(files: readonly string[], options: TileOptions, out: Termina
       'Archives are written in the PMTiles format: -o NAME.pmtiles.',
     );
   const began = performance.now();
+  const from = options.from === undefined ? undefined : await crsNamed(options.from);
   const blocks: FeatureBlock[] = [];
   for (const file of files) {
     out.progress(`reading ${file}`);
-    const block = await readFeatures(file, options.layer);
-    const twin = blocks.find(({ name }) => name === block.name);
-    if (twin && !options.layer)
-      throw new CallFault(
-        'tile.twin',
-        `two files make a layer "${block.name}"`,
-        'Rename one of them, or put all into one layer with --layer.',
-      );
-    blocks.push(block);
+    const { layers: read, warnings } = await readFeaturesFile(file, { crs: from });
+    for (const warning of warnings) out.warn(explain(warningText(warning), 'warning'));
+    for (const layer of read) {
+      const name = options.layer ?? (read.length > 1 ? layer.name : layerName(file));
+      if (!options.layer && blocks.some((block) => block.name === name))
+        throw new CallFault(
+          'tile.twin',
+          `two files make a layer "${name}"`,
+          'Rename one of them, or put all into one layer with --layer.',
+        );
+      blocks.push(blockOfLayers([layer], name));
+    }
   }
   const solid = blocks.filter((block) => block.coords.length > 0);
   if (!solid.length)

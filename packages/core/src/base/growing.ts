@@ -42,3 +42,4 @@ export class Growing<T extends Typed> {
 export const growingDoubles = (capacity?: number) => new Growing((n) => new Float64Array(n), capacity);
 export const growingFloats = (capacity?: number) => new Growing((n) => new Float32Array(n), capacity);
 export const growingCounts = (capacity?: number) => new Growing((n) => new Uint32Array(n), capacity);
+export const growingBytes = (capacity?: number) => new Growing((n) => new Uint8Array(n), capacity);

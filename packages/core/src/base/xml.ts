@@ -11,7 +11,10 @@ export interface XmlNode {
   readonly line: number;
 }
 
-/** Reads an XML document into a tree of elements. @throws Fault `xml.syntax` with line and column */
+/** Deepest nesting of elements. */
+const deepest = 256;
+
+/** Reads an XML document into a tree of elements. @throws Fault `xml.syntax`, `xml.entity` or `xml.depth` with line and column */
 export function readXml(source: string): XmlNode {
   const parser = new SaxesParser({ xmlns: true, position: true });
   const root: XmlNode = { name: '', attributes: {}, children: [], text: '', line: 1 };
@@ -25,7 +28,23 @@ export function readXml(source: string): XmlNode {
       error,
     );
   });
+  parser.on('doctype', (doctype) => {
+    if (/<!ENTITY/i.test(doctype))
+      throw new Fault(
+        'xml.entity',
+        'the document declares entities of its own',
+        'They are never expanded or fetched; write the texts out where they are used.',
+        `${parser.line}:${parser.column}`,
+      );
+  });
   parser.on('opentag', ({ local, attributes }) => {
+    if (open.length > deepest)
+      throw new Fault(
+        'xml.depth',
+        `the elements are nested more than ${deepest} deep`,
+        'No format that is read here needs that; the file may be damaged.',
+        `${parser.line}:${parser.column}`,
+      );
     const node: XmlNode = {
       name: local,
       attributes: Object.fromEntries(Object.values(attributes).map((a) => [a.local, a.value])),
@@ -40,6 +59,7 @@ export function readXml(source: string): XmlNode {
   parser.on('cdata', (text) => (open[open.length - 1].text += text));
   parser.on('closetag', () => open.pop());
   parser.write(source).close();
+  if (!root.children[0]) throw new Fault('xml.syntax', 'the document holds no element', 'It may be cut short.');
   return root.children[0];
 }
 

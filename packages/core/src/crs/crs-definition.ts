@@ -58,7 +58,7 @@ const meanings: Record<keyof ProjectionParameters, readonly (string | number)[]>
   x0: ['falseeasting', 'eastingatfalseorigin', 'eastingatprojectioncentre', 8806, 8826, 8816],
   y0: ['falsenorthing', 'northingatfalseorigin', 'northingatprojectioncentre', 8807, 8827, 8817],
   azimuth: ['azimuth', 'azimuthofinitialline', 8813],
-  gridAngle: ['rectifiedgridangle', 'anglefromrectifiedtoskewgrid', 8814],
+  gridAngle: ['rectifiedgridangle', 'xyplanerotation', 'anglefromrectifiedtoskewgrid', 8814],
   pseudo: ['pseudostandardparallel1', 'latitudeofpseudostandardparallel', 8818],
   axis: ['colatitudeofconeaxis', 1036],
 };
@@ -140,7 +140,7 @@ export function define({
   };
   if (!projection) return { ...shared, ...(angular === 1 ? {} : { unit: angular }) };
   const parameters: Partial<Record<keyof ProjectionParameters, number>> = {};
-  for (const { name: parameter, code, value } of projection.parameters) {
+  for (const { name: parameter, code, value } of withoutTurns(projection.method, projection.parameters)) {
     const key = meaning(parameter, code);
     if (key) parameters[key] = value;
     else if (value !== 0)
@@ -163,6 +163,12 @@ export function define({
     parameters.lat1 = parameters.lat0;
     delete parameters.lat0;
   }
+  if (method === 'krovak' && parameters.azimuth !== undefined) {
+    // The dialect of .prj files calls the co-latitude of the cone's axis its azimuth.
+    parameters.axis ??= parameters.azimuth;
+    delete parameters.azimuth;
+  }
+  if (method === 'oblique-stereographic' && Math.abs(parameters.lat0 ?? 0) === 90) method = 'polar-stereographic';
   if (method === 'hotine-b' && parameters.azimuth === undefined) parameters.azimuth = 90;
   return {
     ...shared,
@@ -170,6 +176,17 @@ export function define({
     parameters,
     ...(projection.unit === 1 ? {} : { unit: projection.unit }),
   };
+}
+
+type SaidParameters = NonNullable<Said['projection']>['parameters'];
+
+/** A Krovak system of .prj files says how its axes turn; x to the east and y to the north is what its method gives anyway. */
+function withoutTurns(method: string, parameters: SaidParameters): SaidParameters {
+  if (plain(method) !== 'krovak') return parameters;
+  const turns: Readonly<Record<string, number>> = { xscale: -1, yscale: 1, xyplanerotation: 90 };
+  const usual = parameters.filter(({ name }) => plain(name) in turns);
+  if (!usual.every(({ name, value }) => turns[plain(name)] === value)) return parameters;
+  return parameters.filter((parameter) => !usual.includes(parameter));
 }
 
 const directions: Record<string, AxisDirection> = { east: 'east', north: 'north', west: 'west', south: 'south' };

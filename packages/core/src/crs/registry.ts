@@ -263,6 +263,9 @@ export function addCrs(definition: CrsDefinition): Crs {
   return crs;
 }
 
+/** How a geographic system of the registry gets to WGS 84, by its code; undefined where it agrees with it, or is not in the registry. */
+export const datumShift = (code: number): Helmert | undefined => datums[code]?.toWgs84;
+
 /** All codes of the registry, families included. */
 export function crsCodes(): string[] {
   const families = [];

@@ -39,7 +39,7 @@ export const methods = {
   'transverse-mercator': {
     make: transverseMercator,
     codes: [9807],
-    names: ['transversemercator', 'gausskruger', 'transversemercatorkruger'],
+    names: ['transversemercator', 'gausskruger', 'transversemercatorkruger', 'transversemercatorcomplex'],
   },
   'transverse-mercator-south': {
     make: transverseMercator,
@@ -91,7 +91,13 @@ export const methods = {
   equirectangular: {
     make: equirectangular,
     codes: [1028, 1029],
-    names: ['equidistantcylindrical', 'equirectangular', 'equidistantcylindricalspherical', 'platecarree'],
+    names: [
+      'equidistantcylindrical',
+      'equidistantcylindricalellipsoidal',
+      'equirectangular',
+      'equidistantcylindricalspherical',
+      'platecarree',
+    ],
   },
   cassini: { make: cassini, codes: [9806], names: ['cassinisoldner', 'cassini'] },
   bonne: { make: bonne, codes: [9827], names: ['bonne'] },
@@ -111,7 +117,12 @@ export const methods = {
   'hotine-a': {
     make: hotineA,
     codes: [9812],
-    names: ['hotineobliquemercator', 'hotineobliquemercatorvarianta', 'hotineobliquemercatorazimuthnaturalorigin'],
+    names: [
+      'hotineobliquemercator',
+      'hotineobliquemercatorvarianta',
+      'hotineobliquemercatorazimuthnaturalorigin',
+      'rectifiedskeworthomorphicnaturalorigin',
+    ],
   },
   'hotine-b': {
     make: hotineB,
@@ -122,6 +133,7 @@ export const methods = {
       'obliquemercator',
       'swissobliquecylindrical',
       'swissobliquemercator',
+      'rectifiedskeworthomorphiccenter',
     ],
   },
   krovak: { make: krovak, codes: [1041, 9819], names: ['krovak', 'krovaknorthorientated'] },

@@ -16,7 +16,7 @@ export interface TransformOptions {
 }
 
 /** Coordinates of a system in its authority's order and directions, as x east and y north, and back; the map is its own inverse. */
-function authorityAxes({ definition: { axes, method } }: Crs): (xy: Pair) => void {
+export function authorityAxes({ definition: { axes, method } }: Crs): (xy: Pair) => void {
   const [first, second] = axes ?? (method ? ['east', 'north'] : ['north', 'east']);
   // Polar systems name both axes by the pole that they lead to; x comes first in them.
   const swap = (first === 'north' || first === 'south') && (second === 'east' || second === 'west');

@@ -1,0 +1,114 @@
+import { Fault } from '../base/fault.js';
+import { makeCrs, type Crs } from './crs.js';
+import { findCrs, getCrs } from './registry.js';
+import { readCrs } from './wkt.js';
+
+/** The code of an authority in any spelling, where it is one of the public register. */
+const codeOf = (text: string): number | undefined => {
+  const match =
+    /^(?:EPSG\s*:{1,2}|urn:ogc:def:crs:EPSG:[^:]*:|https?:\/\/www\.opengis\.net\/def\/crs\/EPSG\/[^/]*\/)?(\d{4,6})$/i.exec(
+      text.trim(),
+    );
+  return match ? Number(match[1]) : undefined;
+};
+
+/**
+ * A coordinate system by its code in the public register, or as `getCrs` takes it: the small registry is asked first, the large
+ * one fetched where it does not know.
+ *
+ * @param source code, well-known text or PROJJSON
+ * @throws Fault `crs.unknown`, or as `getCrs` does
+ */
+export async function crsByCode(source: string): Promise<Crs> {
+  if (/[[{]/.test(source)) return (await crsFromText(source, 'the text')).crs;
+  const near = findCrs(source);
+  if (near) return near;
+  const code = codeOf(source);
+  if (code !== undefined) {
+    const { registeredDefinition } = await import('./register/register.js');
+    const definition = registeredDefinition(code);
+    if (definition) return makeCrs(definition);
+  }
+  return getCrs(source);
+}
+
+/** A system read from a file, and how it was known. */
+export interface MatchedCrs {
+  readonly crs: Crs;
+  /** Whence it is known, in words. */
+  readonly note: string;
+}
+
+/** Whether two definitions place the same numbers alike, to a micrometre or so. */
+function alike(a: Crs, b: Crs): boolean {
+  if (a.isGeographic !== b.isGeographic) return false;
+  const [west, south, east, north] = b.definition.area ?? [-170, -75, 170, 75];
+  const width = (east < west ? east + 360 : east) - west;
+  const [p, q]: [[number, number], [number, number]] = [
+    [0, 0],
+    [0, 0],
+  ];
+  return [
+    [0.5, 0.5],
+    [0.2, 0.3],
+    [0.8, 0.7],
+  ].every(([u, v]) => {
+    const [lon, lat] = [west + u * width, south + v * (north - south)];
+    if (!a.forward(lon, lat, p) || !b.forward(lon, lat, q)) return false;
+    return Math.hypot(p[0] - q[0], p[1] - q[1]) < (a.isGeographic ? 1e-9 : 1e-3);
+  });
+}
+
+/**
+ * A coordinate system out of a .prj file, in whatever dialect of well-known text, matched to the register by its code or its name, so
+ * that the shift of its datum is known where the text does not say it.
+ *
+ * @param text well-known text or PROJJSON
+ * @param at the file, for messages
+ * @throws Fault as `readCrs` does, with the file
+ */
+export async function crsFromText(text: string, at: string): Promise<MatchedCrs> {
+  let read;
+  try {
+    read = readCrs(text);
+  } catch (error) {
+    if (!(error instanceof Fault)) throw error;
+    throw new Fault(error.code, error.message, error.hint, error.at ? `${at}, ${error.at}` : at, error);
+  }
+  const [{ withKnownDatum }, { registeredCode, registeredDefinition }] = await Promise.all([
+    import('./register/shifts.js'),
+    import('./register/register.js'),
+  ]);
+  const own = makeCrs(withKnownDatum(read, text));
+  const named = /^EPSG:(\d+)$/i.exec(read.id);
+  const code = named ? Number(named[1]) : registeredCode(read.id);
+  if (code !== undefined) {
+    const known = findCrs(`EPSG:${code}`) ?? registered(registeredDefinition, code);
+    if (known && alike(own, known)) {
+      // What the text says of the datum counts more than what the register leaves open.
+      if (!own.definition.toWgs84 || known.definition.toWgs84) return { crs: known, note: `${at}, as ${known.id}` };
+    }
+  }
+  return { crs: own, note: at };
+}
+
+function registered(
+  definition: (code: number) => Parameters<typeof makeCrs>[0] | undefined,
+  code: number,
+): Crs | undefined {
+  try {
+    const found = definition(code);
+    return found && makeCrs(found);
+  } catch (error) {
+    // A method that is not built yet: the text of the file itself stands.
+    if (error instanceof Fault) return undefined;
+    throw error;
+  }
+}
+
+const modernFlattening = 1 / 298.2572;
+
+/** Whether a system's datum is an older one whose way to WGS 84 is not known, so that places may lie some hundred metres off. */
+export function datumUnknown({ definition: { ellipsoid, toWgs84 } }: Crs): boolean {
+  return !toWgs84 && (ellipsoid.a !== 6378137 || Math.abs(ellipsoid.f - modernFlattening) > 1e-6) && ellipsoid.f !== 0;
+}

@@ -1,0 +1,151 @@
+import type { Crs } from '../../crs/crs.js';
+import type { FileFeature, FileLayer } from './feature-file.js';
+import { eachPosition, mapPositions } from './mend.js';
+import type { WarningList } from './warnings.js';
+
+interface Spread {
+  count: number;
+  low: [number, number];
+  high: [number, number];
+  /** Positions whose second number is no latitude. */
+  steep: number;
+  noughts: number[];
+}
+
+function spreadOf(features: readonly FileFeature[]): Spread {
+  const spread: Spread = { count: 0, low: [Infinity, Infinity], high: [-Infinity, -Infinity], steep: 0, noughts: [] };
+  features.forEach(({ geometry }, i) => {
+    let nought = false;
+    eachPosition(geometry, ([x, y]) => {
+      spread.count++;
+      spread.low = [Math.min(spread.low[0], x), Math.min(spread.low[1], y)];
+      spread.high = [Math.max(spread.high[0], x), Math.max(spread.high[1], y)];
+      if (Math.abs(y) > 90) spread.steep++;
+      if (x === 0 && y === 0) nought = true;
+    });
+    if (nought) spread.noughts.push(i);
+  });
+  return spread;
+}
+
+const featureName = (i: number) => `feature ${i + 1}`;
+
+/** Features whose place lies so far from the middle of the others that they look misplaced. */
+function strayOf(features: readonly FileFeature[]): number | undefined {
+  const firsts: [number, number, number][] = [];
+  features.forEach(({ geometry }, i) => {
+    let first: [number, number, number] | undefined;
+    eachPosition(geometry, ([x, y]) => (first ??= [i, x, y]));
+    if (first) firsts.push(first);
+  });
+  if (firsts.length < 10) return undefined;
+  const middle = (values: number[]) => values.sort((a, b) => a - b)[values.length >> 1];
+  const [cx, cy] = [middle(firsts.map(([, x]) => x)), middle(firsts.map(([, , y]) => y))];
+  const away = firsts.map(([i, x, y]) => [i, Math.hypot(x - cx, y - cy)] as const);
+  const ranked = away.toSorted((a, b) => b[1] - a[1]);
+  // The 99 in a hundred nearest say how wide the data is.
+  const rest = ranked[Math.max(1, Math.floor(ranked.length / 100))][1];
+  return ranked[0][1] > 20 * rest && rest > 0 ? ranked[0][0] : undefined;
+}
+
+const swappedHint = 'They were taken as latitude, longitude and swapped. Check that the data lies where it should.';
+
+/**
+ * Looks a layer over for what is probably wrong: swapped pairs (put right where nothing else fits), places at 0/0, one place far from
+ * all others, metres without a coordinate system, a system that does not fit its numbers.
+ *
+ * @param layer the layer; it stays as it is
+ * @param warnings takes what was found
+ * @returns the layer, its pairs swapped if need be
+ */
+export function withDoubts(layer: FileLayer, warnings: WarningList): FileLayer {
+  const { features, crs, name } = layer;
+  const spread = spreadOf(features);
+  if (!spread.count) return layer;
+  const { low, high, steep, noughts } = spread;
+  const reach = Math.max(Math.abs(low[0]), Math.abs(high[0]));
+  const steepest = Math.max(Math.abs(low[1]), Math.abs(high[1]));
+  const box = `x ${low[0]} to ${high[0]}, y ${low[1]} to ${high[1]}`;
+  let out = layer;
+  if (noughts.length && noughts.length < features.length)
+    noughts.forEach((i) =>
+      warnings.add(
+        'doubtful.nought',
+        'features lie at 0/0',
+        'That mostly stands for a missing place. They were kept; give them their place, or take them out.',
+        featureName(i),
+      ),
+    );
+  if (!crs && (reach > 360 || steepest > 360))
+    warnings.add(
+      'doubtful.metres',
+      `the numbers of "${name}" are no degrees (${box}), and nothing names their coordinate system`,
+      'Name the system, such as EPSG:32625.',
+    );
+  else if ((!crs || crs.isGeographic) && steep) {
+    if (reach <= 90 && steepest <= 180) {
+      warnings.add(
+        'mended.swapped',
+        `pairs of "${name}" have latitudes beyond ±90° (${box})`,
+        swappedHint,
+        undefined,
+        steep,
+      );
+      out = {
+        ...layer,
+        features: features.map((feature) =>
+          feature.geometry
+            ? { ...feature, geometry: mapPositions(feature.geometry, ([x, y, ...z]) => [y, x, ...z]) }
+            : feature,
+        ),
+      };
+    } else if (crs)
+      warnings.add(
+        'doubtful.system',
+        `the numbers of "${name}" do not fit ${crs.id} (${layer.crsSource}): ${box}`,
+        'They are no degrees. Name the system that they are in.',
+        undefined,
+        steep,
+      );
+  } else if (crs && !crs.isGeographic && reach <= 180 && steepest <= 90)
+    warnings.add(
+      'doubtful.system',
+      `the numbers of "${name}" do not fit ${crs.id} (${layer.crsSource}): ${box}`,
+      'They look like degrees of longitude and latitude; name EPSG:4326 if they are.',
+    );
+  else if (crs) outsideArea(layer, crs, low, high, warnings);
+  const stray = strayOf(out.features);
+  if (stray !== undefined && !noughts.includes(stray))
+    warnings.add(
+      'doubtful.far',
+      'a feature lies far from all others',
+      'It was kept. Check its place.',
+      featureName(stray),
+    );
+  return out;
+}
+
+/** Tells of numbers whose middle lies far outside the area that a system is meant for. */
+function outsideArea(
+  { name, crsSource }: FileLayer,
+  crs: Crs,
+  low: readonly [number, number],
+  high: readonly [number, number],
+  warnings: WarningList,
+): void {
+  const { area } = crs.definition;
+  const at: [number, number] = [0, 0];
+  const middle = [(low[0] + high[0]) / 2, (low[1] + high[1]) / 2] as const;
+  const placed = crs.inverse(middle[0], middle[1], at);
+  const [west, south, east, north] = area ?? [-180, -90, 180, 90];
+  const beyond = (v: number, a: number, b: number) => v < a - 3 || v > b + 3;
+  const wraps = west > east;
+  if (placed && !beyond(at[1], south, north) && (wraps || !beyond(at[0], west, east))) return;
+  warnings.add(
+    'doubtful.system',
+    placed
+      ? `"${name}" would lie near ${at[0].toFixed(2)}, ${at[1].toFixed(2)}, outside the area of ${crs.id} (${crsSource})`
+      : `the numbers of "${name}" lie outside the domain of ${crs.id} (${crsSource})`,
+    'Check that the system is the right one, and that x (east) comes first.',
+  );
+}

@@ -1,0 +1,79 @@
+// Feature files: what every format's reader hands over, before it is made into columns for the map or written in another format.
+import type { Crs } from '../../crs/crs.js';
+import type { FileWarning, WarningList } from './warnings.js';
+
+/** A place: x (longitude, or east), y (latitude, or north), and a height in metres where the file has one. */
+export type FilePosition = number[];
+
+/** A geometry in the form of RFC 7946, section 3.1, in whatever coordinate system its layer has. */
+export type FileGeometry =
+  | { readonly type: 'Point'; readonly coordinates: FilePosition }
+  | { readonly type: 'MultiPoint' | 'LineString'; readonly coordinates: readonly FilePosition[] }
+  | { readonly type: 'MultiLineString' | 'Polygon'; readonly coordinates: readonly (readonly FilePosition[])[] }
+  | { readonly type: 'MultiPolygon'; readonly coordinates: readonly (readonly (readonly FilePosition[])[])[] }
+  | { readonly type: 'GeometryCollection'; readonly geometries: readonly FileGeometry[] };
+
+/** One feature of a file. */
+export interface FileFeature {
+  readonly type: 'Feature';
+  readonly id?: string | number;
+  readonly geometry: FileGeometry | null;
+  /** Attributes; lists and objects stay as they are. */
+  readonly properties: Readonly<Record<string, unknown>>;
+  /** Foreign members (RFC 7946, section 6.1), which only GeoJSON has and keeps; default none. */
+  readonly foreign?: Readonly<Record<string, unknown>>;
+}
+
+/** The look that a file gives its features, as symbols of a sheet's layer. */
+export type FileLook = Readonly<Record<string, unknown>>;
+
+/** The features of one layer of a file: all of a simple format, one table or folder of another. */
+export interface FileLayer {
+  readonly name: string;
+  readonly features: readonly FileFeature[];
+  /** Coordinate system of the positions, x (east) first; undefined where nothing says it. */
+  readonly crs: Crs | undefined;
+  /** Whence the coordinate system is known, in words. */
+  readonly crsSource: string;
+  /** Look that the file itself gives; default none. */
+  readonly look?: FileLook;
+  /** Foreign members of the whole, as of a feature; default none. */
+  readonly foreign?: Readonly<Record<string, unknown>>;
+}
+
+/** A file as read: its format, its layers, and a word on all that was mended or looks wrong. */
+export interface FeatureFile {
+  readonly format: string;
+  readonly layers: readonly FileLayer[];
+  readonly warnings: readonly FileWarning[];
+}
+
+/** The bytes of a file, and what stands beside it. */
+export interface FileInput {
+  /** Its name, with its ending. */
+  readonly name: string;
+  readonly bytes: Uint8Array;
+  /** Files that belong to it, by their endings in lower case, such as `dbf` and `prj` of a shapefile; default none. */
+  readonly siblings?: Readonly<Record<string, Uint8Array>>;
+}
+
+/** Limits and choices of reading. */
+export interface ReadFileOptions {
+  /** Coordinate system of the positions, whatever the file says; default the file's own. */
+  readonly crs?: Crs | undefined;
+  /** Most bytes that an archive may unpack to; default 1 GiB. */
+  readonly unpacked?: number;
+  /** Called now and then with the share done, 0 to 1; default nobody. */
+  readonly progress?: (share: number) => void;
+}
+
+/** A reader of one format. */
+export interface FileReader {
+  /** @throws Fault with the line, byte, record or feature at fault */
+  read(input: FileInput, warnings: WarningList, options: ReadFileOptions): Promise<readonly FileLayer[]>;
+}
+
+/** A writer of one format. It answers the bytes of the whole file. */
+export interface FileWriter {
+  write(layers: readonly FileLayer[], warnings: WarningList): Promise<Uint8Array>;
+}

@@ -1,0 +1,77 @@
+import { Fault } from '../../base/fault.js';
+import { gunzip, isGzip } from '../../base/gzip.js';
+import type { Crs } from '../../crs/crs.js';
+import { datumUnknown } from '../../crs/match.js';
+import { getCrs } from '../../crs/registry.js';
+import { withDoubts } from './doubts.js';
+import type { FeatureFile, FileInput, FileLayer, ReadFileOptions } from './feature-file.js';
+import { fileFormats, recognize, stranger } from './formats.js';
+import { eachPosition } from './mend.js';
+import { WarningList } from './warnings.js';
+
+/**
+ * Reads a file of features in any format that is known, told by what the file holds. What was mended, left out or looks wrong comes
+ * back as warnings.
+ *
+ * @param input name, bytes, and what stands beside the file
+ * @param options coordinate system, limits, progress
+ * @throws Fault `file.format` for a format that is not read, `file.empty`; and those of the formats, with the place at fault
+ */
+export async function readFeatureFile(input: FileInput, options: ReadFileOptions = {}): Promise<FeatureFile> {
+  const warnings = new WarningList();
+  const packed = isGzip(input.bytes);
+  const bytes = packed ? gunzip(input.bytes, input.name) : input.bytes;
+  const name = packed ? input.name.replace(/\.gz$/i, '') : input.name;
+  if (!bytes.length)
+    throw new Fault(
+      'file.empty',
+      `${input.name} is empty`,
+      'It was perhaps not written to the end; make it again.',
+      input.name,
+    );
+  const format = recognize(name, bytes);
+  if (!format?.reader) throw unknownFormat(input.name, bytes);
+  const reader = await format.reader();
+  let layers: readonly FileLayer[];
+  try {
+    layers = await reader.read({ ...input, name, bytes }, warnings, options);
+  } catch (error) {
+    if (!(error instanceof Fault)) throw error;
+    throw new Fault(error.code, error.message, error.hint, placed(input.name, error.at), error);
+  }
+  const checked = layers.map((layer) => checkedLayer(layer, warnings, options.crs));
+  return { format: format.name, layers: checked, warnings: warnings.list };
+}
+
+const placed = (name: string, at: string | undefined) =>
+  at === undefined ? name : at.startsWith(name) ? at : `${name}, ${at}`;
+
+function unknownFormat(name: string, bytes: Uint8Array): Fault {
+  const known = stranger(name, bytes);
+  const readable = fileFormats.filter(({ reader }) => reader).map((format) => format.name);
+  return new Fault(
+    'file.format',
+    known ? `${name} is ${known.name}, which is not read here` : `${name} is in none of the formats that are read`,
+    known ? known.how : `These are: ${readable.join(', ')}.`,
+    name,
+  );
+}
+
+/** A layer looked over, in the system that the caller or the file names; without either, degrees where the numbers can be degrees. */
+function checkedLayer(layer: FileLayer, warnings: WarningList, stated: Crs | undefined): FileLayer {
+  const named = stated ? { ...layer, crs: stated, crsSource: 'as stated' } : layer;
+  const out = withDoubts(named, warnings);
+  if (out.crs && datumUnknown(out.crs))
+    warnings.add(
+      'doubtful.datum',
+      `how the datum of ${out.crs.id} lies to WGS 84 is not known`,
+      'Places may be off by some hundred metres. Give the system as well-known text with TOWGS84 if that matters.',
+    );
+  if (out.crs) return out;
+  let degrees = true;
+  for (const { geometry } of out.features)
+    eachPosition(geometry, ([x, y]) => {
+      if (Math.abs(x) > 360 || Math.abs(y) > 90) degrees = false;
+    });
+  return degrees ? { ...out, crs: getCrs('OGC:CRS84'), crsSource: 'taken for longitude and latitude' } : out;
+}

@@ -1,0 +1,50 @@
+import { Fault } from '../../base/fault.js';
+import { transformer, type Crs } from '../../crs/crs.js';
+import { getCrs } from '../../crs/registry.js';
+import type { FileFeature, FileLayer } from './feature-file.js';
+import { mapPositions } from './mend.js';
+
+/**
+ * A layer with its positions in another coordinate system; heights stay as they are.
+ *
+ * @param layer a layer whose system is known
+ * @param to system wanted
+ * @throws Fault `crs.missing` for a layer that does not say its system, `crs.domain` for places that lie outside the domain of either
+ */
+export function inSystem(layer: FileLayer, to: Crs): FileLayer {
+  const { crs: from, features, name } = layer;
+  if (from?.id === to.id) return layer;
+  if (!from)
+    throw new Fault(
+      'crs.missing',
+      `nothing says in which coordinate system "${name}" is`,
+      'Name it, such as EPSG:32625 (on the command line with --from).',
+    );
+  const place = transformer(from, to);
+  const at: [number, number] = [0, 0];
+  const outside: string[] = [];
+  let missed = 0;
+  const moved = features.map((feature, i): FileFeature => {
+    if (!feature.geometry) return feature;
+    const geometry = mapPositions(feature.geometry, ([x, y, ...rest]) => {
+      if (place(x, y, at)) return [at[0], at[1], ...rest];
+      if (missed++ < 5) outside.push(`feature ${i + 1}: ${x}, ${y}`);
+      return [x, y];
+    });
+    return { ...feature, geometry };
+  });
+  if (missed)
+    throw new Fault(
+      'crs.domain',
+      `${missed} position${missed === 1 ? ' lies' : 's lie'} outside the domain of ${from.id} or ${to.id}: ${outside.join('; ')}${missed > outside.length ? '; …' : ''}`,
+      `Check that the coordinates are in ${from.id}, x (east) first.`,
+      name,
+    );
+  return { ...layer, features: moved, crs: to };
+}
+
+const lonLat = () => getCrs('OGC:CRS84');
+
+/** A layer in longitude and latitude, degrees on WGS 84. @throws as {@link inSystem} does */
+export const inLonLat = (layer: FileLayer): FileLayer =>
+  layer.crs?.id === 'EPSG:4326' ? layer : inSystem(layer, lonLat());

@@ -1,0 +1,40 @@
+/** What a reader mended, passed over or holds for wrong. */
+export interface FileWarning {
+  /** Stable name: `mended.*` for what was put right, `skipped.*` for what was left out, `doubtful.*` for what looks wrong. */
+  readonly code: string;
+  /** What was found. */
+  readonly message: string;
+  /** What was done about it, or what to do. */
+  readonly hint: string;
+  /** How often. */
+  readonly count: number;
+  /** The first few places: lines, bytes, records or features. */
+  readonly places: readonly string[];
+}
+
+const mostPlaces = 5;
+
+/** Gathers warnings; those of one code are counted together. */
+export class WarningList {
+  private readonly found = new Map<string, { message: string; hint: string; count: number; places: string[] }>();
+
+  /**
+   * Adds a warning.
+   *
+   * @param code see {@link FileWarning}
+   * @param message what was found
+   * @param hint what was done, or what to do
+   * @param place where; default nowhere in particular
+   * @param count how often it was found there; default 1
+   */
+  add(code: string, message: string, hint: string, place?: string, count = 1): void {
+    let entry = this.found.get(code);
+    if (!entry) this.found.set(code, (entry = { message, hint, count: 0, places: [] }));
+    entry.count += count;
+    if (place !== undefined && entry.places.length < mostPlaces) entry.places.push(place);
+  }
+
+  get list(): FileWarning[] {
+    return [...this.found].map(([code, warning]) => ({ code, ...warning }));
+  }
+}

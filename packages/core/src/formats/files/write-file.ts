@@ -1,0 +1,49 @@
+import { Fault } from '../../base/fault.js';
+import type { FileLayer } from './feature-file.js';
+import { endingOf, fileFormats, type FileFormat } from './formats.js';
+import { WarningList, type FileWarning } from './warnings.js';
+
+/** A file as written, and a word on what the format could not hold. */
+export interface WrittenFile {
+  readonly format: string;
+  readonly bytes: Uint8Array;
+  readonly warnings: readonly FileWarning[];
+}
+
+/** The formats that can be written. */
+export const writableFormats = (): readonly FileFormat[] => fileFormats.filter(({ writer }) => writer);
+
+/**
+ * The format that the ending of a name asks for.
+ *
+ * @throws Fault `file.ending`
+ */
+export function formatToWrite(name: string): FileFormat {
+  const ending = endingOf(name);
+  const format = writableFormats().find(({ endings }) => endings.includes(ending));
+  if (format) return format;
+  throw new Fault(
+    'file.ending',
+    ending ? `files with the ending .${ending} are not written` : `${name} has no ending that says how to write it`,
+    `Endings: ${writableFormats()
+      .flatMap(({ endings }) => endings)
+      .map((one) => `.${one}`)
+      .join(', ')}.`,
+    name,
+  );
+}
+
+/**
+ * Writes layers as a file.
+ *
+ * @param layers features and their coordinate systems
+ * @param name name of the file; its ending says the format
+ * @throws Fault `file.ending`, `crs.missing`, and those of the formats
+ */
+export async function writeFeatureFile(layers: readonly FileLayer[], name: string): Promise<WrittenFile> {
+  const format = formatToWrite(name);
+  const warnings = new WarningList();
+  if (!layers.length) throw new Fault('file.nothing', 'there is no layer to write', 'Read one first.', name);
+  const writer = await format.writer!();
+  return { format: format.name, bytes: await writer.write(layers, warnings), warnings: warnings.list };
+}

@@ -1,0 +1,227 @@
+// GeoJSON as a file: read leniently, mended and told, and written as RFC 7946 has it.
+import { Fault } from '../../base/fault.js';
+import type { Crs } from '../../crs/crs.js';
+import { getCrs } from '../../crs/registry.js';
+import { crsByCode } from '../../crs/match.js';
+import type {
+  FileFeature,
+  FileGeometry,
+  FileLayer,
+  FilePosition,
+  FileReader,
+  FileWriter,
+} from '../files/feature-file.js';
+import { parseJson } from '../files/json.js';
+import { mendGeometry } from '../files/mend.js';
+import { decodeText } from '../files/text.js';
+import type { WarningList } from '../files/warnings.js';
+
+type Json = Readonly<Record<string, unknown>>;
+
+const separator = String.fromCharCode(0x1e);
+const levels: Readonly<Record<string, number>> = {
+  Point: 0,
+  MultiPoint: 1,
+  LineString: 1,
+  MultiLineString: 2,
+  Polygon: 2,
+  MultiPolygon: 3,
+};
+
+function describe(value: unknown): string {
+  const text = JSON.stringify(value) ?? 'nothing';
+  return text.length > 60 ? `${text.slice(0, 57)}…` : text;
+}
+
+const faulty = (at: string, message: string) =>
+  new Fault('geojson.form', message, 'Mend that part, or write the file again as RFC 7946 GeoJSON.', at);
+
+/** Reads GeoJSON (RFC 7946), newline-delimited GeoJSON, and GeoJSON text sequences (RFC 8142). */
+export const geoJsonReader: FileReader = {
+  async read({ name, bytes }, warnings) {
+    const text = decodeText(bytes, warnings);
+    const reader = new GeoJsonFile(warnings);
+    let crs: Crs | undefined;
+    if (text.includes(separator))
+      text.split(separator).forEach((record, i) => {
+        // Separators may be doubled (RFC 8142, section 2.1), and a record may run over several lines.
+        if (record.trim()) reader.take(parseJson(record, `record ${i}`), `record ${i}`);
+      });
+    else if (isLines(text))
+      text.split('\n').forEach((line, i) => {
+        if (line.trim()) reader.take(parseJson(line, `line ${i + 1}`), `line ${i + 1}`);
+      });
+    else {
+      const json = parseJson(text);
+      reader.take(json, '$');
+      const named = (json as { crs?: { properties?: { name?: unknown } } | null }).crs?.properties?.name;
+      if (typeof named === 'string') crs = await crsByCode(named);
+    }
+    const title = name.replace(/\.[^.]*$/, '');
+    return [
+      {
+        name: title,
+        features: reader.features,
+        ...reader.foreign,
+        crs: crs ?? (reader.planar ? undefined : getCrs('OGC:CRS84')),
+        crsSource: crs
+          ? 'its crs member'
+          : reader.planar
+            ? 'nothing says it'
+            : 'GeoJSON has longitude and latitude on WGS 84 (RFC 7946)',
+      },
+    ];
+  },
+};
+
+function isLines(text: string): boolean {
+  const end = text.indexOf('\n');
+  if (end < 0 || !/\S/.test(text.slice(end, end + 65536))) return false;
+  try {
+    const { type } = JSON.parse(text.slice(0, end)) as { type?: unknown };
+    return type === 'Feature' || (typeof type === 'string' && type in levels);
+  } catch {
+    // A first line that is no whole document belongs to a document of several lines.
+    return false;
+  }
+}
+
+/** Members that the standard does not know, but for boxes: those go out of date. */
+function foreignTo(json: Json, known: readonly string[]): { readonly foreign?: Json } {
+  const entries = Object.entries(json).filter(([key]) => !known.includes(key));
+  return entries.length ? { foreign: Object.fromEntries(entries) } : {};
+}
+
+class GeoJsonFile {
+  /** Foreign members of the collection. */
+  foreign: { readonly foreign?: Json } = {};
+  readonly features: FileFeature[] = [];
+  /** Whether some number can be no degree. */
+  planar = false;
+
+  constructor(private readonly warnings: WarningList) {}
+
+  take(json: unknown, at: string): void {
+    if (typeof json !== 'object' || json === null)
+      throw faulty(at, `a GeoJSON object is wanted, and ${describe(json)} came`);
+    const { type, features } = json as Json;
+    if (type === 'FeatureCollection') {
+      if (!Array.isArray(features))
+        throw faulty(`${at}.features`, `a list of features is wanted, and ${describe(features)} came`);
+      this.foreign = foreignTo(json as Json, ['type', 'features', 'bbox', 'crs', 'name']);
+      features.forEach((feature, i) => this.feature(feature as Json, `${at}.features[${i}]`));
+    } else this.feature(json as Json, at);
+  }
+
+  private feature(json: Json, at: string): void {
+    const type = json?.['type'];
+    if (type === 'Feature') {
+      const { id, geometry, properties } = json;
+      this.features.push({
+        type: 'Feature',
+        ...(typeof id === 'string' || typeof id === 'number' ? { id } : {}),
+        geometry: geometry === null || geometry === undefined ? null : this.mended(geometry as Json, `${at}.geometry`),
+        properties: typeof properties === 'object' && properties !== null ? (properties as Json) : {},
+        ...foreignTo(json, ['type', 'id', 'geometry', 'properties', 'bbox']),
+      });
+    } else if (type === 'GeometryCollection' || (typeof type === 'string' && Object.hasOwn(levels, type)))
+      this.features.push({ type: 'Feature', geometry: this.mended(json, at), properties: {} });
+    else
+      throw faulty(
+        `${at}.type`,
+        `type ${describe(type)} is none of FeatureCollection, Feature, GeometryCollection, ${Object.keys(levels).join(', ')}`,
+      );
+  }
+
+  private mended(json: Json, at: string): FileGeometry | null {
+    const geometry = this.geometry(json, at, 0);
+    if (!geometry || (geometry.type !== 'GeometryCollection' && !geometry.coordinates.length)) return null;
+    return mendGeometry(geometry, at, this.warnings, 'outer-left');
+  }
+
+  private geometry(json: Json, at: string, depth: number): FileGeometry {
+    const type = json?.['type'];
+    if (type === 'GeometryCollection') {
+      const members = json['geometries'];
+      if (!Array.isArray(members)) throw faulty(`${at}.geometries`, `a list is wanted, and ${describe(members)} came`);
+      if (depth > 64) throw faulty(at, 'geometry collections are nested more than 64 deep');
+      return {
+        type,
+        geometries: members.map((member, i) => this.geometry(member as Json, `${at}.geometries[${i}]`, depth + 1)),
+      };
+    }
+    if (typeof type !== 'string' || !Object.hasOwn(levels, type))
+      throw faulty(`${at}.type`, `${describe(type)} is no geometry type`);
+    return {
+      type,
+      coordinates: this.positions(json['coordinates'], levels[type], `${at}.coordinates`),
+    } as FileGeometry;
+  }
+
+  private positions(value: unknown, level: number, at: string): unknown {
+    if (!Array.isArray(value)) throw faulty(at, `a list is wanted, and ${describe(value)} came`);
+    if (level) return value.map((item, i) => this.positions(item, level - 1, `${at}[${i}]`));
+    const [x, y] = value as unknown[];
+    if (!value.length) return [];
+    if (typeof x !== 'number' || typeof y !== 'number')
+      throw faulty(at, `a position is [longitude, latitude] in numbers, and ${describe(value)} came`);
+    if (Math.abs(x) > 360 || Math.abs(y) > 360) this.planar = true;
+    return (value as number[]).slice(0, 3) as FilePosition;
+  }
+}
+
+/** A layer as the members of a FeatureCollection; another system than longitude and latitude is named in `crs`, as the form of 2008 has it. */
+function collectionOf({ features, crs, foreign }: FileLayer): object {
+  const plain = !crs || crs.id === 'OGC:CRS84' || crs.id === 'EPSG:4326';
+  const [authority, code] = crs?.id.split(':') ?? [];
+  const urn = code === undefined ? crs?.id : `urn:ogc:def:crs:${authority}::${code}`;
+  return {
+    type: 'FeatureCollection',
+    ...(plain ? {} : { crs: { type: 'name', properties: { name: urn } } }),
+    ...foreign,
+    features: features.map(featureText),
+  };
+}
+
+const featureText = ({ foreign, ...feature }: FileFeature): object => ({ ...feature, ...foreign });
+
+/** Several layers in one list, each feature with the name of its own in the attribute `layer`. */
+export function joined(layers: readonly FileLayer[]): FileLayer {
+  const [first] = layers;
+  if (layers.length === 1) return first;
+  const features = layers.flatMap(({ name, features: own }) =>
+    own.map((feature) => ({ ...feature, properties: { layer: name, ...feature.properties } })),
+  );
+  return { ...first, features };
+}
+
+const encoded = (text: string) => new TextEncoder().encode(text);
+
+/** Writes a GeoJSON FeatureCollection (RFC 7946). */
+export const geoJsonWriter: FileWriter = {
+  write: (layers) => Promise.resolve(encoded(`${JSON.stringify(collectionOf(joined(layers)))}\n`)),
+};
+
+/** Writes newline-delimited GeoJSON, one feature a line. */
+export const geoJsonLinesWriter: FileWriter = {
+  write: (layers) =>
+    Promise.resolve(
+      encoded(
+        joined(layers)
+          .features.map((feature) => `${JSON.stringify(featureText(feature))}\n`)
+          .join(''),
+      ),
+    ),
+};
+
+/** Writes a GeoJSON text sequence (RFC 8142): a record separator before each feature. */
+export const geoJsonSequenceWriter: FileWriter = {
+  write: (layers) =>
+    Promise.resolve(
+      encoded(
+        joined(layers)
+          .features.map((feature) => `${separator}${JSON.stringify(featureText(feature))}\n`)
+          .join(''),
+      ),
+    ),
+};

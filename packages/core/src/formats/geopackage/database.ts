@@ -1,0 +1,102 @@
+import type { Database, SqlValue } from 'sql.js/dist/sql-wasm-inline.js';
+import { Fault } from '../../base/fault.js';
+
+/** Whether bytes begin as an SQLite database does (its file format, section 1.3.1). */
+export const isSqlite = (bytes: Uint8Array): boolean =>
+  bytes.length > 16 && String.fromCharCode(...bytes.subarray(0, 15)) === 'SQLite format 3';
+
+/** A row under the names of its columns. */
+export type DatabaseRow = Readonly<Record<string, SqlValue>>;
+
+/** An SQLite database in memory. Close it when done. */
+export class Store {
+  private constructor(
+    private readonly database: Database,
+    private readonly at: string,
+  ) {}
+
+  /**
+   * Opens a database, or makes an empty one.
+   *
+   * @param bytes the file; default an empty database
+   * @param at its name, for messages
+   * @throws Fault `sqlite.corrupt`
+   */
+  static async open(bytes: Uint8Array | undefined, at: string): Promise<Store> {
+    const { default: init } = await import('sql.js/dist/sql-wasm-inline.js');
+    const { Database: Make } = await init();
+    const store = new Store(bytes ? new Make(bytes) : new Make(), at);
+    if (bytes) store.rows('SELECT count(*) FROM sqlite_master');
+    return store;
+  }
+
+  rows(sql: string, values: readonly SqlValue[] = []): DatabaseRow[] {
+    const out: DatabaseRow[] = [];
+    this.each(sql, values, (row) => out.push(row));
+    return out;
+  }
+
+  /** Calls back with each row, one at a time. */
+  each(sql: string, values: readonly SqlValue[], visit: (row: DatabaseRow) => void): void {
+    this.guarded(() => {
+      const statement = this.database.prepare(sql);
+      try {
+        statement.bind(values);
+        const names = statement.getColumnNames();
+        while (statement.step()) {
+          const cells = statement.get();
+          visit(Object.fromEntries(names.map((name, i) => [name, cells[i]])));
+        }
+      } finally {
+        statement.free();
+      }
+    });
+  }
+
+  run(sql: string, values?: readonly SqlValue[]): void {
+    this.guarded(() => this.database.run(sql, values));
+  }
+
+  /** Runs one statement once for each list of values. */
+  runAll(sql: string, lists: Iterable<readonly SqlValue[]>): void {
+    this.guarded(() => {
+      const statement = this.database.prepare(sql);
+      try {
+        for (const values of lists) statement.run(values);
+      } finally {
+        statement.free();
+      }
+    });
+  }
+
+  /** Whether there is a table or view of that name. */
+  has(table: string): boolean {
+    return this.rows(`SELECT 1 FROM sqlite_master WHERE type IN ('table', 'view') AND name = ?`, [table]).length > 0;
+  }
+
+  bytes(): Uint8Array {
+    return this.database.export();
+  }
+
+  close(): void {
+    this.database.close();
+  }
+
+  private guarded(work: () => void): void {
+    try {
+      work();
+    } catch (error) {
+      if (error instanceof Fault) throw error;
+      throw new Fault(
+        'sqlite.corrupt',
+        `the database ${this.at} cannot be read: ${(error as Error).message}`,
+        'It is damaged or was cut short; fetch or write it again.',
+        this.at,
+        error,
+      );
+    }
+  }
+}
+
+/** A name of a table or column in double quotes, as SQL wants it. */
+export const quoted = (name: string): string => `"${name.replaceAll('"', '""')}"`;

@@ -1,0 +1,134 @@
+import type { SqlValue } from 'sql.js/dist/sql-wasm-inline.js';
+import { getCrs } from '../../crs/registry.js';
+import { writeWkt } from '../../crs/write-wkt.js';
+import type { FileFeature, FileGeometry, FileLayer, FileWriter } from '../files/feature-file.js';
+import { eachPosition } from '../files/mend.js';
+import { geometryBytes } from '../wkt/geometry-bytes.js';
+import { hasHeight } from '../wkt/geometry-text.js';
+import { quoted, Store } from './database.js';
+
+const tables = `
+PRAGMA application_id = 1196444487;
+PRAGMA user_version = 10400;
+CREATE TABLE gpkg_spatial_ref_sys (srs_name TEXT NOT NULL, srs_id INTEGER NOT NULL PRIMARY KEY, organization TEXT NOT NULL, organization_coordsys_id INTEGER NOT NULL, definition TEXT NOT NULL, description TEXT);
+CREATE TABLE gpkg_contents (table_name TEXT NOT NULL PRIMARY KEY, data_type TEXT NOT NULL, identifier TEXT UNIQUE, description TEXT DEFAULT '', last_change DATETIME NOT NULL DEFAULT (strftime('%Y-%m-%dT%H:%M:%fZ','now')), min_x DOUBLE, min_y DOUBLE, max_x DOUBLE, max_y DOUBLE, srs_id INTEGER, CONSTRAINT fk_gc_r_srs_id FOREIGN KEY (srs_id) REFERENCES gpkg_spatial_ref_sys(srs_id));
+CREATE TABLE gpkg_geometry_columns (table_name TEXT NOT NULL, column_name TEXT NOT NULL, geometry_type_name TEXT NOT NULL, srs_id INTEGER NOT NULL, z TINYINT NOT NULL, m TINYINT NOT NULL, CONSTRAINT pk_geom_cols PRIMARY KEY (table_name, column_name), CONSTRAINT uk_gc_table_name UNIQUE (table_name), CONSTRAINT fk_gc_tn FOREIGN KEY (table_name) REFERENCES gpkg_contents(table_name), CONSTRAINT fk_gc_srs FOREIGN KEY (srs_id) REFERENCES gpkg_spatial_ref_sys (srs_id));
+INSERT INTO gpkg_spatial_ref_sys VALUES ('Undefined Cartesian', -1, 'NONE', -1, 'undefined', NULL), ('Undefined geographic', 0, 'NONE', 0, 'undefined', NULL);
+`;
+
+type Box = [number, number, number, number];
+
+function boxOf(geometries: readonly (FileGeometry | null)[]): Box | undefined {
+  const box: Box = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const geometry of geometries)
+    eachPosition(geometry, ([x, y]) => {
+      box[0] = Math.min(box[0], x);
+      box[1] = Math.min(box[1], y);
+      box[2] = Math.max(box[2], x);
+      box[3] = Math.max(box[3], y);
+    });
+  return box[0] > box[2] ? undefined : box;
+}
+
+/** A geometry as the format stores it (12-128r19, section 2.1.3), with its bounds before it. */
+function blobOf(geometry: FileGeometry, srs: number): Uint8Array {
+  const wkb = geometryBytes(geometry);
+  const box = boxOf([geometry]);
+  const out = new Uint8Array(8 + (box ? 32 : 0) + wkb.length);
+  const view = new DataView(out.buffer);
+  out.set([0x47, 0x50, 0, box ? 0x03 : 0x11]);
+  view.setInt32(4, srs, true);
+  if (box) [box[0], box[2], box[1], box[3]].forEach((value, i) => view.setFloat64(8 + 8 * i, value, true));
+  out.set(wkb, out.length - wkb.length);
+  return out;
+}
+
+/** The type of a column of SQL that holds some values. */
+function sqlType(values: readonly unknown[]): 'INTEGER' | 'DOUBLE' | 'BOOLEAN' | 'TEXT' {
+  const filled = values.filter((value) => value !== null && value !== undefined);
+  if (filled.length && filled.every((value) => typeof value === 'boolean')) return 'BOOLEAN';
+  if (!filled.length || !filled.every((value) => typeof value === 'number')) return 'TEXT';
+  return filled.every((value) => Number.isSafeInteger(value)) ? 'INTEGER' : 'DOUBLE';
+}
+
+const cellOf = (value: unknown, type: string): SqlValue => {
+  if (value === null || value === undefined) return null;
+  if (typeof value === 'boolean') return type === 'TEXT' ? String(value) : Number(value);
+  if (typeof value === 'number') return type === 'TEXT' ? String(value) : value;
+  return typeof value === 'string' ? value : JSON.stringify(value);
+};
+
+function writeLayer(store: Store, { name, features, crs }: FileLayer): void {
+  const system = crs ?? getCrs('OGC:CRS84');
+  const wgs84 = system.id === 'OGC:CRS84';
+  const [authority, code] = wgs84 ? ['EPSG', '4326'] : system.id.split(':');
+  const known = code !== undefined && /^\d+$/.test(code);
+  const srs = known ? Number(code) : 100000;
+  store.run('INSERT OR IGNORE INTO gpkg_spatial_ref_sys VALUES (?, ?, ?, ?, ?, NULL)', [
+    system.id,
+    srs,
+    known ? authority : 'OTHER',
+    srs,
+    writeWkt(wgs84 ? getCrs('EPSG:4326').definition : system.definition),
+  ]);
+  const placed = features.some(({ geometry }) => geometry);
+  const keys = [...new Set(features.flatMap(({ properties }) => Object.keys(properties)))];
+  // Names of columns are the same whatever the case of their letters.
+  const taken = new Set(['fid', 'geom']);
+  const columns = keys.map((key) => {
+    let label = key;
+    for (let k = 2; taken.has(label.toLowerCase()); k++) label = `${key}_${k}`;
+    taken.add(label.toLowerCase());
+    return { key, label, type: sqlType(features.map(({ properties }) => properties[key])) };
+  });
+  const names = ['fid', ...(placed ? ['geom'] : []), ...columns.map(({ label }) => label)].map(quoted);
+  const types = [
+    'INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL',
+    ...(placed ? ['GEOMETRY'] : []),
+    ...columns.map(({ type }) => type),
+  ];
+  store.run(`CREATE TABLE ${quoted(name)} (${names.map((label, i) => `${label} ${types[i]}`).join(', ')})`);
+  const box = boxOf(features.map(({ geometry }) => geometry)) ?? [null, null, null, null];
+  store.run(
+    'INSERT INTO gpkg_contents (table_name, data_type, identifier, min_x, min_y, max_x, max_y, srs_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?)',
+    [name, placed ? 'features' : 'attributes', name, ...box, placed ? srs : null],
+  );
+  if (placed) {
+    const kinds = new Set(features.flatMap(({ geometry }) => geometry?.type ?? []));
+    const high = features.some(({ geometry }) => geometry && hasHeight(geometry));
+    store.run('INSERT INTO gpkg_geometry_columns VALUES (?, ?, ?, ?, ?, 0)', [
+      name,
+      'geom',
+      kinds.size === 1 ? [...kinds][0].toUpperCase() : 'GEOMETRY',
+      srs,
+      high ? 2 : 0,
+    ]);
+  }
+  const ids = features.map(({ id }) => id);
+  const whole = ids.every((id) => Number.isSafeInteger(id)) && new Set(ids).size === ids.length;
+  const row = (feature: FileFeature): SqlValue[] => [
+    whole ? (feature.id as number) : null,
+    ...(placed ? [feature.geometry ? blobOf(feature.geometry, srs) : null] : []),
+    ...columns.map(({ key, type }) => cellOf(feature.properties[key], type)),
+  ];
+  store.runAll(
+    `INSERT INTO ${quoted(name)} (${names.join(', ')}) VALUES (${names.map(() => '?').join(', ')})`,
+    features.map(row),
+  );
+}
+
+/** Writes GeoPackage 1.4 (OGC 12-128r19): a table of features for each layer. */
+export const geoPackageWriter: FileWriter = {
+  async write(layers) {
+    const store = await Store.open(undefined, 'the new database');
+    try {
+      store.run(tables);
+      store.run('BEGIN');
+      layers.forEach((layer) => writeLayer(store, layer));
+      store.run('COMMIT');
+      return store.bytes();
+    } finally {
+      store.close();
+    }
+  },
+};

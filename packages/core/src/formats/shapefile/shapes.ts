@@ -1,0 +1,219 @@
+import { Fault } from '../../base/fault.js';
+import { doubleArea, insideRings } from '../../geometry/rings.js';
+import type { FileGeometry, FilePosition } from '../files/feature-file.js';
+import { together } from '../files/together.js';
+import type { WarningList } from '../files/warnings.js';
+
+/** Kinds of shapes by their codes (the format's technical description of 1998, table 1). */
+const kinds: Readonly<Record<number, 'null' | 'point' | 'line' | 'polygon' | 'multipoint' | 'patch'>> = {
+  0: 'null',
+  1: 'point',
+  3: 'line',
+  5: 'polygon',
+  8: 'multipoint',
+  11: 'point',
+  13: 'line',
+  15: 'polygon',
+  18: 'multipoint',
+  21: 'point',
+  23: 'line',
+  25: 'polygon',
+  28: 'multipoint',
+  31: 'patch',
+};
+const hasZ = (type: number) => type > 10 && type < 20;
+
+const cut = (at: string) =>
+  new Fault('shapefile.cut', 'the shapes are cut short', 'Fetch or write the file again.', at);
+
+/** One record of the main file. */
+export interface ShapeRecord {
+  /** Its number as written, from 1. */
+  readonly number: number;
+  readonly geometry: FileGeometry | null;
+}
+
+/**
+ * Reads the main file of a shapefile: a header of 100 bytes, and records one after the other.
+ *
+ * @param bytes the .shp file
+ * @param name its name, for messages
+ * @param warnings takes what was mended
+ * @throws Fault `shapefile.magic`, `shapefile.type`, `shapefile.cut`, `shapefile.record`
+ */
+export function readShapes(bytes: Uint8Array, name: string, warnings: WarningList): ShapeRecord[] {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  if (bytes.length < 100) throw cut(`${name}, byte ${bytes.length}`);
+  if (view.getInt32(0) !== 9994)
+    throw new Fault('shapefile.magic', `${name} does not begin as a .shp file does`, 'Check the file.', name);
+  const stated = view.getInt32(24) * 2;
+  const type = view.getInt32(32, true);
+  if (!(type in kinds))
+    throw new Fault('shapefile.type', `${name} holds shapes of type ${type}`, 'No such type is known.', name);
+  const end = Math.min(bytes.length, stated);
+  if (stated > bytes.length) throw cut(`${name}, byte ${bytes.length} of ${stated}`);
+  const records: ShapeRecord[] = [];
+  for (let i = 100; i < end;) {
+    if (i + 12 > end) throw cut(`${name}, byte ${i}`);
+    const number = view.getInt32(i);
+    const length = view.getInt32(i + 4) * 2;
+    if (length < 4 || i + 8 + length > end)
+      throw new Fault(
+        'shapefile.record',
+        `record ${number} says it has ${length} bytes, and ${end - i - 8} are left`,
+        'The file is damaged; fetch or write it again.',
+        `${name}, byte ${i}`,
+      );
+    const record = new DataView(bytes.buffer, bytes.byteOffset + i + 8, length);
+    records.push({ number, geometry: new Shape(record, `${name}, record ${number}`, warnings).geometry() });
+    i += 8 + length;
+  }
+  return records;
+}
+
+class Shape {
+  constructor(
+    private readonly view: DataView,
+    private readonly at: string,
+    private readonly warnings: WarningList,
+  ) {}
+
+  geometry(): FileGeometry | null {
+    const type = this.view.getInt32(0, true);
+    const kind = kinds[type];
+    if (!kind) throw new Fault('shapefile.type', `a shape is of type ${type}`, 'No such type is known.', this.at);
+    switch (kind) {
+      case 'null':
+        return null;
+      case 'point': {
+        this.need(hasZ(type) ? 28 : 20);
+        const z = hasZ(type) ? this.height(20) : undefined;
+        return { type: 'Point', coordinates: this.position(4, z) };
+      }
+      case 'multipoint': {
+        this.need(40);
+        const points = this.points(40, this.count(36, 16), type);
+        if (!points.length) return null;
+        return points.length === 1
+          ? { type: 'Point', coordinates: points[0] }
+          : { type: 'MultiPoint', coordinates: points };
+      }
+      default:
+        return this.parts(kind, type);
+    }
+  }
+
+  private parts(kind: 'line' | 'polygon' | 'patch', type: number): FileGeometry | null {
+    this.need(44);
+    const partCount = this.count(36, 4);
+    const pointCount = this.count(40, 16);
+    const patches = kind === 'patch';
+    const starts = Array.from({ length: partCount }, (_, k) => {
+      this.need(48 + 4 * k);
+      return this.view.getInt32(44 + 4 * k, true);
+    });
+    const points = this.points(44 + (patches ? 8 : 4) * partCount, pointCount, patches ? 15 : type);
+    const parts = starts.map((start, k) => {
+      const stop = starts[k + 1] ?? pointCount;
+      if (start < 0 || stop < start || stop > pointCount)
+        throw new Fault(
+          'shapefile.parts',
+          `part ${k + 1} runs from point ${start} to ${stop} of ${pointCount}`,
+          'The file is damaged; fetch or write it again.',
+          this.at,
+        );
+      return points.slice(start, stop);
+    });
+    if (patches) return this.patches(parts, partCount);
+    const filled = parts.filter(({ length }) => length);
+    if (!filled.length) return null;
+    if (kind === 'polygon') return polygons(filled, this.at, this.warnings);
+    return filled.length === 1
+      ? { type: 'LineString', coordinates: filled[0] }
+      : { type: 'MultiLineString', coordinates: filled };
+  }
+
+  /** The surfaces of a multi-patch: strips and fans of triangles, and rings. */
+  private patches(parts: readonly FilePosition[][], partCount: number): FileGeometry | null {
+    const out: FileGeometry[] = [];
+    const rings: FilePosition[][] = [];
+    parts.forEach((part, k) => {
+      const type = this.view.getInt32(44 + 4 * (partCount + k), true);
+      if (type > 1) rings.push(part);
+      else
+        for (let i = 2; i < part.length; i++) {
+          const first = type === 1 ? part[0] : part[i - 2];
+          out.push({ type: 'Polygon', coordinates: [[first, part[i - 1], part[i], first]] });
+        }
+    });
+    if (rings.length) out.push(polygons(rings, this.at, this.warnings));
+    return together(out) ?? null;
+  }
+
+  /** Points, and their heights behind them for the types that have some. */
+  private points(at: number, count: number, type: number): FilePosition[] {
+    this.need(at + 16 * count);
+    const heights = at + 16 * count + 16;
+    if (hasZ(type)) this.need(heights + 8 * count);
+    return Array.from({ length: count }, (_, k) =>
+      this.position(at + 16 * k, hasZ(type) ? this.height(heights + 8 * k) : undefined),
+    );
+  }
+
+  private position(at: number, z: number | undefined): FilePosition {
+    const xy = [this.view.getFloat64(at, true), this.view.getFloat64(at + 8, true)];
+    return z === undefined ? xy : [...xy, z];
+  }
+
+  /** A height; values below −10^38 stand for none. */
+  private height(at: number): number | undefined {
+    const z = this.view.getFloat64(at, true);
+    return z < -1e38 ? undefined : z;
+  }
+
+  /** A count, of which each item takes so many bytes of the record. */
+  private count(at: number, each: number): number {
+    const count = this.view.getInt32(at, true);
+    if (count < 0 || count * each > this.view.byteLength) throw cut(this.at);
+    return count;
+  }
+
+  private need(bytes: number): void {
+    if (bytes > this.view.byteLength) throw cut(this.at);
+  }
+}
+
+const flatOf = (ring: readonly FilePosition[]) => ring.flatMap(([x, y]) => [x, y]);
+
+/** Rings as polygons: those that run clockwise are outer rings, the others holes of the smallest outer ring that holds them. */
+function polygons(rings: readonly FilePosition[][], at: string, warnings: WarningList): FileGeometry {
+  const all = rings.map((ring) => {
+    const flat = flatOf(ring);
+    const area = doubleArea(flat, 0, flat.length / 2);
+    return { ring, flat, area };
+  });
+  const outers = all.filter(({ area }) => area <= 0).map((outer) => ({ ...outer, holes: [] as FilePosition[][] }));
+  const holes = all.filter(({ area }) => area > 0);
+  for (const hole of holes) {
+    const around = outers
+      .filter(
+        ({ flat, area }) =>
+          Math.abs(area) >= hole.area && insideRings(flat, [0, flat.length / 2], 0, 1, hole.flat[0], hole.flat[1]),
+      )
+      .toSorted((a, b) => Math.abs(a.area) - Math.abs(b.area))[0];
+    if (around) around.holes.push(hole.ring);
+    else {
+      warnings.add(
+        'mended.ring-order',
+        'rings run the way of holes, and no ring lies round them',
+        'They were taken for outer rings.',
+        at,
+      );
+      outers.push({ ...hole, holes: [] });
+    }
+  }
+  const coordinates = outers.map(({ ring, holes: inside }) => [ring, ...inside]);
+  return coordinates.length === 1
+    ? { type: 'Polygon', coordinates: coordinates[0] }
+    : { type: 'MultiPolygon', coordinates };
+}

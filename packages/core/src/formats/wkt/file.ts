@@ -1,0 +1,93 @@
+// Files of well-known text and well-known binary: one geometry a line, or one in all.
+import { crsByCode } from '../../crs/match.js';
+import type { FileFeature, FileLayer, FileReader, FileWriter } from '../files/feature-file.js';
+import { mendGeometry } from '../files/mend.js';
+import { decodeText } from '../files/text.js';
+import { geometryBytes, parseGeometryBytes } from './geometry-bytes.js';
+import { geometryText, parseGeometryText, type TextGeometry } from './geometry-text.js';
+import { together } from '../files/together.js';
+
+async function layerOf(
+  name: string,
+  read: readonly TextGeometry[],
+  features: readonly FileFeature[],
+): Promise<FileLayer[]> {
+  const srid = read.find((one) => one.srid !== undefined)?.srid;
+  return [
+    {
+      name: name.replace(/\.[^.]*$/, ''),
+      features,
+      crs: srid ? await crsByCode(String(srid)) : undefined,
+      crsSource: srid ? 'the SRID in the file' : 'nothing says it',
+    },
+  ];
+}
+
+/** Reads well-known text (OGC 06-103r4): one geometry a line, or a geometry that runs over several. */
+export const wktReader: FileReader = {
+  async read({ name, bytes }, warnings) {
+    const text = decodeText(bytes, warnings).replace(/^\uFEFF/, '');
+    const records: { text: string; line: number }[] = [];
+    let depth = 0;
+    text.split('\n').forEach((line, i) => {
+      if (depth > 0) records[records.length - 1].text += `\n${line}`;
+      else if (line.trim()) records.push({ text: line, line: i + 1 });
+      depth += (line.match(/\(/g)?.length ?? 0) - (line.match(/\)/g)?.length ?? 0);
+    });
+    const read = records.map((record) => parseGeometryText(record.text.replace(/;\s*$/, ''), `line ${record.line}`));
+    const features = read.map(({ geometry }, i): FileFeature => ({
+      type: 'Feature',
+      geometry: geometry && mendGeometry(geometry, `line ${records[i].line}`, warnings),
+      properties: {},
+    }));
+    return layerOf(name, read, features);
+  },
+};
+
+/** Reads one geometry of well-known binary, or lines of it in hexadecimal. */
+export const wkbReader: FileReader = {
+  async read({ name, bytes }, warnings) {
+    const isText = bytes.length > 1 && bytes[0] >= 0x30;
+    const records = isText
+      ? decodeText(bytes, warnings)
+          .split(/\s+/)
+          .filter(Boolean)
+          .map((hex) =>
+            Uint8Array.from({ length: hex.length >> 1 }, (_, i) => parseInt(hex.slice(2 * i, 2 * i + 2), 16)),
+          )
+      : [bytes];
+    const read = records.map((record, i) => parseGeometryBytes(record, isText ? `line ${i + 1}` : name));
+    const features = read.map(({ geometry }, i): FileFeature => ({
+      type: 'Feature',
+      geometry: geometry && mendGeometry(geometry, isText ? `line ${i + 1}` : name, warnings),
+      properties: {},
+    }));
+    return layerOf(name, read, features);
+  },
+};
+
+/** Writes well-known text, one geometry a line; attributes are left out. */
+export const wktWriter: FileWriter = {
+  write(layers, warnings) {
+    const features = layers.flatMap((layer) => layer.features);
+    tellLost(features, warnings);
+    return Promise.resolve(
+      new TextEncoder().encode(features.map(({ geometry }) => `${geometryText(geometry)}\n`).join('')),
+    );
+  },
+};
+
+/** Writes all geometries as one of well-known binary; attributes are left out. */
+export const wkbWriter: FileWriter = {
+  write(layers, warnings) {
+    const features = layers.flatMap((layer) => layer.features);
+    tellLost(features, warnings);
+    const geometries = features.flatMap(({ geometry }) => geometry ?? []);
+    return Promise.resolve(geometryBytes(together(geometries) ?? { type: 'GeometryCollection', geometries: [] }));
+  },
+};
+
+function tellLost(features: readonly FileFeature[], warnings: Parameters<FileWriter['write']>[1]): void {
+  const keys = new Set(features.flatMap(({ properties }) => Object.keys(properties)));
+  for (const key of keys) warnings.add('skipped.attribute', 'the format has no attributes', 'They were left out.', key);
+}

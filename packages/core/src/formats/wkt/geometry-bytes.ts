@@ -1,0 +1,179 @@
+import { Fault } from '../../base/fault.js';
+import { growingBytes } from '../../base/growing.js';
+import type { FileGeometry, FilePosition } from '../files/feature-file.js';
+import { deepest } from '../files/mend.js';
+import { hasHeight, type TextGeometry } from './geometry-text.js';
+
+const types = [
+  '',
+  'Point',
+  'LineString',
+  'Polygon',
+  'MultiPoint',
+  'MultiLineString',
+  'MultiPolygon',
+  'GeometryCollection',
+] as const;
+
+/**
+ * Reads the well-known binary of a geometry (OGC 06-103r4, section 8; ISO 13249-3 for heights), also with the code of its system in
+ * the flags that some databases add. Measures are dropped; empty geometries give null.
+ *
+ * @param bytes one geometry
+ * @param at where it stands, for messages
+ * @throws Fault `wkb.geometry` with the byte at fault
+ */
+export function parseGeometryBytes(bytes: Uint8Array, at: string): TextGeometry {
+  const reader = new GeometryBytes(bytes, at);
+  const geometry = reader.geometry(0);
+  return { geometry, ...(reader.srid === undefined ? {} : { srid: reader.srid }) };
+}
+
+class GeometryBytes {
+  srid: number | undefined;
+  private i = 0;
+  private little = true;
+  private readonly view: DataView;
+
+  constructor(
+    bytes: Uint8Array,
+    private readonly at: string,
+  ) {
+    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  }
+
+  geometry(depth: number): FileGeometry | null {
+    if (depth > deepest) throw this.fault(`collections are nested more than ${deepest} deep`);
+    this.need(5);
+    const order = this.view.getUint8(this.i++);
+    if (order > 1) throw this.fault(`the byte order is ${order}, and 0 or 1 is allowed`);
+    this.little = order === 1;
+    const code = this.uint();
+    const flags = code >>> 28;
+    const iso = Math.floor((code & 0xfffffff) / 1000);
+    const type = types[(code & 0xfffffff) % 1000];
+    if (!type || iso > 3) throw this.fault(`${code} is no type of geometry that is read`);
+    const high = (flags & 8) > 0 || iso === 1 || iso === 3;
+    const measured = (flags & 4) > 0 || iso > 1;
+    if (flags & 2) this.srid = this.uint();
+    const size = 2 + Number(high) + Number(measured);
+    const position = (): FilePosition => {
+      this.need(8 * size);
+      const all = Array.from({ length: size }, () => this.double());
+      return all.slice(0, high ? 3 : 2);
+    };
+    const line = () => this.many(8 * size, position);
+    const ring = () => this.many(4, line);
+    const members = <T extends FileGeometry>() =>
+      this.many(5, () => this.geometry(depth + 1)).filter((m) => m !== null) as T[];
+    const filled = <T extends { readonly coordinates: readonly unknown[] }>(geometry: T): T | null =>
+      geometry.coordinates.length ? geometry : null;
+    switch (type) {
+      case 'Point': {
+        const coordinates = position();
+        return coordinates.every(Number.isNaN) ? null : { type, coordinates };
+      }
+      case 'LineString':
+        return filled({ type, coordinates: line() });
+      case 'Polygon':
+        return filled({ type, coordinates: ring() });
+      case 'MultiPoint':
+        return filled({ type, coordinates: members<FileGeometry & { type: 'Point' }>().map((m) => m.coordinates) });
+      case 'MultiLineString':
+        return filled({
+          type,
+          coordinates: members<FileGeometry & { coordinates: FilePosition[] }>().map((m) => m.coordinates),
+        });
+      case 'MultiPolygon':
+        return filled({
+          type,
+          coordinates: members<FileGeometry & { coordinates: FilePosition[][] }>().map((m) => m.coordinates),
+        });
+      case 'GeometryCollection':
+        return { type, geometries: members() };
+    }
+  }
+
+  /** A count, and as many items; at least `least` bytes have to be there for each, so that a forged count costs nothing. */
+  private many<T>(least: number, item: () => T): T[] {
+    const count = this.uint();
+    if (count * least > this.view.byteLength - this.i)
+      throw this.fault(`${count} items are announced, and the bytes end before`);
+    return Array.from({ length: count }, item);
+  }
+
+  private need(bytes: number): void {
+    if (this.i + bytes > this.view.byteLength) throw this.fault('it is cut short');
+  }
+
+  private uint(): number {
+    this.need(4);
+    this.i += 4;
+    return this.view.getUint32(this.i - 4, this.little);
+  }
+
+  private double(): number {
+    this.i += 8;
+    return this.view.getFloat64(this.i - 8, this.little);
+  }
+
+  private fault(what: string): Fault {
+    return new Fault(
+      'wkb.geometry',
+      `the well-known binary of a geometry cannot be read: ${what}`,
+      'It was cut short or damaged; write it again.',
+      `${this.at}, byte ${this.i}`,
+    );
+  }
+}
+
+/** The well-known binary of a geometry (ISO 13249-3), little-endian, with heights where one position has one. */
+export function geometryBytes(geometry: FileGeometry): Uint8Array {
+  const out = growingBytes();
+  const high = hasHeight(geometry);
+  const scratch = new DataView(new ArrayBuffer(8));
+  const push = (count: number) => {
+    for (let k = 0; k < count; k++) out.push(scratch.getUint8(k));
+  };
+  const uint = (value: number) => {
+    scratch.setUint32(0, value, true);
+    push(4);
+  };
+  const position = ([x, y, z = 0]: FilePosition) => {
+    for (const value of high ? [x, y, z] : [x, y]) {
+      scratch.setFloat64(0, value, true);
+      push(8);
+    }
+  };
+  const line = (positions: readonly FilePosition[]) => {
+    uint(positions.length);
+    positions.forEach(position);
+  };
+  const write = (shape: FileGeometry): void => {
+    out.push(1);
+    uint(types.indexOf(shape.type) + (high ? 1000 : 0));
+    switch (shape.type) {
+      case 'Point':
+        return position(shape.coordinates);
+      case 'LineString':
+        return line(shape.coordinates);
+      case 'Polygon':
+        uint(shape.coordinates.length);
+        return shape.coordinates.forEach(line);
+      case 'MultiPoint':
+        uint(shape.coordinates.length);
+        return shape.coordinates.forEach((coordinates) => write({ type: 'Point', coordinates }));
+      case 'MultiLineString':
+        uint(shape.coordinates.length);
+        return shape.coordinates.forEach((coordinates) => write({ type: 'LineString', coordinates }));
+      case 'MultiPolygon':
+        uint(shape.coordinates.length);
+        return shape.coordinates.forEach((coordinates) => write({ type: 'Polygon', coordinates }));
+      case 'GeometryCollection':
+        uint(shape.geometries.length);
+        return shape.geometries.forEach(write);
+    }
+  };
+  write(geometry);
+  return out.finish();
+}
