@@ -21,7 +21,7 @@ const rooms = {
   ],
   flintwright: [
     ['base'],
-    ['worker'],
+    ['worker', 'files'],
     ['gl'],
     ['overlay'],
     ['load'],

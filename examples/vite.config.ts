@@ -5,7 +5,8 @@ import { serveFolder } from '@flintwright/cli';
 import { defineConfig, type Plugin } from 'vite';
 
 const here = import.meta.dirname;
-const wholeFile = resolve(here, '../packages/flintwright/dist/flintwright.js');
+const library = resolve(here, '../packages/flintwright/dist');
+const wholeFiles = ['', '-reader', '-register', '-sqlite'].map((part) => `flintwright${part}.js`);
 const apps = readdirSync(here, { withFileTypes: true }).filter(
   (entry) => entry.isDirectory() && !['dist', 'node_modules', 'shared'].includes(entry.name),
 );
@@ -27,17 +28,19 @@ const keyed: Plugin = {
   },
 };
 
-/** The whole library as one module, for the page that uses no tools. */
+/** The whole library as one module, and what it fetches when a file comes, for the page that uses no tools. */
 const whole: Plugin = {
   name: 'whole-library',
   configureServer({ middlewares }) {
-    middlewares.use('/flintwright.js', (_, response) => {
-      response.setHeader('content-type', 'text/javascript');
-      response.end(readFileSync(wholeFile));
-    });
+    for (const file of wholeFiles)
+      middlewares.use(`/${file}`, (_, response) => {
+        response.setHeader('content-type', 'text/javascript');
+        response.end(readFileSync(resolve(library, file)));
+      });
   },
   generateBundle() {
-    this.emitFile({ type: 'asset', fileName: 'flintwright.js', source: readFileSync(wholeFile, 'utf8') });
+    for (const fileName of wholeFiles)
+      this.emitFile({ type: 'asset', fileName, source: readFileSync(resolve(library, fileName), 'utf8') });
   },
 };
 

@@ -1,7 +1,8 @@
 // Bundles the workers, each into one file and into a module that holds its text: the map starts them from a Blob unless the
 // application serves the file itself (option `worker`, for pages with a strict content security policy). The plain worker knows
 // web Mercator and plans, the other every surface; the file that is served is the latter.
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { rolldown } from 'rolldown';
 
@@ -29,19 +30,67 @@ export async function buildWorker(root) {
     );
     if (entry === 'worker-surfaces') writeFileSync(join(home, 'dist/worker.bundle.js'), code);
   }
+  await buildFileWorker(home);
 }
+
+/** Bundles the worker that reads files; the register and the database engine are handed to it when it asks. */
+async function buildFileWorker(home) {
+  const bundle = await rolldown({
+    input: join(home, 'src/files/file-worker.ts'),
+    platform: 'browser',
+    logLevel: 'warn',
+    external: [/table\.generated/, /sql-wasm-inline/],
+  });
+  const { output } = await bundle.generate({ format: 'iife', minify: true, codeSplitting: false });
+  await bundle.close();
+  const code = output[0].code.trim().replaceAll('global.IS_PAPA_WORKER', 'self.IS_PAPA_WORKER');
+  writeFileSync(
+    join(home, 'src/files/file-worker-text.generated.ts'),
+    `/** The worker that reads files, bundled. */\nexport const fileWorkerText = ${JSON.stringify(code)};\n`,
+  );
+  const wasm = readFileSync(createRequire(import.meta.url).resolve('sql.js/dist/sql-wasm-browser.wasm'));
+  writeFileSync(
+    join(home, 'src/files/sqlite.generated.ts'),
+    `/** The database engine (SQLite, public domain, as sql.js builds it, MIT). */\nexport const sqliteBase64 = '${wasm.toString('base64')}';\n`,
+  );
+}
+
+/** What is fetched only when a file comes: data in modules of their own, which stand beside the whole library. */
+const apart = [
+  {
+    ending: 'file-worker-text.generated.js',
+    from: 'dist/files/file-worker-text.generated.js',
+    to: 'flintwright-reader.js',
+  },
+  { ending: 'sqlite.generated.js', from: 'dist/files/sqlite.generated.js', to: 'flintwright-sqlite.js' },
+  {
+    ending: '@flintwright/core/register',
+    from: '../core/dist/crs/register/table.generated.js',
+    to: 'flintwright-register.js',
+  },
+];
 
 /** Bundles the whole library, elements and workers included, into one module that a page loads without any tool. */
 export async function buildWhole(root) {
   const home = join(root, 'packages/flintwright');
-  const doors = "export * from './index.js';\nexport * from './element/flint-map.js';\n";
+  const doors = ['index.js', 'element/flint-map.js', 'controls/drop-zone.js']
+    .map((door) => `export * from './${door}';\n`)
+    .join('');
   const entry = join(home, 'dist/whole.js');
   const bundle = await rolldown({
     input: entry,
     platform: 'browser',
     logLevel: 'warn',
     plugins: [
-      { name: 'doors', resolveId: (id) => (id === entry ? id : null), load: (id) => (id === entry ? doors : null) },
+      {
+        name: 'doors',
+        resolveId: (id) => {
+          const other = apart.find(({ ending }) => id.endsWith(ending));
+          if (other) return { id: `./${other.to}`, external: true };
+          return id === entry ? id : null;
+        },
+        load: (id) => (id === entry ? doors : null),
+      },
     ],
   });
   const { output } = await bundle.generate({ format: 'esm', minify: true, codeSplitting: false });
@@ -49,4 +98,9 @@ export async function buildWhole(root) {
   if (output.length !== 1) throw new Error('the whole library came as more than one file');
   writeFileSync(join(home, 'dist/flintwright.js'), output[0].code);
   writeFileSync(join(home, 'dist/flintwright.d.ts'), doors);
+  for (const { from, to } of apart)
+    writeFileSync(
+      join(home, 'dist', to),
+      readFileSync(join(home, from), 'utf8').replace(/^\/\/# sourceMappingURL=.*$/m, ''),
+    );
 }

@@ -11,6 +11,7 @@ import { buildPlaces } from './places.js';
 import { buildRoads, roadCourses } from './roads.js';
 import { buildTerminal, terminalSheet } from './terminal.js';
 import { makeTerrain } from './terrain.js';
+import { sentFiles } from './sent-files.js';
 import { sheetOf } from './sheets.js';
 import { symbolSheets } from './symbols.js';
 import { buildTown, towns } from './towns.js';
@@ -120,6 +121,11 @@ writeFileSync(join(out, 'sightings.csv'), buildSightings(terrain));
 say(
   `${Object.values(reach).reduce((sum, f) => sum + f.length, 0)} features in ${Object.keys(reach).length} layers, ${afloat.moorings.length} moorings, ${beds.length} beds, 120000 sightings`,
 );
+
+mkdirSync(join(out, 'files'), { recursive: true });
+const sent = await sentFiles(terrain, reach.seamarks, afloat.gauges, afloat.moorings);
+for (const [name, bytes] of Object.entries(sent)) writeFileSync(join(out, 'files', name), bytes);
+say(`${Object.keys(sent).join(', ')} as the conservancy was sent them`);
 
 const blocks = Object.entries(reach).map(([name, features]) => readGeoJson(collection(features), { name }));
 const writer = new ArchiveWriter();

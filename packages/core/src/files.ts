@@ -1,7 +1,11 @@
 // The door for files: readers and writers of features in every format, and the public register of coordinate systems. A map that is
 // given none of these loads nothing of it; each format is a chunk of its own.
+import { openRegister, type RegisteredCrs } from './crs/register/register.js';
+
+export type { RegisteredCrs };
+export { openRegister, provideRegister, type Register } from './crs/register/register.js';
+export { provideSqlite } from './formats/geopackage/database.js';
 export { crsByCode, crsFromText, type MatchedCrs } from './crs/match.js';
-export { type RegisteredCrs } from './crs/register/register.js';
 export { writeWkt } from './crs/write-wkt.js';
 export type {
   FeatureFile,
@@ -23,8 +27,12 @@ export { inLonLat, inSystem } from './formats/files/system.js';
 export { type FileWarning, WarningList } from './formats/files/warnings.js';
 export { formatToWrite, writableFormats, writeFeatureFile, type WrittenFile } from './formats/files/write-file.js';
 
-/** Searches the public register: see {@link RegisteredCrs}. */
-export async function findSystems(text: string, most?: number) {
-  const { searchRegister } = await import('./crs/register/register.js');
-  return searchRegister(text, most);
+/**
+ * Searches the public register of coordinate systems: those whose name, area or code has all words of a text.
+ *
+ * @param text words in any order, such as `utm 25n` or the name of a country
+ * @param most how many at most; default 20
+ */
+export async function findSystems(text: string, most = 20): Promise<RegisteredCrs[]> {
+  return (await openRegister()).search(text, most);
 }

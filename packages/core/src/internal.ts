@@ -67,4 +67,4 @@ export { unwrapped } from './tiling/unwrap.js';
 export type { FeatureFormat, FeatureTextOptions } from './formats/feature-format.js';
 export { featureFormats, formatOf } from './formats/feature-text.js';
 export { authorityAxes } from './formats/geojson/transform.js';
-export { mapPositions } from './formats/files/mend.js';
+export { eachPosition, mapPositions } from './formats/files/mend.js';

@@ -1,7 +1,9 @@
 import { Fault } from '../base/fault.js';
-import { makeCrs, type Crs } from './crs.js';
+import { makeCrs, type Crs, type CrsDefinition } from './crs.js';
+import type { Register } from './register/register.js';
 import { findCrs, getCrs } from './registry.js';
 import { readCrs } from './wkt.js';
+import { writeWkt } from './write-wkt.js';
 
 /** The code of an authority in any spelling, where it is one of the public register. */
 const codeOf = (text: string): number | undefined => {
@@ -25,11 +27,24 @@ export async function crsByCode(source: string): Promise<Crs> {
   if (near) return near;
   const code = codeOf(source);
   if (code !== undefined) {
-    const { registeredDefinition } = await import('./register/register.js');
-    const definition = registeredDefinition(code);
+    const { openRegister } = await import('./register/register.js');
+    const definition = (await openRegister()).definition(code);
     if (definition) return makeCrs(definition);
   }
   return getCrs(source);
+}
+
+/**
+ * Well-known text of a system for a .prj file: as the register has it, where it is in the register.
+ *
+ * @param crs the system
+ * @throws Fault `crs.write`
+ */
+export async function prjText(crs: Crs): Promise<string> {
+  const code = crs.id === 'OGC:CRS84' ? 4326 : codeOf(crs.id);
+  const { openRegister } = await import('./register/register.js');
+  const registered = code === undefined ? undefined : (await openRegister()).text(code);
+  return registered ?? writeWkt(crs.definition);
 }
 
 /** A system read from a file, and how it was known. */
@@ -40,9 +55,9 @@ export interface MatchedCrs {
 }
 
 /** Whether two definitions place the same numbers alike, to a micrometre or so. */
-function alike(a: Crs, b: Crs): boolean {
+function alike(a: Crs, b: Crs, area: CrsDefinition['area']): boolean {
   if (a.isGeographic !== b.isGeographic) return false;
-  const [west, south, east, north] = b.definition.area ?? [-170, -75, 170, 75];
+  const [west, south, east, north] = area ?? [-170, -75, 170, 75];
   const width = (east < west ? east + 360 : east) - west;
   const [p, q]: [[number, number], [number, number]] = [
     [0, 0],
@@ -75,16 +90,17 @@ export async function crsFromText(text: string, at: string): Promise<MatchedCrs>
     if (!(error instanceof Fault)) throw error;
     throw new Fault(error.code, error.message, error.hint, error.at ? `${at}, ${error.at}` : at, error);
   }
-  const [{ withKnownDatum }, { registeredCode, registeredDefinition }] = await Promise.all([
+  const [{ withKnownDatum }, { openRegister }] = await Promise.all([
     import('./register/shifts.js'),
     import('./register/register.js'),
   ]);
+  const register = await openRegister();
   const own = makeCrs(withKnownDatum(read, text));
   const named = /^EPSG:(\d+)$/i.exec(read.id);
-  const code = named ? Number(named[1]) : registeredCode(read.id);
+  const code = named ? Number(named[1]) : register.codeOf(read.id);
   if (code !== undefined) {
-    const known = findCrs(`EPSG:${code}`) ?? registered(registeredDefinition, code);
-    if (known && alike(own, known)) {
+    const known = findCrs(`EPSG:${code}`) ?? registered(register, code);
+    if (known && alike(own, known, register.areaOf(code))) {
       // What the text says of the datum counts more than what the register leaves open.
       if (!own.definition.toWgs84 || known.definition.toWgs84) return { crs: known, note: `${at}, as ${known.id}` };
     }
@@ -92,12 +108,9 @@ export async function crsFromText(text: string, at: string): Promise<MatchedCrs>
   return { crs: own, note: at };
 }
 
-function registered(
-  definition: (code: number) => Parameters<typeof makeCrs>[0] | undefined,
-  code: number,
-): Crs | undefined {
+function registered(register: Register, code: number): Crs | undefined {
   try {
-    const found = definition(code);
+    const found = register.definition(code);
     return found && makeCrs(found);
   } catch (error) {
     // A method that is not built yet: the text of the file itself stands.

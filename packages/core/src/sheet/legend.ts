@@ -119,7 +119,9 @@ class LayerLegend {
       if (first) scaled.push(this.scaledEntry({ ...base, title: rule.title ?? base.title }, symbols, scales));
       else {
         const swatch = this.swatch(symbols, undefined);
-        if (swatch) plain.push({ label: title, swatch });
+        const own = ownColours(symbols);
+        if (swatch)
+          plain.push({ label: own.length ? `${title}, coloured by its own ${own.join(' and ')}` : title, swatch });
       }
     }
     return [...(plain.length ? [{ ...base, items: plain }] : []), ...scaled];
@@ -268,6 +270,20 @@ function scalesOf({ fill, stroke, mark, extrusion }: PartialSymbols): Scale[] {
   return values.flatMap((value) =>
     typeof value === 'object' && value !== null && 'by' in value && value.by !== 'zoom' ? [value as Scale] : [],
   );
+}
+
+/** Expressions that give each feature colours of its own, such as the name of a column. */
+function ownColours({ fill, stroke, mark, extrusion }: PartialSymbols): string[] {
+  const values = [
+    typeof fill === 'object' ? fill.color : undefined,
+    mark?.color,
+    extrusion?.color,
+    ...strokesOf(stroke).map((s) => s.color),
+  ];
+  const given = values.flatMap((value) =>
+    typeof value === 'object' && value !== null && 'is' in value ? [value.is] : [],
+  );
+  return [...new Set(given)];
 }
 
 /** The value for a case; undefined where nothing can be said. */

@@ -1,6 +1,6 @@
 import type { FeatureBlock, JoinReport, SheetData } from '@flintwright/core';
 import { sameData } from './same-data.js';
-import type { HeldFeatures } from './source.js';
+import type { HeldFeatures } from './open-options.js';
 
 interface Kept extends HeldFeatures {
   readonly data: SheetData;

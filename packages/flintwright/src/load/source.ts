@@ -5,17 +5,17 @@ import {
   isGzip,
   blobSource,
   type ByteSource,
-  type FeatureBlock,
   type JoinReport,
-  type SheetData,
   type SheetJoin,
   type TileAddress,
 } from '@flintwright/core';
 import type { MatrixGrid } from '@flintwright/core/internal';
+import type { FeaturesRequest } from '../worker/messages.js';
 import { readCredit, type Credit } from './credit.js';
+import type { OpenOptions } from './open-options.js';
+import { blockOfFile, fetchFeatures, mayMend } from './feature-source.js';
 import { fetchBytes, fetchJson } from './request.js';
-import { addressOf, checkPlaceholders, levelsOf, wholeAddress, type Numbering } from './template.js';
-import type { LoadTools } from './tools.js';
+import { addressOf, checkPlaceholders, levelsOf, wholeAddress } from './template.js';
 
 /** Where the tiles of one data entry come from. */
 export interface TileSource {
@@ -37,25 +37,6 @@ export interface TileSource {
   readonly join?: JoinReport;
   /** The bytes of a tile; undefined when there is none; `cut` when the worker cuts it from features it holds. */
   fetch(tile: TileAddress, signal: AbortSignal): Promise<Uint8Array | undefined | 'cut'>;
-}
-
-export interface OpenOptions {
-  readonly name: string;
-  readonly data: SheetData;
-  readonly tools: LoadTools;
-  readonly signal: AbortSignal;
-  /** How tiles of the entry are numbered. */
-  readonly numbering: Numbering;
-  /** Whether coordinates are the metres of a plan. */
-  readonly plan: boolean;
-  /** Features that were read and edited before, in place of those at the address. */
-  readonly held: HeldFeatures | undefined;
-}
-
-/** Edited features on their way from one worker to another. */
-export interface HeldFeatures {
-  readonly block: FeatureBlock;
-  readonly join: JoinReport | undefined;
 }
 
 const whole: readonly [number, number] = [0, 16];
@@ -180,16 +161,19 @@ async function tableOf({ table }: SheetJoin, options: OpenOptions): Promise<stri
 async function openFeatures(options: OpenOptions): Promise<TileSource> {
   const { data, name, tools, held } = options;
   const join = held ? undefined : data.join;
-  const [source, table] = await Promise.all([
-    held ? '' : textOrValue(data.features!, `the features "${name}"`, options),
+  const [fetched, table] = await Promise.all([
+    held ? undefined : fetchFeatures(options),
     join && tableOf(join, options),
   ]);
   try {
     // Plans are small, and looked at from close by.
     const zooms: readonly [number, number] = options.plan ? [0, 22] : whole;
-    const request = {
+    const file = fetched?.file;
+    const block = fetched && file && fetched.source === undefined ? await blockOfFile(file, options) : undefined;
+    const request: FeaturesRequest = {
       data: name,
-      source,
+      source: fetched?.source ?? '',
+      block,
       held: held?.block,
       idName: data.id,
       maxZoom: zooms[1],
@@ -202,7 +186,9 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
       bounds,
       attributes,
       join: report = held?.join,
-    } = await tools.pool.addFeatures({ ...request, ...joined }).catch((error: unknown) => {
+    } = await tools.pool.addFeatures({ ...request, ...joined }).catch(async (error: unknown) => {
+      if (file && !block && !options.plan && mayMend(error))
+        return tools.pool.addFeatures({ ...request, ...joined, block: await blockOfFile(file, options) });
       // Where the join is at fault, the features are shown in the look for missing values, and the fault is told.
       if (!('join' in joined) || !(error instanceof Fault) || !/^(join|table)\./.test(error.code)) throw error;
       tools.context.reportLater(error);

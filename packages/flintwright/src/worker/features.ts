@@ -33,18 +33,21 @@ export function readFeatures(
   {
     data,
     source,
+    block: given,
     idName,
     join,
     greatCircles: bends,
-  }: Pick<FeaturesRequest, 'data' | 'source' | 'idName' | 'join' | 'greatCircles'>,
+  }: Pick<FeaturesRequest, 'data' | 'source' | 'block' | 'idName' | 'join' | 'greatCircles'>,
   { plan, toDegrees, number = true }: ReadFeaturesOptions,
 ): { readonly block: FeatureBlock; readonly report?: JoinReport } {
   const options = { name: data, space: plan || toDegrees ? ('plan' as const) : ('lonlat' as const), id: idName };
-  const read = inDegrees(
-    typeof source === 'string' ? formatOf(source).read(source, options) : readGeoJson(source, options),
-    toDegrees,
-    bends ?? false,
-  );
+  const read = given
+    ? inDegrees(given, undefined, bends ?? false)
+    : inDegrees(
+        typeof source === 'string' ? formatOf(source).read(source, options) : readGeoJson(source, options),
+        toDegrees,
+        bends ?? false,
+      );
   const block = number ? numbered(read) : read;
   if (!join) return { block };
   return joinTable(block, readTable(join.table, join.at), join.match, `the join of "${data}"`);

@@ -152,7 +152,7 @@ export class WorkerHandler {
   }
 
   private read(request: Parameters<typeof readFeatures>[0] & { readonly crs?: string | undefined }, number = true) {
-    const { crs } = request;
+    const crs = request.block ? undefined : request.crs;
     return readFeatures(request, {
       plan: this.surface.space === 'plane',
       toDegrees: crs === undefined ? undefined : required(this.tools.toDegrees)(crs),

@@ -50,6 +50,8 @@ export interface FeaturesRequest {
   readonly data: string;
   /** GeoJSON or a table: its text, or the GeoJSON itself. */
   readonly source: string | object;
+  /** Features read already, in longitude and latitude, in place of the source. */
+  readonly block?: FeatureBlock | undefined;
   readonly idName?: string | undefined;
   readonly maxZoom: number;
   /** Coordinate system of the coordinates. */

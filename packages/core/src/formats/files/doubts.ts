@@ -21,7 +21,7 @@ function spreadOf(features: readonly FileFeature[]): Spread {
       spread.low = [Math.min(spread.low[0], x), Math.min(spread.low[1], y)];
       spread.high = [Math.max(spread.high[0], x), Math.max(spread.high[1], y)];
       if (Math.abs(y) > 90) spread.steep++;
-      if (x === 0 && y === 0) nought = true;
+      if (x === 0 && y === 0 && geometry?.type === 'Point') nought = true;
     });
     if (nought) spread.noughts.push(i);
   });

@@ -8,6 +8,15 @@ export const isSqlite = (bytes: Uint8Array): boolean =>
 /** A row under the names of its columns. */
 export type DatabaseRow = Readonly<Record<string, SqlValue>>;
 
+type Init = () => Promise<{ readonly Database: new (bytes?: Uint8Array) => Database }>;
+
+let load = async (): Promise<Init> => (await import('sql.js/dist/sql-wasm-inline.js')).default;
+
+/** Has the database engine come from elsewhere: into a worker, which cannot fetch a chunk of its own. */
+export function provideSqlite(from: () => Promise<Init>): void {
+  load = from;
+}
+
 /** An SQLite database in memory. Close it when done. */
 export class Store {
   private constructor(
@@ -23,8 +32,7 @@ export class Store {
    * @throws Fault `sqlite.corrupt`
    */
   static async open(bytes: Uint8Array | undefined, at: string): Promise<Store> {
-    const { default: init } = await import('sql.js/dist/sql-wasm-inline.js');
-    const { Database: Make } = await init();
+    const { Database: Make } = await (await load())();
     const store = new Store(bytes ? new Make(bytes) : new Make(), at);
     if (bytes) store.rows('SELECT count(*) FROM sqlite_master');
     return store;

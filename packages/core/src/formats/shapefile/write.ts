@@ -1,5 +1,5 @@
 import { Fault } from '../../base/fault.js';
-import { writeWkt } from '../../crs/write-wkt.js';
+import { prjText } from '../../crs/match.js';
 import { doubleArea } from '../../geometry/rings.js';
 import type { FileFeature, FileGeometry, FileLayer, FilePosition, FileWriter } from '../files/feature-file.js';
 import { eachPosition } from '../files/mend.js';
@@ -25,10 +25,11 @@ interface Row {
 
 /** Writes shapefiles into one ZIP archive: a set for points, one for lines and one for areas, as the format holds but one kind each. */
 export const shapefileWriter: FileWriter = {
-  write(layers, warnings) {
+  async write(layers, warnings) {
     const files: Record<string, Uint8Array> = {};
     for (const layer of layers) {
       const sets = setsOf(layer);
+      const prj = layer.crs && (await prjText(layer.crs));
       const several = sets.size > 1;
       if (several)
         warnings.add(
@@ -39,12 +40,12 @@ export const shapefileWriter: FileWriter = {
         );
       for (const [suit, rows] of sets) {
         const base = (several ? `${layer.name}_${suit}` : layer.name).replace(/[^\p{L}\p{N}_-]/gu, '_');
-        Object.assign(files, writeSet(base, suit, rows, layer, warnings));
+        Object.assign(files, writeSet(base, suit, rows, prj, warnings));
       }
     }
     if (!Object.keys(files).length)
       throw new Fault('shapefile.empty', 'there is no feature to write', 'A shapefile has to hold a kind of geometry.');
-    return Promise.resolve(zip(files));
+    return zip(files);
   },
 };
 
@@ -72,7 +73,7 @@ function writeSet(
   base: string,
   suit: Suit,
   rows: readonly Row[],
-  { crs }: FileLayer,
+  prj: string | undefined,
   warnings: WarningList,
 ): Record<string, Uint8Array> {
   const high = rows.some(({ parts }) => parts.some(hasHeight));
@@ -108,7 +109,7 @@ function writeSet(
       warnings,
     ).dbf,
     [`${base}.cpg`]: text('UTF-8'),
-    ...(crs ? { [`${base}.prj`]: text(writeWkt(crs.definition)) } : {}),
+    ...(prj === undefined ? {} : { [`${base}.prj`]: text(prj) }),
   };
 }
 

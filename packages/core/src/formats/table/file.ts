@@ -132,9 +132,16 @@ interface Row {
   readonly line: number;
 }
 
+/** The separator that stands most often in the line of names; a comma where there is but one column. */
+function separatorOf(text: string): string {
+  const head = text.slice(0, Math.max(0, text.search(/[\r\n]|$/))).replace(/"[^"]*"/g, '');
+  const counts = [',', ';', '\t', '|'].map((sign) => [sign, head.split(sign).length] as const);
+  return counts.toSorted((a, b) => b[1] - a[1])[0][0];
+}
+
 function rowsOf(text: string, warnings: WarningList): { names: string[]; rows: Row[]; commas: boolean } {
   const source = text.replace(/^\uFEFF/, '').replace(/^sep=(.)\r?\n/i, '');
-  const { data, errors, meta } = Papa.parse<string[]>(source, { delimitersToGuess: [',', ';', '\t', '|'] });
+  const { data, errors, meta } = Papa.parse<string[]>(source, { delimiter: separatorOf(source) });
   const quotes = errors.find(({ type }) => type === 'Quotes');
   if (quotes)
     throw new Fault(

@@ -1,0 +1,44 @@
+const css = `
+.flint-files { left: 50%; top: 12px; transform: translateX(-50%); width: min(340px, calc(100% - 130px)); max-height: min(460px, 56%); display: flex; flex-direction: column; align-items: center; gap: 8px; pointer-events: none; z-index: 2; }
+.flint-files > .flint-card { flex: none; }
+.flint-files > .flint-card > div { padding: 2px; }
+.flint-files > .flint-card button { display: flex; align-items: center; gap: 6px; width: auto; padding: 5px 16px 5px 9px; font: inherit; }
+.flint-files > .flint-card button svg { width: 20px; height: 20px; }
+.flint-file-list { width: 100%; display: flex; flex-direction: column; gap: 8px; overflow: auto; scrollbar-width: thin; }
+.flint-file { flex: none; border-left: 4px solid var(--flint-amber); }
+.flint-file[data-state="failed"] { border-left-color: #b8402a; }
+.flint-file summary { cursor: pointer; list-style-position: outside; margin-left: 14px; }
+.flint-file summary:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: 2px; }
+.flint-file details[open] summary { margin-bottom: 4px; }
+.flint-file + .flint-file details:not([open]) p { display: none; }
+.flint-file > div { padding: 9px 14px 10px; }
+.flint-file h3 { margin: 0 18px 2px 0; font: 600 14px/1.3 var(--flint-font); overflow-wrap: anywhere; }
+.flint-file p { margin: 0; color: var(--flint-soft); }
+.flint-file p b, .flint-file li b { display: block; font-weight: 500; color: var(--flint-ink); overflow-wrap: anywhere; }
+.flint-file em { font-style: normal; display: block; }
+.flint-file ul { margin: 6px 0; padding: 6px 0 0; list-style: none; border-top: 1px solid var(--flint-line); max-height: 170px; overflow: auto; color: var(--flint-soft); }
+.flint-file li + li { margin-top: 7px; }
+.flint-file small { display: block; font-size: 11px; overflow-wrap: anywhere; }
+.flint-file progress { display: block; width: 100%; height: 4px; margin: 4px 0 8px; accent-color: var(--flint-amber); }
+.flint-control .flint-act { display: inline-block; width: auto; height: auto; min-height: 28px; margin: 4px 8px 0 0; padding: 2px 10px; border: 1px solid var(--flint-line); font: inherit; }
+.flint-control .flint-act:hover { border-color: var(--flint-amber); }
+.flint-file form { margin-top: 6px; }
+.flint-file label { display: block; color: var(--flint-soft); }
+.flint-file input { display: block; box-sizing: border-box; width: 100%; min-height: 28px; margin-top: 2px; padding: 2px 8px; font: inherit; color: var(--flint-ink); background: none; border: 1px solid var(--flint-soft); }
+.flint-veil { position: absolute; inset: 0; z-index: 3; display: grid; place-items: center; background: rgb(34 48 58 / 72%); pointer-events: none; }
+.flint-veil[hidden] { display: none; }
+.flint-veil > div { display: grid; gap: 6px; padding: 26px 34px; text-align: center; color: #f7f5ef; outline: 2px dashed #e5a04a; outline-offset: -2px; }
+.flint-veil b { font: 600 19px/1.3 var(--flint-font); }
+`;
+
+const dressed = new WeakSet<Document | ShadowRoot>();
+
+/** Gives the page the style of drop zones, once. */
+export function dressDropZone(host: Element): void {
+  const root = host.getRootNode() as Document | ShadowRoot;
+  if (dressed.has(root) || !('adoptedStyleSheets' in root)) return;
+  const sheet = new CSSStyleSheet();
+  sheet.replaceSync(css);
+  root.adoptedStyleSheets = [...root.adoptedStyleSheets, sheet];
+  dressed.add(root);
+}

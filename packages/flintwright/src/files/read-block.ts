@@ -1,0 +1,32 @@
+import { Fault, type FeatureBlock } from '@flintwright/core';
+import type { ReadRequest } from './messages.js';
+import { readInWorker } from './read-in-worker.js';
+
+/**
+ * The features of a file in any format as a block for the map; what was mended is told.
+ *
+ * @param request the file, and the data entry that it is for
+ * @param signal ends the read
+ * @param tell takes a fault that lists what was mended or looks wrong
+ */
+export async function readBlock(
+  request: Pick<ReadRequest, 'name' | 'bytes' | 'crs'> & Required<Pick<ReadRequest, 'block'>>,
+  signal: AbortSignal,
+  tell: (fault: Fault) => void,
+): Promise<FeatureBlock> {
+  const read = await readInWorker({ ...request, siblings: {} }, { signal });
+  const { block, warnings, format } = read as Extract<typeof read, { block: unknown }>;
+  if (warnings.length) {
+    const words = warnings.map(({ message, count, hint }) => `${message}${count > 1 ? ` (${count}×)` : ''}. ${hint}`);
+    const entry = request.block!.name;
+    tell(
+      new Fault(
+        'features.mended',
+        `the features "${entry}" (${format}) were read with a word on what was found: ${words.join(' ')}`,
+        `flintwright inspect ${request.name} lists the places.`,
+        `data "${entry}"`,
+      ),
+    );
+  }
+  return block;
+}
