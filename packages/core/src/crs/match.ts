@@ -119,6 +119,14 @@ function registered(register: Register, code: number): Crs | undefined {
   }
 }
 
+/** Area of use of a system, `[west, south, east, north]` in degrees, where it or the register says it. */
+export async function areaOfUse(crs: Crs): Promise<CrsDefinition['area']> {
+  const code = codeOf(crs.id);
+  if (crs.definition.area || crs.isGeographic || code === undefined) return crs.definition.area;
+  const { openRegister } = await import('./register/register.js');
+  return (await openRegister()).areaOf(code);
+}
+
 const modernFlattening = 1 / 298.2572;
 
 /** Whether a system's datum is an older one whose way to WGS 84 is not known, so that places may lie some hundred metres off. */

@@ -17,10 +17,11 @@ const hotine =
     const F = D + rootD * sign;
     // ln H, with H = F · t₀^B and t₀ = exp(−ψ₀).
     const logH = Math.log(F) - B * isometric(centre, e);
-    const G = (F - 1 / F) / 2;
     const gamma0 = asin(Math.sin(alpha) / D);
     const [sin0, cos0] = [Math.sin(gamma0), Math.cos(gamma0)];
-    const lon0 = -asin(G * Math.tan(gamma0)) / B;
+    // λ₀ = λc − asin(G tan γ₀) / B, with G = ±√(D² − 1). The arc sine loses half its digits where the initial line runs east (centimetres
+    // on the ground); the arc tangent of the same angle loses none.
+    const lon0 = -Math.atan2(rootD * sign * Math.sin(alpha), D * Math.abs(Math.cos(alpha))) / B;
     const uc = centred ? (A / B) * Math.atan2(rootD, Math.cos(alpha)) * sign : 0;
     const [sinG, cosG] = [Math.sin(gamma), Math.cos(gamma)];
     return {

@@ -1,4 +1,4 @@
-import type { Crs } from '../../crs/crs.js';
+import type { Crs, CrsDefinition } from '../../crs/crs.js';
 import type { FileFeature, FileLayer } from './feature-file.js';
 import { eachPosition, mapPositions } from './mend.js';
 import type { WarningList } from './warnings.js';
@@ -55,10 +55,11 @@ const swappedHint = 'They were taken as latitude, longitude and swapped. Check t
  * all others, metres without a coordinate system, a system that does not fit its numbers.
  *
  * @param layer the layer; it stays as it is
+ * @param area area of use of its system; undefined where that is not known
  * @param warnings takes what was found
  * @returns the layer, its pairs swapped if need be
  */
-export function withDoubts(layer: FileLayer, warnings: WarningList): FileLayer {
+export function withDoubts(layer: FileLayer, area: CrsDefinition['area'], warnings: WarningList): FileLayer {
   const { features, crs, name } = layer;
   const spread = spreadOf(features);
   if (!spread.count) return layer;
@@ -113,7 +114,7 @@ export function withDoubts(layer: FileLayer, warnings: WarningList): FileLayer {
       `the numbers of "${name}" do not fit ${crs.id} (${layer.crsSource}): ${box}`,
       'They look like degrees of longitude and latitude; name EPSG:4326 if they are.',
     );
-  else if (crs) outsideArea(layer, crs, low, high, warnings);
+  else if (crs) outsideArea(layer, crs, low, high, area, warnings);
   const stray = strayOf(out.features);
   if (stray !== undefined && !noughts.includes(stray))
     warnings.add(
@@ -131,9 +132,9 @@ function outsideArea(
   crs: Crs,
   low: readonly [number, number],
   high: readonly [number, number],
+  area: CrsDefinition['area'],
   warnings: WarningList,
 ): void {
-  const { area } = crs.definition;
   const at: [number, number] = [0, 0];
   const middle = [(low[0] + high[0]) / 2, (low[1] + high[1]) / 2] as const;
   const placed = crs.inverse(middle[0], middle[1], at);

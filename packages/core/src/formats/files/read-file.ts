@@ -1,7 +1,7 @@
 import { Fault } from '../../base/fault.js';
 import { gunzip, isGzip } from '../../base/gzip.js';
 import type { Crs } from '../../crs/crs.js';
-import { datumUnknown } from '../../crs/match.js';
+import { areaOfUse, datumUnknown } from '../../crs/match.js';
 import { getCrs } from '../../crs/registry.js';
 import { withDoubts } from './doubts.js';
 import type { FeatureFile, FileInput, FileLayer, ReadFileOptions } from './feature-file.js';
@@ -39,7 +39,8 @@ export async function readFeatureFile(input: FileInput, options: ReadFileOptions
     if (!(error instanceof Fault)) throw error;
     throw new Fault(error.code, error.message, error.hint, placed(input.name, error.at), error);
   }
-  const checked = layers.map((layer) => checkedLayer(layer, warnings, options.crs));
+  const checked: FileLayer[] = [];
+  for (const layer of layers) checked.push(await checkedLayer(layer, warnings, options.crs));
   return { format: format.name, layers: checked, warnings: warnings.list };
 }
 
@@ -58,9 +59,10 @@ function unknownFormat(name: string, bytes: Uint8Array): Fault {
 }
 
 /** A layer looked over, in the system that the caller or the file names; without either, degrees where the numbers can be degrees. */
-function checkedLayer(layer: FileLayer, warnings: WarningList, stated: Crs | undefined): FileLayer {
+async function checkedLayer(layer: FileLayer, warnings: WarningList, stated: Crs | undefined): Promise<FileLayer> {
   const named = stated ? { ...layer, crs: stated, crsSource: 'as stated' } : layer;
-  const out = withDoubts(named, warnings);
+  const area = named.crs && (await areaOfUse(named.crs));
+  const out = withDoubts(named, area, warnings);
   if (out.crs && datumUnknown(out.crs))
     warnings.add(
       'doubtful.datum',

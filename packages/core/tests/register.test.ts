@@ -1,0 +1,214 @@
+// The public register of coordinate systems: every definition there and back, and against the small registry.
+import { createRequire } from 'node:module';
+import { describe, expect, test } from '@jest/globals';
+import { crsCodes, findCrs, makeCrs, type Crs, type CrsDefinition } from '@flintwright/core';
+import { crsByCode, crsFromText, findSystems, inSystem, openRegister, writeWkt } from '@flintwright/core/files';
+
+const require = createRequire(import.meta.url);
+interface Listed {
+  readonly wkid: number;
+  readonly wkt: string;
+  readonly authority: string;
+}
+const source = [
+  ...(require('@esri/proj-codes/pe_list_geogcs.json') as { GeographicCoordinateSystems: Listed[] })
+    .GeographicCoordinateSystems,
+  ...(require('@esri/proj-codes/pe_list_projcs.json') as { ProjectedCoordinateSystems: Listed[] })
+    .ProjectedCoordinateSystems,
+].filter(({ authority, wkt }) => authority === 'EPSG' && !wkt.includes('LINUNIT['));
+
+/** Five points inside an area of use. */
+function inside([west, south, east, north]: readonly [number, number, number, number]): [number, number][] {
+  const width = (east < west ? east + 360 : east) - west;
+  return [
+    [0.5, 0.5],
+    [0.2, 0.2],
+    [0.8, 0.2],
+    [0.2, 0.8],
+    [0.8, 0.8],
+  ].map(([u, v]) => [west + u * width, south + v * (north - south)]);
+}
+
+describe('the register', () => {
+  test('has every system of the data set, its well-known text number by number', async () => {
+    const register = await openRegister();
+    const plain = (text: string) => text.replace(/(?<=[,[])[-+]?\d[\d.eE+-]*(?=[,\]])/g, (n) => String(Number(n)));
+    expect(register.all).toHaveLength(source.length);
+    expect(source.length).toBe(6135);
+    for (const { wkid, wkt } of source)
+      if (plain(register.text(wkid)!) !== plain(wkt)) throw new Error(`${wkid}: ${register.text(wkid)}`);
+  });
+
+  test('97 in a hundred are built, and come back to 1e-9 degrees from five points of their area; the rest is counted by reason', async () => {
+    const register = await openRegister();
+    const reasons = new Map<string, number>();
+    let built = 0;
+    const [there, back]: [[number, number], [number, number]] = [
+      [0, 0],
+      [0, 0],
+    ];
+    for (const { id, area } of register.all) {
+      let crs: Crs;
+      try {
+        crs = makeCrs(register.definition(Number(id.slice(5)))!);
+      } catch (error) {
+        const reason = /(method|parameter) "[^"]*"/.exec((error as Error).message)?.[0] ?? (error as Error).message;
+        reasons.set(reason, (reasons.get(reason) ?? 0) + 1);
+        continue;
+      }
+      built++;
+      for (const [lon, lat] of inside(area)) {
+        const ok = crs.forward(lon, lat, there) && crs.inverse(there[0], there[1], back);
+        const turn = Math.abs(((((back[0] - lon + 540) % 360) + 360) % 360) - 180) * Math.cos((lat * Math.PI) / 180);
+        if (!ok || turn > 1e-9 || Math.abs(back[1] - lat) > 1e-9)
+          throw new Error(`${id} at ${lon}, ${lat}: ${String(ok)} ${back.join()}`);
+      }
+    }
+    expect(built / register.all.length).toBeGreaterThan(0.99);
+    expect(Object.fromEntries(reasons)).toEqual({
+      'method "IGAC_Plano_Cartesiano"': 1,
+      'parameter "Height"': 31,
+      'method "Laborde_Oblique_Mercator"': 2,
+      'method "New_Zealand_Map_Grid"': 1,
+      'parameter "X_Scale"': 3,
+    });
+  });
+
+  test('agrees with the small registry to a millimetre wherever both have a code', async () => {
+    const register = await openRegister();
+    const areas = new Map(register.all.map(({ id, area }) => [id, area]));
+    let compared = 0;
+    const [a, b]: [[number, number], [number, number]] = [
+      [0, 0],
+      [0, 0],
+    ];
+    const off: string[] = [];
+    for (const id of crsCodes()) {
+      const area = areas.get(id);
+      if (!area) continue;
+      const [small, large] = [findCrs(id)!, makeCrs(register.definition(Number(id.slice(5)))!)];
+      compared++;
+      const unit = small.isGeographic ? 111320 : 1;
+      for (const [lon, lat] of inside(area))
+        if (
+          !small.forward(lon, lat, a) ||
+          !large.forward(lon, lat, b) ||
+          Math.hypot(a[0] - b[0], a[1] - b[1]) * unit > 1e-3
+        )
+          off.push(`${id} ${a.join()} ${b.join()}`);
+    }
+    expect(compared).toBeGreaterThan(200);
+    expect(off).toEqual([]);
+  });
+
+  test('worked examples of the standard, through the register alone (Guidance Note 7-2)', async () => {
+    const register = await openRegister();
+    const at: [number, number] = [0, 0];
+    const project = (code: number, lon: number, lat: number) => {
+      makeCrs(register.definition(code)!).forward(lon, lat, at);
+      return [...at];
+    };
+    const dms = (d: number, m: number, s: number) => d + m / 60 + s / 3600;
+    // 3.2.4.1, Hotine variant B: Timbalai 1948 / RSO Borneo (m).
+    const [e, n] = project(29873, dms(115, 48, 19.8196), dms(5, 23, 14.1129));
+    expect([e, n]).toEqual([expect.closeTo(679245.73, 1), expect.closeTo(596562.78, 1)]);
+    // 3.1.1.2, Lambert conformal conic (1SP): JAD69 / Jamaica National Grid.
+    expect(project(24200, -dms(76, 56, 37.26), dms(17, 55, 55.8))).toEqual([
+      expect.closeTo(255966.58, 1),
+      expect.closeTo(142493.51, 1),
+    ]);
+    // 3.2.2.1, Cassini-Soldner: Trinidad 1903 / Trinidad Grid, in links.
+    expect(project(30200, -62, 10)).toEqual([expect.closeTo(66644.94, 1), expect.closeTo(82536.22, 1)]);
+    // 3.3.2, Krovak east north: S-JTSK.
+    expect(project(5514, 16.84977198, 50.20901177)).toEqual([
+      expect.closeTo(-568991, -1),
+      expect.closeTo(-1050538.6, -1),
+    ]);
+  });
+
+  test('any code and any .prj text works: by code, by name, in the dialect without codes, with its datum', async () => {
+    expect((await crsByCode('urn:ogc:def:crs:EPSG::3763')).id).toBe('EPSG:3763');
+    const dialect = (await openRegister()).text(3763)!;
+    expect(await crsFromText(dialect, 'a.prj')).toMatchObject({
+      crs: { id: 'EPSG:3763' },
+      note: 'a.prj, as EPSG:3763',
+    });
+    // Another dialect: names of its own, no code.
+    const other = dialect
+      .replace('ETRS_1989_Portugal_TM06', 'ETRS89 / Portugal TM06')
+      .replace('D_ETRS_1989', 'European_Terrestrial_Reference_System_1989')
+      .replace('Central_Meridian', 'central_meridian');
+    expect((await crsFromText(other, 'b.prj')).crs.definition.parameters).toMatchObject({
+      lon0: expect.closeTo(-8.133108, 5),
+    });
+    // The same name with other numbers is another system.
+    expect((await crsFromText(dialect.replace('-8.1', '-9.1'), 'c.prj')).crs.id).not.toBe('EPSG:3763');
+    // A datum of 1950 lies some hundred metres off; its mean shift is known by its name.
+    const [old, now] = await Promise.all([crsByCode('EPSG:23031'), crsByCode('EPSG:32631')]);
+    const layer = {
+      name: 'x',
+      crs: old,
+      crsSource: '',
+      features: [
+        {
+          type: 'Feature' as const,
+          geometry: { type: 'Point' as const, coordinates: [430000, 4580000] },
+          properties: {},
+        },
+      ],
+    };
+    const [x, y] = (inSystem(layer, now).features[0].geometry as { coordinates: number[] }).coordinates;
+    expect([Math.round(430000 - x), Math.round(4580000 - y)]).toEqual([
+      expect.closeTo(94, -1),
+      expect.closeTo(204, -1),
+    ]);
+    await expect(crsByCode('EPSG:999999')).rejects.toMatchObject({ code: 'crs.unknown' });
+    await expect(crsByCode('EPSG:27200')).rejects.toMatchObject({ code: 'crs.method' });
+  });
+
+  test('what is written as well-known text is read again as the same system', async () => {
+    const [a, b]: [[number, number], [number, number]] = [
+      [0, 0],
+      [0, 0],
+    ];
+    const codes = [
+      'EPSG:4326',
+      'EPSG:3857',
+      'EPSG:32625',
+      'EPSG:27700',
+      'EPSG:3035',
+      'EPSG:28992',
+      'EPSG:2154',
+      'EPSG:2263',
+      'EPSG:2056',
+      'EPSG:3031',
+      'EPSG:5070',
+      'EPSG:5041',
+    ];
+    for (const id of codes) {
+      const crs = findCrs(id)!;
+      const { crs: again } = await crsFromText(writeWkt(crs.definition), 'x.prj');
+      const area = (await openRegister()).areaOf(Number(id.slice(5)))!;
+      for (const [lon, lat] of inside(area)) {
+        expect([id, crs.forward(lon, lat, a) && again.forward(lon, lat, b)]).toEqual([id, true]);
+        expect([id, Math.hypot(a[0] - b[0], a[1] - b[1]) < 1e-3]).toEqual([id, true]);
+      }
+    }
+    const odd: CrsDefinition = { ...findCrs('EPSG:3857')!.definition, id: 'odd', method: 'gnomonic' };
+    expect(() => writeWkt(odd)).toThrow(expect.objectContaining({ code: 'crs.write' }) as Error);
+  });
+
+  test('is searched by name, place and code; what is out of use comes last', async () => {
+    const [first] = await findSystems('utm zone 25n wgs 1984');
+    expect(first).toEqual({
+      id: 'EPSG:32625',
+      name: 'WGS 1984 UTM Zone 25N',
+      areaName: expect.any(String),
+      area: [-36, 0, -30, 84],
+      kind: 'projected',
+    });
+    const names = (await findSystems('germany', 200)).map(({ name }) => /deprecated/.test(name));
+    expect(names.indexOf(true) === -1 || names.lastIndexOf(false) < names.indexOf(true)).toBe(true);
+    expect(await findSystems('no such place at all')).toEqual([]);
+  });
+});
