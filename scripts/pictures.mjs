@@ -41,6 +41,18 @@ for (const symbol of ['fill', 'stroke', 'mark', 'label', 'image', 'heat', 'extru
 await shot('/beds/', 'beds');
 await shot('/moorings/', 'moorings');
 
+// The workbench, with the files that the conservancy was sent.
+await shot('/workbench/', undefined, full);
+for (const title of ['Gauge readings', 'Protected zones', 'Sea-bed leases']) {
+  const cards = await page.locator('.flint-file[data-state="done"]').count();
+  await page.getByRole('button', { name: title }).click();
+  await page.waitForFunction((n) => document.querySelectorAll('.flint-file[data-state="done"]').length > n, cards);
+}
+await page.locator('.flint-file summary', { hasText: 'gauges.csv' }).click();
+await page.waitForTimeout(1200);
+await page.evaluate(() => window.map.settled());
+await page.screenshot({ path: join(out, 'workbench.png') });
+
 // Each base sheet at four zooms, side by side.
 const views = ['zoom=8.6&lon=-31.3', 'zoom=11.4&lon=-31.2', 'zoom=14&lat=44.62', 'zoom=17&lat=44.6262&lon=-31.1838'];
 for (const theme of ['chalk', 'slate', 'tide']) {

@@ -174,6 +174,18 @@ function gauges(seamarks: readonly DemoFeature[]): Uint8Array {
   return Uint8Array.from(`${lines.join('\r\n')}\r\n`, (letter) => letter.codePointAt(0)!);
 }
 
+/** What the leases cost, as the office keeps it: one of them has ended, and has no block any more. */
+function rents(blocks: readonly FileFeature[]): Uint8Array {
+  const random = randomFrom(233);
+  const rows = blocks.map(({ properties }) => [
+    String(properties['lease']),
+    (Number(properties['hectares']) * random.between(1.1, 2.6)).toFixed(2).replace('.', ','),
+    random.pick(['yes', 'yes', 'no']),
+  ]);
+  const lines = [['lease', 'rent', 'paid'], ...rows.slice(0, -1), ['SB-099', '54,20', 'no']];
+  return new TextEncoder().encode(`${lines.map((cells) => cells.join(';')).join('\n')}\n`);
+}
+
 /** Marks, and the lines between the moorings of each trot. */
 function chart(seamarks: readonly DemoFeature[], moorings: readonly DemoFeature[]): FileLayer[] {
   const trots = new Map<string, DemoFeature[]>();
@@ -207,6 +219,7 @@ export async function sentFiles(
 ): Promise<Readonly<Record<string, Uint8Array>>> {
   const write = async (layers: readonly FileLayer[], name: string) => (await writeFeatureFile(layers, name)).bytes;
   return {
+    'rents.csv': rents(leases(terrain)),
     'leases.zip': await write([inSystem(layer('leases', leases(terrain)), reachGrid)], 'leases.zip'),
     'zones.kmz': await write([layer('zones', zones())], 'zones.kmz'),
     'survey.gpx': await write(survey(terrain), 'survey.gpx'),

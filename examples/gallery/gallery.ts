@@ -38,6 +38,13 @@ const pieces: readonly Piece[] = [
     link: '/harbour/?zoom=15&bearing=38&tilt=52',
   },
   {
+    title: 'The workbench',
+    says: 'any file dropped on the map: shapefile, KML, GPX, CSV, GeoPackage',
+    sheet: 'chalk',
+    view: { center: [-31.06, 44.614], zoom: 11.6 },
+    link: '/workbench/',
+  },
+  {
     title: 'The oyster beds',
     says: 'a joined table, classes, legend, selection',
     sheet: 'symbols/fill',

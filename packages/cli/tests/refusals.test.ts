@@ -14,8 +14,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { cutArchive, main, serveFolder } from '@flintwright/cli';
+import { cutArchive, serveFolder } from '@flintwright/cli';
 import { gunzip, readGeoJson, readTile } from '@flintwright/core';
+import { demo, runHere as run } from './command.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'flintwright-'));
 afterAll(() => rmSync(folder, { recursive: true }));
@@ -34,14 +35,6 @@ const point = (lon: number, lat: number, properties: object = {}) => ({
 });
 const collection = (...features: object[]) => ({ type: 'FeatureCollection', features });
 
-/** Runs a command as `flintwright` does, with what it prints taken down. */
-async function run(...args: string[]): Promise<{ status: number; out: string; err: string }> {
-  const [out, err]: [string[], string[]] = [[], []];
-  const status = await main(args, { say: (t) => out.push(t), warn: (t) => err.push(t), progress: () => {} });
-  // eslint-disable-next-line no-control-regex
-  const plain = (lines: string[]) => lines.join('\n').replace(/\u001b\[\d+m/g, '');
-  return { status, out: plain(out), err: plain(err) };
-}
 const pieces = (blocks: Parameters<typeof cutArchive>[0], zooms: [number, number]) =>
   Buffer.concat(cutArchive(blocks, zooms, {}).archive.pieces);
 
@@ -199,7 +192,58 @@ describe('is refused with a message that helps', () => {
     ],
     ['a port that is none', 2, ['0 to 65535'], () => ['serve', folder, '--port', 'http']],
     ['an option that is none', 2, ['unknown option'], () => ['tile', 'a', '-o', 'b.pmtiles', '--level', '3']],
-    ['a call without a file', 2, ["missing required argument 'file'"], () => ['inspect']],
+    ['a call without a file', 2, ['no file was named', '--crs'], () => ['inspect']],
+    ['a join without its match', 2, ['--match attribute=column'], () => ['convert', 'a', '-o', 'b.csv', '--join', 't']],
+    [
+      'a match of one name',
+      2,
+      ['--match attribute=column'],
+      () => [
+        'convert',
+        join(demo, 'beds.geojson'),
+        '-o',
+        'b.csv',
+        '--join',
+        join(demo, 'yield.csv'),
+        '--match',
+        'code',
+      ],
+    ],
+    ['a distance that is none', 2, ['--simplify 20'], () => ['convert', 'a', '-o', 'b.csv', '--simplify', 'much']],
+    ['an ending that is not written', 1, ['.mbtiles', '.gpkg'], () => ['convert', 'a', '-o', 'b.mbtiles']],
+    [
+      'an attribute that is none',
+      1,
+      ['Did you mean "code"?'],
+      () => ['convert', join(demo, 'beds.geojson'), '-o', join(folder, 'b.csv'), '--select', 'cod'],
+    ],
+    [
+      'a filter that nothing passes',
+      1,
+      ['no feature passes'],
+      () => ['convert', join(demo, 'beds.geojson'), '-o', join(folder, 'b.csv'), '--where', "code = 'none'"],
+    ],
+    [
+      'places outside a system',
+      1,
+      ['outside the domain', 'feature 1: 500000, 4940000'],
+      () => [
+        'convert',
+        file('m.csv', 'x,y\n500000,4940000\n'),
+        '-o',
+        at('b.zip'),
+        '--from',
+        'EPSG:4326',
+        '--to',
+        'EPSG:32625',
+      ],
+    ],
+    [
+      'a search that finds nothing',
+      1,
+      ['no coordinate system has all of'],
+      () => ['inspect', '--crs', 'nowhere at all'],
+    ],
   ])('%s', async (_what, status, says, args) => {
     const before = readdirSync(folder).length;
     const call = args();

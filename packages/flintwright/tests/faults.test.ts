@@ -2,7 +2,6 @@
 // where data are.
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { FlintMap, Sheet } from 'flintwright';
 import { box, collection, faultsOf, openMap, point, settled, useStage } from './harness.ts';
@@ -190,7 +189,6 @@ describe('data at fault are told of', () => {
   let host = '';
   const answers: Record<string, [number, string | Buffer, string?]> = {
     '/page.geojson': [200, '<!doctype html><title>Not here</title>'],
-    '/packed.geojson': [200, gzipSync('{"type":"FeatureCollection","features":[]}')],
     '/none.json': [200, '{"tilejson":"3.0.0","tiles":[]}'],
     '/broken.pmtiles': [200, 'PMTiles no more'],
     '/gone.geojson': [404, 'gone'],
@@ -209,8 +207,7 @@ describe('data at fault are told of', () => {
   afterAll(() => new Promise((resolve) => server.close(resolve)));
 
   test.each<[string, string, object, object]>([
-    ['geojson.', 'HTML', { features: '/page.geojson' }, { fill: '#000000' }],
-    ['features.gzip', 'Content-Encoding', { features: '/packed.geojson' }, { fill: '#000000' }],
+    ['file.format', 'login', { features: '/page.geojson' }, { fill: '#000000' }],
     ['tilejson.form', '"tiles"', { tiles: '/none.json' }, { of: 'd/x', fill: '#000000' }],
     ['request.range', 'range', { tiles: '/broken.pmtiles' }, { of: 'd/x', fill: '#000000' }],
     ['request.', '404', { features: '/gone.geojson' }, { fill: '#000000' }],

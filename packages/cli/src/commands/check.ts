@@ -45,7 +45,7 @@ async function check(file: string, json: boolean, out: Terminal): Promise<number
     Object.assign(joins, data.joins);
   }
   const { layers = [], sheet } = compiled ?? {};
-  const summary = `${layers.length} layers over ${Object.keys(sheet?.data ?? {}).join(', ') || 'no data'}`;
+  const summary = `${layers.length} layer${layers.length === 1 ? '' : 's'} over ${Object.keys(sheet?.data ?? {}).join(', ') || 'no data'}`;
   if (json) {
     out.say(JSON.stringify({ file, faults, warnings, joins }, null, 2));
     return faults.length ? 1 : 0;

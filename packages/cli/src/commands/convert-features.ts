@@ -163,7 +163,16 @@ async function change(
     const rows = table.layers.flatMap(({ features }) => features);
     out = out.map((layer) => withJoin(layer, rows, [attribute, column], warnings));
   }
-  if (where !== undefined) out = out.map((layer) => filtered(layer, where));
+  if (where !== undefined) {
+    const kept = out.map((layer) => filtered(layer, where));
+    if (!kept.some(({ features }) => features.length))
+      throw new Fault(
+        'convert.nothing',
+        `no feature passes --where "${where}"`,
+        'Try the filter with flintwright inspect --where.',
+      );
+    out = kept.filter(({ features }) => features.length);
+  }
   if (select !== undefined) {
     const names = select.split(',').map((name) => name.trim());
     names.forEach((name) => assertField(name, out));
@@ -196,11 +205,5 @@ function filtered(layer: FileLayer, where: string): FileLayer {
     const evaluate = filter.bind({ block, zoom: 0 });
     return Array.from({ length: block.count }, (_, f) => evaluate(f)).includes(true);
   });
-  if (!kept.length && layer.features.length)
-    throw new Fault(
-      'convert.nothing',
-      `no feature of "${layer.name}" passes --where "${where}"`,
-      'Try the filter with flintwright inspect --where.',
-    );
   return { ...layer, features: kept };
 }

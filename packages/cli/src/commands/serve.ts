@@ -1,10 +1,8 @@
 import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join, relative, resolve } from 'node:path';
-import cors from '@fastify/cors';
-import files from '@fastify/static';
 import { Archive, Fault, gunzip, parseAddress } from '@flintwright/core';
 import { Command } from 'commander';
-import fastify, { type FastifyInstance } from 'fastify';
+import type { FastifyInstance } from 'fastify';
 import { createHash, timingSafeEqual } from 'node:crypto';
 import { fileSource } from '../input.js';
 import { CallFault, paint, type Done, type Terminal } from '../terminal.js';
@@ -116,6 +114,12 @@ const isSame = (one: string, other: string) => {
  * @param options key to be asked for, and whether requests are logged
  */
 export async function serveFolder(folder: string, { log = false, key }: FolderOptions = {}): Promise<FastifyInstance> {
+  // What only a server needs is loaded when there is to be one.
+  const [{ default: fastify }, { default: cors }, { default: files }] = await Promise.all([
+    import('fastify'),
+    import('@fastify/cors'),
+    import('@fastify/static'),
+  ]);
   const server = fastify({
     logger: log
       ? {

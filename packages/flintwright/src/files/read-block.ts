@@ -16,6 +16,8 @@ export async function readBlock(
 ): Promise<FeatureBlock> {
   const read = await readInWorker({ ...request, siblings: {} }, { signal });
   const { block, warnings, format } = read as Extract<typeof read, { block: unknown }>;
+  const placeless = warnings.find(({ code }) => code === 'doubtful.no-place');
+  if (placeless) throw new Fault('table.place', placeless.message, placeless.hint, `data "${request.block!.name}"`);
   if (warnings.length) {
     const words = warnings.map(({ message, count, hint }) => `${message}${count > 1 ? ` (${count}×)` : ''}. ${hint}`);
     const entry = request.block!.name;

@@ -17,6 +17,10 @@ export function provideSqlite(from: () => Promise<Init>): void {
   load = from;
 }
 
+/** The engine, started once: every start takes some megabytes that only the collector gives back. */
+let started: ReturnType<Init> | undefined;
+const engine = () => (started ??= load().then((init) => init()));
+
 /** An SQLite database in memory. Close it when done. */
 export class Store {
   private constructor(
@@ -32,7 +36,7 @@ export class Store {
    * @throws Fault `sqlite.corrupt`
    */
   static async open(bytes: Uint8Array | undefined, at: string): Promise<Store> {
-    const { Database: Make } = await (await load())();
+    const { Database: Make } = await engine();
     const store = new Store(bytes ? new Make(bytes) : new Make(), at);
     if (bytes) store.rows('SELECT count(*) FROM sqlite_master');
     return store;

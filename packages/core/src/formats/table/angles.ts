@@ -16,7 +16,7 @@ const form =
  * @param text such as `44°37'12.5"N`, `31 11 04 W`, `-31,184`
  */
 export function readAngle(text: string): Angle | undefined {
-  const match = form.exec(text.trim());
+  const match = text.length > 64 ? null : form.exec(text.trim());
   if (!match) return undefined;
   const [, before, sign, whole, minutes = '0', seconds = '0', behind] = match;
   const letter = (before ?? behind)?.toUpperCase();
@@ -39,6 +39,8 @@ export function readAngle(text: string): Angle | undefined {
 /** Two angles in one text, such as `44°37'12"N 31°11'04"W` or `44.62, -31.18`, as longitude and latitude; undefined for anything else. */
 export function readAnglePair(text: string): readonly [number, number] | undefined {
   const trimmed = text.trim();
+  // No pair is longer; what is would cost the patterns time.
+  if (trimmed.length > 96) return undefined;
   const lettered =
     /^(.*?[NS])\s*[,;/]?\s*(.*?[EW])$/i.exec(trimmed) ?? /^(.*?[EW])\s*[,;/]?\s*(.*?[NS])$/i.exec(trimmed);
   const leading = /^([NS].*?)\s*[,;/]?\s*([EW].*)$/i.exec(trimmed) ?? /^([EW].*?)\s*[,;/]?\s*([NS].*)$/i.exec(trimmed);

@@ -8,6 +8,9 @@ export const isZip = (bytes: Uint8Array): boolean =>
 /** Most bytes that an archive may unpack to where nobody says otherwise: 1 GiB. */
 export const mostUnpacked = 2 ** 30;
 
+/** Most bytes that DEFLATE makes of one (RFC 1951: a code of one bit for each copy of 258 bytes, and one for its distance). */
+const mostRatio = 1032;
+
 const crcTable = Uint32Array.from({ length: 256 }, (_, n) => {
   let c = n;
   for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;
@@ -24,6 +27,8 @@ export function crc32(bytes: Uint8Array): number {
 interface Entry {
   readonly name: string;
   readonly size: number;
+  /** Bytes that it takes in the archive. */
+  readonly packed: number;
   readonly crc: number;
 }
 
@@ -44,7 +49,8 @@ function directoryOf(bytes: Uint8Array, at: string): Map<string, Entry> {
       throw new Fault('zip.locked', 'the archive is protected by a password', 'Unpack it first.', at);
     const nameLength = view.getUint16(offset + 28, true);
     const name = new TextDecoder().decode(bytes.subarray(offset + 46, offset + 46 + nameLength));
-    entries.set(name, { name, size: view.getUint32(offset + 24, true), crc: view.getUint32(offset + 16, true) });
+    const [crc, packed, size] = [16, 20, 24].map((k) => view.getUint32(offset + k, true));
+    entries.set(name, { name, size, packed, crc });
     offset += 46 + nameLength + view.getUint16(offset + 30, true) + view.getUint16(offset + 32, true);
   }
   return entries;
@@ -60,6 +66,9 @@ function directoryOf(bytes: Uint8Array, at: string): Map<string, Entry> {
  */
 export function unzip(bytes: Uint8Array, at: string, most = mostUnpacked): ReadonlyMap<string, Uint8Array> {
   const entries = directoryOf(bytes, at);
+  for (const { name, size, packed } of entries.values())
+    if (packed > bytes.length || size > mostRatio * packed + 64)
+      throw corrupt(`"${name}" says that it unpacks to ${size} bytes, which cannot be`, at);
   const total = [...entries.values()].reduce((sum, { size }) => sum + size, 0);
   if (total > most)
     throw new Fault(

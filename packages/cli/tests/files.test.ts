@@ -1,0 +1,181 @@
+// The user's path with files of all kinds: look into them, turn them into others, join, cut.
+import { spawn } from 'node:child_process';
+import { copyFileSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, describe, expect, test } from '@jest/globals';
+import { unzipSync } from 'fflate';
+import { bin, demo, runHere as run } from './command.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'flintwright-'));
+const sent = (name: string) => join(demo, 'files', name);
+const out = (name: string) => join(folder, name);
+
+afterAll(() => rmSync(folder, { recursive: true }));
+
+interface Inspected {
+  readonly format: string;
+  readonly features: number;
+  readonly kinds: Readonly<Record<string, number>>;
+  readonly bounds: readonly number[];
+  readonly crs: string;
+  readonly crsSource: string;
+  readonly fields: readonly { readonly name: string; readonly type: string; readonly samples: readonly string[] }[];
+  readonly layers?: readonly Inspected[];
+  readonly warnings: readonly { readonly code: string; readonly count: number; readonly places: readonly string[] }[];
+  readonly verdict: string;
+}
+const inspect = async (path: string, ...more: string[]) =>
+  JSON.parse((await run('inspect', path, '--json', ...more)).out) as Inspected;
+const lines = (path: string) => readFileSync(path, 'utf8').trimEnd().split('\n');
+
+describe('what the conservancy was sent', () => {
+  test.each<[string, object, string[]]>([
+    [
+      'leases.zip',
+      { format: 'Shapefile', kinds: { polygon: 17 }, crs: 'Tessary_Reach_Grid', crsSource: 'leases.prj' },
+      [],
+    ],
+    ['zones.kmz', { format: 'KMZ', kinds: { polygon: 7 }, crs: 'OGC:CRS84' }, []],
+    ['gauges.csv', { format: 'CSV', kinds: { point: 5, none: 1 } }, ['mended.encoding', 'doubtful.rows']],
+  ])('%s', async (name, wanted, warnings) => {
+    const said = await inspect(sent(name));
+    expect(said).toMatchObject(wanted);
+    expect(said.warnings.map(({ code }) => code)).toEqual(warnings);
+    expect(said.bounds[0]).toBeGreaterThan(-31.4);
+    expect(said.bounds[2]).toBeLessThan(-30.9);
+    expect(said.bounds[1]).toBeGreaterThan(44.5);
+    expect(said.verdict).toContain('It is ready');
+  });
+
+  test('layers of a walk and of a database; a look at them in words', async () => {
+    const walk = await inspect(sent('survey.gpx'));
+    expect(walk.layers?.map(({ features, kinds }) => [features, kinds])).toEqual([
+      [6, { point: 6 }],
+      [1, { line: 1 }],
+    ]);
+    const said = (await run('inspect', sent('chart.gpkg'))).out;
+    expect(said).toMatch(
+      /GeoPackage[\s\S]*◆ marks {2}57 points[\s\S]*◆ mooring_lines {2}60 lines[\s\S]*system EPSG:4326[\s\S]*→ It is ready/,
+    );
+  });
+
+  test('the verdict names the next step', async () => {
+    expect((await inspect(join(demo, 'yield.csv'))).verdict).toContain('--join');
+    expect((await inspect(join(demo, 'sightings.csv'))).verdict).toContain('flintwright tile');
+    writeFileSync(out('metres.csv'), 'x,y\n500000,4940000\n500100,4940200\n');
+    const metres = await inspect(out('metres.csv'));
+    expect([metres.crs, metres.verdict]).toEqual([undefined, expect.stringContaining('--crs')]);
+    expect((await inspect(out('metres.csv'), '--from', 'EPSG:32625')).bounds[0]).toBeCloseTo(-33, 3);
+    const found = await run('inspect', '--crs', 'utm 25n wgs 1984');
+    expect(found.out).toMatch(/EPSG:32625 +WGS 1984 UTM Zone 25N/);
+  });
+});
+
+describe('flintwright convert', () => {
+  test.each(['geojson', 'geojsonl', 'geojsons', 'topojson', 'csv', 'kml', 'kmz', 'gpkg', 'zip'])(
+    'leases to .%s and back',
+    async (ending) => {
+      const there = await run('convert', sent('leases.zip'), '-o', out(`l.${ending}`));
+      expect([there.status, there.err]).toEqual([0, '']);
+      expect(there.out).toMatch(/17 features from Tessary_Reach_Grid to/);
+      // A table, or features one a line, do not say their system.
+      const mute = ['csv', 'geojsonl', 'geojsons'].includes(ending);
+      const from = mute ? ['--from', out('grid.prj')] : [];
+      writeFileSync(out('grid.prj'), unzipSync(readFileSync(sent('leases.zip')))['leases.prj']);
+      const [before, after] = [await inspect(sent('leases.zip')), await inspect(out(`l.${ending}`), ...from)];
+      expect([after.features, after.kinds]).toEqual([17, { polygon: 17 }]);
+      after.bounds.forEach((v, i) => expect(v).toBeCloseTo(before.bounds[i], 9));
+    },
+  );
+
+  test('a join, a filter, attributes chosen and renamed, a grid to write in; what was not matched is told', async () => {
+    const ran = await run(
+      'convert',
+      join(demo, 'beds.geojson'),
+      '-o',
+      out('beds.zip'),
+      ...['--to', 'EPSG:32625', '--join', join(demo, 'yield.csv'), '--match', 'code=bed', '--where', 'tonnes > 20'],
+      ...['--select', 'code,tonnes,tenant', '--rename', 'tenant=holder', '--rename', 'tonnes=t'],
+    );
+    expect(ran.status).toBe(0);
+    expect(ran.err).toMatch(
+      /features found no row of the table \(3×\) \(OB-14; OB-28; OB-42\)[\s\S]*rows of the table found no feature \(OB-77\)/,
+    );
+    const said = await inspect(out('beds.zip'));
+    expect([said.crs, said.crsSource, said.fields.map(({ name }) => name)]).toEqual([
+      'EPSG:32625',
+      'beds.prj, as EPSG:32625',
+      ['id', 'code', 't', 'holder'],
+    ]);
+    expect(
+      Math.min(
+        ...said.fields.filter(({ name }) => name === 't').map(({ samples }) => Number(samples[0].split(' ')[0])),
+      ),
+    ).toBeGreaterThan(20);
+    // Loose files are read together as well.
+    for (const [name, bytes] of Object.entries(unzipSync(readFileSync(out('beds.zip')))))
+      writeFileSync(out(name), bytes);
+    expect(await inspect(out('beds.shp'))).toMatchObject({ features: said.features, crs: 'EPSG:32625', warnings: [] });
+  });
+
+  test('standard streams; simpler shapes whose shared borders stay shared', async () => {
+    const piped = await new Promise<string>((resolve, reject) => {
+      const child = spawn(process.execPath, [bin, 'convert', '-', '-o', '-', '--as', 'csv'], {
+        env: { ...process.env, NO_COLOR: '1' },
+      });
+      let text = '';
+      child.stdout.on('data', (piece) => (text += String(piece)));
+      child.on('close', () => resolve(text));
+      child.on('error', reject);
+      child.stdin.end(readFileSync(sent('survey.gpx')));
+    });
+    expect(piped).toMatch(/^wkt,layer,name,desc,sym,begin,end,times\n"?POINT Z \(/);
+    await run('convert', join(demo, 'reach', 'land.geojson'), '-o', out('land.topojson'), '--simplify', '60');
+    await run('convert', join(demo, 'reach', 'land.geojson'), '-o', out('whole.topojson'));
+    expect(readFileSync(out('land.topojson')).length).toBeLessThan(0.4 * readFileSync(out('whole.topojson')).length);
+    expect((await inspect(out('land.topojson'))).features).toBe((await inspect(out('whole.topojson'))).features);
+  });
+
+  test('what a format cannot hold is told; every digit of a number is kept', async () => {
+    const ran = await run('convert', sent('leases.zip'), '-o', out('l.gpx'), '--json');
+    const said = JSON.parse(ran.out) as { warnings: { code: string }[]; format: string; features: number };
+    expect([said.format, said.features, said.warnings.map(({ code }) => code)]).toEqual([
+      'GPX',
+      17,
+      ['mended.outline', 'skipped.attribute'],
+    ]);
+    writeFileSync(out('fine.csv'), 'lon,lat\n-31.123456789012345,44.00000000000001\n');
+    await run('convert', out('fine.csv'), '-o', out('fine.geojson'));
+    expect(readFileSync(out('fine.geojson'), 'utf8')).toContain('[-31.123456789012344,44.00000000000001]');
+  });
+
+  test('from a shapefile in a grid and a table to tiles', async () => {
+    copyFileSync(sent('leases.zip'), out('leases.zip'));
+    writeFileSync(out('rents.csv'), 'lease;rent\nSB-101;120,50\nSB-102;80,25\n');
+    await run(
+      'convert',
+      out('leases.zip'),
+      '-o',
+      out('rented.geojson'),
+      '--join',
+      out('rents.csv'),
+      '--match',
+      'lease=lease',
+    );
+    expect(lines(out('rented.geojson'))[0]).toContain('"rent":120.5');
+    const cut = await run(
+      'tile',
+      out('rented.geojson'),
+      sent('chart.gpkg'),
+      '-o',
+      out('map.pmtiles'),
+      '--zooms',
+      '0-11',
+    );
+    expect(cut.out).toMatch(/rented +17[\s\S]*marks +57[\s\S]*mooring_lines +60/);
+    const deepest = await run('convert', out('map.pmtiles'), '-o', out('again.geojson'), '--where', "lease = 'SB-101'");
+    expect([deepest.status, deepest.err]).toEqual([0, expect.stringContaining('come in pieces')]);
+    expect(lines(out('again.geojson'))[0]).toContain('"rent":120.5');
+  });
+});

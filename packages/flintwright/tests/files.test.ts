@@ -1,0 +1,158 @@
+// Files on the map: dropped on the workbench, named in a sheet, read by an application.
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { describe, expect, test } from '@jest/globals';
+import type { Page } from 'playwright-core';
+import { countPixels, faultsOf, openMap, settled, useStage } from './harness.ts';
+
+const stage = useStage();
+const sent = fileURLToPath(new URL('../../../demo/data/files', import.meta.url));
+type Dropped = readonly [name: string, bytes: Buffer];
+const fromDemo = (name: string): Dropped => [name, readFileSync(join(sent, name))];
+
+/** Drops files on the map as a person does: they come over it, are shown where they may go, and are let go of. */
+async function drop(page: Page, files: readonly Dropped[]): Promise<void> {
+  const given = files.map(([name, bytes]) => [name, bytes.toString('base64')] as const);
+  const transfer = await page.evaluateHandle((list) => {
+    const out = new DataTransfer();
+    for (const [name, data] of list)
+      out.items.add(new File([Uint8Array.from(atob(data), (c) => c.charCodeAt(0))], name));
+    return out;
+  }, given);
+  await page.dispatchEvent('#map', 'dragenter', { dataTransfer: transfer });
+  expect(await page.locator('.flint-veil').isVisible()).toBe(true);
+  await page.dispatchEvent('#map', 'dragover', { dataTransfer: transfer });
+  await page.dispatchEvent('#map', 'drop', { dataTransfer: transfer });
+  expect(await page.locator('.flint-veil').isVisible()).toBe(false);
+}
+
+const card = (page: Page, name: string) => page.locator('.flint-file', { has: page.locator('h3', { hasText: name }) });
+
+/** Opens the workbench and waits until its map is there. */
+async function openWorkbench(size = { width: 900, height: 600 }): Promise<Page> {
+  const { page, base } = stage;
+  await page.setViewportSize(size);
+  await page.goto(`${base}/workbench/`);
+  await page.waitForFunction(() => window.map?.settled);
+  return page;
+}
+
+describe('the workbench', () => {
+  test('what the conservancy was sent lies where it belongs; what was mended is told, and undone in one press', async () => {
+    const page = await openWorkbench();
+    const sums: [string, RegExp, string[]][] = [
+      ['leases.zip', /Shapefile · 17 areas · Tessary_Reach_Grid/, ['leases']],
+      ['zones.kmz', /KMZ · 7 areas/, ['zones']],
+      ['survey.gpx', /GPX · 1 line, 6 points/, ['waypoints', 'tracks']],
+      ['gauges.csv', /CSV · 5 points, 1 row · OGC:CRS84 · 2 remarks/, ['gauges']],
+      ['chart.gpkg', /GeoPackage · 60 lines, 57 points · EPSG:4326/, ['marks', 'mooring_lines']],
+    ];
+    for (const [name, says, layers] of sums) {
+      await drop(page, [fromDemo(name)]);
+      const file = card(page, name);
+      await file.locator('summary p').filter({ hasText: says }).waitFor({ state: 'attached', timeout: 20000 });
+      for (const id of layers) {
+        const view = await page.evaluate(async (layer) => {
+          await window.map.frame(layer, { duration: 0 });
+          return window.map.view;
+        }, id);
+        expect(Math.abs(view.center[1] - 44.62)).toBeLessThan(0.04);
+        expect(Math.abs(view.center[0] + 31.16)).toBeLessThan(0.15);
+        expect(view.zoom).toBeGreaterThan(9.5);
+      }
+    }
+    const gauges = card(page, 'gauges.csv');
+    await gauges.locator('summary').click();
+    expect(await gauges.innerText()).toMatch(/not UTF-8[\s\S]*Windows-1252[\s\S]*rows have no place[\s\S]*line 7/);
+    const leases = card(page, 'leases.zip');
+    await leases.locator('summary').click();
+    await leases.getByRole('button', { name: 'Take it off again' }).click();
+    expect(await page.evaluate(() => window.map.layers.find('leases'))).toBeUndefined();
+    expect(await leases.count()).toBe(0);
+    expect(await page.evaluate(() => window.map.layers.find('zones')?.fill)).toEqual({ color: { is: 'fill' } });
+  });
+
+  test('a shapefile in loose parts; one without a system asks for it; what is wrong is said with its hint', async () => {
+    const page = await openWorkbench();
+    const { unzipSync } = await import('fflate');
+    const parts = unzipSync(readFileSync(join(sent, 'leases.zip')));
+    const loose = (...endings: string[]) =>
+      endings.map((ending): Dropped => [`leases.${ending}`, Buffer.from(parts[`leases.${ending}`])]);
+    await drop(page, loose('shp', 'dbf', 'shx', 'prj', 'cpg'));
+    await card(page, 'leases.shp')
+      .locator('summary p')
+      .filter({ hasText: /17 areas · Tessary_Reach_Grid$/ })
+      .waitFor({ state: 'attached' });
+    await drop(page, [['metres.csv', Buffer.from('x,y,name\n641000,4942000,A\n642000,4943000,B\n')]]);
+    const metres = card(page, 'metres.csv');
+    await metres.getByLabel('Coordinate system').fill('EPSG:32625');
+    await metres.getByRole('button', { name: 'Use it' }).click();
+    await metres.locator('summary p').filter({ hasText: '2 points · EPSG:32625' }).waitFor({ state: 'attached' });
+    await page.evaluate(() => window.map.settled());
+    expect(await page.evaluate(() => window.map.view.center[0])).toBeCloseTo(-31.21, 1);
+    await drop(page, [
+      ['plan.pdf', Buffer.from('%PDF-1.7')],
+      ['cut.geojson', Buffer.from('{"type":"FeatureCollection",')],
+    ]);
+    expect(await card(page, 'plan.pdf').getByRole('alert').innerText()).toContain('PDF document');
+    expect(await card(page, 'cut.geojson').getByRole('alert').innerText()).toContain('It may be cut short');
+  });
+});
+
+describe('a sheet', () => {
+  test('draws features of any format from an address, told what was mended; swapped pairs are put right', async () => {
+    const { page, base } = stage;
+    await page.route('**/swapped.geojson', (route) =>
+      route.fulfill({
+        json: { type: 'Feature', properties: {}, geometry: { type: 'Point', coordinates: [44.62, -131.18] } },
+      }),
+    );
+    await openMap(
+      stage,
+      {
+        sheet: 1,
+        background: '#ffffff',
+        data: {
+          zones: { features: `${base}/files/zones.kmz` },
+          gauges: { features: `${base}/files/gauges.csv` },
+          swapped: { features: `${base}/swapped.geojson` },
+        },
+        layers: [
+          { id: 'zones', of: 'zones', fill: '#ff0000' },
+          { id: 'gauges', of: 'gauges', mark: { shape: 'circle', color: '#0000ff', size: 16 } },
+          { id: 'swapped', of: 'swapped', mark: { shape: 'circle', color: '#00ff00', size: 16 } },
+        ],
+      },
+      { center: [-31.18, 44.62], zoom: 10.5 },
+    );
+    await settled(stage);
+    const [red, blue] = await countPixels(stage, [255, 0, 0], [0, 0, 255]);
+    expect(red).toBeGreaterThan(1500);
+    expect(blue).toBeGreaterThan(300);
+    const told = (await faultsOf(stage)).map(({ code }) => code);
+    expect(told).toEqual(['features.mended', 'features.mended']);
+    const messages = await page.evaluate(() => window.faults.map(({ message }) => message).sort());
+    expect(messages).toEqual([
+      expect.stringMatching(/"gauges" \(CSV\).*Windows-1252/),
+      expect.stringMatching(/"swapped" \(GeoJSON\).*swapped/),
+    ]);
+  });
+
+  test('takes a File as features, and a code of the large register as their system', async () => {
+    const { page } = stage;
+    await openMap(stage, { sheet: 1, layers: [] }, { center: [-8.6, 41.15], zoom: 9 });
+    await page.evaluate(async () => {
+      const file = new File(['x;y;n\n-39000;165000;1\n'], 'local.csv');
+      window.map.layers.add({
+        id: 'local',
+        of: { features: file, crs: 'EPSG:3763' },
+        mark: { shape: 'circle', color: '#ff0000', size: 30 },
+      });
+      await window.map.settled();
+    });
+    const [red] = await countPixels(stage, [255, 0, 0]);
+    expect(red).toBeGreaterThan(400);
+    expect(await faultsOf(stage)).toEqual([]);
+  });
+});
