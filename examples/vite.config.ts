@@ -8,7 +8,8 @@ const here = import.meta.dirname;
 const library = resolve(here, '../packages/flintwright/dist');
 const wholeFiles = ['', '-reader', '-register', '-sqlite'].map((part) => `flintwright${part}.js`);
 const apps = readdirSync(here, { withFileTypes: true }).filter(
-  (entry) => entry.isDirectory() && !['dist', 'node_modules', 'shared'].includes(entry.name),
+  // `server` is rendered by a server of its own; see its test.
+  (entry) => entry.isDirectory() && !['dist', 'node_modules', 'server', 'shared'].includes(entry.name),
 );
 const pages = Object.fromEntries(
   apps.filter(({ name }) => name !== 'gallery').map(({ name }) => [name, resolve(here, name, 'index.html')]),

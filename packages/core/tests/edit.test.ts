@@ -1,6 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { assertSound, attributesOf, editBlock, featureToGeoJson, Kind, type FeatureBlock } from '@flintwright/core';
+import {
+  assertSound,
+  attributesOf,
+  editBlock,
+  featureToGeoJson,
+  Kind,
+  readGeoJson,
+  type FeatureBlock,
+} from '@flintwright/core';
 import { blockOf, type Place, type Thing } from './sample-things.ts';
 
 /** What of a block is there, by name. */
@@ -83,5 +91,22 @@ describe('edits', () => {
     const { block: after, removed } = editBlock(block, { move: { a: [1, 1] }, remove: ['a'] }, 'name');
     expect(removed).toEqual([1]);
     expect([after.kinds[0], after.kinds[1]]).toEqual([Kind.point, Kind.none]);
+  });
+
+  test('a feature without a place is named, taken out and replaced like any other', () => {
+    const row = (id: number, name: string) => ({ type: 'Feature', id, geometry: null, properties: { name } });
+    const block = readGeoJson({ type: 'FeatureCollection', features: [row(1, 'a'), row(2, 'b')] });
+    const without = editBlock(block, { remove: ['1'] }).block;
+    expect(() => editBlock(without, { remove: ['1'] })).toThrow(expect.objectContaining({ code: 'edit.key' }) as Error);
+    const put = readGeoJson({
+      type: 'Feature',
+      id: 2,
+      geometry: { type: 'Point', coordinates: [3, 4] },
+      properties: { name: 'b' },
+    });
+    expect(editBlock(without, { put })).toMatchObject({ added: [2], removed: [1] });
+    expect(() => editBlock(block, { move: { 2: [1, 1] } })).toThrow(
+      expect.objectContaining({ code: 'edit.point' }) as Error,
+    );
   });
 });

@@ -90,3 +90,22 @@ test('the legend says what the sheet does, at a zoom', () => {
   expect([depth.ramp!.colors[0], depth.ramp!.colors[8]]).toEqual(['rgb(255 255 255)', 'rgb(183 211 214)']);
   expect(lines.items[0].swatch.strokes).toEqual([{ color: '#123456', width: 3, dash: [4, 2] }]);
 });
+
+test('colours that a column gives are named as such', () => {
+  const compiled = readSheet({
+    sheet: 1,
+    data: { a: { features: 'a.geojson' } },
+    layers: [
+      {
+        id: 'z',
+        title: 'Zones',
+        of: 'a',
+        fill: { color: { is: 'flag' } },
+        stroke: { color: { is: 'edge' }, width: 1 },
+      },
+    ],
+  });
+  expect(legendOf(compiled, 10)[0].items.map(({ label }) => label)).toEqual([
+    'Zones, coloured by its own flag and edge',
+  ]);
+});

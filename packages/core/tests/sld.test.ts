@@ -137,6 +137,22 @@ describe('styles of the open standard', () => {
     );
   });
 
+  test('newer parts of a sheet that a style has no words for are named', () => {
+    const { lost } = writeSld(
+      readSheet({
+        sheet: 1,
+        palette: { ink: '#222222' },
+        dark: { ink: '#eeeeee' },
+        data: { a: { features: 'a.geojson', cluster: {} } },
+        layers: [
+          { id: 'm', of: 'a', mark: { shape: 'circle', size: 8 }, clusters: { mark: { shape: 'circle', size: 20 } } },
+          { id: 's', of: 'a', stroke: { name: 'edge', color: '@ink', width: 2 }, label: { text: 'name', repeat: 300 } },
+        ],
+      }),
+    );
+    expect(lost.join('\n')).toMatch(/dark[\s\S]*clusters[\s\S]*repeated labels[\s\S]*names of strokes/);
+  });
+
   test.each([
     ['<a><b></a>', 'xml.syntax', '1:'],
     ['<Map/>', 'sld.form', 'line 1'],

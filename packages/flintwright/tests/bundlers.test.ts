@@ -1,9 +1,11 @@
 // The README's application, bundled by common tools, and a bare page that loads one module and no tool at all.
-import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises';
+import { execFile } from 'node:child_process';
+import { mkdtemp, readdir, readFile, rm, symlink } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { Plugin as RollupPlugin } from 'rollup';
 import type * as Webpack from 'webpack';
@@ -114,5 +116,46 @@ test('a bare page needs one module of the package, and no tool', async () => {
     '<flint-map center="0, 0" zoom="5"></flint-map>',
   );
   await stage.page.waitForFunction(() => 'made' in window);
+  await isDrawn();
+});
+
+test('a page of a common framework, rendered on a server first, is taken over in the browser and draws its map', async () => {
+  const { build } = await import('esbuild');
+  const folder = join(out, 'server');
+  const from = (file: string) => fileURLToPath(new URL(`../../../examples/server/${file}`, import.meta.url));
+  const shared = {
+    bundle: true,
+    format: 'esm',
+    logLevel: 'error',
+    define: { 'process.env.NODE_ENV': '"development"' },
+  } as const;
+  await build({ ...shared, entryPoints: [from('client.ts')], splitting: true, outdir: folder });
+  await build({
+    ...shared,
+    entryPoints: [from('render.ts')],
+    platform: 'node',
+    packages: 'external',
+    outfile: join(folder, 'render.mjs'),
+  });
+  const square = [-3, 3].flatMap((x, i) => [-3, 3].map((y) => [x, i ? -y : y]));
+  const sheet = {
+    sheet: 1,
+    title: 'The <harbour>',
+    background: '#b9d4d9',
+    view: { center: [0, 0], zoom: 5 },
+    data: { land: { features: { type: 'Polygon', coordinates: [[...square, square[0]]] } } },
+    layers: [{ id: 'land', of: 'land', fill: '#f4f0e6' }],
+  };
+  const run = promisify(execFile);
+  // In a process of its own, as a server is: there is no page, and importing the library must not ask for one.
+  const script = `import { render } from ${JSON.stringify(join(folder, 'render.mjs'))}; console.log(render(${JSON.stringify(sheet)}))`;
+  await symlink(fileURLToPath(new URL('../../../node_modules', import.meta.url)), join(out, 'node_modules'));
+  const { stdout } = await run(process.execPath, ['--input-type=module', '-e', script], { cwd: out });
+  expect(stdout).toMatch(/<h1>The &lt;harbour&gt;<\/h1><div id="map"><\/div>/);
+  await open(
+    folder,
+    '<script type="module" src="client.js"></script>',
+    `<style>h1{position:absolute}main{margin:0}</style>${stdout}`,
+  );
   await isDrawn();
 });

@@ -142,18 +142,25 @@ describe('examples', () => {
     expect(await page.evaluate(() => document.querySelector('flint-map')?.map)).toBeUndefined();
   });
 
-  test.each(['/harbour/', '/beds/', '/moorings/', '/birds/', '/ferries/'])('axe finds nothing on %s', async (path) => {
-    const { page } = stage;
-    await openExample(path);
-    await page.evaluate(axe);
-    const found = await page.evaluate(async () => {
-      const { axe } = window as unknown as {
-        axe: { run(): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> };
-      };
-      return (await axe.run()).violations.map(
-        ({ id, nodes }) => `${id}: ${nodes.map(({ html }) => html.slice(0, 90)).join(' | ')}`,
-      );
-    });
-    expect(found).toEqual([]);
-  });
+  test.each(['/harbour/', '/beds/', '/moorings/', '/birds/', '/ferries/', '/workbench/'])(
+    'axe finds nothing on %s',
+    async (path) => {
+      const { page } = stage;
+      await openExample(path);
+      if (path === '/workbench/') {
+        await page.getByRole('button', { name: 'Gauge readings' }).click();
+        await page.locator('.flint-file[data-state="done"]').waitFor();
+      }
+      await page.evaluate(axe);
+      const found = await page.evaluate(async () => {
+        const { axe } = window as unknown as {
+          axe: { run(): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> };
+        };
+        return (await axe.run()).violations.map(
+          ({ id, nodes }) => `${id}: ${nodes.map(({ html }) => html.slice(0, 90)).join(' | ')}`,
+        );
+      });
+      expect(found).toEqual([]);
+    },
+  );
 });

@@ -41,11 +41,12 @@ async function openWorkbench(size = { width: 900, height: 600 }): Promise<Page> 
 describe('the workbench', () => {
   test('what the conservancy was sent lies where it belongs; what was mended is told, and undone in one press', async () => {
     const page = await openWorkbench();
+    // The chart has a layer "gauges" of its own.
     const sums: [string, RegExp, string[]][] = [
       ['leases.zip', /Shapefile · 17 areas · Tessary_Reach_Grid/, ['leases']],
       ['zones.kmz', /KMZ · 7 areas/, ['zones']],
       ['survey.gpx', /GPX · 1 line, 6 points/, ['waypoints', 'tracks']],
-      ['gauges.csv', /CSV · 5 points, 1 row · OGC:CRS84 · 2 remarks/, ['gauges']],
+      ['gauges.csv', /CSV · 5 points, 1 row · OGC:CRS84 · 2 remarks/, ['gauges-2']],
       ['chart.gpkg', /GeoPackage · 60 lines, 57 points · EPSG:4326/, ['marks', 'mooring_lines']],
     ];
     for (const [name, says, layers] of sums) {
@@ -91,6 +92,21 @@ describe('the workbench', () => {
     await metres.locator('summary p').filter({ hasText: '2 points · EPSG:32625' }).waitFor({ state: 'attached' });
     await page.evaluate(() => window.map.settled());
     expect(await page.evaluate(() => window.map.view.center[0])).toBeCloseTo(-31.21, 1);
+    // By keyboard: the button opens the browser's own choice of files.
+    const chooser = page.waitForEvent('filechooser');
+    await page.getByRole('button', { name: 'Add a file' }).focus();
+    await page.keyboard.press('Enter');
+    await (await chooser).setFiles(join(sent, 'survey.gpx'));
+    await card(page, 'survey.gpx')
+      .locator('summary p')
+      .filter({ hasText: '1 line, 6 points' })
+      .waitFor({ state: 'attached' });
+    // A long read can be given up.
+    const long = Array.from({ length: 400000 }, (_, i) => `${i / 1e4},${i / 1e4},${i}`).join('\n');
+    await drop(page, [['long.csv', Buffer.from(`lon,lat,n\n${long}\n`)]]);
+    await card(page, 'long.csv').getByRole('button', { name: 'Cancel' }).click();
+    await card(page, 'long.csv').waitFor({ state: 'detached' });
+    expect(await page.evaluate(() => window.map.layers.find('long'))).toBeUndefined();
     await drop(page, [
       ['plan.pdf', Buffer.from('%PDF-1.7')],
       ['cut.geojson', Buffer.from('{"type":"FeatureCollection",')],

@@ -192,7 +192,11 @@ describe('a map within a page', () => {
 describe('wherever a page is made', () => {
   test('importing the library on a server does nothing and breaks nothing', async () => {
     const whole = (await import('flintwright/whole' as string)) as Record<string, unknown>;
-    const parts = { ...(await import('flintwright')), ...(await import('flintwright/element')) };
+    const parts = {
+      ...(await import('flintwright')),
+      ...(await import('flintwright/element')),
+      ...(await import('flintwright/files')),
+    };
     expect(Object.keys(whole).sort()).toEqual(Object.keys(parts).sort());
   });
 });

@@ -36,7 +36,8 @@ export function editBlock(
   const keyOf = featureKeys(block, idName);
   const at = new Map<string, number>();
   for (let f = 0; f < block.count; f++) {
-    const key = block.kinds[f] === Kind.none ? undefined : keyOf(f);
+    // What was taken out before has neither an id nor attributes left.
+    const key = keyOf(f);
     if (key !== undefined) at.set(key, f);
   }
   const wanted = [...Object.keys(move), ...remove];

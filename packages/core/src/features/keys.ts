@@ -16,7 +16,8 @@ export function featureKeys(block: FeatureBlock, idName: string | undefined): (f
     const value = column && valueAt(column, feature);
     if (value !== undefined && value !== null) return String(value);
     if (!column && !Number.isNaN(block.ids[feature])) return String(block.ids[feature]);
-    return rows && `#${String(valueAt(rows, feature))}`;
+    const row = rows && valueAt(rows, feature);
+    return row === undefined ? undefined : `#${String(row)}`;
   };
 }
 

@@ -30,7 +30,6 @@ const namespaces = {
  * Recode and Interpolate; the first rule that holds draws, so each rule's filter also keeps off what earlier ones take.
  *
  * @param sheet a compiled sheet
- * @param zoom level at which values that follow zoom are taken; default the sheet's own view, or 14
  * @param zoom the level at which values that follow zoom are taken; default that of the sheet's view, or 14
  */
 export function writeSld({ sheet, layers }: CompiledSheet, zoom = sheet.view?.zoom ?? 14): WrittenStyle {
@@ -48,6 +47,7 @@ export function writeSld({ sheet, layers }: CompiledSheet, zoom = sheet.view?.zo
     return { hex: `#${part(r)}${part(g)}${part(b)}`, alpha: a };
   };
   if (sheet.background !== undefined) note('the background has no place in a style');
+  if (sheet.dark !== undefined) note('the colours of the dark have no counterpart');
   const written = layers.map((layer) => new LayerWriter(layer, zoom, css, note).write());
   const sld = `<?xml version="1.0" encoding="UTF-8"?>\n${element('StyledLayerDescriptor', namespaces, ...(sheet.title ? [element('se:Name', {}, escaped(sheet.title))] : []), ...written)}\n`;
   return { sld, lost };
@@ -76,8 +76,14 @@ class LayerWriter {
       ['states', 'states such as hover have no counterpart'],
       ['popup', 'popups have no counterpart'],
       ['select', 'selection has no counterpart'],
+      ['clusters', 'clusters have no counterpart'],
     ] as const)
       if (source[key] !== undefined) this.note(lost);
+    const symbols = [source, ...(source.rules ?? [])];
+    if (symbols.some(({ label }) => label?.repeat !== undefined))
+      this.note('the spacing of repeated labels is left to the reader');
+    if (symbols.some(({ stroke }) => strokesOf(stroke).some(({ name }) => name !== undefined)))
+      this.note('names of strokes have no counterpart');
     if (layer.opacity < 1) this.note('the opacity of the whole layer has no counterpart');
     const rules = source.image
       ? [element('se:Rule', {}, this.raster())]

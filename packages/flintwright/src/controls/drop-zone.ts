@@ -120,7 +120,6 @@ export class DropZone extends Control {
     this.element.append(card, this.list);
     map.host.append(this.veil);
     this.end(() => this.veil.remove());
-    map.keepClear(this.element);
     this.end(() => this.reads.forEach((read) => read.abort()));
     this.on(input, 'change', () => {
       this.take([...(input.files ?? [])]);
