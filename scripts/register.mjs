@@ -7,18 +7,37 @@ import { fileURLToPath } from 'node:url';
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const require = createRequire(import.meta.url);
 
-/** The two-dimensional systems of the register, by kind: code, description, well-known text and the box and name of the area of use. */
+/** The two-dimensional systems of the register: code, name, kind, well-known text, the box and the words of the area of use. */
 export function registered() {
-  const take = (file, list) =>
-    require(`@esri/proj-codes/${file}.json`)[list].filter(
-      // Systems with heights say so by a unit for them.
-      ({ authority, wkt }) => authority === 'EPSG' && !wkt.includes('LINUNIT['),
-    );
-  return {
-    geographic: take('pe_list_geogcs', 'GeographicCoordinateSystems'),
-    projected: take('pe_list_projcs', 'ProjectedCoordinateSystems'),
-  };
+  return Object.values(require('epsg-index/all.json'))
+    .filter(({ kind, name, wkt }) => (kind === 'CRS-PROJCRS' || kind === 'CRS-GEOGCRS') && wkt && !/3D/.test(name))
+    .map(({ code, name, kind, wkt, bbox, area }) => {
+      // Some systems of the other authority do not say where they are meant for.
+      const [north, west, south, east] = bbox?.every(Number.isFinite) ? bbox : [90, -180, -90, 180];
+      const isGeographic = kind === 'CRS-GEOGCRS';
+      return {
+        code: Number(code),
+        name,
+        kind: isGeographic ? 'geographic' : 'projected',
+        wkt,
+        box: [west, south, east, north],
+        area,
+      };
+    })
+    .sort((a, b) => a.code - b.code);
 }
+
+/** Well-known text as nested lists: a word, then its values and further lists. */
+function parse(text) {
+  // Words stand outside of quotes.
+  const pieces = text
+    .split('"')
+    .map((piece, i) =>
+      i % 2 ? piece : piece.replace(/([A-Z][A-Z0-9_]*)\[/g, '["$1",').replace(/,\s*([A-Z]+)(?=\])/g, ',"$1"'),
+    );
+  return JSON.parse(pieces.join('"'));
+}
+const find = (node, word) => node.find((item) => Array.isArray(item) && item[0] === word);
 
 /** Texts by number, in the order in which they are first asked for. */
 class Book {
@@ -32,70 +51,93 @@ class Book {
   }
 }
 
-const plainNumber = (text) => String(Number(text));
-
-/** A box in whole tenths of a degree, outwards. */
-const outwards = ({ llon, slat, rlon, nlat }) => [
-  Math.floor(llon * 10),
-  Math.floor(slat * 10),
-  Math.ceil(rlon * 10),
-  Math.ceil(nlat * 10),
+/** A box in halves of a degree, outwards. */
+const outwards = ([west, south, east, north]) => [
+  Math.floor(west * 2),
+  Math.floor(south * 2),
+  Math.ceil(east * 2),
+  Math.ceil(north * 2),
 ];
+
+/** The beginning of an area's words: the countries, without the corners of their borders. */
+const shortened = (area) => {
+  const first = (area ?? '')
+    .replace(/\s+/g, ' ')
+    .split(/ - | — |\. /)[0]
+    .replace(/\.$/, '');
+  return first.length > 48 ? `${first.slice(0, 47).trimEnd()}…` : first;
+};
 
 /** Columns of a list of rows, each column a line; numbers that run upwards as steps from one to the next. */
 const column = (values) => values.join('\t');
 const steps = (numbers) => column(numbers.map((n, i) => n - (numbers[i - 1] ?? 0)));
 
+const quoted = ([word, ...values]) =>
+  `${word}[${values.map((value) => (typeof value === 'string' ? `"${value}"` : value)).join(',')}]`;
+
+/** Datum, prime meridian and unit of a base system, without the codes of its parts and without what is one product's. */
+function baseText(geographic) {
+  const datum = find(geographic, 'DATUM');
+  const spheroid = find(datum, 'SPHEROID');
+  const shift = find(datum, 'TOWGS84');
+  const numbers = shift?.slice(1).some(Boolean) ? `,TOWGS84[${shift.slice(1).join(',')}]` : '';
+  return `DATUM["${datum[1]}",${quoted(spheroid.slice(0, 4))}${numbers}],${quoted(find(geographic, 'PRIMEM').slice(0, 3))},${quoted(find(geographic, 'UNIT').slice(0, 3))}`;
+}
+
 function table() {
-  const { geographic, projected } = registered();
-  const [areas, bases, methods, units] = [new Book(), new Book(), new Book(), new Book()];
-  const areaOf = ({ extent: [area] }) => areas.of([area.areaname, ...outwards(area)].join('\t'));
-  const numbersIn = (text) => text.replace(/(?<=[,[])[-+]?\d[\d.eE+-]*(?=[,\]])/g, plainNumber);
-  const baseOf = (wkt) =>
-    bases.of(
-      numbersIn(wkt)
-        .replace(/^GEOGCS\[/, '')
-        .replace(/\]$/, ''),
-    );
-  const own = geographic.map((system) => [system.wkid, baseOf(system.wkt), areaOf(system), system.description]);
-  const rows = projected.map((system) => {
-    const [, name, base, method, parameters, unit] =
-      /^PROJCS\["([^"]*)",(GEOGCS\[.*?UNIT\[[^\]]*\]\]),PROJECTION\["([^"]*)"\],(.*),UNIT\[([^\]]*)\]\]$/.exec(
-        system.wkt,
-      );
-    const pairs = [...parameters.matchAll(/PARAMETER\["([^"]*)",([^\]]*)\]/g)].map(([, key, value]) => [
-      key,
-      plainNumber(value),
-    ]);
-    return [
-      system.wkid,
-      baseOf(base),
-      areaOf(system),
-      name,
-      methods.of([method, ...pairs.map(([key]) => key)].join(',')),
-      units.of(numbersIn(`[${unit}]`).slice(1, -1)),
-      pairs.map(([, value]) => value).join(','),
-    ];
-  });
+  const all = registered();
+  const [areas, bases, methods, units, axes] = Array.from({ length: 5 }, () => new Book());
+  const areaOf = ({ area, box }) => areas.of([shortened(area), ...outwards(box)].join('\t'));
+  const own = all
+    .filter(({ kind }) => kind === 'geographic')
+    .map((system) => [system.code, bases.of(baseText(parse(system.wkt))), areaOf(system), system.name]);
+  // A projected system mostly begins with the name of its base, which is written once.
+  const nameOfBase = new Map(own.map(([, base, , name]) => [base, name]).reverse());
+  const withoutBase = (name, base) => {
+    const begins = `${nameOfBase.get(base)} / `;
+    return name.startsWith(begins) ? `/${name.slice(begins.length)}` : name;
+  };
+  const rows = all
+    .filter(({ kind }) => kind === 'projected')
+    .map((system) => {
+      const node = parse(system.wkt);
+      const parameters = node.filter((item) => item[0] === 'PARAMETER');
+      const said = node.filter((item) => item[0] === 'AXIS').map(([, , way]) => way);
+      const base = bases.of(baseText(find(node, 'GEOGCS')));
+      return [
+        system.code,
+        base,
+        areaOf(system),
+        withoutBase(system.name, base),
+        methods.of([find(node, 'PROJECTION')[1], ...parameters.map(([, key]) => key)].join(',')),
+        units.of(quoted(find(node, 'UNIT').slice(0, 3))),
+        axes.of(said.join(',')),
+        parameters.map(([, , value]) => value).join(','),
+      ];
+    });
   const of = (list, k) => list.map((row) => row[k]);
   const boxes = areas.texts.map((text) => text.split('\t'));
+  // Codes of the EPSG data set end at 32767; those beyond are of the other common authority, which their text names.
+  const authority = (beyond) =>
+    all
+      .filter(({ code }) => code > 32767 === beyond)
+      .map(({ wkt }) => /AUTHORITY\["(\w+)","\d+"\]\]$/.exec(wkt)?.[1])[0];
   return [
+    column([authority(false), authority(true)]),
     column(of(boxes, 0)),
     column(boxes.map((box) => box.slice(1).join(','))),
     column(bases.texts),
     column(methods.texts),
     column(units.texts),
+    column(axes.texts),
     steps(of(own, 0)),
     column(of(own, 1)),
-    steps(of(own, 2)),
+    column(of(own, 2)),
     column(of(own, 3)),
     steps(of(rows, 0)),
     column(of(rows, 1)),
-    steps(of(rows, 2)),
-    column(of(rows, 3)),
-    column(of(rows, 4)),
-    column(of(rows, 5)),
-    column(of(rows, 6)),
+    column(of(rows, 2)),
+    ...[3, 4, 5, 6, 7].map((k) => column(of(rows, k))),
   ];
 }
 
@@ -103,8 +145,7 @@ function table() {
 export function writeRegister() {
   const folder = join(root, 'packages/core/src/crs/register');
   mkdirSync(folder, { recursive: true });
-  const head =
-    '// Made by scripts/register.mjs out of the EPSG data set as the package @esri/proj-codes has it (Apache-2.0).';
+  const head = '// Made by scripts/register.mjs out of the EPSG data set as the package epsg-index has it (ISC).';
   const columns = JSON.stringify(table(), null, 1);
   writeFileSync(
     join(folder, 'table.generated.ts'),

@@ -67,8 +67,8 @@ describe('what the conservancy was sent', () => {
     const metres = await inspect(out('metres.csv'));
     expect([metres.crs, metres.verdict]).toEqual([undefined, expect.stringContaining('--crs')]);
     expect((await inspect(out('metres.csv'), '--from', 'EPSG:32625')).bounds[0]).toBeCloseTo(-33, 3);
-    const found = await run('inspect', '--crs', 'utm 25n wgs 1984');
-    expect(found.out).toMatch(/EPSG:32625 +WGS 1984 UTM Zone 25N/);
+    const found = await run('inspect', '--crs', 'utm 25n wgs 84');
+    expect(found.out).toMatch(/EPSG:32625 +WGS 84 \/ UTM zone 25N/);
   });
 });
 

@@ -5,6 +5,7 @@ import { openRegister, type RegisteredCrs } from './crs/register/register.js';
 export type { RegisteredCrs };
 export { openRegister, provideRegister, type Register } from './crs/register/register.js';
 export { provideSqlite } from './formats/geopackage/database.js';
+export type { Database, SqlValue, StartEngine, Statement } from './formats/geopackage/engine.js';
 export { crsByCode, crsFromText, type MatchedCrs } from './crs/match.js';
 export { writeWkt } from './crs/write-wkt.js';
 export type {

@@ -97,7 +97,9 @@ describe('edits', () => {
     const row = (id: number, name: string) => ({ type: 'Feature', id, geometry: null, properties: { name } });
     const block = readGeoJson({ type: 'FeatureCollection', features: [row(1, 'a'), row(2, 'b')] });
     const without = editBlock(block, { remove: ['1'] }).block;
-    expect(() => editBlock(without, { remove: ['1'] })).toThrow(expect.objectContaining({ code: 'edit.key' }) as Error);
+    expect(() => editBlock(without, { remove: ['1'] })).toThrow(
+      expect.objectContaining({ code: 'edit.key' }) as unknown as Error,
+    );
     const put = readGeoJson({
       type: 'Feature',
       id: 2,
@@ -106,7 +108,7 @@ describe('edits', () => {
     });
     expect(editBlock(without, { put })).toMatchObject({ added: [2], removed: [1] });
     expect(() => editBlock(block, { move: { 2: [1, 1] } })).toThrow(
-      expect.objectContaining({ code: 'edit.point' }) as Error,
+      expect.objectContaining({ code: 'edit.point' }) as unknown as Error,
     );
   });
 });

@@ -76,7 +76,7 @@ const turned = (node: unknown): unknown => {
 };
 const shapes = ({ layers }: FeatureFile) =>
   layers.flatMap(({ features }) =>
-    features.map(({ geometry }) => geometry && turned((geometry as { coordinates: unknown }).coordinates)),
+    features.map(({ geometry }) => geometry && turned((geometry as unknown as { coordinates: unknown }).coordinates)),
   );
 
 describe('there and back', () => {
@@ -89,7 +89,7 @@ describe('there and back', () => {
           const back = await read(`things.${ending}`, written);
           expect(back.warnings.filter(({ code }) => code !== 'doubtful.nought' && code !== 'doubtful.far')).toEqual([]);
           expect(shapes(back)).toEqual(
-            features.map(({ geometry }) => turned((geometry as { coordinates: unknown }).coordinates)),
+            features.map(({ geometry }) => turned((geometry as unknown as { coordinates: unknown }).coordinates)),
           );
           const kept = back.layers[0].features.map(({ properties }) => properties);
           if (ending !== 'wkt') expect(kept).toEqual(features.map(({ properties }) => properties));
@@ -106,7 +106,7 @@ describe('there and back', () => {
         const back = await read('things.zip', written);
         const sorted = (list: readonly unknown[]) => list.map((item) => JSON.stringify(item)).sort();
         expect(sorted(shapes(back))).toEqual(
-          sorted(features.map(({ geometry }) => turned((geometry as { coordinates: unknown }).coordinates))),
+          sorted(features.map(({ geometry }) => turned((geometry as unknown as { coordinates: unknown }).coordinates))),
         );
         expect(sorted(back.layers.flatMap((layer) => layer.features.map(({ properties }) => properties)))).toEqual(
           sorted(features.map(({ properties }) => properties)),
@@ -134,7 +134,7 @@ describe('there and back', () => {
     expect(back.layers[0]).toMatchObject({ crs: { id: 'EPSG:32625' }, crsSource: 'things.prj, as EPSG:32625' });
     const [{ geometry, properties }] = inSystem(back.layers[0], lonLat).features;
     expect(properties).toEqual({ long_attri: 'x', long_att_2: true, on: '2024-05-01' });
-    const [first] = (geometry as { coordinates: number[][][] }).coordinates[0];
+    const [first] = (geometry as unknown as { coordinates: number[][][] }).coordinates[0];
     expect(first).toEqual([expect.closeTo(-31.1, 9), expect.closeTo(43.9, 9), 0]);
   });
 
@@ -313,7 +313,7 @@ describe('what others write', () => {
       }),
     );
     const [point, path, polygon] = file.layers[0].features.map(
-      ({ geometry }) => (geometry as { coordinates: number[] }).coordinates,
+      ({ geometry }) => (geometry as unknown as { coordinates: number[] }).coordinates,
     );
     expect(file.format).toBe('TopoJSON');
     expect(point).toEqual([expect.closeTo(102, 2), expect.closeTo(0.5, 3)]);
@@ -331,7 +331,7 @@ describe('what others write', () => {
     const known = await read('pegel.csv', new TextDecoder('windows-1252').decode(cp1252).replace('Breite', 'Latitude'));
     expect(
       known.layers[0].features.map(({ geometry, properties }) => [
-        (geometry as { coordinates?: unknown } | null)?.coordinates,
+        (geometry as unknown as { coordinates?: unknown } | null)?.coordinates,
         properties,
       ]),
     ).toEqual([
@@ -350,7 +350,9 @@ describe('what others write', () => {
       features: [{ geometry: { type: 'MultiPoint' } }, { geometry: null }],
     });
     const pair = await read('p.csv', 'name|position\nA|44°37\'12"N 31°11\'04"W\nB|44.5, -31.25\n');
-    expect(pair.layers[0].features.map(({ geometry }) => (geometry as { coordinates: unknown }).coordinates)).toEqual([
+    expect(
+      pair.layers[0].features.map(({ geometry }) => (geometry as unknown as { coordinates: unknown }).coordinates),
+    ).toEqual([
       [expect.closeTo(-31.184444, 6), 44.62],
       [-31.25, 44.5],
     ]);
@@ -402,12 +404,16 @@ describe('simplifying', () => {
       layerOf([feature('Polygon', [left]), feature('Polygon', [right]), feature('Polygon', [small])]),
       60,
     );
-    const [a, b, c] = out.features.map(({ geometry }) => (geometry as { coordinates: number[][][] }).coordinates[0]);
+    const [a, b, c] = out.features.map(
+      ({ geometry }) => (geometry as unknown as { coordinates: number[][][] }).coordinates[0],
+    );
     expect([a.length, b.length]).toEqual([5, 5]);
     expect(c.length).toBeGreaterThanOrEqual(4);
     const border = (r: number[][]) => r.map(String).filter((p) => wiggle.some((w) => String(w) === p));
     expect(new Set(border(a))).toEqual(new Set(border(b)));
     const fine = simplified(layerOf([feature('Polygon', [left])]), 1);
-    expect((fine.features[0].geometry as { coordinates: number[][][] }).coordinates[0].length).toBeGreaterThan(30);
+    expect(
+      (fine.features[0].geometry as unknown as { coordinates: number[][][] }).coordinates[0].length,
+    ).toBeGreaterThan(30);
   });
 });

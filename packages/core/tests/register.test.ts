@@ -1,22 +1,20 @@
 // The public register of coordinate systems: every definition there and back, and against the small registry.
 import { createRequire } from 'node:module';
 import { describe, expect, test } from '@jest/globals';
-import { crsCodes, findCrs, makeCrs, type Crs, type CrsDefinition } from '@flintwright/core';
+import { crsCodes, findCrs, makeCrs, readCrs, type Crs, type CrsDefinition } from '@flintwright/core';
 import { crsByCode, crsFromText, findSystems, inSystem, openRegister, writeWkt } from '@flintwright/core/files';
 
 const require = createRequire(import.meta.url);
 interface Listed {
-  readonly wkid: number;
-  readonly wkt: string;
-  readonly authority: string;
+  readonly code: string;
+  readonly name: string;
+  readonly kind: string;
+  readonly wkt: string | null;
 }
-const source = [
-  ...(require('@esri/proj-codes/pe_list_geogcs.json') as { GeographicCoordinateSystems: Listed[] })
-    .GeographicCoordinateSystems,
-  ...(require('@esri/proj-codes/pe_list_projcs.json') as { ProjectedCoordinateSystems: Listed[] })
-    .ProjectedCoordinateSystems,
-].filter(({ authority, wkt }) => authority === 'EPSG' && !wkt.includes('LINUNIT['));
-
+/** Two-dimensional systems of the package that have a definition. */
+const source = Object.values(require('epsg-index/all.json') as Record<string, Listed>).filter(
+  ({ kind, wkt, name }) => /PROJCRS|GEOGCRS/.test(kind) && wkt && !name.includes('3D'),
+);
 /** Five points inside an area of use. */
 function inside([west, south, east, north]: readonly [number, number, number, number]): [number, number][] {
   const width = (east < west ? east + 360 : east) - west;
@@ -30,18 +28,30 @@ function inside([west, south, east, north]: readonly [number, number, number, nu
 }
 
 describe('the register', () => {
-  test('has every system of the data set, its well-known text number by number', async () => {
+  test('has every system of the data set, with the same meaning as its well-known text, number by number', async () => {
     const register = await openRegister();
-    const plain = (text: string) => text.replace(/(?<=[,[])[-+]?\d[\d.eE+-]*(?=[,\]])/g, (n) => String(Number(n)));
     expect(register.all).toHaveLength(source.length);
-    expect(source.length).toBe(6135);
-    for (const { wkid, wkt } of source)
-      if (plain(register.text(wkid)!) !== plain(wkt)) throw new Error(`${wkid}: ${register.text(wkid)}`);
+    expect(source).toHaveLength(6893);
+    const meaning = (text: string) => {
+      try {
+        const { id: _, ...rest } = readCrs(text);
+        return JSON.stringify(rest);
+      } catch (error) {
+        return (error as Error).message.replace(/ of ".*"/, '');
+      }
+    };
+    const ids = new Map(register.all.map(({ id }) => [id.replace(/^\w+:/, ''), id]));
+    for (const one of source) {
+      const text = register.text(ids.get(one.code)!)!;
+      if (meaning(text) !== meaning(one.wkt!.replace(/,EXTENSION\[[^\]]*\]/g, '')))
+        throw new Error(`${one.code}: ${text}`);
+    }
   });
 
   test('97 in a hundred are built, and come back to 1e-9 degrees from five points of their area; the rest is counted by reason', async () => {
     const register = await openRegister();
-    const reasons = new Map<string, number>();
+    const reasons = new Map<string, string[]>();
+    const lost: string[] = [];
     let built = 0;
     const [there, back]: [[number, number], [number, number]] = [
       [0, 0],
@@ -50,28 +60,36 @@ describe('the register', () => {
     for (const { id, area } of register.all) {
       let crs: Crs;
       try {
-        crs = makeCrs(register.definition(Number(id.slice(5)))!);
+        crs = makeCrs(register.definition(id)!);
       } catch (error) {
         const reason = /(method|parameter) "[^"]*"/.exec((error as Error).message)?.[0] ?? (error as Error).message;
-        reasons.set(reason, (reasons.get(reason) ?? 0) + 1);
+        reasons.set(id.slice(0, 4), [...(reasons.get(id.slice(0, 4)) ?? []), reason]);
         continue;
       }
       built++;
       for (const [lon, lat] of inside(area)) {
         const ok = crs.forward(lon, lat, there) && crs.inverse(there[0], there[1], back);
         const turn = Math.abs(((((back[0] - lon + 540) % 360) + 360) % 360) - 180) * Math.cos((lat * Math.PI) / 180);
-        if (!ok || turn > 1e-9 || Math.abs(back[1] - lat) > 1e-9)
-          throw new Error(`${id} at ${lon}, ${lat}: ${String(ok)} ${back.join()}`);
+        if (!ok || turn > 1e-9 || Math.abs(back[1] - lat) > 1e-9) lost.push(id);
       }
     }
-    expect(built / register.all.length).toBeGreaterThan(0.99);
-    expect(Object.fromEntries(reasons)).toEqual({
-      'method "IGAC_Plano_Cartesiano"': 1,
-      'parameter "Height"': 31,
-      'method "Laborde_Oblique_Mercator"': 2,
+    expect((built - new Set(lost).size) / register.all.length).toBeGreaterThan(0.985);
+    // Spheres of the whole world that two methods do not reach to their edges, and one picture of the globe from above.
+    expect([...new Set(lost)]).toEqual(['ESRI:53021', 'ESRI:53028', 'ESRI:54021', 'ESRI:54028', 'ESRI:102038']);
+    const counted = (list: readonly string[] = []) =>
+      Object.fromEntries([...new Set(list)].map((reason) => [reason, list.filter((one) => one === reason).length]));
+    expect(counted(reasons.get('EPSG'))).toEqual({
+      'method "Lambert_Conic_Conformal_(West_Orientated)"': 15,
+      'method "Bonne_(South_Orientated)"': 1,
+      'method "Krovak_Modified"': 1,
+      'method "Krovak_Modified_(North_Orientated)"': 1,
+      'method "Laborde_Oblique_Mercator"': 1,
+      'method "Lambert_Conic_Near-Conformal"': 1,
       'method "New_Zealand_Map_Grid"': 1,
-      'parameter "X_Scale"': 3,
+      'method "Lambert_Conformal_Conic_2SP_Belgium"': 1,
+      'parameter "Initial longitude"': 2,
     });
+    expect([...reasons].filter(([authority]) => authority !== 'EPSG').flatMap(([, list]) => list)).toHaveLength(69);
   });
 
   test('agrees with the small registry to a millimetre wherever both have a code', async () => {
@@ -86,7 +104,7 @@ describe('the register', () => {
     for (const id of crsCodes()) {
       const area = areas.get(id);
       if (!area) continue;
-      const [small, large] = [findCrs(id)!, makeCrs(register.definition(Number(id.slice(5)))!)];
+      const [small, large] = [findCrs(id)!, makeCrs(register.definition(id)!)];
       compared++;
       const unit = small.isGeographic ? 111320 : 1;
       for (const [lon, lat] of inside(area))
@@ -105,7 +123,7 @@ describe('the register', () => {
     const register = await openRegister();
     const at: [number, number] = [0, 0];
     const project = (code: number, lon: number, lat: number) => {
-      makeCrs(register.definition(code)!).forward(lon, lat, at);
+      makeCrs(register.definition(`EPSG:${code}`)!).forward(lon, lat, at);
       return [...at];
     };
     const dms = (d: number, m: number, s: number) => d + m / 60 + s / 3600;
@@ -128,26 +146,44 @@ describe('the register', () => {
 
   test('any code and any .prj text works: by code, by name, in the dialect without codes, with its datum', async () => {
     expect((await crsByCode('urn:ogc:def:crs:EPSG::3763')).id).toBe('EPSG:3763');
-    const dialect = (await openRegister()).text(3763)!;
+    // The dialect of .prj files: names of its own, no code.
+    const dialect =
+      'PROJCS["ETRS_1989_Portugal_TM06",GEOGCS["GCS_ETRS_1989",DATUM["D_ETRS_1989",SPHEROID["GRS_1980",6378137.0,298.257222101]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",0.0],PARAMETER["False_Northing",0.0],PARAMETER["Central_Meridian",-8.133108333333334],PARAMETER["Scale_Factor",1.0],PARAMETER["Latitude_Of_Origin",39.66825833333333],UNIT["Meter",1.0]]';
     expect(await crsFromText(dialect, 'a.prj')).toMatchObject({
       crs: { id: 'EPSG:3763' },
       note: 'a.prj, as EPSG:3763',
     });
-    // Another dialect: names of its own, no code.
-    const other = dialect
-      .replace('ETRS_1989_Portugal_TM06', 'ETRS89 / Portugal TM06')
-      .replace('D_ETRS_1989', 'European_Terrestrial_Reference_System_1989')
-      .replace('Central_Meridian', 'central_meridian');
-    expect((await crsFromText(other, 'b.prj')).crs.definition.parameters).toMatchObject({
-      lon0: expect.closeTo(-8.133108, 5),
-    });
+    const old = (name: string, datum: string, spheroid: string, projection: string) =>
+      crsFromText(
+        `PROJCS["${name}",GEOGCS["GCS_${datum}",DATUM["D_${datum}",SPHEROID[${spheroid}]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],${projection},UNIT["Meter",1.0]]`,
+        'x.prj',
+      ).then(({ crs }) => crs.id);
+    const utm = (zone: number) =>
+      `PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",500000.0],PARAMETER["False_Northing",0.0],PARAMETER["Central_Meridian",${6 * zone - 183}.0],PARAMETER["Scale_Factor",0.9996],PARAMETER["Latitude_Of_Origin",0.0]`;
+    expect(await old('WGS_1984_UTM_Zone_25N', 'WGS_1984', '"WGS_1984",6378137.0,298.257223563', utm(25))).toBe(
+      'EPSG:32625',
+    );
+    expect(await old('ETRS_1989_UTM_Zone_32N', 'ETRS_1989', '"GRS_1980",6378137.0,298.257222101', utm(32))).toBe(
+      'EPSG:25832',
+    );
+    expect(
+      await old('NAD_1983_UTM_Zone_10N', 'North_American_1983', '"GRS_1980",6378137.0,298.257222101', utm(10)),
+    ).toBe('EPSG:26910');
+    expect(
+      await old(
+        'British_National_Grid',
+        'OSGB_1936',
+        '"Airy_1830",6377563.396,299.3249646',
+        'PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",400000.0],PARAMETER["False_Northing",-100000.0],PARAMETER["Central_Meridian",-2.0],PARAMETER["Scale_Factor",0.9996012717],PARAMETER["Latitude_Of_Origin",49.0]',
+      ),
+    ).toBe('EPSG:27700');
     // The same name with other numbers is another system.
     expect((await crsFromText(dialect.replace('-8.1', '-9.1'), 'c.prj')).crs.id).not.toBe('EPSG:3763');
     // A datum of 1950 lies some hundred metres off; its mean shift is known by its name.
-    const [old, now] = await Promise.all([crsByCode('EPSG:23031'), crsByCode('EPSG:32631')]);
+    const [before, now] = await Promise.all([crsByCode('EPSG:23031'), crsByCode('EPSG:32631')]);
     const layer = {
       name: 'x',
-      crs: old,
+      crs: before,
       crsSource: '',
       features: [
         {
@@ -157,7 +193,7 @@ describe('the register', () => {
         },
       ],
     };
-    const [x, y] = (inSystem(layer, now).features[0].geometry as { coordinates: number[] }).coordinates;
+    const [x, y] = (inSystem(layer, now).features[0].geometry as unknown as { coordinates: number[] }).coordinates;
     expect([Math.round(430000 - x), Math.round(4580000 - y)]).toEqual([
       expect.closeTo(94, -1),
       expect.closeTo(204, -1),
@@ -188,21 +224,21 @@ describe('the register', () => {
     for (const id of codes) {
       const crs = findCrs(id)!;
       const { crs: again } = await crsFromText(writeWkt(crs.definition), 'x.prj');
-      const area = (await openRegister()).areaOf(Number(id.slice(5)))!;
+      const area = (await openRegister()).areaOf(id)!;
       for (const [lon, lat] of inside(area)) {
         expect([id, crs.forward(lon, lat, a) && again.forward(lon, lat, b)]).toEqual([id, true]);
         expect([id, Math.hypot(a[0] - b[0], a[1] - b[1]) < 1e-3]).toEqual([id, true]);
       }
     }
     const odd: CrsDefinition = { ...findCrs('EPSG:3857')!.definition, id: 'odd', method: 'gnomonic' };
-    expect(() => writeWkt(odd)).toThrow(expect.objectContaining({ code: 'crs.write' }) as Error);
+    expect(() => writeWkt(odd)).toThrow(expect.objectContaining({ code: 'crs.write' }) as unknown as Error);
   });
 
   test('is searched by name, place and code; what is out of use comes last', async () => {
-    const [first] = await findSystems('utm zone 25n wgs 1984');
+    const [first] = await findSystems('utm 25n wgs 84');
     expect(first).toEqual({
       id: 'EPSG:32625',
-      name: 'WGS 1984 UTM Zone 25N',
+      name: 'WGS 84 / UTM zone 25N',
       areaName: expect.any(String),
       area: [-36, 0, -30, 84],
       kind: 'projected',

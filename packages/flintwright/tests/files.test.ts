@@ -58,9 +58,10 @@ describe('the workbench', () => {
           await window.map.frame(layer, { duration: 0 });
           return window.map.view;
         }, id);
-        expect(Math.abs(view.center[1] - 44.62)).toBeLessThan(0.04);
+        // What covers the map shifts its middle.
+        expect(Math.abs(view.center[1] - 44.62)).toBeLessThan(0.15);
         expect(Math.abs(view.center[0] + 31.16)).toBeLessThan(0.15);
-        expect(view.zoom).toBeGreaterThan(9.5);
+        expect(view.zoom).toBeGreaterThan(10);
       }
     }
     const gauges = card(page, 'gauges.csv');

@@ -1,21 +1,5 @@
-// The part of the SQLite build that is used; its own types ask for those of a page.
+// The types of the package ask for those of a page; `formats/geopackage/engine.ts` has what is used.
 declare module 'sql.js/dist/sql-wasm-inline.js' {
-  export type SqlValue = number | string | Uint8Array | null;
-  export interface Statement {
-    bind(values: readonly SqlValue[]): boolean;
-    step(): boolean;
-    get(): SqlValue[];
-    getColumnNames(): string[];
-    run(values?: readonly SqlValue[]): void;
-    free(): boolean;
-  }
-  export interface Database {
-    exec(sql: string, values?: readonly SqlValue[]): { columns: string[]; values: SqlValue[][] }[];
-    run(sql: string, values?: readonly SqlValue[]): Database;
-    prepare(sql: string): Statement;
-    export(): Uint8Array;
-    close(): void;
-  }
-  const init: () => Promise<{ readonly Database: new (bytes?: Uint8Array) => Database }>;
+  const init: unknown;
   export default init;
 }

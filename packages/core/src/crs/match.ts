@@ -5,14 +5,13 @@ import { findCrs, getCrs } from './registry.js';
 import { readCrs } from './wkt.js';
 import { writeWkt } from './write-wkt.js';
 
-/** The code of an authority in any spelling, where it is one of the public register. */
-const codeOf = (text: string): number | undefined => {
-  const match =
-    /^(?:EPSG\s*:{1,2}|urn:ogc:def:crs:EPSG:[^:]*:|https?:\/\/www\.opengis\.net\/def\/crs\/EPSG\/[^/]*\/)?(\d{4,6})$/i.exec(
-      text.trim(),
-    );
-  return match ? Number(match[1]) : undefined;
-};
+/** A code in any spelling as the register writes it, such as `EPSG:32625`. */
+function registeredId(text: string): string {
+  const trimmed = text.trim();
+  const uri = /^(?:urn:ogc:def:crs:|https?:\/\/www\.opengis\.net\/def\/crs\/)(\w+)[:/][^:/]*[:/](\d+)$/i.exec(trimmed);
+  const [, authority, code] = uri ?? /^(?:(\w+):{1,2})?(\d{4,6})$/.exec(trimmed) ?? [];
+  return `${(authority ?? 'EPSG').toUpperCase()}:${code ?? ''}`;
+}
 
 /**
  * A coordinate system by its code in the public register, or as `getCrs` takes it: the small registry is asked first, the large
@@ -25,10 +24,10 @@ export async function crsByCode(source: string): Promise<Crs> {
   if (/[[{]/.test(source)) return (await crsFromText(source, 'the text')).crs;
   const near = findCrs(source);
   if (near) return near;
-  const code = codeOf(source);
-  if (code !== undefined) {
+  const id = registeredId(source);
+  if (!id.endsWith(':')) {
     const { openRegister } = await import('./register/register.js');
-    const definition = (await openRegister()).definition(code);
+    const definition = (await openRegister()).definition(id);
     if (definition) return makeCrs(definition);
   }
   return getCrs(source);
@@ -41,10 +40,9 @@ export async function crsByCode(source: string): Promise<Crs> {
  * @throws Fault `crs.write`
  */
 export async function prjText(crs: Crs): Promise<string> {
-  const code = crs.id === 'OGC:CRS84' ? 4326 : codeOf(crs.id);
   const { openRegister } = await import('./register/register.js');
-  const registered = code === undefined ? undefined : (await openRegister()).text(code);
-  return registered ?? writeWkt(crs.definition);
+  const id = crs.id === 'OGC:CRS84' ? 'EPSG:4326' : crs.id;
+  return (await openRegister()).text(id) ?? writeWkt(crs.definition);
 }
 
 /** A system read from a file, and how it was known. */
@@ -96,21 +94,19 @@ export async function crsFromText(text: string, at: string): Promise<MatchedCrs>
   ]);
   const register = await openRegister();
   const own = makeCrs(withKnownDatum(read, text));
-  const named = /^EPSG:(\d+)$/i.exec(read.id);
-  const code = named ? Number(named[1]) : register.codeOf(read.id);
-  if (code !== undefined) {
-    const known = findCrs(`EPSG:${code}`) ?? registered(register, code);
-    if (known && alike(own, known, register.areaOf(code))) {
-      // What the text says of the datum counts more than what the register leaves open.
-      if (!own.definition.toWgs84 || known.definition.toWgs84) return { crs: known, note: `${at}, as ${known.id}` };
-    }
+  const named = /^\w+:\d+$/.test(read.id) ? [read.id.toUpperCase()] : [];
+  for (const id of [...named, ...register.like(read, read.id)]) {
+    const known = findCrs(id) ?? registered(register, id);
+    // What the text says of the datum counts more than what the register leaves open.
+    const datum = !own.definition.toWgs84 || known?.definition.toWgs84;
+    if (known && datum && alike(own, known, register.areaOf(id))) return { crs: known, note: `${at}, as ${known.id}` };
   }
   return { crs: own, note: at };
 }
 
-function registered(register: Register, code: number): Crs | undefined {
+function registered(register: Register, id: string): Crs | undefined {
   try {
-    const found = register.definition(code);
+    const found = register.definition(id);
     return found && makeCrs(found);
   } catch (error) {
     // A method that is not built yet: the text of the file itself stands.
@@ -121,10 +117,9 @@ function registered(register: Register, code: number): Crs | undefined {
 
 /** Area of use of a system, `[west, south, east, north]` in degrees, where it or the register says it. */
 export async function areaOfUse(crs: Crs): Promise<CrsDefinition['area']> {
-  const code = codeOf(crs.id);
-  if (crs.definition.area || crs.isGeographic || code === undefined) return crs.definition.area;
+  if (crs.definition.area || crs.isGeographic) return crs.definition.area;
   const { openRegister } = await import('./register/register.js');
-  return (await openRegister()).areaOf(code);
+  return (await openRegister()).areaOf(crs.id);
 }
 
 const modernFlattening = 1 / 298.2572;

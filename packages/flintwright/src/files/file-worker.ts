@@ -1,5 +1,12 @@
 import { asFault } from '@flintwright/core';
-import { blockOfLayers, crsByCode, provideRegister, provideSqlite, readFeatureFile } from '@flintwright/core/files';
+import {
+  blockOfLayers,
+  crsByCode,
+  provideRegister,
+  provideSqlite,
+  readFeatureFile,
+  type StartEngine,
+} from '@flintwright/core/files';
 import { buffersOf } from '@flintwright/core/internal';
 import init from 'sql.js/dist/sql-wasm-browser.js';
 import { readLayer } from './layer-report.js';
@@ -25,7 +32,7 @@ provideSqlite(async () => {
     waiting.sqlite = resolve;
     scope.postMessage({ wants: 'sqlite' });
   });
-  return () => init({ wasmBinary });
+  return () => init({ wasmBinary }) as ReturnType<StartEngine>;
 });
 
 /** The worker that reads one file. */

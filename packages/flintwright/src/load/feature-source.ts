@@ -35,9 +35,10 @@ async function fetchFile(
 function isPlain(bytes: Uint8Array): boolean {
   // A letter of several bytes may be cut at the end of what is looked at.
   const head = new TextDecoder().decode(bytes.subarray(0, 2048)).replace(/\ufffd+$/, '');
-  return /^\s*[[{\x1e]/.test(head)
-    ? !/"type"\s*:\s*"Topology"/.test(head)
-    : /^[^<\x00-\x08\ufffd]*[,;\t]/.test(head) && !/[\x00-\x08\ufffd]/.test(head);
+  const odd = [...head].some((letter) => letter < '\t' || letter === '\ufffd');
+  // A record separator begins a sequence of features (RFC 8142).
+  const json = /^\s*[[{]/.test(head) || head[0] === '\u001e';
+  return !odd && (json ? !/"type"\s*:\s*"Topology"/.test(head) : /^[^<]*[,;\t]/.test(head));
 }
 
 /** Whether the readers of all formats may do better where a worker of the map gave up. */

@@ -1,5 +1,6 @@
 // The public register of coordinate systems (EPSG geodetic parameter data set), in a chunk of its own. Nothing but what asks for a
 // code that the small registry does not have loads it.
+import { Fault } from '../../base/fault.js';
 import type { CrsDefinition } from '../crs.js';
 import { readCrs } from '../wkt.js';
 import { withKnownDatum } from './shifts.js';
@@ -17,7 +18,6 @@ export interface RegisteredCrs {
 }
 
 interface Row extends RegisteredCrs {
-  readonly code: number;
   readonly text: () => string;
 }
 
@@ -27,11 +27,15 @@ const stepped = (column: string) => {
   return split(column).map((step) => (sum += Number(step)));
 };
 
-/** Names without anything but letters and digits, and without what the dialects put before them. */
+/**
+ * Names as the dialects have them in common: letters and digits alone, years by their last two digits, without what one of them puts
+ * before the name.
+ */
 const plain = (name: string) =>
   name
     .toLowerCase()
-    .replace(/^gcs_|^etrf_/, '')
+    .replace(/^(gcs|d)_/, '')
+    .replace(/(?<!\d)(?:18|19|20)(\d\d)(?!\d)/g, '$1')
     .replace(/[^a-z0-9]/g, '');
 
 const listed = ({ id, name, areaName, area, kind }: Row): RegisteredCrs => ({ id, name, areaName, area, kind });
@@ -39,69 +43,107 @@ const listed = ({ id, name, areaName, area, kind }: Row): RegisteredCrs => ({ id
 /** The public register, read out of its table. */
 export class Register {
   private readonly rows: readonly Row[];
-  private readonly byCode: ReadonlyMap<number, Row>;
-  private readonly byName: ReadonlyMap<string, Row>;
+  private readonly byId: ReadonlyMap<string, Row>;
+  private byNumbers: ReadonlyMap<string, readonly Row[]> | undefined;
 
   /** @param table columns as scripts/register.mjs writes them */
   constructor(table: readonly string[]) {
-    const [areaNames, boxes, baseTexts, methodTexts, unitTexts, ...lists] = table;
-    const [areas, areaBoxes, bases, methods, units] = [areaNames, boxes, baseTexts, methodTexts, unitTexts].map(split);
-    const [ownCodes, ownBases, ownAreas, ownNames, codes, rowBases, rowAreas, names, kinds, rowUnits, values] = lists;
+    const [authorities, areaNames, boxes, baseTexts, methodTexts, unitTexts, axisTexts, ...lists] = table;
+    const [areas, areaBoxes, bases, methods, units, axes] = [
+      areaNames,
+      boxes,
+      baseTexts,
+      methodTexts,
+      unitTexts,
+      axisTexts,
+    ].map(split);
+    const [ownCodes, ownBases, ownAreas, ownNames, codes, rowBases, rowAreas, names, kinds, rowUnits, rowAxes, values] =
+      lists;
+    const [first, second] = split(authorities);
+    const authority = (code: number) => (code < 32768 ? first : second);
     const common = (code: number, name: string, where: number) => ({
-      code,
-      id: `EPSG:${code}`,
+      // Codes of the EPSG data set end at 32767; those beyond are of the other common authority.
+      id: `${authority(code)}:${code}`,
       name,
       areaName: areas[where],
-      area: areaBoxes[where].split(',').map((v) => Number(v) / 10) as unknown as RegisteredCrs['area'],
+      area: areaBoxes[where].split(',').map((v) => Number(v) / 2) as unknown as RegisteredCrs['area'],
     });
-    const [baseOfOwn, areaOfOwn, nameOfOwn] = [split(ownBases), stepped(ownAreas), split(ownNames)];
+    const [baseOfOwn, areaOfOwn, nameOfOwn] = [ownBases, ownAreas, ownNames].map(split);
     const geographic = stepped(ownCodes).map((code, i): Row => ({
-      ...common(code, nameOfOwn[i], areaOfOwn[i]),
+      ...common(code, nameOfOwn[i], Number(areaOfOwn[i])),
       kind: 'geographic',
-      text: () => `GEOGCS[${bases[Number(baseOfOwn[i])]}]`,
+      text: () => `GEOGCS["${nameOfOwn[i]}",${bases[Number(baseOfOwn[i])]},AUTHORITY["${authority(code)}","${code}"]]`,
     }));
-    const areaOf = stepped(rowAreas);
-    const [baseOf, nameOf, kindOf, unitOf, valuesOf] = [rowBases, names, kinds, rowUnits, values].map(split);
+    const [baseOf, areaOf, nameOf, kindOf, unitOf, axesOf, valuesOf] = [
+      rowBases,
+      rowAreas,
+      names,
+      kinds,
+      rowUnits,
+      rowAxes,
+      values,
+    ].map(split);
+    // Names of projected systems leave out that of their base, which goes before a slash.
+    const nameOfBase = new Map(baseOfOwn.map((base, i) => [base, nameOfOwn[i]] as const).reverse());
     const projected = stepped(codes).map((code, i): Row => {
+      const name = nameOf[i].startsWith('/') ? `${nameOfBase.get(baseOf[i])!} / ${nameOf[i].slice(1)}` : nameOf[i];
       const text = () => {
         const [title, ...keys] = methods[Number(kindOf[i])].split(',');
         const numbers = valuesOf[i].split(',');
-        const parameters = keys.map((key, k) => `PARAMETER["${key}",${numbers[k]}]`).join(',');
-        const base = `GEOGCS[${bases[Number(baseOf[i])]}]`;
-        return `PROJCS["${nameOf[i]}",${base},PROJECTION["${title}"],${parameters},UNIT[${units[Number(unitOf[i])]}]]`;
+        const parameters = keys.map((key, k) => `PARAMETER["${key}",${numbers[k]}],`).join('');
+        const said = axes[Number(axesOf[i])];
+        const ways = said ? said.split(',').map((way) => `,AXIS["",${way}]`) : [];
+        return `PROJCS["${name}",GEOGCS["${nameOfBase.get(baseOf[i]) ?? name}",${bases[Number(baseOf[i])]}],PROJECTION["${title}"],${parameters}UNIT${units[Number(unitOf[i])].slice(4)}${ways.join('')},AUTHORITY["${authority(code)}","${code}"]]`;
       };
-      return { ...common(code, nameOf[i].replaceAll('_', ' '), areaOf[i]), kind: 'projected', text };
+      return { ...common(code, name, Number(areaOf[i])), kind: 'projected', text };
     });
     this.rows = [...geographic, ...projected];
-    this.byCode = new Map(this.rows.map((row) => [row.code, row]));
-    // Where a name stands twice, the older code is the one that files mean.
-    this.byName = new Map(
-      [...this.rows]
-        .reverse()
-        .flatMap((row) => [row.name, /"([^"]*)"/.exec(row.text())![1]].map((name) => [plain(name), row] as const)),
-    );
+    this.byId = new Map(this.rows.map((row) => [row.id, row]));
   }
 
-  /** Well-known text 1 of a code, in the dialect of .prj files; undefined for a code that the register does not have. */
-  text(code: number): string | undefined {
-    return this.byCode.get(code)?.text();
+  /** Well-known text 1 of a system, such as `EPSG:32625`; undefined for one that the register does not have. */
+  text(id: string): string | undefined {
+    return this.byId.get(id)?.text();
   }
 
-  /** The definition of a code; undefined where the register has none. @throws Fault `crs.method` or `crs.parameter` for what is not built yet */
-  definition(code: number): CrsDefinition | undefined {
-    const row = this.byCode.get(code);
+  /** The definition of a system; undefined where the register has none. @throws Fault `crs.method` or `crs.parameter` for what is not built yet */
+  definition(id: string): CrsDefinition | undefined {
+    const row = this.byId.get(id);
     if (!row) return undefined;
     return withKnownDatum({ ...readCrs(row.text()), id: row.id, area: row.area }, row.text());
   }
 
-  /** Area of use of a code, `[west, south, east, north]` in degrees. */
-  areaOf(code: number): RegisteredCrs['area'] | undefined {
-    return this.byCode.get(code)?.area;
+  /** Area of use of a system, `[west, south, east, north]` in degrees. */
+  areaOf(id: string): RegisteredCrs['area'] | undefined {
+    return this.byId.get(id)?.area;
   }
 
-  /** The code of a system of that name, as .prj files write names; undefined where there is none. */
-  codeOf(name: string): number | undefined {
-    return this.byName.get(plain(name))?.code;
+  /**
+   * Systems that have the same method, parameters, unit, ellipsoid and prime meridian as a definition, those first whose name is most
+   * like a name.
+   *
+   * @param definition a system as read from a file
+   * @param name its name there, in whatever dialect
+   */
+  like(definition: CrsDefinition, name: string): string[] {
+    if (!this.byNumbers) {
+      const map = new Map<string, Row[]>();
+      for (const row of this.rows) {
+        const key = keyOfText(row.text());
+        if (key !== undefined) map.set(key, [...(map.get(key) ?? []), row]);
+      }
+      this.byNumbers = map;
+    }
+    const wanted = plain(name);
+    const rank = (row: Row) => {
+      const own = plain(row.name);
+      return own === wanted ? 3 : own.endsWith(wanted) || wanted.endsWith(own) ? 2 : shared(own, wanted);
+    };
+    return (this.byNumbers.get(keyOf(definition)) ?? [])
+      .map((row) => [rank(row), row] as const)
+      .toSorted((a, b) => b[0] - a[0] || Number(a[1].id.slice(5)) - Number(b[1].id.slice(5)))
+      .filter(([likeness]) => likeness > 0.35)
+      .map(([, { id }]) => id);
   }
 
   /**
@@ -129,6 +171,39 @@ export class Register {
   /** All systems. */
   get all(): RegisteredCrs[] {
     return this.rows.map(listed);
+  }
+}
+
+/** How much of two plain names is the same from their beginnings, 0 to 1. */
+function shared(a: string, b: string): number {
+  let n = 0;
+  while (n < a.length && a[n] === b[n]) n++;
+  return n / Math.max(a.length, b.length);
+}
+
+/** What two definitions that place the same numbers alike have in common, but for their datums. */
+function keyOf({ method, parameters = {}, unit = 1, ellipsoid: { a, f }, primeMeridian = 0 }: CrsDefinition): string {
+  const numbers = Object.entries(parameters)
+    .filter(([key, value]) => value !== (key === 'k0' ? 1 : 0))
+    .map(([key, value]) => `${key}${value.toPrecision(9)}`)
+    .sort();
+  return [
+    method ?? 'lonlat',
+    unit.toPrecision(8),
+    a.toFixed(1),
+    f ? (1 / f).toFixed(3) : 0,
+    primeMeridian.toFixed(6),
+    ...numbers,
+  ].join(' ');
+}
+
+function keyOfText(text: string): string | undefined {
+  try {
+    return keyOf(readCrs(text));
+  } catch (error) {
+    // Methods that are not built yet are found by nobody.
+    if (error instanceof Fault) return undefined;
+    throw error;
   }
 }
 

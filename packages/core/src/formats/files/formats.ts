@@ -204,11 +204,6 @@ const strangers: readonly {
     how: 'The address leads to a page, not to data; a login or a mistake in it may be why.',
     recognizes: (_, text) => /^\s*(<!doctype html|<html)/i.test(text),
   },
-  {
-    name: 'OpenStreetMap XML',
-    how: 'Export the features you need as GeoJSON.',
-    recognizes: (_, text) => xmlRoot(text) === 'osm',
-  },
   { name: 'a Parquet table', how: 'Export it as GeoPackage or CSV.', recognizes: (_, text) => text.startsWith('PAR1') },
   { name: 'FlatGeobuf', how: 'Export it as GeoPackage or GeoJSON.', recognizes: (_, text) => text.startsWith('fgb') },
   { name: 'a 7z archive', how: 'Unpack it first.', recognizes: (bytes) => startsWith(bytes, 0x37, 0x7a, 0xbc, 0xaf) },

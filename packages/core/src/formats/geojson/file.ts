@@ -3,14 +3,7 @@ import { Fault } from '../../base/fault.js';
 import type { Crs } from '../../crs/crs.js';
 import { getCrs } from '../../crs/registry.js';
 import { crsByCode } from '../../crs/match.js';
-import type {
-  FileFeature,
-  FileGeometry,
-  FileLayer,
-  FilePosition,
-  FileReader,
-  FileWriter,
-} from '../files/feature-file.js';
+import type { FileFeature, FileGeometry, FileLayer, FileReader, FileWriter } from '../files/feature-file.js';
 import { parseJson } from '../files/json.js';
 import { mendGeometry } from '../files/mend.js';
 import { decodeText } from '../files/text.js';
@@ -166,7 +159,7 @@ class GeoJsonFile {
     if (typeof x !== 'number' || typeof y !== 'number')
       throw faulty(at, `a position is [longitude, latitude] in numbers, and ${describe(value)} came`);
     if (Math.abs(x) > 360 || Math.abs(y) > 360) this.planar = true;
-    return (value as number[]).slice(0, 3) as FilePosition;
+    return (value as number[]).slice(0, 3);
   }
 }
 

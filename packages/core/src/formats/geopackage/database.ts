@@ -1,5 +1,5 @@
-import type { Database, SqlValue } from 'sql.js/dist/sql-wasm-inline.js';
 import { Fault } from '../../base/fault.js';
+import type { Database, SqlValue, StartEngine } from './engine.js';
 
 /** Whether bytes begin as an SQLite database does (its file format, section 1.3.1). */
 export const isSqlite = (bytes: Uint8Array): boolean =>
@@ -8,17 +8,15 @@ export const isSqlite = (bytes: Uint8Array): boolean =>
 /** A row under the names of its columns. */
 export type DatabaseRow = Readonly<Record<string, SqlValue>>;
 
-type Init = () => Promise<{ readonly Database: new (bytes?: Uint8Array) => Database }>;
-
-let load = async (): Promise<Init> => (await import('sql.js/dist/sql-wasm-inline.js')).default;
+let load = async (): Promise<StartEngine> => (await import('sql.js/dist/sql-wasm-inline.js')).default as StartEngine;
 
 /** Has the database engine come from elsewhere: into a worker, which cannot fetch a chunk of its own. */
-export function provideSqlite(from: () => Promise<Init>): void {
+export function provideSqlite(from: () => Promise<StartEngine>): void {
   load = from;
 }
 
 /** The engine, started once: every start takes some megabytes that only the collector gives back. */
-let started: ReturnType<Init> | undefined;
+let started: ReturnType<StartEngine> | undefined;
 const engine = () => (started ??= load().then((init) => init()));
 
 /** An SQLite database in memory. Close it when done. */

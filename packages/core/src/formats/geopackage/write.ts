@@ -1,4 +1,3 @@
-import type { SqlValue } from 'sql.js/dist/sql-wasm-inline.js';
 import { getCrs } from '../../crs/registry.js';
 import { writeWkt } from '../../crs/write-wkt.js';
 import type { FileFeature, FileGeometry, FileLayer, FileWriter } from '../files/feature-file.js';
@@ -6,6 +5,7 @@ import { eachPosition } from '../files/mend.js';
 import { geometryBytes } from '../wkt/geometry-bytes.js';
 import { hasHeight } from '../wkt/geometry-text.js';
 import { quoted, Store } from './database.js';
+import type { SqlValue } from './engine.js';
 
 const tables = `
 PRAGMA application_id = 1196444487;

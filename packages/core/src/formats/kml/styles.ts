@@ -2,8 +2,7 @@ import { child, childrenOf, textOf, type XmlNode } from '../../base/xml.js';
 import type { FileFeature, FileLook } from '../files/feature-file.js';
 
 /** The attributes that styles become, named as SVG names its properties. */
-const attributes = ['fill', 'stroke', 'stroke_width', 'mark_color'] as const;
-type Attribute = (typeof attributes)[number];
+type Attribute = 'fill' | 'stroke' | 'stroke_width' | 'mark_color';
 type Style = Partial<Record<Attribute, string | number>>;
 
 /** A colour of KML, alpha and blue first (12-007r2, section 16.8), as CSS writes it. */

@@ -134,9 +134,8 @@ function valueOf(bytes: Uint8Array, { type }: Field, decode: Decode): unknown {
     const [day, milliseconds] = [view.getInt32(0, true), view.getInt32(4, true)];
     return day > 0 ? new Date((day - 2440588) * 86400000 + milliseconds).toISOString() : undefined;
   }
-  const text = decode(bytes)
-    .replace(/\u0000.*$/s, '')
-    .trimEnd();
+  // Some writers fill up with noughts.
+  const text = decode(bytes).split('\u0000', 1)[0].trimEnd();
   const trimmed = text.trim();
   if (type === 'L') return /^[ytj]$/i.test(trimmed) ? true : /^[nf]$/i.test(trimmed) ? false : undefined;
   if (type === 'D')

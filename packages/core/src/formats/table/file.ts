@@ -62,7 +62,6 @@ const spellings = {
     'coordinate',
     'coords',
     'latlon',
-    'latlng',
     'latlong',
     'position',
     'location',
