@@ -3,6 +3,7 @@ import { resolve } from 'node:path';
 import {
   Archive,
   asFault,
+  compileCql2,
   Fault,
   joinTable,
   readTable,
@@ -12,7 +13,7 @@ import {
   type JoinReport,
   type SheetData,
 } from '@flintwright/core';
-import { hiddenMark, nearestSpelling, selectFeatures } from '@flintwright/core/internal';
+import { findColour, hiddenMark, nearestSpelling, selectFeatures } from '@flintwright/core/internal';
 import { fileSource, readFeatures, readText } from './input.js';
 
 /** Faults and warnings about the data of a sheet, and the reports of its joins. */
@@ -99,7 +100,7 @@ async function checkFeatures(
 ): Promise<void> {
   const path = here(data.features);
   if (!path) return;
-  let block: FeatureBlock = await readFeatures(path, name, plan || data.crs !== undefined ? 'plan' : 'lonlat');
+  let block: FeatureBlock = await readFeatures(path, name, plan ? 'plan' : 'lonlat', data.crs);
   const { join } = data;
   if (join) {
     const table = here(join.table);
@@ -115,12 +116,46 @@ async function checkFeatures(
   const names = block.columns.map((column) => column.name).filter((column) => !column.startsWith(hiddenMark));
   for (const layer of layers) {
     checkAttributes(layer, names, report);
+    checkColours(layer, block, report);
     if (!block.count || selectFeatures(layer, block).length) continue;
     report.warnings.push(
       new Fault(
         'warn.nothing',
         `layer "${layer.id}" draws none of the ${block.count} features of "${name}"`,
         `Try its filter with flintwright inspect ${String(data.features)} --where "…", and check that the symbols fit the kind of geometry.`,
+        `$.layers[${layer.index}]`,
+      ),
+    );
+  }
+}
+
+/** The expressions that give colours in the symbols of a layer, as `color: { is: … }`. */
+function colourExpressions(node: unknown): string[] {
+  if (typeof node !== 'object' || node === null) return [];
+  return Object.entries(node).flatMap(([key, value]) => {
+    const is = (value as { is?: unknown } | null)?.is;
+    return key === 'color' && typeof is === 'string' ? [is] : colourExpressions(value);
+  });
+}
+
+/** Counts cells that are to be colours and are none; those features are drawn in the colour for what is missing. */
+function checkColours(layer: CompiledLayer, block: FeatureBlock, { warnings }: DataReport): void {
+  for (const text of new Set(colourExpressions(layer.source))) {
+    const evaluate = compileCql2(text).bind({ block, zoom: 0 });
+    const bad = new Map<string, number>();
+    for (const f of selectFeatures(layer, block)) {
+      const value = evaluate(f);
+      if (value === undefined || value === null || (typeof value === 'string' && findColour(value))) continue;
+      const shown = JSON.stringify(value);
+      bad.set(shown, (bad.get(shown) ?? 0) + 1);
+    }
+    const count = [...bad.values()].reduce((sum, n) => sum + n, 0);
+    if (!count) continue;
+    warnings.push(
+      new Fault(
+        'warn.colour',
+        `${count} feature${count === 1 ? '' : 's'} of layer "${layer.id}" ${count === 1 ? 'has' : 'have'} in "${text}" what is no colour: ${[...bad.keys()].slice(0, 3).join(', ')}${bad.size > 3 ? ', …' : ''}`,
+        'They are drawn grey. Write CSS colours such as #d98a2b.',
         `$.layers[${layer.index}]`,
       ),
     );

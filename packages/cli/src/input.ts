@@ -98,8 +98,12 @@ export async function readFeatures(
   path: string,
   name: string = layerName(path),
   space: 'lonlat' | 'plan' = 'lonlat',
+  crs?: string,
 ): Promise<FeatureBlock> {
-  if (space === 'lonlat') return blockOfLayers((await readFeaturesFile(path)).layers, name);
+  if (space === 'lonlat') {
+    const stated = crs === undefined ? undefined : await crsByCode(crs);
+    return blockOfLayers((await readFeaturesFile(path, { crs: stated })).layers, name);
+  }
   const text = await readText(path);
   try {
     return formatOf(text, path).read(text, { name, space, placeless: true });

@@ -36,6 +36,12 @@ describe('flintwright check on faulty sheets says what to do', () => {
       sheet({ fill: { color: '#fff', opacity: 200 } }),
       ['200 is not a number from 0 (clear) to 1 (solid)', 'write 0.78 for 200 of 255'],
     ],
+    [
+      'colours that are none, in a column',
+      0,
+      sheet({ fill: { color: { is: 'kind' } } }),
+      ['42 features of layer "beds" have in "kind" what is no colour: "', 'They are drawn grey'],
+    ],
     ['a misspelt key', 1, sheet({ fil: '#fff' }), ['there is no key "fil" here', 'Did you mean "fill"?']],
     [
       'longitude and latitude swapped',

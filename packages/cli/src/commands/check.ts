@@ -2,13 +2,13 @@ import { dirname, resolve } from 'node:path';
 import {
   builtInSprites,
   Fault,
-  getCrs,
   getSurface,
   inspectSheet,
   lintSheet,
   type JoinReport,
   type Sheet,
 } from '@flintwright/core';
+import { crsByCode } from '@flintwright/core/files';
 import { gridOfMatrixSet, symbolNames, unknownSymbol } from '@flintwright/core/internal';
 import { Command } from 'commander';
 import { checkData } from '../check-data.js';
@@ -38,7 +38,7 @@ async function check(file: string, json: boolean, out: Terminal): Promise<number
       for (const { name, at } of symbolNames(compiled.sheet))
         if (!known.includes(name)) warnings.push(unknownSymbol(name, known, at));
     }
-    faults.push(...surfaceFaults(compiled.sheet));
+    faults.push(...(await surfaceFaults(compiled.sheet)));
     const data = await checkData(compiled, dirname(resolve(file)));
     faults.push(...data.faults);
     warnings.push(...data.warnings);
@@ -63,20 +63,20 @@ async function check(file: string, json: boolean, out: Terminal): Promise<number
 }
 
 /** Surfaces, coordinate systems and grids that are not known. */
-function surfaceFaults({ view, data = {} }: Sheet): Fault[] {
+async function surfaceFaults({ view, data = {} }: Sheet): Promise<Fault[]> {
   const out: Fault[] = [];
-  const attempt = (at: string, make: () => unknown) => {
+  const attempt = async (at: string, make: () => unknown) => {
     try {
-      make();
+      await make();
     } catch (error) {
       if (!(error instanceof Fault)) throw error;
       out.push(new Fault(error.code, error.message, error.hint, at, error));
     }
   };
-  attempt('$.view.surface', () => getSurface(view?.surface));
+  await attempt('$.view.surface', () => getSurface(view?.surface));
   for (const [name, { crs, grid }] of Object.entries(data)) {
-    if (crs !== undefined) attempt(`$.data.${name}.crs`, () => getCrs(crs));
-    if (grid !== undefined) attempt(`$.data.${name}.grid`, () => gridOfMatrixSet(grid));
+    if (crs !== undefined) await attempt(`$.data.${name}.crs`, () => crsByCode(crs));
+    if (grid !== undefined) await attempt(`$.data.${name}.grid`, () => gridOfMatrixSet(grid));
   }
   return out;
 }
