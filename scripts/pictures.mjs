@@ -205,7 +205,7 @@ const parts = [
     'flintwright tile demo/data/reach/{buildings,land,places,roads,shore}.geojson --zooms 6-14 -o reach.pmtiles',
     shell('tile', ...layers, '-o', 'reach.pmtiles', '--zooms', '6-14'),
   ],
-  ['flintwright inspect reach.pmtiles | head', shell('inspect', 'reach.pmtiles').split('\n').slice(0, 10).join('\n')],
+  ['flintwright inspect demo/data/files/gauges.csv', shell('inspect', 'demo/data/files/gauges.csv')],
   [
     `flintwright inspect demo/data/beds.geojson --where "kind = 'native' AND area() > 15000" | tail -2`,
     shell('inspect', 'demo/data/beds.geojson', '--where', "kind = 'native' AND area() > 15000")
@@ -215,18 +215,13 @@ const parts = [
       .join('\n'),
   ],
   ['flintwright check demo/data/symbols/fill.sheet.json', shell('check', 'demo/data/symbols/fill.sheet.json')],
-  [
-    'flintwright convert demo/data/chalk.sheet.json -o chalk.sld | head -4',
-    shell('convert', 'demo/data/chalk.sheet.json', '-o', 'chalk.sld').split('\n').slice(0, 4).join('\n'),
-  ],
 ];
 parts.push([
-  'flintwright convert demo/data/beds.geojson -o utm.geojson --to EPSG:32625',
-  shell('convert', 'demo/data/beds.geojson', '-o', 'utm.geojson', '--to', 'EPSG:32625'),
+  'flintwright convert demo/data/files/leases.zip -o leases.gpkg --to EPSG:32625',
+  shell('convert', 'demo/data/files/leases.zip', '-o', 'leases.gpkg', '--to', 'EPSG:32625'),
 ]);
-rmSync(join(root, 'utm.geojson'));
+rmSync(join(root, 'leases.gpkg'));
 rmSync(archive);
-rmSync(join(root, 'chalk.sld'));
 const colours = {
   1: 'font-weight:700',
   2: 'opacity:.6',

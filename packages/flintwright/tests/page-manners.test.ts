@@ -54,6 +54,34 @@ describe('day and night', () => {
   });
 });
 
+describe('the ring of focus', () => {
+  test('is seen on every ground, its two tones far apart, and stays where the system chooses the colours', async () => {
+    const { page } = stage;
+    await openMap(stage, sheet);
+    await settled(stage);
+    await page.keyboard.press('Tab');
+    const ring = () =>
+      page.evaluate(() => {
+        const { boxShadow, outlineStyle, outlineWidth } = getComputedStyle(document.querySelector('.flint-focus')!);
+        return { boxShadow, outlineStyle, outlineWidth };
+      });
+    const { boxShadow } = await ring();
+    const tones = [...boxShadow.matchAll(/rgb\((\d+), (\d+), (\d+)\)/g)].map((tone) => tone.slice(1).map(Number));
+    // Relative luminance and contrast as WCAG 2.2 defines them: on a ground of any luminance one of the two tones has 3:1.
+    const light = (rgb: number[]) =>
+      rgb
+        .map((v) => v / 255)
+        .map((v) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4))
+        .reduce((sum, v, i) => sum + v * [0.2126, 0.7152, 0.0722][i], 0);
+    const [bright, dark] = [Math.max(...tones.map(light)), Math.min(...tones.map(light))];
+    const contrast = (a: number, b: number) => (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05);
+    for (let ground = 0; ground <= 1; ground += 0.01)
+      expect(Math.max(contrast(ground, bright), contrast(ground, dark))).toBeGreaterThanOrEqual(3);
+    await page.emulateMedia({ forcedColors: 'active' });
+    expect(await ring()).toMatchObject({ outlineStyle: 'solid', outlineWidth: '3px' });
+  });
+});
+
 describe('credits', () => {
   test('have links of the sheet; those of a TileJSON document are reduced to text and safe links', async () => {
     const { page } = stage;

@@ -67,7 +67,7 @@ export async function inspectFeatures(
   if (read.warnings.length) out.say('');
   for (const warning of read.warnings) out.say(explain(warningText(warning), 'warning'));
   if (tried) sayFilter(options.where!, tried, out);
-  out.say(`\n${paint.green('→')} ${next}`);
+  else out.say(`\n${paint.green('→')} ${next}`);
   return 0;
 }
 

@@ -78,7 +78,7 @@ export function printLayers(layers: readonly LayerReport[], out: Terminal): void
       .join(', ');
     out.say('');
     out.say(
-      `${paint.yellow('◆')} ${paint.bold(layer)}  ${shapes || 'nothing'}, ${vertices.toLocaleString('en')} vertices${extent ? `, extent ${extent}` : ''}${bounds ? `\n  bounds ${degrees(bounds)}` : ''}`,
+      `${paint.yellow('◆')} ${paint.bold(layer)}  ${shapes || 'nothing'}, ${vertices.toLocaleString('en')} ${vertices === 1 ? 'vertex' : 'vertices'}${extent ? `, extent ${extent}` : ''}${bounds ? `\n  bounds ${degrees(bounds)}` : ''}`,
     );
     if (fields.length) {
       const rows = fields.map((field) => [

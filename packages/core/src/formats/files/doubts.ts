@@ -66,7 +66,8 @@ export function withDoubts(layer: FileLayer, area: CrsDefinition['area'], warnin
   const { low, high, steep, noughts } = spread;
   const reach = Math.max(Math.abs(low[0]), Math.abs(high[0]));
   const steepest = Math.max(Math.abs(low[1]), Math.abs(high[1]));
-  const box = `x ${low[0]} to ${high[0]}, y ${low[1]} to ${high[1]}`;
+  const said = (v: number) => String(Number(v.toPrecision(8)));
+  const box = `x ${said(low[0])} to ${said(high[0])}, y ${said(low[1])} to ${said(high[1])}`;
   let out = layer;
   if (noughts.length && noughts.length < features.length)
     noughts.forEach((i) =>
