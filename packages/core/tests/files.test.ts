@@ -1,7 +1,7 @@
 // Files of features: every format there and back, and what comes out of files that others wrote.
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { getCrs } from '@flintwright/core';
+import { ArchiveWriter, getCrs, gzip, pyramid, readGeoJson, writeTile } from '@flintwright/core';
 import {
   crsByCode,
   inSystem,
@@ -12,6 +12,7 @@ import {
   type FeatureFile,
   type FileFeature,
   type FileLayer,
+  type StartEngine,
 } from '@flintwright/core/files';
 
 const bytes = (text: string) => new TextEncoder().encode(text);
@@ -391,6 +392,201 @@ describe('what others write', () => {
       { type: 'Point', coordinates: [1, 2] },
       { type: 'Point', coordinates: [1, 2] },
     ]);
+  });
+});
+
+/** The main file of a shapefile, its records given as bytes. */
+function shapesOf(type: number, ...records: ArrayBuffer[]): Uint8Array {
+  const size = records.reduce((sum, { byteLength }) => sum + 8 + byteLength, 100);
+  const out = new DataView(new ArrayBuffer(size));
+  out.setInt32(0, 9994);
+  out.setInt32(24, size / 2);
+  out.setInt32(28, 1000, true);
+  out.setInt32(32, type, true);
+  let at = 100;
+  records.forEach((record, k) => {
+    out.setInt32(at, k + 1);
+    out.setInt32(at + 4, record.byteLength / 2);
+    new Uint8Array(out.buffer).set(new Uint8Array(record), at + 8);
+    at += 8 + record.byteLength;
+  });
+  return new Uint8Array(out.buffer);
+}
+
+/** A record of whole numbers and doubles, as the technical description lays it out. */
+function record(...parts: readonly (readonly ['i' | 'd', ...number[]])[]): ArrayBuffer {
+  const out = new DataView(
+    new ArrayBuffer(parts.reduce((sum, [kind, ...list]) => sum + list.length * (kind === 'i' ? 4 : 8), 0)),
+  );
+  let at = 0;
+  for (const [kind, ...list] of parts)
+    for (const value of list) {
+      if (kind === 'i') out.setInt32(at, value, true);
+      else out.setFloat64(at, value, true);
+      at += kind === 'i' ? 4 : 8;
+    }
+  return out.buffer;
+}
+const box = ['d', 0, 0, 9, 9] as const;
+const geometriesOf = async (shapes: Uint8Array) =>
+  (await read('s.shp', shapes)).layers[0].features.map(({ geometry }) => geometry);
+
+describe('shapes of every type (the technical description of 1998)', () => {
+  test('null shapes, points with heights and measures, points together', async () => {
+    expect(
+      await geometriesOf(
+        shapesOf(
+          11,
+          record(['i', 0]),
+          record(['i', 11], ['d', 1, 2, 3, 4]),
+          record(['i', 21], ['d', 1, 2, 4]),
+          record(['i', 8], box, ['i', 2], ['d', 1, 2, 3, 4]),
+          // "No data" stands for a height that is not known.
+          record(['i', 18], box, ['i', 2], ['d', 1, 2, 3, 4], ['d', 5, 6, 5, -1e39]),
+        ),
+      ),
+    ).toEqual([
+      null,
+      { type: 'Point', coordinates: [1, 2, 3] },
+      { type: 'Point', coordinates: [1, 2] },
+      {
+        type: 'MultiPoint',
+        coordinates: [
+          [1, 2],
+          [3, 4],
+        ],
+      },
+      {
+        type: 'MultiPoint',
+        coordinates: [
+          [1, 2, 5],
+          [3, 4],
+        ],
+      },
+    ]);
+  });
+
+  test('lines in parts, with heights and measures', async () => {
+    const places = ['d', 0, 0, 1, 1, 5, 5, 6, 6] as const;
+    expect(
+      await geometriesOf(
+        shapesOf(
+          13,
+          record(['i', 3], box, ['i', 2, 4, 0, 2], places),
+          record(['i', 13], box, ['i', 2, 4, 0, 2], places, ['d', 7, 9, 7, 8, 8, 9], ['d', 0, 1, 0, 0, 1, 1]),
+          record(['i', 23], box, ['i', 1, 4, 0], places, ['d', 0, 1, 0, 0, 1, 1]),
+        ),
+      ),
+    ).toEqual([
+      {
+        type: 'MultiLineString',
+        coordinates: [
+          [
+            [0, 0],
+            [1, 1],
+          ],
+          [
+            [5, 5],
+            [6, 6],
+          ],
+        ],
+      },
+      {
+        type: 'MultiLineString',
+        coordinates: [
+          [
+            [0, 0, 7],
+            [1, 1, 8],
+          ],
+          [
+            [5, 5, 8],
+            [6, 6, 9],
+          ],
+        ],
+      },
+      {
+        type: 'LineString',
+        coordinates: [
+          [0, 0],
+          [1, 1],
+          [5, 5],
+          [6, 6],
+        ],
+      },
+    ]);
+  });
+
+  test('areas: outer rings run clockwise, holes find the smallest ring round them, whatever the order; patches', async () => {
+    const clockwise = (x: number, y: number, r: number) => [...ring(x, y, r)].reverse().flat();
+    const hole = (x: number, y: number, r: number) => ring(x, y, r).flat();
+    const rings = [hole(0, 0, 1), clockwise(0, 0, 8), hole(0, 0, 6), clockwise(0, 0, 3), clockwise(20, 0, 2)];
+    const [area] = (await geometriesOf(
+      shapesOf(5, record(['i', 5], box, ['i', 5, 25, 0, 5, 10, 15, 20], ['d', ...rings.flat()])),
+    )) as unknown as { coordinates: number[][][][] }[];
+    const widths = area.coordinates.map((polygon) =>
+      polygon.map((r) => Math.max(...r.map(([x]) => x)) - Math.min(...r.map(([x]) => x))),
+    );
+    expect(widths).toEqual([[16, 12], [6, 2], [4]]);
+    // A fan of three triangles round a place, and a strip of two.
+    const fan = ['d', 0, 0, 1, 0, 1, 1, 0, 1, -1, 1] as const;
+    const strip = ['d', 5, 0, 5, 1, 6, 0, 6, 1] as const;
+    const heights = Array.from({ length: 11 }, (_, k) => k);
+    const [patch] = (await geometriesOf(
+      shapesOf(31, record(['i', 31], box, ['i', 2, 9, 0, 5], ['i', 1, 0], fan, strip, ['d', ...heights])),
+    )) as unknown as { type: string; coordinates: unknown[] }[];
+    expect([patch.type, patch.coordinates.length]).toEqual(['MultiPolygon', 5]);
+  });
+});
+
+describe('tiles as features', () => {
+  const square = readGeoJson(feature('Polygon', [ring(-31.2, 44.6, 0.05)], { name: 'Bed' }), { name: 'beds' });
+  const tiles = [...pyramid([square], [0, 9])];
+  const at = ([west, south, east, north]: number[]) => [west, south, east, north].map((v) => Math.round(v * 100) / 100);
+  const extent = (file: FeatureFile) =>
+    at(
+      file.layers[0].features
+        .flatMap(({ geometry }) => (geometry as unknown as { coordinates: number[][][] }).coordinates.flat())
+        .reduce(
+          (sum, [x, y]) => [Math.min(sum[0], x), Math.min(sum[1], y), Math.max(sum[2], x), Math.max(sum[3], y)],
+          [180, 90, -180, -90],
+        ),
+    );
+  const whole = [-31.25, 44.55, -31.15, 44.65];
+
+  test('a single tile, by the address in its name', async () => {
+    const { tile, blocks } = tiles[tiles.length - 1];
+    const file = await read(`${tile.z}-${tile.x}-${tile.y}.mvt`, writeTile(blocks));
+    expect([file.format, file.layers[0].name, file.layers[0].features[0].properties]).toEqual([
+      'vector tile',
+      'beds',
+      { name: 'Bed' },
+    ]);
+  });
+
+  test('an archive, and a database of tiles whose rows count from the south', async () => {
+    const writer = new ArchiveWriter();
+    const { default: start } = (await import('sql.js/dist/sql-wasm-inline.js' as string)) as unknown as {
+      default: StartEngine;
+    };
+    const { Database } = await start();
+    const database = new Database();
+    database.run('CREATE TABLE metadata (name TEXT, value TEXT)');
+    database.run('CREATE TABLE tiles (zoom_level INTEGER, tile_column INTEGER, tile_row INTEGER, tile_data BLOB)');
+    database.run("INSERT INTO metadata VALUES ('format', 'pbf'), ('name', 'Beds')");
+    for (const { tile, blocks } of tiles) {
+      const packed = gzip(writeTile(blocks));
+      writer.add(tile, packed);
+      database.run('INSERT INTO tiles VALUES (?, ?, ?, ?)', [tile.z, tile.x, 2 ** tile.z - 1 - tile.y, packed]);
+    }
+    const { pieces } = writer.finish({ metadata: {}, bounds: [-32, 44, -31, 45] });
+    const archive = await read('beds.pmtiles', new Uint8Array(Buffer.concat([...pieces])));
+    const stored = await read('beds.mbtiles', database.export());
+    database.close();
+    expect([archive.format, stored.format]).toEqual(['PMTiles 3', 'MBTiles']);
+    expect([extent(archive), extent(stored)]).toEqual([whole, whole]);
+    const many = tiles.filter(({ tile }) => tile.z === 9).length;
+    expect(stored.layers[0].features).toHaveLength(many);
+    if (many > 1) expect(codes(stored)).toEqual(['doubtful.pieces 1']);
   });
 });
 

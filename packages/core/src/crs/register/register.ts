@@ -18,6 +18,10 @@ export interface RegisteredCrs {
 }
 
 interface Row extends RegisteredCrs {
+  /** Datum, ellipsoid, prime meridian and unit of the base, as well-known text. */
+  readonly base: string;
+  /** Values of the parameters; none for geographic systems. */
+  readonly values: string;
   readonly text: () => string;
 }
 
@@ -44,7 +48,6 @@ const listed = ({ id, name, areaName, area, kind }: Row): RegisteredCrs => ({ id
 export class Register {
   private readonly rows: readonly Row[];
   private readonly byId: ReadonlyMap<string, Row>;
-  private byNumbers: ReadonlyMap<string, readonly Row[]> | undefined;
 
   /** @param table columns as scripts/register.mjs writes them */
   constructor(table: readonly string[]) {
@@ -72,6 +75,8 @@ export class Register {
     const geographic = stepped(ownCodes).map((code, i): Row => ({
       ...common(code, nameOfOwn[i], Number(areaOfOwn[i])),
       kind: 'geographic',
+      base: bases[Number(baseOfOwn[i])],
+      values: '',
       text: () => `GEOGCS["${nameOfOwn[i]}",${bases[Number(baseOfOwn[i])]},AUTHORITY["${authority(code)}","${code}"]]`,
     }));
     const [baseOf, areaOf, nameOf, kindOf, unitOf, axesOf, valuesOf] = [
@@ -95,7 +100,13 @@ export class Register {
         const ways = said ? said.split(',').map((way) => `,AXIS["",${way}]`) : [];
         return `PROJCS["${name}",GEOGCS["${nameOfBase.get(baseOf[i]) ?? name}",${bases[Number(baseOf[i])]}],PROJECTION["${title}"],${parameters}UNIT${units[Number(unitOf[i])].slice(4)}${ways.join('')},AUTHORITY["${authority(code)}","${code}"]]`;
       };
-      return { ...common(code, name, Number(areaOf[i])), kind: 'projected', text };
+      return {
+        ...common(code, name, Number(areaOf[i])),
+        kind: 'projected',
+        base: bases[Number(baseOf[i])],
+        values: valuesOf[i],
+        text,
+      };
     });
     this.rows = [...geographic, ...projected];
     this.byId = new Map(this.rows.map((row) => [row.id, row]));
@@ -126,20 +137,16 @@ export class Register {
    * @param name its name there, in whatever dialect
    */
   like(definition: CrsDefinition, name: string): string[] {
-    if (!this.byNumbers) {
-      const map = new Map<string, Row[]>();
-      for (const row of this.rows) {
-        const key = keyOfText(row.text());
-        if (key !== undefined) map.set(key, [...(map.get(key) ?? []), row]);
-      }
-      this.byNumbers = map;
-    }
+    // Only rows that have the numbers at all are read.
+    const key = keyOf(definition);
+    const numbers = numbersOf(definition);
+    const alike = this.rows.filter((row) => mayBe(row, definition, numbers) && keyOfText(row.text()) === key);
     const wanted = plain(name);
     const rank = (row: Row) => {
       const own = plain(row.name);
       return own === wanted ? 3 : own.endsWith(wanted) || wanted.endsWith(own) ? 2 : shared(own, wanted);
     };
-    return (this.byNumbers.get(keyOf(definition)) ?? [])
+    return alike
       .map((row) => [rank(row), row] as const)
       .toSorted((a, b) => b[0] - a[0] || Number(a[1].id.slice(5)) - Number(b[1].id.slice(5)))
       .filter(([likeness]) => likeness > 0.35)
@@ -195,6 +202,27 @@ function keyOf({ method, parameters = {}, unit = 1, ellipsoid: { a, f }, primeMe
     primeMeridian.toFixed(6),
     ...numbers,
   ].join(' ');
+}
+
+const short = (value: number) => value.toPrecision(8);
+
+/** Numbers that the row of a definition has among its values, in its own units. */
+const numbersOf = ({ parameters = {}, unit = 1 }: CrsDefinition): string[] =>
+  Object.entries(parameters)
+    .filter(([key, value]) => value !== (key === 'k0' ? 1 : 0))
+    .map(([key, value]) => short(key === 'x0' || key === 'y0' ? value / unit : value));
+
+/** Whether a row can be that of a definition, by a look at its texts. */
+function mayBe(
+  { kind, base, values }: Row,
+  { method, ellipsoid: { a } }: CrsDefinition,
+  numbers: readonly string[],
+): boolean {
+  if ((kind === 'geographic') !== (method === undefined)) return false;
+  const axis = Number(/SPHEROID\["[^"]*",([\d.]+)/.exec(base)?.[1]);
+  if (Math.abs(axis - a) > 0.1) return false;
+  const own = new Set(values.split(',').map((value) => short(Number(value))));
+  return numbers.every((number) => own.has(number));
 }
 
 function keyOfText(text: string): string | undefined {

@@ -3,7 +3,7 @@ import type { Crs } from '../../crs/crs.js';
 import type { FileWarning, WarningList } from './warnings.js';
 
 /** A place: x (longitude, or east), y (latitude, or north), and a height in metres where the file has one. */
-export type FilePosition = number[];
+export type FilePosition = readonly number[];
 
 /** A geometry in the form of RFC 7946, section 3.1, in whatever coordinate system its layer has. */
 export type FileGeometry =
