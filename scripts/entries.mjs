@@ -5,13 +5,13 @@ export const entries = [
   { title: '@flintwright/core/files', folder: 'core', types: 'dist/files.d.ts', code: 'dist/files.js', most: 44 },
   { title: '@flintwright/core/register', folder: 'core', code: 'dist/crs/register/table.generated.js', most: 120 },
   { title: '@flintwright/core/internal', folder: 'core', code: 'dist/internal.js', most: 86 },
-  { title: 'flintwright', folder: 'flintwright', types: 'dist/index.d.ts', code: 'dist/index.js', most: 219.4 },
+  { title: 'flintwright', folder: 'flintwright', types: 'dist/index.d.ts', code: 'dist/index.js', most: 220.4 },
   {
     title: 'flintwright/element',
     folder: 'flintwright',
     types: 'dist/element/flint-map.d.ts',
     code: 'dist/element/flint-map.js',
-    most: 221,
+    most: 221.6,
   },
   {
     title: 'flintwright/files',

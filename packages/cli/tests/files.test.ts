@@ -50,6 +50,8 @@ describe('what the conservancy was sent', () => {
 
   test('layers of a walk and of a database; a look at them in words', async () => {
     const walk = await inspect(sent('survey.gpx'));
+    expect(walk).toMatchObject({ features: 7, kinds: { point: 6, line: 1 }, crs: 'OGC:CRS84' });
+    expect(walk.bounds[0]).toBeCloseTo(-31.245, 2);
     expect(walk.layers?.map(({ features, kinds }) => [features, kinds])).toEqual([
       [6, { point: 6 }],
       [1, { line: 1 }],

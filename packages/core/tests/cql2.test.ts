@@ -367,3 +367,36 @@ test('patterns of numbers and dates', () => {
     'Freitag',
   ]);
 });
+
+describe('LIKE', () => {
+  const matches = (text: string, pattern: string) =>
+    compileCql2(`a LIKE '${pattern.replaceAll("'", "''")}'`).bind({
+      block: readGeoJson({ type: 'Feature', geometry: null, properties: { a: text } }),
+      zoom: 0,
+    })(0);
+
+  test('agrees with a backtracking match on short texts of any letters', () => {
+    const letters = fc.constantFrom('a', 'b', '.', '日', '😀');
+    const pattern = fc
+      .array(fc.oneof(letters, fc.constantFrom('%', '_')), { maxLength: 6 })
+      .map((list) => list.join(''));
+    const plain = (p: string, t: readonly string[]): boolean => {
+      const [head, ...tail] = [...p];
+      if (head === undefined) return !t.length;
+      if (head === '%') return plain(tail.join(''), t) || (t.length > 0 && plain(p, t.slice(1)));
+      return t.length > 0 && (head === '_' || head === t[0]) && plain(tail.join(''), t.slice(1));
+    };
+    fc.assert(
+      fc.property(fc.array(letters, { maxLength: 7 }), pattern, (text, wanted) => {
+        expect([text, wanted, matches(text.join(''), wanted)]).toEqual([text, wanted, plain(wanted, text)]);
+      }),
+      { numRuns: 500 },
+    );
+  });
+
+  test('ends whatever the number of its % signs', () => {
+    expect(matches('a'.repeat(60) + 'b', '%a'.repeat(30))).toBe(false);
+    expect(matches('a'.repeat(20000), `${'%a'.repeat(5000)}%`)).toBe(true);
+    expect(matches('a'.repeat(20000), `${'%a_'.repeat(3000)}%b`)).toBe(false);
+  });
+});

@@ -40,8 +40,7 @@ export async function inspectFeatures(
   const next = verdict(file, size, read);
   if (options.json) {
     const [first] = layers;
-    const summary =
-      layers.length === 1 ? first : { features: layers.reduce((sum, { features }) => sum + features, 0), layers };
+    const summary = layers.length === 1 ? first : { ...overall(layers), layers };
     out.say(
       JSON.stringify(
         {
@@ -69,6 +68,21 @@ export async function inspectFeatures(
   if (tried) sayFilter(options.where!, tried, out);
   else out.say(`\n${paint.green('→')} ${next}`);
   return 0;
+}
+
+/** What the layers of a file come to together. */
+function overall(layers: readonly FileLayerReport[]): object {
+  const kinds: Record<string, number> = {};
+  for (const layer of layers) for (const [kind, n] of Object.entries(layer.kinds)) kinds[kind] = (kinds[kind] ?? 0) + n;
+  const boxes = layers.flatMap(({ bounds }) => (bounds ? [bounds] : []));
+  const edge = (k: number, pick: (...values: number[]) => number) => pick(...boxes.map((box) => box[k]));
+  const systems = [...new Set(layers.map(({ crs }) => crs))];
+  return {
+    features: layers.reduce((sum, { features }) => sum + features, 0),
+    kinds,
+    ...(boxes.length ? { bounds: [edge(0, Math.min), edge(1, Math.min), edge(2, Math.max), edge(3, Math.max)] } : {}),
+    ...(systems.length === 1 ? { crs: systems[0] } : {}),
+  };
 }
 
 /** What to do with a file next. */

@@ -1,3 +1,4 @@
+import { said } from './said.js';
 import { gunzipSync, gzipSync } from 'fflate';
 import { Fault } from './fault.js';
 
@@ -12,6 +13,8 @@ export const isGzip = (bytes: Uint8Array) => bytes.length > 2 && bytes[0] === 0x
  * @throws Fault `gzip.corrupt`
  */
 export function gunzip(bytes: Uint8Array, at?: string): Uint8Array {
+  if (!(bytes instanceof Uint8Array))
+    throw new Fault('gzip.corrupt', `${said(bytes)} came where bytes are wanted`, 'Hand over a Uint8Array.', at);
   if (!isGzip(bytes)) return bytes;
   try {
     return gunzipSync(bytes);

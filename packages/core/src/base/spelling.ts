@@ -3,6 +3,7 @@
  * once), or undefined when none is near enough to be meant: at most a third of its letters differ.
  */
 export function nearestSpelling(word: string, allowed: readonly string[]): string | undefined {
+  if (typeof word !== 'string') return undefined;
   let best: string | undefined;
   let bestDistance = Infinity;
   for (const candidate of allowed) {

@@ -1,3 +1,4 @@
+import { said } from './said.js';
 import { SaxesParser } from 'saxes';
 import { Fault } from './fault.js';
 
@@ -16,6 +17,8 @@ const deepest = 256;
 
 /** Reads an XML document into a tree of elements. @throws Fault `xml.syntax`, `xml.entity` or `xml.depth` with line and column */
 export function readXml(source: string): XmlNode {
+  if (typeof source !== 'string')
+    throw new Fault('xml.syntax', `${said(source)} came where the text of a document is wanted`, 'Hand over text.');
   const parser = new SaxesParser({ xmlns: true, position: true });
   const root: XmlNode = { name: '', attributes: {}, children: [], text: '', line: 1 };
   const open: XmlNode[] = [root];

@@ -41,17 +41,36 @@ export const comparisons: Readonly<Record<string, (order: number) => boolean>> =
 const differentTypes = (a: Value, b: Value) => !isNull(a) && !isNull(b) && typeof a !== typeof b;
 
 /** Turns a LIKE pattern (% any run, _ one character, \ before either for itself) into a test. */
-function likePattern(pattern: string): RegExp {
-  let source = '';
-  for (let i = 0; i < pattern.length; i++) {
-    const c = pattern[i];
-    if (c === '\\' && i + 1 < pattern.length) source += pattern[++i].replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
-    else source += c === '%' ? '[\\s\\S]*' : c === '_' ? '[\\s\\S]' : c.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+function likePattern(pattern: string): (text: string) => boolean {
+  // Pieces between the % signs; in them undefined stands for one letter of any kind.
+  const pieces: (string | undefined)[][] = [[]];
+  const letters = [...pattern];
+  for (let i = 0; i < letters.length; i++) {
+    if (letters[i] === '%') pieces.push([]);
+    else if (letters[i] === '_') pieces[pieces.length - 1].push(undefined);
+    else pieces[pieces.length - 1].push(letters[i] === '\\' && i + 1 < letters.length ? letters[++i] : letters[i]);
   }
-  return new RegExp(`^${source}$`, 'u');
+  const [first, ...rest] = pieces;
+  const last = rest.pop();
+  return (text) => {
+    const all = [...text];
+    const fits = (piece: readonly (string | undefined)[], at: number) =>
+      at + piece.length <= all.length && piece.every((letter, k) => letter === undefined || letter === all[at + k]);
+    if (!last) return all.length === first.length && fits(first, 0);
+    const end = all.length - last.length;
+    if (!fits(first, 0) || end < first.length || !fits(last, end)) return false;
+    // Each piece where it first fits: no later place can do better, so that nothing is tried twice.
+    let at = first.length;
+    for (const piece of rest) {
+      while (at + piece.length <= end && !fits(piece, at)) at++;
+      if (at + piece.length > end) return false;
+      at += piece.length;
+    }
+    return true;
+  };
 }
 
-const patterns = new Map<string, RegExp>();
+const patterns = new Map<string, (text: string) => boolean>();
 
 const accentless = (text: string) => text.normalize('NFD').replace(/\p{M}/gu, '');
 
@@ -117,7 +136,7 @@ export const operators: Readonly<Record<string, Operator>> = {
       if (typeof v !== 'string' || typeof pattern !== 'string') return undefined;
       let test = patterns.get(pattern);
       if (!test) patterns.set(pattern, (test = likePattern(pattern)));
-      return test.test(v);
+      return test(v);
     },
   },
   isNull: { least: 1, most: 1, takes: [[...scalar, 'list']], gives: 'boolean', apply: (v) => isNull(v) },

@@ -1,3 +1,4 @@
+import { said } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import { parse, SyntaxError as GrammarError } from './grammar.js';
 import type { Expression, Places } from './tree.js';
@@ -18,6 +19,33 @@ const habits: readonly (readonly [RegExp, string])[] = [
 
 const usual = "Texts go in single quotes ('pier'), attribute names in none or in double quotes.";
 
+/** Deepest nesting of an expression, in text and in JSON. */
+export const deepest = 200;
+
+/** Counts brackets outside of texts, so that what is nested without end is refused before it is read. */
+function assertShallow(text: string): void {
+  if (typeof text !== 'string')
+    throw new Fault('cql2.syntax', `${said(text)} came where CQL2 text is wanted`, usual, '1:1');
+  let depth = 0;
+  let quote = '';
+  for (let i = 0; i < text.length; i++) {
+    const sign = text[i];
+    if (quote) {
+      if (sign === quote) quote = '';
+    } else if (sign === "'" || sign === '"') quote = sign;
+    else if (sign === ')') depth--;
+    else if (sign === '(' && ++depth > deepest) {
+      const before = text.slice(0, i).split('\n');
+      throw new Fault(
+        'cql2.depth',
+        `brackets are nested more than ${deepest} deep`,
+        'Take some of them out.',
+        `${before.length}:${before[before.length - 1].length + 1}`,
+      );
+    }
+  }
+}
+
 /**
  * Reads CQL2 text.
  *
@@ -27,6 +55,7 @@ const usual = "Texts go in single quotes ('pier'), attribute names in none or in
  * @throws Fault `cql2.syntax` with line and column, and what was expected there
  */
 export function parseCql2(text: string, places?: Places): Expression {
+  assertShallow(text);
   try {
     return parse(text, places ? { places } : {}) as Expression;
   } catch (error) {

@@ -29,6 +29,16 @@ export type Argument = Expression | readonly Argument[];
 /** Where the operations of a text begin, for faults found after parsing. */
 export type Places = WeakMap<object, Location>;
 
+/** The beginning of a value as JSON; of an object only its keys, so that a deep one costs nothing. */
+function shownText(node: unknown): string {
+  if (typeof node === 'object' && node !== null) {
+    const { op } = node as { op?: unknown };
+    const keys = Object.keys(node).slice(0, 4).join(', ');
+    return typeof op === 'string' ? `{ "op": ${JSON.stringify(op)}, … }` : Array.isArray(node) ? '[…]' : `{ ${keys} }`;
+  }
+  return JSON.stringify(node)?.slice(0, 60) ?? 'nothing';
+}
+
 /**
  * Checks that a parsed JSON value is an expression in the JSON encoding.
  *
@@ -37,13 +47,20 @@ export type Places = WeakMap<object, Location>;
  * @throws Fault `cql2.json` with the JSON path of what is none
  */
 export function readCql2Json(raw: unknown, path = '$'): Expression {
-  const check = (node: unknown, at: string): void => {
+  const check = (node: unknown, at: string, depth: number): void => {
     const refuse = (message: string, hint: string): never => {
       throw new Fault('cql2.json', message, hint, at);
     };
-    const shown = JSON.stringify(node)?.slice(0, 60) ?? 'nothing';
+    if (depth > 200)
+      throw new Fault(
+        'cql2.depth',
+        'operations are nested more than 200 deep',
+        'Take some of them out.',
+        at.slice(0, 80),
+      );
+    const shown = shownText(node);
     if (Array.isArray(node)) {
-      node.forEach((item, i) => check(item, `${at}[${i}]`));
+      node.forEach((item, i) => check(item, `${at}[${i}]`, depth + 1));
       return;
     }
     if (typeof node === 'string' || typeof node === 'boolean') return;
@@ -58,7 +75,7 @@ export function readCql2Json(raw: unknown, path = '$'): Expression {
       if (typeof object['op'] !== 'string')
         refuse(`the "op" of ${shown} is no text`, 'Name an operation, such as "=".');
       if (!Array.isArray(object['args'])) refuse(`the operation ${shown} has no list "args"`, 'Add its arguments.');
-      (object['args'] as unknown[]).forEach((arg, i) => check(arg, `${at}.args[${i}]`));
+      (object['args'] as unknown[]).forEach((arg, i) => check(arg, `${at}.args[${i}]`, depth + 1));
     } else if ('property' in object) {
       if (typeof object['property'] !== 'string') refuse(`the "property" of ${shown} is no text`, 'Name an attribute.');
     } else if ('date' in object || 'timestamp' in object) {
@@ -73,7 +90,7 @@ export function readCql2Json(raw: unknown, path = '$'): Expression {
       const ends = object['interval'];
       if (!Array.isArray(ends) || ends.length !== 2)
         refuse(`${shown} has no two ends`, 'Write { "interval": [from, to] }, an open end as "..".');
-      (ends as unknown[]).forEach((end, i) => check(end, `${at}.interval[${i}]`));
+      (ends as unknown[]).forEach((end, i) => check(end, `${at}.interval[${i}]`, depth + 1));
     } else if (!('type' in object) && !('bbox' in object)) {
       refuse(
         `${shown} is no expression`,
@@ -81,6 +98,6 @@ export function readCql2Json(raw: unknown, path = '$'): Expression {
       );
     }
   };
-  check(raw, path);
+  check(raw, path, 0);
   return raw as Expression;
 }

@@ -1,3 +1,4 @@
+import { said } from '../base/said.js';
 import { radians } from './projection.js';
 import type { CrsDefinition } from './crs.js';
 import type { Helmert } from './datum.js';
@@ -19,6 +20,7 @@ const degreesIn = (unit: Unit) =>
 
 /** Reads PROJJSON. @throws Fault `crs.wkt`, `crs.method` or `crs.parameter` */
 export function fromJson(json: Json): CrsDefinition {
+  if (typeof json !== 'object' || json === null) throw malformedCrs('it holds no system', 'type');
   const { type } = json;
   if (type === 'BoundCRS') {
     const definition = fromJson(json['source_crs'] as Json);
@@ -29,9 +31,9 @@ export function fromJson(json: Json): CrsDefinition {
       ? { ...definition, toWgs84: [0, 1, 2, 3, 4, 5, 6].map((k) => values[k] ?? 0) as unknown as Helmert }
       : definition;
   }
-  if (type === 'CompoundCRS') return fromJson((json['components'] as Json[])[0]);
+  if (type === 'CompoundCRS') return fromJson((json['components'] as Json[] | undefined)?.[0] as Json);
   if (type !== 'ProjectedCRS' && type !== 'GeographicCRS' && type !== 'GeodeticCRS')
-    throw malformedCrs(`${String(type)} is neither a geographic nor a projected system`, 'type');
+    throw malformedCrs(`${said(type)} is neither a geographic nor a projected system`, 'type');
   const base = (type === 'ProjectedCRS' ? json['base_crs'] : json) as Json | undefined;
   const datum = (base?.['datum'] ?? base?.['datum_ensemble']) as Json | undefined;
   const shape = datum?.['ellipsoid'] as Json | undefined;
@@ -50,7 +52,7 @@ export function fromJson(json: Json): CrsDefinition {
       : Number(shape['inverse_flattening']);
   const identity = json['id'] as { authority: string; code: string | number } | undefined;
   const system = json['coordinate_system'] as { axis?: { direction: string; unit: Unit }[] } | undefined;
-  const axes = system?.axis ?? [];
+  const axes = Array.isArray(system?.axis) ? system.axis : [];
   const prime = (datum?.['prime_meridian'] as { longitude?: unknown } | undefined)?.longitude;
   const primeMeridian =
     typeof prime === 'object' && prime !== null

@@ -228,6 +228,7 @@ function normal(code: string): string {
 
 /** A system by its authority code, or undefined when the registry has none. */
 export function findCrs(code: string): Crs | undefined {
+  if (typeof code !== 'string') return undefined;
   const id = normal(code);
   let crs = made.get(id);
   if (!crs) {

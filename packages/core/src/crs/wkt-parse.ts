@@ -13,7 +13,9 @@ export function parse(text: string): Node {
   const space = () => {
     while (/\s/.test(text[i] ?? '')) i++;
   };
-  const node = (): Node => {
+  const node = (depth = 0): Node => {
+    // No system is described by more.
+    if (depth > 32) throw malformedCrs('it is nested more than 32 deep', `character ${i}`);
     space();
     const word = /^[A-Za-z_][A-Za-z0-9_]*/.exec(text.slice(i, i + 40))?.[0];
     if (!word) throw malformedCrs(`a keyword was expected, and "${text.slice(i, i + 12)}" came`, `character ${i}`);
@@ -41,7 +43,7 @@ export function parse(text: string): Node {
           i += number.length;
           values.push(Number(number));
         } else {
-          const inner = node();
+          const inner = node(depth + 1);
           if (inner.values.length || inner.nodes.length) nodes.push(inner);
           else values.push(inner.word);
         }

@@ -1,3 +1,4 @@
+import { said } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import type { CrsDefinition } from './crs.js';
 import { anglesOf, axesOf, define, lengthsOf, malformedCrs, meaning, nearOne } from './crs-definition.js';
@@ -26,7 +27,10 @@ function fromNode(node: Node): CrsDefinition {
     'BASEGEOGCRS',
     'BASEGEODCRS',
   ].includes(node.word);
-  if (node.word === 'COMPD_CS' || node.word === 'COMPOUNDCRS') return fromNode(node.nodes[0]);
+  if (node.word === 'COMPD_CS' || node.word === 'COMPOUNDCRS') {
+    if (!node.nodes[0]) throw malformedCrs('it holds no system', node.word);
+    return fromNode(node.nodes[0]);
+  }
   if (!isProjected && !isGeographic)
     throw malformedCrs(`${node.word} is neither a geographic nor a projected system`, node.word);
   const base = isProjected ? find(node, 'GEOGCS', 'BASEGEOGCRS', 'BASEGEODCRS') : node;
@@ -98,7 +102,10 @@ function fromNode(node: Node): CrsDefinition {
  * @throws Fault `crs.wkt`, `crs.method` or `crs.parameter`
  */
 export function readCrs(source: string | object): CrsDefinition {
-  if (typeof source !== 'string') return fromJson(source as Json);
+  if (typeof source !== 'string') {
+    if (typeof source === 'object' && source !== null) return fromJson(source as Json);
+    throw malformedCrs(`${said(source)} came`, 'the beginning');
+  }
   const text = source.trim();
   if (!text.startsWith('{')) return fromWkt(text);
   try {

@@ -194,7 +194,17 @@ export function readOgcTiles(source: object, address: string): ServiceEntry {
     readonly tileMatrixSetLimits?: readonly { readonly tileMatrix: string }[];
     readonly attribution?: string;
   };
-  const items = (json.links ?? []).filter(({ rel, href }) => rel === 'item' && href?.includes('{tileMatrix}'));
+  const links: unknown = (json as { links?: unknown } | null)?.links ?? [];
+  if (!Array.isArray(links))
+    throw new Fault(
+      'ogctiles.form',
+      'the document of tiles has no list of links',
+      'Give the address of an OGC API tileset.',
+      address,
+    );
+  const items = (links as NonNullable<typeof json.links>).filter(
+    (link) => link?.rel === 'item' && link.href?.includes('{tileMatrix}'),
+  );
   const isVector = (type: string | undefined) => /mvt|vector-tile/.test(type ?? '');
   const item = items.find(({ type }) => isVector(type)) ?? items.find(({ type }) => type === 'image/png') ?? items[0];
   if (!item?.href)

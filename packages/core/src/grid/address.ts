@@ -18,7 +18,7 @@ export const addressKey = (z: number, x: number, y: number) => (x * 2 ** 24 + y)
 
 /** Reads `z/x/y`; undefined when the text is no tile address or lies outside its level. */
 export function parseAddress(text: string): TileAddress | undefined {
-  const match = /^(\d{1,2})\/(\d+)\/(\d+)$/.exec(text.trim());
+  const match = typeof text === 'string' && /^\s*(\d{1,2})\/(\d+)\/(\d+)\s*$/.exec(text);
   if (!match) return undefined;
   const [z, x, y] = match.slice(1).map(Number);
   return z <= 30 && x < 2 ** z && y < 2 ** z ? { z, x, y } : undefined;

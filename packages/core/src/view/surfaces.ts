@@ -1,3 +1,4 @@
+import { said } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { makeCrs, type Crs } from '../crs/crs.js';
@@ -201,6 +202,8 @@ const made = new Map<string, Surface>();
  * @throws Fault `surface.method`, `surface.unknown`, or as {@link getCrs} and {@link makeCrs} do
  */
 export function getSurface(spec: SurfaceSpec | undefined): Surface {
+  if (spec === null || (typeof spec !== 'string' && typeof spec !== 'object' && spec !== undefined))
+    throw new Fault('surface.form', `${said(spec)} is no surface`, 'Give a code, a name, or { method, … }.');
   const plain = findPlainSurface(spec);
   if (plain || spec === undefined) return plain!;
   if (spec === globe.id) return globe;
@@ -229,11 +232,11 @@ function named(spec: string): Surface {
 }
 
 function formed({ method, ...parameters }: SurfaceForm, id: string): Surface {
-  if (!Object.hasOwn(methods, method)) {
+  if (typeof method !== 'string' || !Object.hasOwn(methods, method)) {
     const near = nearestSpelling(method, Object.keys(methods));
     throw new Fault(
       'surface.method',
-      `the projection method "${method}" is not known`,
+      `the projection method ${said(method)} is not known`,
       near ? `Did you mean "${near}"?` : `Methods: ${Object.keys(methods).join(', ')}.`,
     );
   }

@@ -67,6 +67,9 @@ export interface ReadFileOptions {
   readonly progress?: (share: number) => void;
 }
 
+/** Features between two calls of `progress`. */
+export const often = 4096;
+
 /** A reader of one format. */
 export interface FileReader {
   /** @throws Fault with the line, byte, record or feature at fault */

@@ -3,7 +3,15 @@ import { Fault } from '../../base/fault.js';
 import type { Crs } from '../../crs/crs.js';
 import { getCrs } from '../../crs/registry.js';
 import { crsByCode } from '../../crs/match.js';
-import type { FileFeature, FileGeometry, FileLayer, FileReader, FileWriter } from '../files/feature-file.js';
+import { often } from '../files/feature-file.js';
+import type {
+  FileFeature,
+  FileGeometry,
+  FileLayer,
+  FileReader,
+  FileWriter,
+  ReadFileOptions,
+} from '../files/feature-file.js';
 import { parseJson } from '../files/json.js';
 import { mendGeometry } from '../files/mend.js';
 import { decodeText } from '../files/text.js';
@@ -31,9 +39,9 @@ const faulty = (at: string, message: string) =>
 
 /** Reads GeoJSON (RFC 7946), newline-delimited GeoJSON, and GeoJSON text sequences (RFC 8142). */
 export const geoJsonReader: FileReader = {
-  async read({ name, bytes }, warnings) {
+  async read({ name, bytes }, warnings, { progress }) {
     const text = decodeText(bytes, warnings);
-    const reader = new GeoJsonFile(warnings);
+    const reader = new GeoJsonFile(warnings, progress);
     let crs: Crs | undefined;
     if (text.includes(separator))
       text.split(separator).forEach((record, i) => {
@@ -92,7 +100,10 @@ class GeoJsonFile {
   /** Whether some number can be no degree. */
   planar = false;
 
-  constructor(private readonly warnings: WarningList) {}
+  constructor(
+    private readonly warnings: WarningList,
+    private readonly progress: ReadFileOptions['progress'],
+  ) {}
 
   take(json: unknown, at: string): void {
     if (typeof json !== 'object' || json === null)
@@ -102,7 +113,10 @@ class GeoJsonFile {
       if (!Array.isArray(features))
         throw faulty(`${at}.features`, `a list of features is wanted, and ${describe(features)} came`);
       this.foreign = foreignTo(json as Json, ['type', 'features', 'bbox', 'crs', 'name']);
-      features.forEach((feature, i) => this.feature(feature as Json, `${at}.features[${i}]`));
+      features.forEach((feature, i) => {
+        if (i % often === 0) this.progress?.(i / features.length);
+        this.feature(feature as Json, `${at}.features[${i}]`);
+      });
     } else this.feature(json as Json, at);
   }
 

@@ -107,7 +107,7 @@ class GeoJsonReader {
     if (type === 'Feature') {
       const geometry = json['geometry'] as Json | null | undefined;
       this.geometry(geometry ?? null, json, `${at}.geometry`);
-    } else if (type === 'GeometryCollection' || (typeof type === 'string' && type in kinds))
+    } else if (type === 'GeometryCollection' || (typeof type === 'string' && Object.hasOwn(kinds, type)))
       this.geometry(json, {}, at);
     else {
       throw faulty(
@@ -117,20 +117,21 @@ class GeoJsonReader {
     }
   }
 
-  private geometry(geometry: Json | null, feature: Json, at: string): void {
+  private geometry(geometry: Json | null, feature: Json, at: string, depth = 0): void {
     const { builder } = this;
     if (geometry?.['type'] === 'GeometryCollection') {
       const members = geometry['geometries'];
       if (!Array.isArray(members))
         throw faulty(`${at}.geometries`, `an array is wanted, and ${describe(members)} came`);
-      members.forEach((member, i) => this.geometry(member as Json, feature, `${at}.geometries[${i}]`));
+      if (depth > 64) throw faulty(at.slice(0, 80), 'geometry collections are nested more than 64 deep');
+      members.forEach((member, i) => this.geometry(member as Json, feature, `${at}.geometries[${i}]`, depth + 1));
       return;
     }
     builder.begin();
     let kind: Kind = Kind.none;
     if (geometry) {
       const type = geometry['type'];
-      kind = kinds[String(type)] ?? Kind.none;
+      kind = Object.hasOwn(kinds, String(type)) ? kinds[String(type)] : Kind.none;
       if (kind === Kind.none) throw faulty(`${at}.type`, `${JSON.stringify(type)} is no geometry type`);
       this.shape(String(type), geometry['coordinates'], `${at}.coordinates`);
     }

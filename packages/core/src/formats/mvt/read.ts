@@ -1,3 +1,4 @@
+import { said } from '../../base/said.js';
 import { Fault } from '../../base/fault.js';
 import { Kind, type Column, type FeatureBlock, type Value } from '../../features/block.js';
 import { readGeometry, type GeometrySink } from './geometry.js';
@@ -30,6 +31,8 @@ export interface ReadTileOptions {
  * @throws Fault `mvt.truncated` or `mvt.wire` for bytes that are no tile, `mvt.*` for a violation when no list is given
  */
 export function readTile(bytes: Uint8Array, options: ReadTileOptions = {}): FeatureBlock[] {
+  if (!(bytes instanceof Uint8Array))
+    throw new Fault('mvt.bytes', `${said(bytes)} came where the bytes of a tile are wanted`, 'Hand over a Uint8Array.');
   const reader = new WireReader(bytes);
   const report = (code: string, message: string, offset: number) => {
     if (!options.violations)

@@ -13,12 +13,15 @@ type Parts = Readonly<Record<string, Uint8Array>>;
 
 /** Reads shapefiles (the technical description of 1998): loose, with what stands beside them, or packed; an archive may hold several. */
 export const shapefileReader: FileReader = {
-  async read({ name, bytes, siblings = {} }: FileInput, warnings, { unpacked }) {
+  async read({ name, bytes, siblings = {} }: FileInput, warnings, { unpacked, progress }) {
     const sets = isZip(bytes)
       ? setsIn(unzip(bytes, name, unpacked), name)
       : new Map([[stem(name), { ...siblings, shp: bytes }]]);
     const layers: FileLayer[] = [];
-    for (const [title, parts] of sets) layers.push(await readSet(title, parts, warnings));
+    for (const [title, parts] of sets) {
+      progress?.(layers.length / sets.size);
+      layers.push(await readSet(title, parts, warnings));
+    }
     return layers;
   },
 };

@@ -8,6 +8,7 @@ import type { FileFeature, FileGeometry, FileLayer, FileReader, FileWriter } fro
 import { mendGeometry } from '../files/mend.js';
 import { decodeText } from '../files/text.js';
 import type { WarningList } from '../files/warnings.js';
+import { often } from '../files/feature-file.js';
 import { joined } from '../geojson/file.js';
 import { geometryText, looksLikeWkt, parseGeometryText } from '../wkt/geometry-text.js';
 import { readAngle, readAnglePair } from './angles.js';
@@ -81,7 +82,7 @@ type Placing =
 
 /** Reads tables (CSV and the like): see {@link FileReader}; a row without a place is kept without a geometry. */
 export const tableReader: FileReader = {
-  async read({ name, bytes }, warnings) {
+  async read({ name, bytes }, warnings, { progress }) {
     const text = decodeText(bytes, warnings);
     const { names, rows, commas } = rowsOf(text, warnings);
     const placing = placingOf(names, rows);
@@ -99,7 +100,8 @@ export const tableReader: FileReader = {
     );
     const placeColumns = placing.kind === 'pair' ? [placing.x, placing.y] : placing.kind === 'none' ? [] : [placing.at];
     const sheet: TableSheet = { names, placing, commas, warnings, srid: undefined };
-    const features = rows.map(({ cells, line }): FileFeature => {
+    const features = rows.map(({ cells, line }, i): FileFeature => {
+      if (i % often === 0) progress?.(i / rows.length);
       const properties: Record<string, unknown> = {};
       names.forEach((column, c) => {
         const cell = (cells[c] ?? '').trim();

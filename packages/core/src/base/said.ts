@@ -1,0 +1,15 @@
+/** Any value in a few words, for messages. */
+export function said(value: unknown): string {
+  if (Array.isArray(value)) return 'a list';
+  switch (typeof value) {
+    case 'object':
+      return value === null ? 'null' : 'an object';
+    case 'function':
+    case 'symbol':
+      return `a ${typeof value}`;
+    case 'string':
+      return JSON.stringify(value.length > 40 ? `${value.slice(0, 39)}…` : value);
+    default:
+      return String(value);
+  }
+}

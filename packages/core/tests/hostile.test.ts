@@ -1,0 +1,136 @@
+// Whatever comes into a public reader, a Fault or an answer comes out, and nothing else.
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import * as core from '@flintwright/core';
+
+const { Fault, SheetFault } = core;
+const isRefusal = (error: unknown) => error instanceof Fault || error instanceof SheetFault;
+
+/** Readers by name, each with one argument of any kind. */
+const readers: Readonly<Record<string, (value: never) => unknown>> = {
+  getCrs: core.getCrs,
+  findCrs: core.findCrs,
+  readCrs: core.readCrs,
+  readGeoJson: core.readGeoJson,
+  readTable: core.readTable,
+  readTile: core.readTile,
+  gunzip: core.gunzip,
+  parseAddress: core.parseAddress,
+  parseCql2: core.parseCql2,
+  compileCql2: core.compileCql2,
+  readCql2Json: core.readCql2Json,
+  readSheet: core.readSheet,
+  readSld: core.readSld,
+  readTileMatrixSet: core.readTileMatrixSet,
+  readOgcTiles: (value) => core.readOgcTiles(value, 'https://tiles.example/'),
+  getSurface: core.getSurface,
+  readPlace: core.readPlace,
+};
+
+/** Anything at all, and things that look like what is wanted, with members that do not. */
+const key = fc.constantFrom(
+  ...[
+    'type',
+    'coordinates',
+    'geometries',
+    'geometry',
+    'features',
+    'properties',
+    'op',
+    'args',
+    'property',
+    'crs',
+    'layers',
+    'sheet',
+  ],
+  ...[
+    'data',
+    'links',
+    'tileMatrices',
+    'id',
+    'datum',
+    'ellipsoid',
+    'base_crs',
+    'coordinate_system',
+    'axis',
+    'method',
+    'source_crs',
+  ],
+);
+const word = fc.constantFrom(
+  'Feature',
+  'Point',
+  'GeometryCollection',
+  'constructor',
+  '__proto__',
+  'ProjectedCRS',
+  'BoundCRS',
+  'CompoundCRS',
+  '=',
+);
+const anything = fc.letrec((tie) => ({
+  value: fc.oneof(
+    { maxDepth: 4 },
+    fc.anything(),
+    word,
+    fc.constantFrom(null, undefined, NaN, Infinity, -0, '', '\u0000', 1e308),
+    fc.dictionary(key, tie('value'), { maxKeys: 5 }),
+    fc.array(tie('value'), { maxLength: 4 }),
+  ),
+})).value;
+
+describe('any value', () => {
+  test.each(Object.keys(readers))('%s', (name) => {
+    fc.assert(
+      fc.property(anything, (value) => {
+        try {
+          readers[name](value as never);
+        } catch (error) {
+          if (!isRefusal(error)) throw error;
+        }
+      }),
+      { numRuns: 400 },
+    );
+  });
+});
+
+describe('named things', () => {
+  const deep = (open: string, inner: string, close: string, n = 5000) => open.repeat(n) + inner + close.repeat(n);
+  const collection = () => {
+    let out: object = { type: 'Point', coordinates: [0, 0] };
+    for (let i = 0; i < 20000; i++) out = { type: 'GeometryCollection', geometries: [out] };
+    return out;
+  };
+  test.each<[string, () => unknown, string, RegExp]>([
+    ['a function named constructor', () => core.compileCql2('constructor(a)'), 'cql2.function', /1:1/],
+    ['a function named __proto__', () => core.compileCql2('__proto__(a)'), 'cql2.function', /1:1/],
+    [
+      'a kind of geometry named constructor',
+      () => core.readGeoJson({ type: 'constructor', coordinates: [] }),
+      'geojson.form',
+      /type/,
+    ],
+    ['a compound system of nothing', () => core.readCrs('COMPD_CS["x"]'), 'crs.wkt', /COMPD_CS/],
+    ['a compound system without components', () => core.readCrs({ type: 'CompoundCRS' }), 'crs.wkt', /type/],
+    ['a bound system of nothing', () => core.readCrs({ type: 'BoundCRS' }), 'crs.wkt', /type/],
+    ['brackets without end in CQL2', () => core.parseCql2(deep('(', 'a', ')')), 'cql2.depth', /1:201/],
+    [
+      'operations without end in CQL2',
+      () => core.readCql2Json(JSON.parse(deep('{"op":"not","args":[', 'true', ']}'))),
+      'cql2.depth',
+      /^\$\.args/,
+    ],
+    ['collections without end', () => core.readGeoJson(collection()), 'geojson.form', /geometries/],
+    ['well-known text without end', () => core.readCrs('A['.repeat(20000)), 'crs.wkt', /character/],
+  ])('%s', (_what, work, code, at) => {
+    let fault: unknown;
+    try {
+      work();
+    } catch (error) {
+      fault = error;
+    }
+    expect(fault).toBeInstanceOf(Fault);
+    expect((fault as core.Fault).code).toBe(code);
+    expect((fault as core.Fault).at).toMatch(at);
+  });
+});
