@@ -23,6 +23,7 @@ const pages = [
   '/harbour/?zoom=14',
   '/harbour/?theme=tide&zoom=15.4&bearing=30&tilt=55&lat=44.615',
   '/beds/',
+  '/workbench/',
   '/moorings/',
   '/birds/',
   '/ferries/',

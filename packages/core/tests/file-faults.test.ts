@@ -235,6 +235,13 @@ describe('is refused, with its place', () => {
       /byte 9/,
     ],
     [
+      'points that hold a line',
+      () =>
+        read('a.wkb', new Uint8Array([1, 4, 0, 0, 0, 1, 0, 0, 0, 1, 2, 0, 0, 0, 1, 0, 0, 0, ...new Uint8Array(16)])),
+      'wkb.geometry',
+      /byte 34/,
+    ],
+    [
       'a database cut short',
       async () => read('a.gpkg', (await written('a.gpkg')).subarray(0, 9000)),
       'sqlite.corrupt',

@@ -35,8 +35,16 @@ export class Store {
    */
   static async open(bytes: Uint8Array | undefined, at: string): Promise<Store> {
     const { Database: Make } = await engine();
-    const store = new Store(bytes ? new Make(bytes) : new Make(), at);
-    if (bytes) store.rows('SELECT count(*) FROM sqlite_master');
+    const store = new Store(
+      guarded(() => (bytes ? new Make(bytes) : new Make()), at),
+      at,
+    );
+    try {
+      if (bytes) store.rows('SELECT count(*) FROM sqlite_master');
+    } catch (error) {
+      store.close();
+      throw error;
+    }
     return store;
   }
 
@@ -48,7 +56,7 @@ export class Store {
 
   /** Calls back with each row, one at a time. */
   each(sql: string, values: readonly SqlValue[], visit: (row: DatabaseRow) => void): void {
-    this.guarded(() => {
+    guarded(() => {
       const statement = this.database.prepare(sql);
       try {
         statement.bind(values);
@@ -60,23 +68,23 @@ export class Store {
       } finally {
         statement.free();
       }
-    });
+    }, this.at);
   }
 
   run(sql: string, values?: readonly SqlValue[]): void {
-    this.guarded(() => this.database.run(sql, values));
+    guarded(() => this.database.run(sql, values), this.at);
   }
 
   /** Runs one statement once for each list of values. */
   runAll(sql: string, lists: Iterable<readonly SqlValue[]>): void {
-    this.guarded(() => {
+    guarded(() => {
       const statement = this.database.prepare(sql);
       try {
         for (const values of lists) statement.run(values);
       } finally {
         statement.free();
       }
-    });
+    }, this.at);
   }
 
   /** Whether there is a table or view of that name. */
@@ -85,26 +93,30 @@ export class Store {
   }
 
   bytes(): Uint8Array {
-    return this.database.export();
+    return guarded(() => this.database.export(), this.at);
   }
 
   close(): void {
-    this.database.close();
+    guarded(() => this.database.close(), this.at);
   }
+}
 
-  private guarded(work: () => void): void {
-    try {
-      work();
-    } catch (error) {
-      if (error instanceof Fault) throw error;
-      throw new Fault(
-        'sqlite.corrupt',
-        `the database ${this.at} cannot be read: ${(error as Error).message}`,
-        'It is damaged or was cut short; fetch or write it again.',
-        this.at,
-        error,
-      );
-    }
+/** Does some work of the engine, and turns whatever it throws into a Fault. */
+function guarded<T>(work: () => T, at: string): T {
+  try {
+    return work();
+  } catch (error) {
+    if (error instanceof Fault) throw error;
+    // What is no plain error comes from an engine that has broken down; the next database gets another.
+    if (!(error instanceof Error) || error.name === 'RuntimeError' || /memory/i.test(error.message))
+      started = undefined;
+    throw new Fault(
+      'sqlite.corrupt',
+      `the database ${at} cannot be read: ${error instanceof Error ? error.message : 'the engine gave up on it'}`,
+      'It is damaged or was cut short; fetch or write it again.',
+      at,
+      error,
+    );
   }
 }
 

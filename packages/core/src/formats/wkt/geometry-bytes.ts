@@ -64,8 +64,13 @@ class GeometryBytes {
     };
     const line = () => this.many(8 * size, position);
     const ring = () => this.many(4, line);
-    const members = <T extends FileGeometry>() =>
-      this.many(5, () => this.geometry(depth + 1)).filter((m) => m !== null) as T[];
+    const all = () => this.many(5, () => this.geometry(depth + 1)).filter((member) => member !== null);
+    // The members of a multi-geometry are of its own kind.
+    const members = <T>(kind: FileGeometry['type']) =>
+      all().map((member) => {
+        if (member.type !== kind) throw this.fault(`a ${type} holds a ${member.type}`);
+        return (member as unknown as { coordinates: T }).coordinates;
+      });
     const filled = <T extends { readonly coordinates: readonly unknown[] }>(geometry: T): T | null =>
       geometry.coordinates.length ? geometry : null;
     switch (type) {
@@ -78,19 +83,13 @@ class GeometryBytes {
       case 'Polygon':
         return filled({ type, coordinates: ring() });
       case 'MultiPoint':
-        return filled({ type, coordinates: members<FileGeometry & { type: 'Point' }>().map((m) => m.coordinates) });
+        return filled({ type, coordinates: members<FilePosition>('Point') });
       case 'MultiLineString':
-        return filled({
-          type,
-          coordinates: members<FileGeometry & { coordinates: FilePosition[] }>().map((m) => m.coordinates),
-        });
+        return filled({ type, coordinates: members<FilePosition[]>('LineString') });
       case 'MultiPolygon':
-        return filled({
-          type,
-          coordinates: members<FileGeometry & { coordinates: FilePosition[][] }>().map((m) => m.coordinates),
-        });
+        return filled({ type, coordinates: members<FilePosition[][]>('Polygon') });
       case 'GeometryCollection':
-        return { type, geometries: members() };
+        return { type, geometries: all() };
     }
   }
 
