@@ -35,7 +35,6 @@ async function shot(path, file, size) {
 const full = { width: 1280, height: 800 };
 
 await shot('/harbour/?zoom=14', 'harbour-chalk-14', full);
-await shot('/harbour/?theme=tide&zoom=15.4&bearing=30&tilt=55&lat=44.615', 'harbour-tide-tilted');
 for (const symbol of ['fill', 'stroke', 'mark', 'label', 'image', 'heat', 'extrusion'])
   await shot(`/symbols/?symbol=${symbol}`, `symbol-${symbol}`);
 await shot('/beds/', 'beds');

@@ -34,8 +34,10 @@ export interface FeatureOptions {
   readonly json?: boolean;
 }
 
-/** Formats whose positions are longitude and latitude by their standard, whatever comes. */
-const lonLatOnly = ['KML', 'KMZ', 'GPX', 'TopoJSON'];
+/** Formats that say in which coordinate system their positions are; all others are written in longitude and latitude unless told. */
+const saysSystem = ['Shapefile', 'GeoPackage'];
+/** Formats of bare numbers, which may stay in a system that nothing names. */
+const bare = ['CSV', 'well-known text', 'well-known binary'];
 
 /** Turns features of any format into another, on the way into another system, filtered, joined and simplified. */
 export async function convertFeatures(
@@ -59,10 +61,10 @@ export async function convertFeatures(
   const found = new WarningList();
   const changed = await change(named(layers), options, found);
   const systems = [...new Set(layers.map(({ crs }) => crs?.id ?? 'an unknown system'))];
-  const to =
-    steps.to ?? (format.name === 'GeoJSON' || lonLatOnly.includes(format.name) ? getCrs('OGC:CRS84') : undefined);
+  const to = steps.to ?? (saysSystem.includes(format.name) ? undefined : getCrs('OGC:CRS84'));
   const moved = changed.map((layer) => {
-    const placed = to ? inSystem(layer, to) : layer;
+    const stays = !to || (!steps.to && !layer.crs && bare.includes(format.name));
+    const placed = stays ? layer : inSystem(layer, to);
     return steps.toAxes === 'authority' ? withAxes(placed, placed.crs) : placed;
   });
   const { bytes, warnings: lost } = await writeFeatureFile(moved, target);

@@ -1,4 +1,5 @@
-const css = `
+/** The style of drop zones. */
+export const dropZoneStyle = `
 .flint-files { left: 50%; top: 12px; transform: translateX(-50%); width: min(340px, calc(100% - 130px)); max-height: min(460px, 56%); display: flex; flex-direction: column; align-items: center; gap: 8px; pointer-events: none; z-index: 2; }
 .flint-files > .flint-card { flex: none; }
 .flint-files > .flint-card > div { padding: 2px; }
@@ -30,15 +31,3 @@ const css = `
 .flint-veil > div { display: grid; gap: 6px; padding: 26px 34px; text-align: center; color: #f7f5ef; outline: 2px dashed #e5a04a; outline-offset: -2px; }
 .flint-veil b { font: 600 19px/1.3 var(--flint-font); }
 `;
-
-const dressed = new WeakSet<Document | ShadowRoot>();
-
-/** Gives the page the style of drop zones, once. */
-export function dressDropZone(host: Element): void {
-  const root = host.getRootNode() as Document | ShadowRoot;
-  if (dressed.has(root) || !('adoptedStyleSheets' in root)) return;
-  const sheet = new CSSStyleSheet();
-  sheet.replaceSync(css);
-  root.adoptedStyleSheets = [...root.adoptedStyleSheets, sheet];
-  dressed.add(root);
-}

@@ -5,8 +5,9 @@ import type { ReadFile, ReadLayer } from '../files/messages.js';
 import { readFile } from '../files/read-file.js';
 import type { FlintMap } from '../map/map.js';
 import { makeElement } from '../overlay/dom.js';
+import { wear } from '../overlay/wear.js';
 import { Control } from './control.js';
-import { dressDropZone } from './drop-zone-style.js';
+import { dropZoneStyle } from './drop-zone-style.js';
 import { lookOf } from './layer-look.js';
 
 export { readFile, type ReadFileOptions } from '../files/read-file.js';
@@ -97,7 +98,7 @@ export class DropZone extends Control {
   ) {
     checkOptions('new DropZone', options, table, 'new DropZone(map)');
     super(map, 'flint-files');
-    dressDropZone(map.host);
+    wear(map.host, dropZoneStyle);
     this.strings = { ...english, ...options.strings };
     const { strings } = this;
     const card = makeElement('div', 'flint-card');

@@ -1,3 +1,5 @@
+import { wear } from './wear.js';
+
 const css = `
 .flint { position: relative; overflow: hidden; isolation: isolate; --flint-ground: #f7f5ef; --flint-ink: #22303a; --flint-soft: #56666f; --flint-line: #b9b6aa; --flint-amber: #d98a2b;
   --flint-font: "Noto Sans", system-ui, sans-serif; font: 13px/1.4 var(--flint-font); color: var(--flint-ink); }
@@ -126,14 +128,5 @@ const css = `
 }
 `;
 
-const dressed = new WeakSet<Document | ShadowRoot>();
-
-/** Gives the document or shadow root of the map its style, once, in a way that needs no inline styles to be allowed. */
-export function dress(host: Element): void {
-  const root = host.getRootNode() as Document | ShadowRoot;
-  if (dressed.has(root) || !('adoptedStyleSheets' in root)) return;
-  const sheet = new CSSStyleSheet();
-  sheet.replaceSync(css);
-  root.adoptedStyleSheets = [...root.adoptedStyleSheets, sheet];
-  dressed.add(root);
-}
+/** Gives the document or shadow root of the map its style, once. */
+export const dress = (host: Element): void => wear(host, css);

@@ -1,5 +1,4 @@
 // The one list of feature files that are known. A format is a folder with a reader, a writer or both, fetched when it is asked for.
-import { gunzip, isGzip } from '../../base/gzip.js';
 import type { FileReader, FileWriter } from './feature-file.js';
 
 /** A format of feature files. */
@@ -240,5 +239,3 @@ export function stranger(name: string, bytes: Uint8Array): { readonly name: stri
   const text = beginning(bytes);
   return strangers.find((one) => one.recognizes(bytes, text, endingOf(name)));
 }
-
-export { gunzip, isGzip };

@@ -12,6 +12,7 @@ import { often } from '../files/feature-file.js';
 import { joined } from '../geojson/file.js';
 import { geometryText, looksLikeWkt, parseGeometryText } from '../wkt/geometry-text.js';
 import { readAngle, readAnglePair } from './angles.js';
+import { assertQuotes, withComma, withPoint } from './read.js';
 
 const plain = (name: string) => name.toLowerCase().replace(/[\s_.()°-]/g, '');
 const spellings = {
@@ -143,14 +144,7 @@ function separatorOf(text: string): string {
 function rowsOf(text: string, warnings: WarningList): { names: string[]; rows: Row[]; commas: boolean } {
   const source = text.replace(/^\uFEFF/, '').replace(/^sep=(.)\r?\n/i, '');
   const { data, errors, meta } = Papa.parse<string[]>(source, { delimiter: separatorOf(source) });
-  const quotes = errors.find(({ type }) => type === 'Quotes');
-  if (quotes)
-    throw new Fault(
-      'table.quotes',
-      `the table has an unclosed quote: ${quotes.message}`,
-      'Double the quotes within a quoted cell, and close it.',
-      `line ${(quotes.row ?? 0) + 1}`,
-    );
+  assertQuotes(errors);
   let line = 1;
   const all = data.map((cells): Row => {
     const row = { cells, line };
@@ -199,9 +193,6 @@ function rowsOf(text: string, warnings: WarningList): { names: string[]; rows: R
   );
   return { names, rows, commas: meta.delimiter !== ',' && !points };
 }
-
-const withPoint = /^[-+]?((0|[1-9]\d*)(\.\d+)?|\.\d+)([eE][-+]?\d+)?$/;
-const withComma = /^[-+]?((0|[1-9]\d*)(,\d+)?|,\d+)([eE][-+]?\d+)?$/;
 
 /** Whether a column is one of numbers. */
 function numeric(cells: readonly string[], commas: boolean): boolean {

@@ -38,14 +38,7 @@ export function readTable(source: string | readonly object[], at?: string): Tabl
     skipEmptyLines: 'greedy',
     delimitersToGuess: [',', ';', '\t', '|'],
   });
-  const quotes = errors.find(({ type }) => type === 'Quotes');
-  if (quotes)
-    throw new Fault(
-      'table.quotes',
-      `the table has an unclosed quote: ${quotes.message}`,
-      'Double the quotes within a quoted cell, and close it.',
-      place(at, (quotes.row ?? 0) + 1),
-    );
+  assertQuotes(errors, at);
   if (!data.length)
     throw new Fault('table.empty', 'the table holds nothing but separators', 'Its first line names the columns.', at);
   const [names, ...cells] = data;
@@ -88,8 +81,20 @@ export function readTable(source: string | readonly object[], at?: string): Tabl
   };
 }
 
-const withPoint = /^[-+]?((0|[1-9]\d*)(\.\d+)?|\.\d+)([eE][-+]?\d+)?$/;
-const withComma = /^[-+]?((0|[1-9]\d*)(,\d+)?|,\d+)([eE][-+]?\d+)?$/;
+/** @throws Fault `table.quotes` with the line, where the parser of a table met a quote that is not closed */
+export function assertQuotes(errors: readonly Papa.ParseError[], at?: string): void {
+  const quotes = errors.find(({ type }) => type === 'Quotes');
+  if (quotes)
+    throw new Fault(
+      'table.quotes',
+      `the table has an unclosed quote: ${quotes.message}`,
+      'Double the quotes within a quoted cell, and close it.',
+      place(at, (quotes.row ?? 0) + 1),
+    );
+}
+
+export const withPoint = /^[-+]?((0|[1-9]\d*)(\.\d+)?|\.\d+)([eE][-+]?\d+)?$/;
+export const withComma = /^[-+]?((0|[1-9]\d*)(,\d+)?|,\d+)([eE][-+]?\d+)?$/;
 
 const place = (at: string | undefined, line: number) => `${at ? `${at}, ` : ''}line ${line}`;
 
