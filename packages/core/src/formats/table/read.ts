@@ -82,7 +82,10 @@ export function readTable(source: string | readonly object[], at?: string): Tabl
 }
 
 /** @throws Fault `table.quotes` with the line, where the parser of a table met a quote that is not closed */
-export function assertQuotes(errors: readonly Papa.ParseError[], at?: string): void {
+export function assertQuotes(
+  errors: readonly { readonly type: string; readonly message: string; readonly row?: number | undefined }[],
+  at?: string,
+): void {
   const quotes = errors.find(({ type }) => type === 'Quotes');
   if (quotes)
     throw new Fault(
