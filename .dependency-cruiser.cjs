@@ -10,6 +10,7 @@ const rooms = {
     ['crs'],
     ['grid'],
     ['features'],
+    ['places'],
     ['formats'],
     ['cql2'],
     ['sheet'],

@@ -3,6 +3,7 @@
 export const entries = [
   { title: '@flintwright/core', folder: 'core', types: 'dist/index.d.ts', code: 'dist/index.js', most: 132 },
   { title: '@flintwright/core/files', folder: 'core', types: 'dist/files.d.ts', code: 'dist/files.js', most: 44 },
+  { title: '@flintwright/core/places', folder: 'core', types: 'dist/places.d.ts', code: 'dist/places.js', most: 24 },
   { title: '@flintwright/core/register', folder: 'core', code: 'dist/crs/register/table.generated.js', most: 120 },
   { title: '@flintwright/core/internal', folder: 'core', code: 'dist/internal.js', most: 86 },
   { title: 'flintwright', folder: 'flintwright', types: 'dist/index.d.ts', code: 'dist/index.js', most: 220.4 },

@@ -2,6 +2,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { ArchiveWriter, boundsOfBlocks, gzip, pyramid, readGeoJson, vectorLayers, writeTile } from '@flintwright/core';
+import { buildGazetteer } from '@flintwright/core/places';
 import { buildAfloat, buildBeds, buildSightings } from './afloat.js';
 import { areasAbove, mapField, sampleField, type Field } from './contour.js';
 import { polygon, type DemoFeature, type Line } from './frame.js';
@@ -127,6 +128,17 @@ const sent = await sentFiles(terrain, reach.seamarks, afloat.gauges, afloat.moor
 for (const [name, bytes] of Object.entries(sent)) writeFileSync(join(out, 'files', name), bytes);
 say(`${Object.keys(sent).join(', ')} as the conservancy was sent them`);
 
+/** Writes a gazetteer of some lists. */
+const gazetteer = (name: string, title: string, parts: Readonly<Record<string, DemoFeature[]>>) => {
+  const lists = Object.entries(parts).map(([list, features]) => ({ name: list, features }));
+  const { bytes, count } = buildGazetteer(lists, title);
+  writeFileSync(join(out, `${name}.gazetteer`), bytes);
+  say(`a gazetteer of ${count} places, ${(bytes.length / 1e3).toFixed(0)} kB, in demo/data/${name}.gazetteer`);
+};
+const { places, roads, addresses, stops, seamarks, piers, cover: parks } = reach;
+const { moorings } = afloat;
+gazetteer('reach', 'Tessary Reach', { places, roads, addresses, stops, seamarks, piers, parks, beds, moorings });
+
 const blocks = Object.entries(reach).map(([name, features]) => readGeoJson(collection(features), { name }));
 const writer = new ArchiveWriter();
 const packed = new WeakMap<object, Uint8Array>();
@@ -166,6 +178,7 @@ writeFileSync(join(out, 'terminal.sheet.json'), JSON.stringify(terminalSheet(), 
 say('the terminal and its plan');
 const orrin = buildOrrin();
 files('orrin', orrin);
+gazetteer('orrin', 'Orrin', { cities: orrin.cities, nations: orrin.nations });
 writeFileSync(join(out, 'orrin.sheet.json'), JSON.stringify(orrinSheet(), null, 2));
 say(`the planet Orrin: ${orrin.nations.length} nations, ${orrin.cities.length} cities`);
 

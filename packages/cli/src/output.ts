@@ -30,3 +30,9 @@ export async function writeWhole(path: string, pieces: Iterable<Uint8Array | str
     );
   }
 }
+
+/** Writes a file whole; `-` is standard output. @throws Fault `file.write` */
+export async function writeBytes(path: string, bytes: Uint8Array): Promise<void> {
+  if (path !== '-') return writeWhole(path, [bytes]);
+  await new Promise<void>((done, failed) => process.stdout.write(bytes, (error) => (error ? failed(error) : done())));
+}

@@ -427,7 +427,7 @@ describe('is mended or told', () => {
 
 describe('mutated files', () => {
   const mutations = Number(process.env['FLINTWRIGHT_MUTATIONS'] ?? 150);
-  test.each(['geojson', 'geojsonl', 'topojson', 'csv', 'kml', 'kmz', 'gpx', 'zip', 'gpkg', 'wkt', 'wkb'])(
+  test.each(['geojson', 'geojsonl', 'topojson', 'csv', 'kml', 'kmz', 'gpx', 'zip', 'gpkg', 'wkt', 'wkb', 'gazetteer'])(
     '.%s gives features or a Fault, in bounded time and memory',
     async (ending) => {
       const random = randomFrom(ending.length * 7919 + ending.charCodeAt(0));

@@ -13,7 +13,7 @@ import {
   type FileWarning,
 } from '@flintwright/core/files';
 import { crsNamed, readFeaturesFile, warningText } from '../input.js';
-import { writeWhole } from '../output.js';
+import { writeBytes } from '../output.js';
 import { CallFault, explain, paint, type Terminal } from '../terminal.js';
 import { withAxes } from './axes.js';
 import { compileFilter } from './filter.js';
@@ -68,9 +68,7 @@ export async function convertFeatures(
     return steps.toAxes === 'authority' ? withAxes(placed, placed.crs) : placed;
   });
   const { bytes, warnings: lost } = await writeFeatureFile(moved, target);
-  if (toStream)
-    await new Promise<void>((done, failed) => process.stdout.write(bytes, (error) => (error ? failed(error) : done())));
-  else await writeWhole(options.o, [bytes]);
+  await writeBytes(options.o, bytes);
   const all = [...warnings, ...found.list, ...lost];
   const features = moved.reduce((sum, layer) => sum + layer.features.length, 0);
   const written = [...new Set(moved.map(({ crs }) => crs?.id ?? 'an unknown system'))];

@@ -84,6 +84,13 @@ export const fileFormats: readonly FileFormat[] = [
     reader: async () => (await import('../archive/tiles.js')).tileReader,
   },
   {
+    name: 'gazetteer',
+    endings: ['gazetteer'],
+    recognizes: (_, text) => text.startsWith('FWPLACES'),
+    reader: async () => (await import('../gazetteer/file.js')).gazetteerReader,
+    writer: async () => (await import('../gazetteer/file.js')).gazetteerWriter,
+  },
+  {
     name: 'TopoJSON',
     endings: ['topojson'],
     recognizes: (_, text) => /^\s*\{/.test(text) && /"type"\s*:\s*"Topology"/.test(text),

@@ -1,0 +1,94 @@
+import { largest } from './largest.js';
+import { fields } from './record.js';
+import type { PlaceStore } from './store.js';
+import type { WordMatch } from './words.js';
+import type { QueryWord, WordMeaning } from './score.js';
+
+/** Words of the gazetteer that one word of a query stands for at most. */
+const mostMatches = 1500;
+/** Entries that one longer word, and all longer words of one beginning together, bring at most; the weightiest come first. */
+const mostOfOne = 600;
+const mostBegun = 12_000;
+
+interface Wanted {
+  /** Whether words may hold typing errors. */
+  readonly erring: boolean;
+  readonly inside: ((entry: number) => boolean) | undefined;
+  readonly crossing: boolean;
+  readonly shortlist: number;
+  readonly near: readonly [number, number] | undefined;
+}
+
+/**
+ * The entries that hold most of a query, by the weight of its words: the rarer a word, the more it says.
+ *
+ * @returns entries, most promising first; the weight of each word of the query; and what each stands for in the gazetteer
+ */
+export async function findEntries(
+  store: PlaceStore,
+  words: readonly QueryWord[],
+  { erring, inside, crossing, shortlist, near }: Wanted,
+): Promise<{ entries: number[]; meanings: WordMeaning[] }> {
+  const sums = new Float32Array(store.count);
+  const touched: number[] = [];
+  const meanings: WordMeaning[] = [];
+  const best = new Float32Array(store.count);
+  for (const word of words) {
+    const matches = matchesOf(store, word, erring);
+    const exact = matches.find(({ how }) => how === 'exact');
+    const count = exact
+      ? store.words.counts[exact.word]
+      : Math.min(...matches.map((match) => store.words.counts[match.word]), store.count);
+    const weight = word.link && crossing ? 0.05 : 0.15 + 0.85 * (1 - Math.log(1 + count) / Math.log(2 + store.count));
+    meanings.push({ weight, near: nearWords(store, matches) });
+    const pages = await store.postings(matches.map((match) => match.word));
+    const mine: number[] = [];
+    let left = mostBegun;
+    for (const match of matches) {
+      const most = match.how === 'exact' ? store.count : Math.min(mostOfOne, left);
+      if (most <= 0) break;
+      if (match.how !== 'exact') left -= Math.min(most, store.words.counts[match.word]);
+      const value = weight * match.fit;
+      store.eachEntry(pages, match.word, most, (entry, field) => {
+        if (word.field && !(fields[field] === word.field || (word.field === 'name' && field === 2))) return;
+        const here = field > 2 ? 0.85 * value : value;
+        if (best[entry] === 0) mine.push(entry);
+        if (here > best[entry]) best[entry] = here;
+      });
+    }
+    for (const entry of mine) {
+      if (sums[entry] === 0) touched.push(entry);
+      sums[entry] += best[entry];
+      best[entry] = 0;
+    }
+  }
+  const total = meanings.reduce((sum, { weight }) => sum + weight, 0);
+  const least = 0.35 * total;
+  const kept: number[] = [];
+  for (const entry of touched) if (sums[entry] >= least && (inside?.(entry) ?? true)) kept.push(entry);
+  const close = near && closenessTo(store, near);
+  const value = (entry: number) =>
+    sums[entry] + total * (0.11 * store.weights[entry] + (close ? 0.05 * close(entry) : 0));
+  return { entries: largest(kept, value, shortlist), meanings };
+}
+
+/** How near entries are, from 1 at the place to 0 far off; half of it at some four kilometres. */
+function closenessTo(store: PlaceStore, [lon, lat]: readonly [number, number]): (entry: number) => number {
+  const wide = Math.cos((lat * Math.PI) / 180);
+  return (entry) => {
+    let x = Math.abs(store.lon(entry) - lon) % 360;
+    if (x > 180) x = 360 - x;
+    x *= wide;
+    const y = store.lat(entry) - lat;
+    return 1 / (1 + Math.sqrt(x * x + y * y) / 0.04);
+  };
+}
+
+const nearWords = ({ words }: PlaceStore, matches: readonly WordMatch[]) =>
+  new Map(matches.flatMap((match) => (match.how === 'errors' ? [[words.texts[match.word], match] as const] : [])));
+
+function matchesOf({ words }: PlaceStore, { text, typing }: QueryWord, erring: boolean): WordMatch[] {
+  const matches = words.match(text, typing, mostMatches);
+  if (erring) matches.push(...words.near(text, typing));
+  return matches.sort((a, b) => b.fit - a.fit).slice(0, mostMatches);
+}

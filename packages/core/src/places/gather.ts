@@ -1,0 +1,293 @@
+import { innerPoint } from '../geometry/inner-point.js';
+import { markSignificance } from '../geometry/simplify.js';
+import { crossingsOf } from './crossings.js';
+import { foldText } from './fold.js';
+import type { GatheredPlace, PlaceOutline } from './record.js';
+
+/** A geometry in the form of RFC 7946, in degrees. */
+export interface PlaceGeometry {
+  readonly type: string;
+  readonly coordinates?: unknown;
+  readonly geometries?: readonly PlaceGeometry[];
+}
+
+/** A feature that may have a name or an address. */
+export interface PlaceFeature {
+  readonly id?: string | number;
+  readonly geometry: PlaceGeometry | null;
+  readonly properties: Readonly<Record<string, unknown>>;
+}
+
+/** A list of features under one name, such as `roads`. */
+export interface PlaceList {
+  readonly name: string;
+  readonly features: readonly PlaceFeature[];
+}
+
+/** What was gathered, and what had neither name nor place. */
+export interface Gathered {
+  readonly places: readonly GatheredPlace[];
+  readonly nameless: number;
+  readonly unplaced: number;
+}
+
+const spellings = {
+  name: ['name', 'title', 'label', 'placename', 'fullname'],
+  kind: ['kind', 'class', 'type', 'category', 'placetype', 'featuretype'],
+  number: ['number', 'housenumber', 'houseno', 'hnr', 'addrhousenumber', 'nr'],
+  street: ['street', 'streetname', 'road', 'addrstreet'],
+  town: ['town', 'city', 'municipality', 'addrcity', 'locality', 'suburb', 'county', 'region', 'nation', 'country'],
+  postcode: ['postcode', 'postalcode', 'zip', 'zipcode', 'addrpostcode'],
+  people: ['people', 'population', 'inhabitants', 'pop'],
+  others: ['altname', 'alternatenames', 'othernames', 'aliases', 'synonyms', 'oldname', 'shortname'],
+} as const;
+
+type Role = keyof typeof spellings;
+
+/** What people live in, and metres from its middle within which things are said to lie in it. */
+const settlements: Readonly<Record<string, number>> = {
+  metropolis: 40000,
+  city: 25000,
+  town: 9000,
+  borough: 6000,
+  suburb: 4000,
+  municipality: 9000,
+  village: 3000,
+  hamlet: 1500,
+  settlement: 4000,
+};
+const weights: Readonly<Record<string, number>> = { capital: 0.9, city: 0.8, town: 0.7, village: 0.55, hamlet: 0.45 };
+const metresPerDegree = 111195;
+
+/** Attributes of a list by what they say. */
+function rolesOf(features: readonly PlaceFeature[]): Partial<Record<Role, string>> & { languages: [string, string][] } {
+  const keys = new Set<string>();
+  for (const { properties } of features.slice(0, 2000)) for (const key of Object.keys(properties)) keys.add(key);
+  const found: Partial<Record<Role, string>> & { languages: [string, string][] } = { languages: [] };
+  for (const role of Object.keys(spellings) as Role[])
+    for (const word of spellings[role]) {
+      const key = [...keys].find((one) => foldText(one).replace(/[^a-z]/g, '') === word);
+      if (key !== undefined && found[role] === undefined) found[role] = key;
+    }
+  for (const key of keys) {
+    const language = /^name[:_]([a-z]{2,3}(?:-[a-zA-Z]{2,8})*)$/.exec(key)?.[1];
+    if (language) found.languages.push([language, key]);
+  }
+  return found;
+}
+
+const textOf = (value: unknown): string =>
+  typeof value === 'string' ? value.trim() : typeof value === 'number' ? String(value) : '';
+
+/**
+ * Gathers the entries of a gazetteer from features: what has a name, streets in one piece, addresses, and where streets meet.
+ *
+ * @param lists features in longitude and latitude; attributes are told by their names in several spellings
+ */
+export function gather(lists: readonly PlaceList[]): Gathered {
+  const places: GatheredPlace[] = [];
+  let [nameless, unplaced] = [0, 0];
+  const streetNames = new Set<string>();
+  const read = lists.map((list) => ({ list, roles: rolesOf(list.features) }));
+  for (const { list, roles } of read)
+    if (roles.number && roles.street)
+      for (const { properties } of list.features) streetNames.add(textOf(properties[roles.street]));
+  for (const { list, roles } of read) {
+    const streets = new Map<string, Piece[]>();
+    list.features.forEach((feature, i) => {
+      const { properties } = feature;
+      const say = (role: Role) => (roles[role] === undefined ? '' : textOf(properties[roles[role]]));
+      const [number, street] = [say('number'), say('street')];
+      const isAddress = number !== '' && street !== '';
+      const name = isAddress ? street : say('name');
+      const form = formOf(feature.geometry);
+      if (!name) nameless++;
+      else if (!form) unplaced++;
+      else {
+        const kind = say('kind') || list.name;
+        const names = roles.languages.flatMap(([language, key]) => {
+          const other = textOf(properties[key]);
+          return other && other !== name ? [[language, other] as const] : [];
+        });
+        for (const other of say('others').split(/[;|]/)) if (other.trim()) names.push(['', other.trim()]);
+        const within = [say('town'), say('postcode')].filter(Boolean).join(' ');
+        const id = feature.id ?? i;
+        const base = { name, names, within, list: list.name, id };
+        if (isAddress) places.push({ ...base, ...form, role: 'address', kind: 'address', number, weight: 0.1 });
+        else if (form.outline && !form.outline.area && isStreetList(list.name, name, streetNames))
+          push(streets, name, { ...base, ...form, kind, outline: form.outline });
+        else places.push({ ...base, ...form, role: 'place', kind, number: '', weight: weightOf(kind, say('people')) });
+      }
+    });
+    places.push(...wholeStreets(streets));
+  }
+  const settled = withSettlements(places);
+  return { places: [...settled, ...crossingsOf(settled)], nameless, unplaced };
+}
+
+function push<T>(map: Map<string, T[]>, key: string, value: T): void {
+  const there = map.get(key);
+  if (there) there.push(value);
+  else map.set(key, [value]);
+}
+
+const isStreetList = (list: string, name: string, known: ReadonlySet<string>) =>
+  known.has(name) || /(road|street|highway|lane|path|strasse|straße|rue|calle)/i.test(list);
+
+function weightOf(kind: string, people: string): number {
+  const count = Number(people);
+  const byKind = weights[foldText(kind)] ?? 0.4;
+  return count > 1 ? Math.min(1, Math.max(byKind, Math.log10(count) / 7.5)) : byKind;
+}
+
+interface Piece extends Omit<GatheredPlace, 'role' | 'number' | 'weight' | 'outline'> {
+  readonly outline: PlaceOutline;
+}
+
+type Box = readonly [number, number, number, number];
+
+const joined = (a: Box, b: Box): Box => [
+  Math.min(a[0], b[0]),
+  Math.min(a[1], b[1]),
+  Math.max(a[2], b[2]),
+  Math.max(a[3], b[3]),
+];
+
+/** Pieces of a street further apart than this, in degrees of latitude, are streets of the same name in different places. */
+const streetGap = 500 / metresPerDegree;
+
+function apart(a: Box, b: Box): number {
+  const lon = Math.max(0, a[0] - b[2], b[0] - a[2]) * Math.cos((a[1] * Math.PI) / 180);
+  return Math.max(lon, a[1] - b[3], b[1] - a[3]);
+}
+
+/** Streets, each in one entry: pieces of one name that lie near each other. */
+function wholeStreets(streets: ReadonlyMap<string, readonly Piece[]>): GatheredPlace[] {
+  const out: GatheredPlace[] = [];
+  for (const pieces of streets.values()) {
+    let groups: { box: Box; pieces: Piece[] }[] = [];
+    for (const piece of pieces) {
+      const box = piece.bounds!;
+      const near = groups.filter((group) => apart(group.box, box) <= streetGap);
+      const merged = { box: near.reduce((sum, group) => joined(sum, group.box), box), pieces: [piece] };
+      for (const group of near) merged.pieces.push(...group.pieces);
+      groups = [...groups.filter((group) => !near.includes(group)), merged];
+    }
+    for (const { box, pieces: own } of groups) {
+      const longest = own.reduce((a, b) => (b.outline.paths[0].length > a.outline.paths[0].length ? b : a));
+      out.push({
+        ...longest,
+        role: 'street',
+        number: '',
+        weight: 0.35,
+        bounds: box,
+        outline: { area: false, paths: own.flatMap(({ outline }) => outline.paths) },
+      });
+    }
+  }
+  return out;
+}
+
+/** Entries that say nothing of where they lie, with the settlement that is nearest in measure of its size. */
+function withSettlements(places: readonly GatheredPlace[]): GatheredPlace[] {
+  const towns = places.flatMap(({ role, kind, name, at }) => {
+    const reach = role === 'place' ? settlements[foldText(kind)] : undefined;
+    return reach ? [{ name, at, reach }] : [];
+  });
+  return places.map((place) => {
+    if (place.within || settlements[foldText(place.kind)] || place.outline?.area || !towns.length) return place;
+    let [best, share] = ['', 1];
+    const wide = Math.cos((place.at[1] * Math.PI) / 180);
+    for (const { name, at, reach } of towns) {
+      const away = Math.hypot((at[0] - place.at[0]) * wide, at[1] - place.at[1]) * metresPerDegree;
+      if (away / reach < share) [best, share] = [name, away / reach];
+    }
+    return best && best !== place.name ? { ...place, within: best } : place;
+  });
+}
+
+interface Form {
+  readonly at: readonly [number, number];
+  readonly bounds: Box | undefined;
+  readonly outline: PlaceOutline | undefined;
+}
+
+/** Where a geometry lies: its point, its middle along the line, or a point well inside its largest area. */
+function formOf(geometry: PlaceGeometry | null): Form | undefined {
+  const paths: Float64Array[] = [];
+  let dimension = -1;
+  const take = (one: PlaceGeometry) => {
+    if (one.type === 'GeometryCollection') one.geometries?.forEach(take);
+    else {
+      const of = one.type.endsWith('Polygon') ? 2 : one.type.endsWith('LineString') ? 1 : 0;
+      if (of < dimension) return;
+      if (of > dimension) paths.length = 0;
+      dimension = of;
+      eachPath(one.coordinates, paths);
+    }
+  };
+  if (geometry) take(geometry);
+  const filled = paths.filter((path) => path.length > 0);
+  if (!filled.length || filled.some((path) => !path.every(Number.isFinite))) return undefined;
+  if (dimension === 0) return { at: [filled[0][0], filled[0][1]], bounds: undefined, outline: undefined };
+  const bounds = filled.map(boxOfPath).reduce(joined);
+  const longest = filled.reduce((a, b) => (size(b) > size(a) ? b : a));
+  const at = dimension === 1 ? middleOf(longest) : insideOf(longest);
+  const finest = Math.max(bounds[2] - bounds[0], bounds[3] - bounds[1]) / (dimension === 1 ? 1000 : 200);
+  return { at, bounds, outline: { area: dimension === 2, paths: filled.map((path) => coarser(path, finest)) } };
+}
+
+const size = (path: Float64Array) => {
+  const [w, s, e, n] = boxOfPath(path);
+  return Math.hypot(e - w, n - s);
+};
+
+function eachPath(coordinates: unknown, out: Float64Array[]): void {
+  if (!Array.isArray(coordinates) || !coordinates.length) return;
+  const [first] = coordinates as unknown[];
+  if (typeof first === 'number') out.push(Float64Array.of(first, Number((coordinates as unknown[])[1])));
+  else if (Array.isArray(first) && typeof first[0] === 'number')
+    out.push(Float64Array.from((coordinates as number[][]).flatMap(([x, y]) => [x, y])));
+  else for (const part of coordinates) eachPath(part, out);
+}
+
+function boxOfPath(path: Float64Array): Box {
+  const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < path.length; i += 2) {
+    box[0] = Math.min(box[0], path[i]);
+    box[1] = Math.min(box[1], path[i + 1]);
+    box[2] = Math.max(box[2], path[i]);
+    box[3] = Math.max(box[3], path[i + 1]);
+  }
+  return box;
+}
+
+function middleOf(path: Float64Array): [number, number] {
+  const lengths: number[] = [];
+  for (let i = 2; i < path.length; i += 2) lengths.push(Math.hypot(path[i] - path[i - 2], path[i + 1] - path[i - 1]));
+  let left = lengths.reduce((sum, length) => sum + length, 0) / 2;
+  for (let k = 0; k < lengths.length; k++) {
+    if (left <= lengths[k] && lengths[k] > 0) {
+      const t = left / lengths[k];
+      const i = 2 * k;
+      return [path[i] + (path[i + 2] - path[i]) * t, path[i + 1] + (path[i + 3] - path[i + 1]) * t];
+    }
+    left -= lengths[k];
+  }
+  return [path[0], path[1]];
+}
+
+function insideOf(ring: Float64Array): [number, number] {
+  const [x, y] = innerPoint(ring, [0, ring.length >> 1], 0, 1);
+  return [x, y];
+}
+
+/** A path without the vertices that matter less than a distance, in its own units. */
+function coarser(path: Float64Array, finest: number): Float64Array {
+  const count = path.length >> 1;
+  const marks = new Float64Array(count);
+  markSignificance(path, 0, count, false, marks);
+  const kept: number[] = [];
+  for (let i = 0; i < count; i++) if (marks[i] > finest * finest) kept.push(path[2 * i], path[2 * i + 1]);
+  return Float64Array.from(kept);
+}

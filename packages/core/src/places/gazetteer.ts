@@ -1,0 +1,235 @@
+import { Fault } from '../base/fault.js';
+import { said } from '../base/said.js';
+import { nearestSpelling } from '../base/spelling.js';
+import { geodesicLength } from '../crs/measure.js';
+import { errorsAllowed, wordsOf } from './fold.js';
+import { findEntries } from './find-entries.js';
+import { respaced } from './respaced.js';
+import { NearIndex, roughMetres } from './near.js';
+import { readQuery, scoreOf, type QueryWord, type WordFound } from './score.js';
+import { fullName, placeRoles, type PlaceRecord, type PlaceRole } from './record.js';
+import { PlaceStore, sourceOfBytes, type PlaceSource } from './store.js';
+
+/** What narrows a search, or says what comes first. */
+export interface FindOptions {
+  /** How many candidates at most; default 10. */
+  readonly most?: number;
+  /** `[longitude, latitude]` in degrees: what lies nearer ranks higher. Default nowhere. */
+  readonly near?: readonly [number, number];
+  /** `[west, south, east, north]` in degrees: only what lies within. Default everywhere. */
+  readonly bounds?: readonly [number, number, number, number];
+  /** Only these kinds, such as `town`, or roles: `place`, `street`, `crossing`, `address`. Default all. */
+  readonly kinds?: readonly string[];
+  /** Language of the names to show, such as `de`; default the name that the data gives first. */
+  readonly language?: string;
+  /** Whether the last word may be the beginning of one, as while somebody types; default true. */
+  readonly typing?: boolean;
+}
+
+/** A search by fields. Those left out do not matter. */
+export interface FindFields {
+  readonly name?: string;
+  readonly street?: string;
+  readonly number?: string;
+  readonly within?: string;
+}
+
+/** What was found. */
+export interface Candidate {
+  /** Name in full, such as `12 Hawser Yard`. */
+  readonly name: string;
+  /** What it lies in; empty where nothing says it. */
+  readonly within: string;
+  readonly role: PlaceRole;
+  readonly kind: string;
+  /** `[longitude, latitude]` in degrees. */
+  readonly at: readonly [number, number];
+  /** `[west, south, east, north]` in degrees of what is more than a point. */
+  readonly bounds: readonly [number, number, number, number] | undefined;
+  /** How well it answers, 0 to 1. */
+  readonly score: number;
+  /** Why: how each word of the query was found. */
+  readonly why: readonly WordFound[];
+  /** Metres from the place that was asked for, on the ellipsoid of WGS 84; undefined where none was. */
+  readonly distance: number | undefined;
+  /** The list that it came from, and its id there. */
+  readonly list: string;
+  readonly id: string | number | undefined;
+}
+
+/** How far and what a reverse search looks for. */
+export interface ReverseOptions {
+  /** How many at most; default 5. */
+  readonly most?: number;
+  /** Metres; nothing beyond is found. Default 1000. */
+  readonly within?: number;
+  readonly kinds?: readonly string[];
+  readonly language?: string;
+}
+
+/** What a gazetteer holds. */
+export interface GazetteerContents {
+  readonly title: string;
+  readonly count: number;
+  readonly roles: Readonly<Record<PlaceRole, number>>;
+  readonly kinds: readonly string[];
+  readonly lists: readonly string[];
+  readonly languages: readonly string[];
+}
+
+/** Candidates that are looked at closely. */
+const shortlist = 160;
+/** Candidates that score less than this share of the best are left out. */
+const faintest = 0.4;
+
+/** An index of names and addresses, searched as somebody types, by fields, and by place. */
+export class Gazetteer {
+  private near: Promise<NearIndex> | undefined;
+
+  private constructor(private readonly store: PlaceStore) {}
+
+  /**
+   * Opens a gazetteer. Only its words and places are read at once; the rest comes when it is asked for.
+   *
+   * @param source the whole file, or where its bytes come from
+   * @throws Fault `places.form`, `places.version` or `places.damaged`
+   */
+  static async open(source: PlaceSource | Uint8Array): Promise<Gazetteer> {
+    const isSource = typeof (source as PlaceSource | undefined)?.read === 'function';
+    return new Gazetteer(
+      await PlaceStore.open(isSource ? (source as PlaceSource) : sourceOfBytes(source as Uint8Array)),
+    );
+  }
+
+  /** What it holds. */
+  get contents(): GazetteerContents {
+    const { title, count, roles, kinds, lists, languages } = this.store.contents;
+    return { title, count, roles, kinds, lists, languages };
+  }
+
+  /**
+   * Searches one line of text: a name, an address, or a crossing such as `Hawser Yard and Rope Row`. Words may come in any order, hold
+   * typing errors, and lack accents.
+   *
+   * @param text as somebody types it
+   * @param options what narrows the search
+   * @returns best first
+   * @throws Fault `places.kind`, `places.query` or `places.damaged`
+   */
+  async find(text: string, options: FindOptions = {}): Promise<Candidate[]> {
+    if (typeof text !== 'string')
+      throw new Fault('places.query', `${said(text)} came where a text is wanted`, 'Write what is looked for.');
+    const { words, crossing } = readQuery(text, options.typing ?? true);
+    return this.search(words, crossing, options);
+  }
+
+  /**
+   * Searches by fields.
+   *
+   * @param query texts for single fields
+   * @param options what narrows the search
+   */
+  findFields({ name, street, number, within }: FindFields, options: FindOptions = {}): Promise<Candidate[]> {
+    const of = (text: string | undefined, field: QueryWord['field']): QueryWord[] =>
+      wordsOf(text ?? '').map((word) => ({ text: word, typing: false, field, link: false }));
+    return this.search(
+      [...of(number, 'number'), ...of(name ?? street, 'name'), ...of(within, 'within')],
+      false,
+      options,
+    );
+  }
+
+  private async search(words: readonly QueryWord[], crossing: boolean, options: FindOptions): Promise<Candidate[]> {
+    const { most = 10, near, bounds } = options;
+    const wanted = this.kindTest(options.kinds);
+    if (!words.length) return [];
+    const inside = bounds && ((entry: number) => holds(bounds, this.store.lon(entry), this.store.lat(entry)));
+    const found = new Map<number, Candidate>();
+    const look = async (query: readonly QueryWord[], erring: boolean) => {
+      const { entries, meanings } = await findEntries(this.store, query, { erring, inside, crossing, shortlist, near });
+      for (const entry of entries) {
+        const record = this.store.loaded(entry) ?? (await this.store.entry(entry));
+        if (!wanted(record)) continue;
+        const distance = near && roughMetres(near, record.at);
+        const { score, why } = scoreOf(record, query, meanings, { crossing, distance });
+        if (score > Math.max(0.2, found.get(entry)?.score ?? 0))
+          found.set(entry, candidateOf(record, { score, why, distance }, options.language));
+      }
+      return [...found.values()].toSorted((a, b) => b.score - a.score);
+    };
+    let ranked = await look(words, false);
+    // Typing errors are looked for only where the best lacks a word that may hold one.
+    const lacks = ({ text, link }: QueryWord) =>
+      !(link && crossing) && !(ranked[0]?.why.some(({ query }) => query === text) ?? false);
+    if (words.some((word) => errorsAllowed(word.text) > 0 && lacks(word))) {
+      ranked = await look(words, true);
+      for (const other of respaced(words, this.store.words)) ranked = await look(other, false);
+    }
+    const shown = ranked.filter(({ score }) => score >= faintest * ranked[0].score).slice(0, most);
+    return near ? shown.map((one) => ({ ...one, distance: geodesicLength(near, one.at) })) : shown;
+  }
+
+  /**
+   * What lies at or near a place: areas that hold it, then by distance.
+   *
+   * @param place `[longitude, latitude]` in degrees
+   * @param options how far, and what
+   * @throws Fault `places.query`, `places.kind` or `places.damaged`
+   */
+  async reverse(place: readonly [number, number], options: ReverseOptions = {}): Promise<Candidate[]> {
+    const { most = 5, within = 1000, language } = options;
+    const [lon, lat] = Array.isArray(place) ? (place as readonly unknown[]) : [];
+    if (typeof lon !== 'number' || typeof lat !== 'number' || !(Math.abs(lat) <= 90) || !(Math.abs(lon) <= 540))
+      throw new Fault(
+        'places.query',
+        `${said(place)} came where [longitude, latitude] in degrees is wanted`,
+        Math.abs(Number(lat)) > 90 && Math.abs(Number(lon)) <= 90
+          ? 'Longitude comes first.'
+          : 'Longitude from -180 to 180 comes first, then latitude from -90 to 90.',
+      );
+    const wanted = this.kindTest(options.kinds);
+    this.near ??= NearIndex.make(this.store);
+    const found: Candidate[] = [];
+    for (const { entry, at, distance } of (await this.near).search(
+      lon,
+      lat,
+      within,
+      options.kinds ? Infinity : 2 * most + 8,
+    )) {
+      const record = await this.store.entry(entry);
+      if (!wanted(record)) continue;
+      const score = 1 / (1 + distance / 50);
+      found.push({ ...candidateOf(record, { score, why: [], distance }, language), at });
+      if (found.length >= most) break;
+    }
+    return found;
+  }
+
+  private kindTest(kinds: readonly string[] | undefined): (record: PlaceRecord) => boolean {
+    if (kinds === undefined) return () => true;
+    const known = [...placeRoles, ...this.store.contents.kinds];
+    for (const kind of kinds)
+      if (!known.includes(kind)) {
+        const near = nearestSpelling(kind, known);
+        throw new Fault(
+          'places.kind',
+          `no place is of the kind ${said(kind)}`,
+          near ? `Did you mean "${near}"?` : `Kinds: ${known.filter(Boolean).join(', ')}.`,
+        );
+      }
+    return ({ role, kind }) => kinds.includes(role) || kinds.includes(kind);
+  }
+}
+
+const holds = ([west, south, east, north]: readonly [number, number, number, number], lon: number, lat: number) =>
+  lat >= south && lat <= north && (west <= east ? lon >= west && lon <= east : lon >= west || lon <= east);
+
+function candidateOf(
+  record: PlaceRecord,
+  more: Pick<Candidate, 'score' | 'why' | 'distance'>,
+  language: string | undefined,
+): Candidate {
+  const { role, kind, within, at, bounds, list, id } = record;
+  const named = language && record.names.find(([one]) => one === language)?.[1];
+  return { name: named || fullName(record), within, role, kind, at, bounds, ...more, list, id };
+}

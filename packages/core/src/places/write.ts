@@ -1,0 +1,247 @@
+import { Fault } from '../base/fault.js';
+import { gzip } from '../base/gzip.js';
+import { wordsOf } from './fold.js';
+import { gather, type PlaceList } from './gather.js';
+import { PackWriter } from './packing.js';
+import { fields, placeRoles, type GatheredPlace, type PlaceRole } from './record.js';
+
+/** The first bytes of a gazetteer, and the version of its form. */
+export const magic = 'FWPLACES';
+export const version = 1;
+/** Entries of a page. */
+export const pageEntries = 512;
+/** Bytes of word lists that a page holds at least. */
+const pageBytes = 24576;
+/** Places are kept to this part of a degree: about a centimetre. */
+export const perDegree = 1e7;
+
+/** The table of contents of a gazetteer: where each part begins, counted from the end of the table, and how long it is. */
+export interface Contents {
+  readonly title: string;
+  readonly count: number;
+  readonly roles: Readonly<Record<PlaceRole, number>>;
+  readonly kinds: readonly string[];
+  readonly lists: readonly string[];
+  readonly languages: readonly string[];
+  readonly words: number;
+  /** First word of each page of postings. */
+  readonly firstWords: readonly number[];
+  readonly parts: {
+    readonly words: Part;
+    readonly positions: Part;
+    readonly outlines: Part;
+    readonly postings: readonly Part[];
+    readonly entries: readonly Part[];
+  };
+}
+
+export type Part = readonly [offset: number, length: number];
+
+/** A gazetteer as made, and what it holds. */
+export interface BuiltGazetteer {
+  readonly bytes: Uint8Array;
+  readonly count: number;
+  readonly roles: Readonly<Record<PlaceRole, number>>;
+  /** Features without a name or an address, which are not in it. */
+  readonly nameless: number;
+  /** Features with a name and without a place, which are not in it. */
+  readonly unplaced: number;
+}
+
+const inOrder = (a: string, b: string) => (a < b ? -1 : a > b ? 1 : 0);
+
+/** What matters most first; then what shares its words side by side, which packs well. */
+const byWeight = (a: GatheredPlace, b: GatheredPlace) =>
+  b.weight - a.weight ||
+  inOrder(a.role, b.role) ||
+  inOrder(a.within, b.within) ||
+  inOrder(a.name, b.name) ||
+  a.number.length - b.number.length ||
+  inOrder(a.number, b.number);
+
+/**
+ * Makes a gazetteer: a file to search names and addresses in, whole or by range.
+ *
+ * @param lists features in longitude and latitude (degrees), under the names of their lists
+ * @param title what it is about; default nothing
+ * @throws Fault `places.none` where no feature has both a name and a place
+ */
+export function buildGazetteer(lists: readonly PlaceList[], title = ''): BuiltGazetteer {
+  const { places, nameless, unplaced } = gather(lists);
+  if (!places.length)
+    throw new Fault(
+      'places.none',
+      'no feature has both a name and a place',
+      'Names are looked for in attributes such as "name" or "title", addresses in "street" and "number".',
+    );
+  const sorted = places.toSorted(byWeight);
+  const unique = (values: Iterable<string>) => [...new Set(values)].sort();
+  const kinds = unique(sorted.map(({ kind }) => kind));
+  const names = unique(sorted.map(({ list }) => list));
+  const languages = unique(sorted.flatMap(({ names: own }) => own.map(([language]) => language)).filter(Boolean));
+  const roles = Object.fromEntries(
+    placeRoles.map((role) => [role, sorted.filter((place) => place.role === role).length]),
+  ) as Record<PlaceRole, number>;
+  const packed: Uint8Array[] = [];
+  let offset = 0;
+  const part = (bytes: Uint8Array): Part => {
+    const small = gzip(bytes);
+    packed.push(small);
+    offset += small.length;
+    return [offset - small.length, small.length];
+  };
+  const { words, postings, firstWords } = wordPages(sorted);
+  const head = { title, count: sorted.length, roles, kinds, lists: names, languages, words: words.count, firstWords };
+  const contents: Contents = {
+    ...head,
+    parts: {
+      words: part(words.bytes),
+      positions: part(positionsOf(sorted)),
+      outlines: part(outlinesOf(sorted)),
+      postings: postings.map(part),
+      entries: Array.from({ length: Math.ceil(sorted.length / pageEntries) }, (_, page) =>
+        part(entriesOf(sorted.slice(page * pageEntries, (page + 1) * pageEntries), kinds, names)),
+      ),
+    },
+  };
+  const table = gzip(new TextEncoder().encode(JSON.stringify(contents)));
+  const out = new Uint8Array(13 + table.length + offset);
+  out.set(new TextEncoder().encode(magic));
+  out[8] = version;
+  new DataView(out.buffer).setUint32(9, table.length, true);
+  out.set(table, 13);
+  let at = 13 + table.length;
+  for (const bytes of packed) {
+    out.set(bytes, at);
+    at += bytes.length;
+  }
+  return { bytes: out, count: sorted.length, roles, nameless, unplaced };
+}
+
+/** The words of an entry, each with the most telling field that it stands in. */
+function wordFields(place: GatheredPlace): Map<string, number> {
+  const found = new Map<string, number>();
+  const texts = [
+    [place.name],
+    [place.number],
+    place.names.map(([, name]) => name),
+    [place.within],
+    place.role === 'place' ? [place.kind] : [],
+  ];
+  texts.forEach((of, field) => {
+    for (const text of of) for (const word of wordsOf(text)) if (!found.has(word)) found.set(word, field);
+  });
+  return found;
+}
+
+/** All words in order, sharing beginnings with the one before, and for each the entries that have it. */
+function wordPages(places: readonly GatheredPlace[]): {
+  words: { count: number; bytes: Uint8Array };
+  postings: Uint8Array[];
+  firstWords: number[];
+} {
+  const lists = new Map<string, number[]>();
+  places.forEach((place, i) => {
+    for (const [word, field] of wordFields(place)) {
+      const list = lists.get(word);
+      if (list) list.push(i, field);
+      else lists.set(word, [i, field]);
+    }
+  });
+  const sorted = [...lists.keys()].sort();
+  const words = new PackWriter();
+  const postings: Uint8Array[] = [];
+  const firstWords: number[] = [];
+  let page = new PackWriter();
+  let before = '';
+  sorted.forEach((word, w) => {
+    let shared = 0;
+    while (shared < before.length && before[shared] === word[shared]) shared++;
+    words.count(shared);
+    words.text(word.slice(shared));
+    before = word;
+    if (!page.length) firstWords.push(w);
+    const list = lists.get(word)!;
+    const from = page.length;
+    for (let i = 0, last = 0; i < list.length; i += 2) {
+      page.count((list[i] - last) * fields.length + list[i + 1]);
+      last = list[i];
+    }
+    words.count(list.length / 2);
+    words.count(page.length - from);
+    if (page.length >= pageBytes || w === sorted.length - 1) {
+      postings.push(page.finish());
+      page = new PackWriter();
+    }
+  });
+  return { words: { count: sorted.length, bytes: words.finish() }, postings, firstWords };
+}
+
+function positionsOf(places: readonly GatheredPlace[]): Uint8Array {
+  const out = new PackWriter();
+  for (const axis of [0, 1]) {
+    let last = 0;
+    for (const { at } of places) {
+      const value = Math.round(at[axis] * perDegree);
+      out.signed(value - last);
+      last = value;
+    }
+  }
+  for (const { weight } of places) out.count(Math.round(weight * 100));
+  return out.finish();
+}
+
+/** Vertices of outlines are kept to a tenth of a metre. */
+export const outlinePerDegree = 1e6;
+
+function outlinesOf(places: readonly GatheredPlace[]): Uint8Array {
+  const out = new PackWriter();
+  let before = 0;
+  places.forEach(({ outline, at }, i) => {
+    if (!outline) return;
+    out.count(i - before);
+    before = i;
+    out.count(outline.paths.length * 2 + (outline.area ? 1 : 0));
+    let [x, y] = at.map((v) => Math.round(v * outlinePerDegree));
+    for (const path of outline.paths) {
+      out.count(path.length >> 1);
+      for (let k = 0; k < path.length; k += 2) {
+        const [nx, ny] = [Math.round(path[k] * outlinePerDegree), Math.round(path[k + 1] * outlinePerDegree)];
+        out.signed(nx - x);
+        out.signed(ny - y);
+        [x, y] = [nx, ny];
+      }
+    }
+  });
+  return out.finish();
+}
+
+/** A page of entries, column by column. */
+function entriesOf(places: readonly GatheredPlace[], kinds: readonly string[], lists: readonly string[]): Uint8Array {
+  const out = new PackWriter();
+  out.count(places.length);
+  for (const { role } of places) out.count(placeRoles.indexOf(role));
+  for (const { kind } of places) out.count(kinds.indexOf(kind));
+  for (const { list } of places) out.count(lists.indexOf(list));
+  for (const { name } of places) out.text(name);
+  for (const { number } of places) out.text(number);
+  for (const { within } of places) out.text(within);
+  for (const { names } of places) {
+    out.count(names.length);
+    for (const [language, name] of names) {
+      out.text(language);
+      out.text(name);
+    }
+  }
+  for (const { id } of places) {
+    const form = id === undefined ? 0 : typeof id === 'string' ? 1 : Number.isSafeInteger(id) && id >= 0 ? 2 : 3;
+    out.count(form);
+    if (form === 2) out.count(id as number);
+    else if (form) out.text(String(id));
+  }
+  for (const { bounds, at } of places) {
+    out.count(bounds ? 1 : 0);
+    if (bounds) bounds.forEach((value, k) => out.count(Math.round(Math.abs(value - at[k % 2]) * outlinePerDegree)));
+  }
+  return out.finish();
+}

@@ -1,0 +1,213 @@
+// Gazetteers: what is gathered from features, what is found, in which order, and what is refused.
+import { describe, expect, test } from '@jest/globals';
+import { Fault } from '@flintwright/core';
+import { buildGazetteer, Gazetteer, wordsOf, type Candidate, type PlaceFeature } from '@flintwright/core/places';
+import { readFeatureFile } from '@flintwright/core/files';
+import { randomFrom } from './sample-random.ts';
+
+const point = (at: readonly number[], properties: object, id?: string | number): PlaceFeature => ({
+  geometry: { type: 'Point', coordinates: at },
+  properties: properties as Record<string, unknown>,
+  ...(id === undefined ? {} : { id }),
+});
+const street = (name: string, ...coordinates: number[][]): PlaceFeature => ({
+  geometry: { type: 'LineString', coordinates },
+  properties: { name, class: 'lane' },
+});
+const lists = [
+  {
+    name: 'towns',
+    features: [
+      point([10, 50], { name: 'Marrowby', kind: 'town', 'name:fr': 'Moellebourg', population: 20000 }, 'm1'),
+      point([10.4, 50], { name: 'Østerøy', kind: 'town', population: 9000 }),
+      point([10.9, 50], { name: '霧谷町', kind: 'village' }),
+    ],
+  },
+  {
+    name: 'roads',
+    features: [
+      street('Hawser Yard', [10, 50.001], [10.01, 50.001]),
+      street('Rope Row', [10.005, 50], [10.005, 50.001]),
+      street('Rope Row', [10.005, 50.001], [10.005, 50.004]),
+      street('Rope Row', [10.4, 50], [10.41, 50]),
+      street('Seagull Rise', [10.002, 50], [10.002, 50.01]),
+    ],
+  },
+  {
+    name: 'houses',
+    features: ['2', '12', '12b', '121'].map((number, i) =>
+      point([10.001 + i / 1000, 50.0012], { street: 'Hawser Yard', housenumber: number }),
+    ),
+  },
+  {
+    name: 'zones',
+    features: [
+      {
+        geometry: {
+          type: 'Polygon',
+          coordinates: [
+            [
+              [9.9, 49.9],
+              [10.1, 49.9],
+              [10.1, 50.1],
+              [9.9, 50.1],
+              [9.9, 49.9],
+            ],
+          ],
+        },
+        properties: { name: 'Osier Fen', kind: 'reserve' },
+      },
+      { geometry: null, properties: { name: 'Nowhere' } },
+      point([10, 50], { colour: 'red' }),
+    ],
+  },
+];
+const built = buildGazetteer(lists, 'Marrowby and about');
+const gazetteer = await Gazetteer.open(built.bytes);
+const said = ({ name, within }: Candidate) => [name, within].filter(Boolean).join(', ');
+const first = async (text: string, options = {}) =>
+  said((await gazetteer.find(text, options))[0] ?? { name: '', within: '' });
+
+describe('what is gathered', () => {
+  test('names, streets in one piece, addresses, and where streets meet, each within its town', () => {
+    expect(built).toMatchObject({ nameless: 1, unplaced: 1 });
+    // Rope Row is two streets in two towns; it meets Hawser Yard once, and Seagull Rise meets Hawser Yard.
+    expect(built.roles).toEqual({ place: 4, street: 4, crossing: 2, address: 4 });
+    expect(gazetteer.contents).toMatchObject({ title: 'Marrowby and about', count: 14, languages: ['fr'] });
+  });
+
+  test('words lose case, accents and gaps that a script does not write', () => {
+    expect(wordsOf("L'Été à Øster-Straße 12b")).toEqual(['lete', 'a', 'oster', 'strasse', '12b']);
+    expect(wordsOf('霧谷町 x')).toEqual(['霧谷', '谷町', 'x']);
+  });
+});
+
+describe('what is found first', () => {
+  test.each([
+    ['marrowby', 'Marrowby'],
+    ['Marow', 'Marrowby'],
+    ['marorwby', 'Marrowby'],
+    ['moellebourg', 'Marrowby'],
+    ['osteroy', 'Østerøy'],
+    ['霧谷', '霧谷町'],
+    ['12 hawser yard', '12 Hawser Yard, Marrowby'],
+    ['Yard Hawser 12b, Marrowby', '12b Hawser Yard, Marrowby'],
+    ['hawser', 'Hawser Yard, Marrowby'],
+    ['500 Hawser Yard', 'Hawser Yard, Marrowby'],
+    ['Rope Row & Hawser Yard', 'Hawser Yard & Rope Row, Marrowby'],
+    ['hawsr yard and rope row', 'Hawser Yard & Rope Row, Marrowby'],
+    ['corner of seagull rise and hawser yard', 'Hawser Yard & Seagull Rise, Marrowby'],
+    ['rope row oster', 'Rope Row, Østerøy'],
+    ['sea gull rise', 'Seagull Rise, Marrowby'],
+    ['roperow marrowby', 'Rope Row, Marrowby'],
+    ['reserve', 'Osier Fen'],
+  ])('%s: %s', async (text, expected) => expect(await first(text)).toBe(expected));
+
+  test('a score from 0 to 1, and why', async () => {
+    const [best] = await gazetteer.find('12 hawsr ya');
+    expect(best.score).toBeGreaterThan(0.6);
+    expect(best.score).toBeLessThan(1);
+    expect(best.why.map(({ query, found, how, errors }) => [query, found, how, errors])).toEqual([
+      ['12', '12', 'exact', 0],
+      ['hawsr', 'hawser', 'errors', 1],
+      ['ya', 'yard', 'beginning', 0],
+    ]);
+    expect(best).toMatchObject({ role: 'address', list: 'houses', id: 1 });
+  });
+
+  test('nearness ranks, bounds and kinds narrow, languages name', async () => {
+    expect(await first('rope row', { near: [10.4, 50] })).toBe('Rope Row, Østerøy');
+    expect(await first('rope row', { near: [10, 50] })).toBe('Rope Row, Marrowby');
+    expect(await first('rope row', { bounds: [10.3, 49, 10.5, 51] })).toBe('Rope Row, Østerøy');
+    expect(await first('hawser yard', { kinds: ['address'] })).toMatch(/^2 Hawser Yard/);
+    expect(await first('marrowby', { language: 'fr' })).toBe('Moellebourg');
+    expect(await gazetteer.find('zzqqx')).toEqual([]);
+    expect(await gazetteer.find(' , ')).toEqual([]);
+    const fields = await gazetteer.findFields({ street: 'Hawser Yard', number: '121', within: 'Marrowby' });
+    expect(said(fields[0])).toBe('121 Hawser Yard, Marrowby');
+  });
+});
+
+describe('what lies at a place', () => {
+  test('areas that hold it, then by distance, measured to the nearest point of a street', async () => {
+    const found = await gazetteer.reverse([10.0051, 50.0025], { most: 3 });
+    expect(found.map(said)).toEqual(['Osier Fen', 'Rope Row, Marrowby', '121 Hawser Yard, Marrowby']);
+    expect(found[1].distance).toBeCloseTo(7.17, 1);
+    expect(await gazetteer.reverse([30, 10])).toEqual([]);
+  });
+
+  test('the same as looking at every point, also across the antimeridian', async () => {
+    const random = randomFrom(31);
+    const at = () => [179.5 + random(), -17 + random()].map((v, i) => (i ? v : v > 180 ? v - 360 : v));
+    const spots = Array.from({ length: 400 }, at);
+    const own = await Gazetteer.open(
+      buildGazetteer([{ name: 'spots', features: spots.map((spot, i) => point(spot, { name: `Spot ${i}` })) }]).bytes,
+    );
+    for (let k = 0; k < 60; k++) {
+      const [x, y] = at();
+      const away = ([a, b]: readonly number[]) =>
+        Math.hypot((((a - x + 540) % 360) - 180) * Math.cos((y * Math.PI) / 180), b - y);
+      const nearest = spots.toSorted((a, b) => away(a) - away(b))[0];
+      const [found] = await own.reverse([x, y], { most: 1, within: 100_000 });
+      expect(away(found.at)).toBeCloseTo(away(nearest), 4);
+    }
+  });
+});
+
+describe('as a file', () => {
+  test('it is read by range, and no more of it than a search needs', async () => {
+    let read = 0;
+    const source = {
+      read: (offset: number, length: number) => {
+        read += length;
+        return Promise.resolve(built.bytes.subarray(offset, offset + length));
+      },
+    };
+    const ranged = await Gazetteer.open(source);
+    expect(said((await ranged.find('marrowby'))[0])).toBe('Marrowby');
+    expect(read).toBeLessThan(built.bytes.length);
+  });
+
+  test('it is a file of features too', async () => {
+    const { format, layers } = await readFeatureFile({ name: 'nameless', bytes: built.bytes });
+    expect(format).toBe('gazetteer');
+    expect(layers[0].features).toHaveLength(14);
+    expect(layers[0].features[0]).toMatchObject({
+      geometry: { coordinates: [10, 50] },
+      properties: { name: 'Marrowby', 'name:fr': 'Moellebourg', kind: 'town', list: 'towns', source: 'm1' },
+    });
+  });
+
+  const fault = async (work: () => Promise<unknown>) => {
+    try {
+      await work();
+      return 'nothing';
+    } catch (error) {
+      return error instanceof Fault ? error.code : String(error);
+    }
+  };
+
+  test('another version, other bytes, and any cut are refused', async () => {
+    const other = built.bytes.slice();
+    other[8] = 9;
+    expect(await fault(() => Gazetteer.open(other))).toBe('places.version');
+    expect(await fault(() => Gazetteer.open(new Uint8Array(40)))).toBe('places.form');
+    expect(await fault(() => Gazetteer.open(null as never))).toBe('places.form');
+    for (let length = 0; length < built.bytes.length - 1; length += 41)
+      expect(
+        await fault(async () => {
+          const cut = await Gazetteer.open(built.bytes.slice(0, length));
+          await cut.reverse([10, 50]);
+          for (const text of ['marrowby', 'hawser yard', 'rope']) await cut.find(text);
+        }),
+      ).toMatch(/^places\.(damaged|form)$/);
+  });
+
+  test('misspelt kinds, places beyond the world, and lists without names are told', async () => {
+    expect(await fault(() => gazetteer.find('x', { kinds: ['towm'] }))).toBe('places.kind');
+    expect(await fault(() => gazetteer.reverse([50, 100]))).toBe('places.query');
+    expect(await fault(() => gazetteer.reverse('here' as never))).toBe('places.query');
+    expect(await fault(() => gazetteer.find(7 as never))).toBe('places.query');
+    expect(() => buildGazetteer([{ name: 'x', features: [point([1, 2], {})] }])).toThrow(/both a name and a place/);
+  });
+});
