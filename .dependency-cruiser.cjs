@@ -30,6 +30,7 @@ const rooms = {
     ['input'],
     ['map'],
     ['controls'],
+    ['search'],
     ['element'],
   ],
 };

@@ -21,6 +21,13 @@ export const entries = [
     code: 'dist/controls/drop-zone.js',
     most: 8,
   },
+  {
+    title: 'flintwright/search',
+    folder: 'flintwright',
+    types: 'dist/search/search-box.d.ts',
+    code: 'dist/search/search-box.js',
+    most: 10,
+  },
   { title: 'flintwright/worker', folder: 'flintwright', code: 'dist/worker.bundle.js', most: 84 },
   { title: '@flintwright/cli', folder: 'cli', types: 'dist/index.d.ts' },
 ];

@@ -68,12 +68,21 @@ const apart = [
     from: '../core/dist/crs/register/table.generated.js',
     to: 'flintwright-register.js',
   },
+  { ending: '@flintwright/core/places', bundle: '../core/dist/places.js', to: 'flintwright-places.js' },
 ];
+
+/** Bundles a part that is fetched only when it is asked for into one module. */
+async function buildApart(input, file) {
+  const bundle = await rolldown({ input, platform: 'browser', logLevel: 'warn' });
+  const { output } = await bundle.generate({ format: 'esm', minify: true, codeSplitting: false });
+  await bundle.close();
+  writeFileSync(file, output[0].code);
+}
 
 /** Bundles the whole library, elements and workers included, into one module that a page loads without any tool. */
 export async function buildWhole(root) {
   const home = join(root, 'packages/flintwright');
-  const doors = ['index.js', 'element/flint-map.js', 'controls/drop-zone.js']
+  const doors = ['index.js', 'element/flint-map.js', 'controls/drop-zone.js', 'search/search-box.js']
     .map((door) => `export * from './${door}';\n`)
     .join('');
   const entry = join(home, 'dist/whole.js');
@@ -98,9 +107,11 @@ export async function buildWhole(root) {
   if (output.length !== 1) throw new Error('the whole library came as more than one file');
   writeFileSync(join(home, 'dist/flintwright.js'), output[0].code);
   writeFileSync(join(home, 'dist/flintwright.d.ts'), doors);
-  for (const { from, to } of apart)
-    writeFileSync(
-      join(home, 'dist', to),
-      readFileSync(join(home, from), 'utf8').replace(/^\/\/# sourceMappingURL=.*$/m, ''),
-    );
+  for (const { from, bundle: whole, to } of apart)
+    if (whole) await buildApart(join(home, whole), join(home, 'dist', to));
+    else
+      writeFileSync(
+        join(home, 'dist', to),
+        readFileSync(join(home, from), 'utf8').replace(/^\/\/# sourceMappingURL=.*$/m, ''),
+      );
 }

@@ -1,12 +1,14 @@
 // The workbench: files of any kind dropped on the chart of the Reach.
 import { createMap, Drawer, Rail, ScaleBar } from 'flintwright';
 import { DropZone } from 'flintwright/files';
+import { gazetteerFinder, SearchBox } from 'flintwright/search';
 
 const map = createMap('#map', { sheet: new URL('/chalk.sheet.json', location.href).href, title: 'Workbench' });
 new Rail(map);
 new ScaleBar(map);
 new Drawer(map, { title: 'On the map' });
 const zone = new DropZone(map);
+const search = new SearchBox(map, { finders: [gazetteerFinder('/reach.gazetteer')] });
 
 /** What the conservancy was sent, and by whom. */
 const samples = [
@@ -33,4 +35,4 @@ for (const [file, title, form] of samples) {
   list.append(item);
 }
 
-Object.assign(window, { map, zone });
+Object.assign(window, { map, zone, search });

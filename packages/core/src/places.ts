@@ -13,3 +13,4 @@ export type { PlaceField, PlaceRole } from './places/record.js';
 export type { WordFound } from './places/score.js';
 export type { PlaceSource } from './places/store.js';
 export { type BuiltGazetteer, buildGazetteer } from './places/write.js';
+export { readAnglePair as placeInText } from './formats/table/angles.js';

@@ -6,11 +6,13 @@ import { chromium, type Browser, type Page } from 'playwright-core';
 import { chromiumOptions } from '../../../scripts/browser.mjs';
 import type { FlintMap, Sheet } from 'flintwright';
 import type * as Library from 'flintwright';
+import type * as Searching from 'flintwright/search';
 import type {} from 'flintwright/element';
 
 declare global {
   interface Window {
     flintwright: typeof Library;
+    searching: typeof Searching;
     map: FlintMap;
     faults: { code: string; message: string; hint: string }[];
   }

@@ -5,6 +5,7 @@ import { Command } from 'commander';
 import type { FastifyInstance } from 'fastify';
 import { createHash, timingSafeEqual } from 'node:crypto';
 import { fileSource } from '../input.js';
+import { servePlaces, type PlaceServiceOptions } from './serve-places.js';
 import { CallFault, paint, type Done, type Terminal } from '../terminal.js';
 
 interface ServeOptions {
@@ -12,6 +13,9 @@ interface ServeOptions {
   readonly host: string;
   readonly log?: boolean;
   readonly keyFrom?: string;
+  readonly perMinute?: string;
+  readonly delay?: string;
+  readonly failEvery?: string;
 }
 
 export function serveCommand(out: Terminal, done: Done): Command {
@@ -21,11 +25,15 @@ export function serveCommand(out: Terminal, done: Done): Command {
     .option('--port <number>', 'port; 0 takes any free one', '5170')
     .option('--host <name>', 'host to listen on', 'localhost')
     .option('--key-from <variable>', 'give tiles only to those who send the key that an environment variable holds')
+    .option('--per-minute <count>', 'searches that are answered a minute; those beyond are asked to wait')
+    .option('--delay <milliseconds>', 'keep every answer to a search back, to try a slow service')
+    .option('--fail-every <count>', 'let every so manieth search fail, to try a service that is down now and then')
     .option('--log', 'write every request to standard error')
     .action(async (folder: string, options: ServeOptions) => done(await serve(folder, options, out)));
 }
 
-async function serve(folder: string, { port, host, log, keyFrom }: ServeOptions, out: Terminal): Promise<number> {
+async function serve(folder: string, options: ServeOptions, out: Terminal): Promise<number> {
+  const { port, host, log, keyFrom } = options;
   if (!/^\d{1,5}$/.test(port) || Number(port) > 65535)
     throw new CallFault('serve.port', `--port ${port} is not a port`, 'Write a number from 0 to 65535.');
   if (!existsSync(folder) || !statSync(folder).isDirectory())
@@ -42,7 +50,12 @@ async function serve(folder: string, { port, host, log, keyFrom }: ServeOptions,
       `the environment variable ${keyFrom} holds no key`,
       `Set it before, as in ${keyFrom}=… flintwright serve, so that the key stays out of files and of the list of processes.`,
     );
-  const server = await serveFolder(folder, { log: log ?? false, ...(key ? { key } : {}) });
+  const places = {
+    perMinute: countOf('--per-minute', options.perMinute),
+    delay: countOf('--delay', options.delay),
+    failEvery: countOf('--fail-every', options.failEvery),
+  };
+  const server = await serveFolder(folder, { log: log ?? false, places, ...(key ? { key } : {}) });
   let address: string;
   try {
     address = await server.listen({ port: Number(port), host });
@@ -57,9 +70,11 @@ async function serve(folder: string, { port, host, log, keyFrom }: ServeOptions,
   }
   const named = address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
   out.say(`${paint.green('✓')} serving ${paint.bold(resolve(folder))} at ${paint.bold(named)}`);
-  for (const [name, path] of archivesIn(folder))
+  for (const [name, path] of filesIn(folder, 'pmtiles'))
     out.say(`  ${named}/tiles/${name}.json  ${paint.dim(relative(folder, path))}`);
-  if (key) out.say(paint.dim(`  tiles want the key as "Authorization: Bearer …" or "?key=…"`));
+  for (const [name, path] of filesIn(folder, 'gazetteer'))
+    out.say(`  ${named}/places/${name}?q=…  ${paint.dim(relative(folder, path))}`);
+  if (key) out.say(paint.dim(`  tiles and searches want the key as "Authorization: Bearer …" or "?key=…"`));
   out.say(paint.dim('  Ctrl+C ends it'));
   await new Promise<void>((ended) => {
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void server.close().then(ended));
@@ -67,13 +82,24 @@ async function serve(folder: string, { port, host, log, keyFrom }: ServeOptions,
   return 0;
 }
 
-/** Archives below a folder, by their names without ending. Folders that hold modules or begin with a dot are passed over. */
-function archivesIn(folder: string, found = new Map<string, string>()): Map<string, string> {
+/** A whole number above 0; undefined where none was given. @throws CallFault `serve.count` */
+function countOf(option: string, text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  if (!/^[1-9]\d{0,8}$/.test(text))
+    throw new CallFault('serve.count', `${option} ${text} is no count`, 'Write a whole number above 0.');
+  return Number(text);
+}
+
+/** Files of an ending below a folder, by their names without it. Folders that hold modules or begin with a dot are passed over. */
+function filesIn(folder: string, ending: string, found = new Map<string, string>()): Map<string, string> {
   for (const entry of readdirSync(folder, { withFileTypes: true })) {
     const path = join(folder, entry.name);
-    if (entry.isDirectory() && entry.name !== 'node_modules' && !entry.name.startsWith('.')) archivesIn(path, found);
-    else if (/\.pmtiles$/i.test(entry.name) && !found.has(entry.name.slice(0, -8)))
-      found.set(entry.name.slice(0, -8), path);
+    if (entry.isDirectory() && entry.name !== 'node_modules' && !entry.name.startsWith('.'))
+      filesIn(path, ending, found);
+    else if (entry.name.toLowerCase().endsWith(`.${ending}`)) {
+      const name = entry.name.slice(0, -ending.length - 1);
+      if (!found.has(name)) found.set(name, path);
+    }
   }
   return found;
 }
@@ -90,7 +116,9 @@ const mediaTypes = [
 export interface FolderOptions {
   /** Whether every request is written to standard error; default false. Keys are left out. */
   readonly log?: boolean;
-  /** A key without which no tile is given; sent as `Authorization: Bearer KEY` or as `?key=KEY`. */
+  /** How searches in gazetteers are answered. */
+  readonly places?: PlaceServiceOptions;
+  /** A key without which no tile is given, and no search answered; sent as `Authorization: Bearer KEY` or as `?key=KEY`. */
   readonly key?: string;
 }
 
@@ -108,12 +136,16 @@ const isSame = (one: string, other: string) => {
 
 /**
  * A server over a folder: its files (with range requests), and for every archive NAME.pmtiles in it a TileJSON 3 document
- * at `/tiles/NAME.json` and tiles at `/tiles/NAME/{z}/{x}/{y}`. Any page may use it (CORS).
+ * at `/tiles/NAME.json` and tiles at `/tiles/NAME/{z}/{x}/{y}`; for every NAME.gazetteer searches at `/places/NAME?q=…` as GeocodeJSON.
+ * Any page may use it (CORS).
  *
  * @param folder path of the folder
  * @param options key to be asked for, and whether requests are logged
  */
-export async function serveFolder(folder: string, { log = false, key }: FolderOptions = {}): Promise<FastifyInstance> {
+export async function serveFolder(
+  folder: string,
+  { log = false, key, places = {} }: FolderOptions = {},
+): Promise<FastifyInstance> {
   // What only a server needs is loaded when there is to be one.
   const [{ default: fastify }, { default: cors }, { default: files }] = await Promise.all([
     import('fastify'),
@@ -135,7 +167,7 @@ export async function serveFolder(folder: string, { log = false, key }: FolderOp
   });
   if (key !== undefined)
     server.addHook('onRequest', async ({ url, headers, method, query }, reply) => {
-      if (!url.startsWith('/tiles/') || method === 'OPTIONS') return;
+      if (!/^\/(tiles|places)\//.test(url) || method === 'OPTIONS') return;
       const bearer = /^Bearer (.+)$/.exec(headers.authorization ?? '')?.[1];
       const sent = bearer ?? (query as { key?: unknown }).key;
       if (typeof sent === 'string' && isSame(sent, key)) return;
@@ -143,7 +175,7 @@ export async function serveFolder(folder: string, { log = false, key }: FolderOp
         .code(sent ? 403 : 401)
         .header('WWW-Authenticate', 'Bearer')
         .header('Access-Control-Allow-Origin', '*')
-        .send({ message: sent ? 'this key opens nothing here' : 'tiles are given only to those who send a key' });
+        .send({ message: sent ? 'this key opens nothing here' : 'answers are given only to those who send a key' });
     });
   const opened = new Map<string, { stamp: string; source: ReturnType<typeof fileSource>; archive: Promise<Archive> }>();
   const close = async (name: string) => {
@@ -153,7 +185,7 @@ export async function serveFolder(folder: string, { log = false, key }: FolderOp
   };
   // An archive that was written anew meanwhile is opened anew.
   const open = async (name: string): Promise<Archive | undefined> => {
-    const path = archivesIn(folder).get(name);
+    const path = filesIn(folder, 'pmtiles').get(name);
     const stamp = path === undefined ? undefined : stampOf(path);
     if (opened.get(name)?.stamp !== stamp) await close(name);
     if (path === undefined || stamp === undefined) return undefined;
@@ -206,6 +238,14 @@ export async function serveFolder(folder: string, { log = false, key }: FolderOp
       return reply.header('Content-Encoding', 'gzip').send(Buffer.from(bytes));
     return reply.send(Buffer.from(packed ? gunzip(bytes) : bytes));
   });
+  servePlaces(
+    server,
+    (name) => {
+      const path = filesIn(folder, 'gazetteer').get(name);
+      return path === undefined ? undefined : { path, stamp: stampOf(path) };
+    },
+    places,
+  );
   await server.register(files, { root: resolve(folder), acceptRanges: true, cacheControl: false, etag: true });
   return server;
 }

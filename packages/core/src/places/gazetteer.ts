@@ -165,7 +165,11 @@ export class Gazetteer {
       ranked = await look(words, true);
       for (const other of respaced(words, this.store.words)) ranked = await look(other, false);
     }
-    const shown = ranked.filter(({ score }) => score >= faintest * ranked[0].score).slice(0, most);
+    const shown: Candidate[] = [];
+    for (const one of ranked) {
+      if (shown.length >= most || one.score < faintest * ranked[0].score) break;
+      if (!shown.some((other) => isSame(one, other))) shown.push(one);
+    }
     return near ? shown.map((one) => ({ ...one, distance: geodesicLength(near, one.at) })) : shown;
   }
 
@@ -220,6 +224,10 @@ export class Gazetteer {
     return ({ role, kind }) => kinds.includes(role) || kinds.includes(kind);
   }
 }
+
+/** Whether two candidates read alike and lie within a kilometre of each other. */
+const isSame = (a: Candidate, b: Candidate) =>
+  a.name === b.name && a.kind === b.kind && a.within === b.within && roughMetres(a.at, b.at) < 1000;
 
 const holds = ([west, south, east, north]: readonly [number, number, number, number], lon: number, lat: number) =>
   lat >= south && lat <= north && (west <= east ? lon >= west && lon <= east : lon >= west || lon <= east);

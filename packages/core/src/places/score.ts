@@ -135,10 +135,12 @@ export function scoreOf(
   );
   const query = (held / asked) ** 1.5 * (1 - (0.4 * lacking) / asked);
   const name = Math.max(usedMain, usedOther);
+  const numbered = why.some(({ field }) => field === 'number');
+  const unasked = record.role === 'address' && !numbered ? 0.75 : 1;
   const role = record.role === 'crossing' ? (crossing ? 1 : 0.85) : crossing && record.role !== 'place' ? 0.9 : 1;
   const order = 0.98 + 0.02 * (inOrder / words.length);
   const close = distance === undefined ? 0.5 : 1 / (1 + distance / 4000);
-  const score = query * (0.72 + 0.28 * name) * role * order * (0.84 + 0.11 * record.weight + 0.05 * close);
+  const score = query * (0.72 + 0.28 * name) * role * unasked * order * (0.84 + 0.11 * record.weight + 0.05 * close);
   return { score: Math.round(Math.min(1, score) * 1e4) / 1e4, why };
 }
 

@@ -1,0 +1,394 @@
+import { asFault, type Fault } from '@flintwright/core';
+import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { Control, drawing } from '../controls/control.js';
+import { dms } from '../controls/position.js';
+import type { FlintMap } from '../map/map.js';
+import type { Arrival } from '../map/view-animation.js';
+import type { Marker } from '../markers/markers.js';
+import { makeElement } from '../overlay/dom.js';
+import type { Popup, PopupOptions } from '../overlay/popup.js';
+import { wear } from '../overlay/wear.js';
+import type { FoundPlace, PlaceFinder } from './finder.js';
+import { placeIn } from './place-in.js';
+import { englishSearch, type SearchStrings } from './search-strings.js';
+import { searchStyle } from './search-style.js';
+
+export type { FindRequest, FoundPlace, PlaceFinder } from './finder.js';
+export type { ServiceOptions } from './ask.js';
+export type { SearchStrings } from './search-strings.js';
+export { gazetteerFinder, type GazetteerOptions } from './gazetteer-finder.js';
+export {
+  featureService,
+  geocodeService,
+  type FeatureServiceOptions,
+  type GeocodeServiceOptions,
+} from './service-finders.js';
+
+export interface SearchBoxOptions {
+  /** Whom to ask, in this order of their answers; see {@link gazetteerFinder} and {@link geocodeService}. */
+  readonly finders: readonly PlaceFinder[];
+  /** Answers shown at most; default 8. */
+  readonly most?: number;
+  /** Places found before, which are offered while the box is empty; default 5, 0 for none. */
+  readonly recent?: number;
+  /** Whether a marker stands at what was found; default true. */
+  readonly mark?: boolean;
+  /** The popup of what was found, opened on arrival; `false` for none. Default its name, kind and place. */
+  readonly popup?: ((found: FoundPlace) => Omit<PopupOptions, 'at'>) | false;
+  /** Whether a long press, the other button or the menu key on the map says what lies there; default true where a finder can. */
+  readonly reverse?: boolean;
+  /** Milliseconds of the movement to what was found; default 900. */
+  readonly duration?: number;
+  /** Element that it stands in, such as one in a drawer; default the map. */
+  readonly host?: HTMLElement;
+  /** Called when somebody has chosen a place, and again with how the movement there ended. */
+  readonly onFound?: (found: FoundPlace, arrival?: Arrival) => void;
+  /** Texts, in place of those in English. */
+  readonly strings?: Partial<SearchStrings>;
+}
+
+const table: OptionTable<SearchBoxOptions> = {
+  finders: 'list',
+  most: 'number',
+  recent: 'number',
+  mark: 'switch',
+  popup: 'function|switch',
+  reverse: 'switch',
+  duration: 'number',
+  host: 'element',
+  onFound: 'function',
+  strings: 'object',
+};
+
+const lens =
+  'M10 3A7 7 0 1 0 14.3 15.5L19.6 20.8L21 19.4L15.7 14.1A7 7 0 0 0 10 3ZM10 5A5 5 0 1 1 10 15A5 5 0 0 1 10 5Z';
+const cross =
+  'M5.6 4.2L12 10.6L18.4 4.2L19.8 5.6L13.4 12L19.8 18.4L18.4 19.8L12 13.4L5.6 19.8L4.2 18.4L10.6 12L4.2 5.6Z';
+
+let boxes = 0;
+
+/**
+ * A box to search for places in: it suggests as somebody types, is worked by keyboard alone, moves to what is chosen, marks it, and
+ * opens its popup on arrival (a combobox with a list, ARIA 1.2). A pair of coordinates is understood too.
+ */
+export class SearchBox extends Control {
+  private readonly strings: SearchStrings;
+  private readonly input: HTMLInputElement;
+  private readonly list: HTMLElement;
+  private readonly said: HTMLElement;
+  private readonly clearing: HTMLButtonElement;
+  private shown: readonly FoundPlace[] = [];
+  private active = -1;
+  private asking: AbortController | undefined;
+  private readonly before: FoundPlace[] = [];
+  private marker: Marker | undefined;
+  private popup: Popup | undefined;
+
+  /**
+   * Puts one on a map.
+   *
+   * @param map the map it stands on
+   * @param options whom to ask, and what happens with what was found
+   */
+  constructor(
+    map: FlintMap,
+    private readonly options: SearchBoxOptions,
+  ) {
+    checkOptions(
+      'new SearchBox',
+      options,
+      table,
+      "new SearchBox(map, { finders: [gazetteerFinder('places.gazetteer')] })",
+    );
+    super(map, 'flint-search', options.host);
+    wear(map.host, searchStyle);
+    this.strings = { ...englishSearch, ...options.strings };
+    const { strings } = this;
+    const id = `flint-search-${++boxes}`;
+    this.input = makeElement('input');
+    Object.assign(this.input, { type: 'search', placeholder: strings.label, autocomplete: 'off', spellcheck: false });
+    this.list = makeElement('ul', 'flint-found');
+    this.list.id = id;
+    for (const [name, value] of Object.entries({
+      role: 'combobox',
+      'aria-label': strings.label,
+      'aria-autocomplete': 'list',
+      'aria-expanded': 'false',
+      'aria-controls': id,
+    }))
+      this.input.setAttribute(name, value);
+    this.list.setAttribute('role', 'listbox');
+    this.list.setAttribute('aria-label', strings.results);
+    this.said = makeElement('p', 'flint-say');
+    this.said.setAttribute('role', 'status');
+    this.clearing = this.button(strings.clear, cross, () => this.clear());
+    this.clearing.hidden = true;
+    const [card, body, ask] = [makeElement('div', 'flint-card'), makeElement('div'), makeElement('div', 'flint-ask')];
+    ask.append(drawing(lens), this.input, this.clearing);
+    body.append(ask, this.list, this.said);
+    card.append(body);
+    this.element.append(card);
+    this.end(() => this.asking?.abort());
+    this.listen();
+  }
+
+  private listen(): void {
+    const { input, list, map } = this;
+    this.on(input, 'input', () => void this.ask());
+    this.on(input, 'focus', () => {
+      if (!this.shown.length && !this.said.textContent) void this.ask();
+    });
+    this.on<KeyboardEvent>(input, 'keydown', (event) => this.key(event));
+    this.on<FocusEvent>(this.element, 'focusout', ({ relatedTarget }) => {
+      if (!(relatedTarget instanceof Node && this.element.contains(relatedTarget))) this.close();
+    });
+    // A press on the list must not take the focus from the box.
+    this.on(list, 'pointerdown', (event: Event) => event.preventDefault());
+    this.on(list, 'click', ({ target }: Event) => {
+      const item = (target as Element).closest('li');
+      if (item) void this.choose([...list.children].indexOf(item));
+    });
+    const answers = this.options.finders.some((finder) => finder.reverse);
+    if (this.options.reverse ?? answers)
+      this.on<CustomEvent<{ place: readonly [number, number] | undefined }>>(map, 'contextmenu', (event) => {
+        const { place } = event.detail;
+        if (!place || event.defaultPrevented) return;
+        event.preventDefault();
+        void this.tellHere(place);
+      });
+  }
+
+  private key(event: KeyboardEvent): void {
+    const last = this.shown.length - 1;
+    const steps: Readonly<Record<string, number>> = {
+      ArrowDown: this.active < last ? this.active + 1 : 0,
+      ArrowUp: this.active > 0 ? this.active - 1 : last,
+    };
+    if (event.isComposing) return;
+    if (event.key in steps) {
+      event.preventDefault();
+      if (last >= 0) this.mark(steps[event.key]);
+      else void this.ask();
+    } else if (event.key === 'Enter') {
+      event.preventDefault();
+      if (last >= 0) void this.choose(Math.max(0, this.active));
+      else void this.ask().then(() => (this.shown.length ? this.choose(0) : undefined));
+    } else if (event.key === 'Escape' && (this.input.value || this.shown.length)) {
+      event.preventDefault();
+      event.stopPropagation();
+      if (this.shown.length && this.input.value) this.close();
+      else this.clear();
+    }
+  }
+
+  /** Writes a text into the box and asks for it, as if somebody had typed it. */
+  async search(text: string): Promise<readonly FoundPlace[]> {
+    this.input.value = text;
+    await this.ask();
+    return this.shown;
+  }
+
+  private async ask(): Promise<void> {
+    this.asking?.abort();
+    const asking = new AbortController();
+    this.asking = asking;
+    const { signal } = asking;
+    const text = this.input.value.trim();
+    this.clearing.hidden = !this.input.value && !this.marker;
+    if (!text) {
+      this.show(this.before.slice(0, this.options.recent ?? 5), '');
+      return;
+    }
+    const { strings, map } = this;
+    const most = this.options.most ?? 8;
+    const [lon, lat] = map.view.center;
+    const language = (map.host.closest('[lang]')?.getAttribute('lang') ?? navigator.language).split('-')[0];
+    const slow = setTimeout(() => !signal.aborted && this.say(strings.searching), 300);
+    const faults: Fault[] = [];
+    const found: FoundPlace[][] = [];
+    const place = await placeIn(text, strings.coordinates);
+    try {
+      await Promise.all(
+        this.options.finders.map(async (finder, i) => {
+          try {
+            if (finder.pause) await pause(finder.pause, signal);
+            found[i] = [...(await finder.find({ text, near: [lon, lat], most, language, signal }))];
+            if (!signal.aborted) this.show([...place, ...found.flat()].slice(0, most), text);
+          } catch (error) {
+            if (!signal.aborted) faults.push(asFault(error, 'search.failed', 'Try again in a while.'));
+          }
+        }),
+      );
+    } finally {
+      clearTimeout(slow);
+    }
+    if (signal.aborted) return;
+    const all = [...place, ...found.flat()].slice(0, most);
+    this.show(all, text);
+    if (faults.length) this.say(faults[0].message, faults[0].hint);
+    else this.say(all.length ? '' : strings.nothing(text), '', all.length ? strings.count(all.length) : '');
+  }
+
+  /** Says something below the box; `aside` is for those who do not see the list. */
+  private say(text: string, hint = '', aside = ''): void {
+    this.said.replaceChildren(...(text ? [hint ? makeElement('b', '', text) : text, hint] : []));
+    this.list.setAttribute('aria-description', aside);
+  }
+
+  private show(places: readonly FoundPlace[], text: string): void {
+    this.shown = places;
+    this.active = -1;
+    this.said.replaceChildren();
+    this.input.removeAttribute('aria-activedescendant');
+    this.input.setAttribute('aria-expanded', String(places.length > 0));
+    const words = text.split(/[\s,]+/).filter(Boolean);
+    this.list.replaceChildren(
+      ...places.map((place, i) => {
+        const item = makeElement('li');
+        item.id = `${this.list.id}-${i}`;
+        item.setAttribute('role', 'option');
+        item.setAttribute('aria-selected', 'false');
+        const kind = text ? (place.kind ?? '') : this.strings.recent;
+        item.append(marked(place.name, words), makeElement('small', '', kind));
+        if (place.within) item.append(makeElement('em', '', place.within));
+        return item;
+      }),
+    );
+  }
+
+  private mark(index: number): void {
+    this.list.children[this.active]?.setAttribute('aria-selected', 'false');
+    this.active = index;
+    const item = this.list.children[index];
+    item.setAttribute('aria-selected', 'true');
+    item.scrollIntoView({ block: 'nearest' });
+    this.input.setAttribute('aria-activedescendant', item.id);
+  }
+
+  private async choose(index: number): Promise<void> {
+    const found = this.shown[index];
+    if (!found) return;
+    this.input.value = [found.name, found.within].filter(Boolean).join(', ');
+    this.close();
+    await this.go(found);
+  }
+
+  /**
+   * Moves to a place, marks it, and opens its popup on arrival.
+   *
+   * @param found the place
+   * @returns how the movement ended; where another one or a hand on the map ended it, no popup opens
+   */
+  async go(found: FoundPlace): Promise<Arrival> {
+    const { map, options } = this;
+    const same = this.before.findIndex(({ name, at }) => name === found.name && at.join() === found.at.join());
+    if (same >= 0) this.before.splice(same, 1);
+    this.before.unshift(found);
+    this.before.length = Math.min(this.before.length, 20);
+    this.unmark();
+    const popup = options.popup === false ? undefined : (options.popup ?? popupOf)(found);
+    if (options.mark ?? true)
+      this.marker = map.markers.add({
+        at: found.at,
+        title: found.name,
+        color: '#b46c15',
+        priority: 10,
+        ...(popup ? { popup } : {}),
+      });
+    this.clearing.hidden = false;
+    options.onFound?.(found);
+    const { duration = 900 } = options;
+    const zoom = found.zoom ?? 16;
+    const arrival = await (found.bounds
+      ? map.frame(found.bounds, { duration, zoom, padding: 40 })
+      : map.move({ center: found.at, zoom: Math.min(zoom, map.zooms[1]) }, { duration }));
+    // The marker is gone where somebody has cleared the search or chosen another place meanwhile.
+    if (arrival.arrived && popup && (this.marker?.at.join() === found.at.join() || !(options.mark ?? true)))
+      this.popup = map.popup({ ...popup, at: this.marker ?? found.at, rise: this.marker ? 36 : 0, focus: false });
+    options.onFound?.(found, arrival);
+    return arrival;
+  }
+
+  private async tellHere(at: readonly [number, number]): Promise<void> {
+    const { map, options, strings } = this;
+    const { signal } = new AbortController();
+    const found: FoundPlace[] = [];
+    for (const finder of options.finders)
+      try {
+        found.push(
+          ...((await finder.reverse?.(at, { most: 3, language: navigator.language.split('-')[0], signal })) ?? []),
+        );
+      } catch (error) {
+        map.report(asFault(error, 'search.failed', 'Try again in a while.'));
+      }
+    const [first, ...rest] = found;
+    this.popup?.remove();
+    const [lon, lat] = at;
+    this.popup = map.popup({
+      at: [lon, lat],
+      title: first ? first.name : strings.here,
+      text: first ? [first.kind, first.within].filter(Boolean).join(' · ') : strings.nothingHere,
+      lines: {
+        ...Object.fromEntries(rest.slice(0, 2).map(({ name, kind = '' }) => [kind || '·', name])),
+        [strings.coordinates]: `${lat.toFixed(5)}, ${lon.toFixed(5)}`,
+      },
+    });
+  }
+
+  /** Closes the list; the text stays. */
+  private close(): void {
+    this.asking?.abort();
+    this.show([], '');
+  }
+
+  /** Empties the box, and takes off the marker and popup of what was found. */
+  clear(): void {
+    this.input.value = '';
+    this.unmark();
+    this.close();
+    this.clearing.hidden = true;
+    this.input.focus();
+  }
+
+  private unmark(): void {
+    this.popup?.remove();
+    this.marker?.remove();
+    this.marker = this.popup = undefined;
+  }
+
+  override remove(): void {
+    this.unmark();
+    super.remove();
+  }
+}
+
+const pause = (ms: number, signal: AbortSignal) =>
+  new Promise<void>((resolve, reject) => {
+    const timer = setTimeout(resolve, ms);
+    signal.addEventListener('abort', () => (clearTimeout(timer), reject(signal.reason as Error)), { once: true });
+  });
+
+function popupOf({ name, within, kind, at: [lon, lat], lines }: FoundPlace): Omit<PopupOptions, 'at'> {
+  return {
+    title: name,
+    text: [kind, within].filter(Boolean).join(' · '),
+    ...(lines ? { lines } : { lines: { latitude: dms(lat, 'N', 'S'), longitude: dms(lon, 'E', 'W') } }),
+  };
+}
+
+/** A name with the beginnings of its words marked that were asked for. */
+function marked(name: string, words: readonly string[]): HTMLElement {
+  const out = makeElement('b');
+  const plain = (text: string) =>
+    text
+      .normalize('NFD')
+      .replace(/\p{Mn}/gu, '')
+      .toLowerCase();
+  for (const part of name.split(/(?<=[\s&])|(?=[\s&])/)) {
+    const hit = words.find((word) => plain(part).startsWith(plain(word)));
+    const letters = hit === undefined ? 0 : [...hit].length;
+    if (letters) out.append(makeElement('mark', '', [...part].slice(0, letters).join('')));
+    out.append([...part].slice(letters).join(''));
+  }
+  return out;
+}

@@ -1,0 +1,26 @@
+/** The texts of a search box. */
+export interface SearchStrings {
+  readonly label: string;
+  readonly clear: string;
+  readonly results: string;
+  readonly recent: string;
+  readonly searching: string;
+  readonly nothing: (text: string) => string;
+  readonly count: (count: number) => string;
+  readonly coordinates: string;
+  readonly here: string;
+  readonly nothingHere: string;
+}
+
+export const englishSearch: SearchStrings = {
+  label: 'Search for a place or an address',
+  clear: 'Clear the search',
+  results: 'Places found',
+  recent: 'found before',
+  searching: 'Searching …',
+  nothing: (text) => `Nothing was found for “${text}”. Try fewer words.`,
+  count: (count) => `${count} place${count === 1 ? '' : 's'} found`,
+  coordinates: 'coordinates',
+  here: 'At this place',
+  nothingHere: 'Nothing with a name lies near.',
+};

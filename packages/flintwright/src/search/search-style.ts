@@ -1,0 +1,38 @@
+/** The style of search boxes. */
+export const searchStyle = `
+.flint-search { pointer-events: auto; }
+.flint > .flint-search { left: 14px; top: 14px; width: min(330px, calc(100% - 84px)); z-index: 3; }
+.flint > .flint-drawer:not(.flint-shut) ~ .flint-search { left: 306px; width: min(330px, calc(100% - 376px)); }
+.flint > .flint-drawer.flint-shut ~ .flint-search { left: 52px; width: min(330px, calc(100% - 122px)); }
+.flint-search:not(.flint > .flint-search) { position: static; margin: 0 0 12px; }
+.flint-search > .flint-card > div { padding: 0; }
+.flint-search:not(.flint > .flint-search) > .flint-card { width: auto; clip-path: none; }
+.flint-search:not(.flint > .flint-search) > .flint-card > div { clip-path: none; }
+.flint-ask { display: flex; align-items: center; height: 40px; }
+.flint-ask > svg { flex: none; width: 20px; height: 20px; margin-left: 11px; fill: var(--flint-soft); }
+.flint-ask input { flex: 1; min-width: 0; height: 100%; padding: 0 8px; border: 0; outline: none; background: none; color: var(--flint-ink); font: 15px/1.3 var(--flint-font); }
+.flint-ask input::placeholder { color: var(--flint-soft); opacity: 1; }
+.flint-ask input::-webkit-search-cancel-button { display: none; }
+.flint-control.flint-search input:focus-visible { outline: none; }
+.flint-ask:focus-within { box-shadow: inset 0 -2px var(--flint-amber); }
+.flint-ask button { flex: none; margin-right: 12px; }
+.flint-ask button[hidden] { display: none; }
+.flint-found { margin: 0; padding: 0; list-style: none; max-height: min(340px, 50vh); overflow: auto; border-top: 1px solid var(--flint-line); scrollbar-width: thin; }
+.flint-found:empty { display: none; }
+.flint-found li { position: relative; display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 0 12px; min-height: 28px; padding: 5px 14px 6px 13px; cursor: pointer; }
+.flint-found b { font-weight: 500; overflow-wrap: anywhere; }
+.flint-found mark { background: none; color: inherit; text-decoration: underline 2px var(--flint-amber); text-underline-offset: 3px; }
+.flint-found small { font-size: 12px; color: var(--flint-soft); align-self: baseline; text-align: right; }
+.flint-found em { grid-column: 1; font-style: normal; font-size: 12px; color: var(--flint-soft); }
+.flint-found [aria-selected="true"] { background: color-mix(in srgb, var(--flint-amber) 24%, var(--flint-ground)); }
+.flint-found [aria-selected="true"] small, .flint-found [aria-selected="true"] em { color: var(--flint-ink); }
+.flint-found li:hover { background: color-mix(in srgb, var(--flint-amber) 12%, var(--flint-ground)); }
+.flint-say { margin: 0; padding: 8px 14px 9px 13px; border-top: 1px solid var(--flint-line); color: var(--flint-soft); }
+.flint-say:empty { display: none; }
+.flint-say b { display: block; font-weight: 500; color: var(--flint-ink); }
+@media (max-width: 700px) {
+  .flint > .flint-drawer:not(.flint-shut) ~ .flint-search { left: 52px; width: calc(100% - 122px); }
+}
+@media (forced-colors: active) { .flint-found [aria-selected="true"] { outline: 2px solid Highlight; outline-offset: -2px; } }
+@media print { .flint-search { display: none; } }
+`;
