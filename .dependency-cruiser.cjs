@@ -11,6 +11,7 @@ const rooms = {
     ['grid'],
     ['features'],
     ['places'],
+    ['edit'],
     ['formats'],
     ['cql2'],
     ['sheet'],

@@ -2,6 +2,7 @@
 // and gzipped, with all that a plain import of the entry fetches).
 export const entries = [
   { title: '@flintwright/core', folder: 'core', types: 'dist/index.d.ts', code: 'dist/index.js', most: 132 },
+  { title: '@flintwright/core/edit', folder: 'core', types: 'dist/edit.d.ts', code: 'dist/edit.js', most: 20 },
   { title: '@flintwright/core/files', folder: 'core', types: 'dist/files.d.ts', code: 'dist/files.js', most: 44 },
   { title: '@flintwright/core/places', folder: 'core', types: 'dist/places.d.ts', code: 'dist/places.js', most: 24 },
   { title: '@flintwright/core/register', folder: 'core', code: 'dist/crs/register/table.generated.js', most: 120 },

@@ -1,0 +1,122 @@
+import { Fault } from '../base/fault.js';
+import { meetingOf } from '../geometry/segment-grid.js';
+import { pathsOf, type EditGeometry, type EditPosition } from './shape.js';
+import { holds, twiceArea } from './validity.js';
+
+type Spot = readonly [number, number];
+type Rings = readonly (readonly EditPosition[])[];
+
+const refuse = (message: string, hint: string): never => {
+  throw new Fault('edit.cut', message, hint);
+};
+
+/**
+ * Cuts a feature along a line: an area from side to side, as often as the line crosses it; a line where it is crossed.
+ *
+ * @param geometry a line, lines, a polygon or polygons
+ * @param along vertices of the cutting line
+ * @returns the pieces, two or more
+ * @throws Fault `edit.cut` where nothing is cut, or the cut would run through a hole
+ */
+export function cutGeometry(geometry: EditGeometry, along: readonly EditPosition[]): EditGeometry[] {
+  const paths = pathsOf(geometry);
+  if (geometry.type.endsWith('LineString')) {
+    const pieces = paths.flatMap(({ spots }) => cutLine(spots, along));
+    if (pieces.length <= paths.length)
+      refuse('the cut does not cross the line', 'Draw it across the line, from one side to the other.');
+    return pieces.map((coordinates) => ({ type: 'LineString', coordinates }));
+  }
+  if (!geometry.type.endsWith('Polygon')) refuse('a point cannot be cut', 'Choose a line or an area.');
+  const polygons = new Map<number, (readonly EditPosition[])[]>();
+  for (const { spots, polygon } of paths) polygons.set(polygon, [...(polygons.get(polygon) ?? []), spots]);
+  const pieces = [...polygons.values()].flatMap((rings) => cutRings(rings, along));
+  if (pieces.length <= polygons.size)
+    refuse('the cut does not cross the area from side to side', 'Begin it outside the area, and end it outside.');
+  return pieces.map((rings) => ({ type: 'Polygon', coordinates: rings.map((ring) => [...ring, ring[0]]) }));
+}
+
+/** Where a cutting line meets a path: how far along each, in edges and parts of one. */
+interface Meeting {
+  readonly at: Spot;
+  readonly onCut: number;
+  readonly onPath: number;
+}
+
+function meetings(spots: readonly EditPosition[], closed: boolean, along: readonly EditPosition[]): Meeting[] {
+  const edges = closed ? spots.length : spots.length - 1;
+  const edge = (path: readonly EditPosition[], i: number) => {
+    const [[x1, y1], [x2, y2]] = [path[i], path[(i + 1) % path.length]];
+    return { x1, y1, x2, y2 };
+  };
+  const found: Meeting[] = [];
+  for (let c = 0; c + 1 < along.length; c++)
+    for (let p = 0; p < edges; p++) {
+      const met = meetingOf(edge(along, c), edge(spots, p));
+      if (met) found.push({ at: met.at, onCut: c + met.t, onPath: p + met.u });
+    }
+  found.sort((a, b) => a.onCut - b.onCut);
+  // A corner that the cut runs through is met by both of its edges.
+  return found.filter((one, i) => i === 0 || one.onCut - found[i - 1].onCut > 1e-9);
+}
+
+function cutLine(spots: readonly EditPosition[], along: readonly EditPosition[]): (readonly EditPosition[])[] {
+  const cuts = meetings(spots, false, along).toSorted((a, b) => a.onPath - b.onPath);
+  const inner = cuts.filter(({ onPath }) => onPath > 1e-9 && onPath < spots.length - 1 - 1e-9);
+  const pieces: (readonly EditPosition[])[] = [];
+  let [from, start]: [number, EditPosition[]] = [0, [spots[0]]];
+  for (const { at, onPath } of inner) {
+    const whole = Math.floor(onPath);
+    pieces.push([...start, ...spots.slice(from + 1, whole + 1), at]);
+    [from, start] = [whole, [at]];
+  }
+  pieces.push([...start, ...spots.slice(from + 1)]);
+  return pieces;
+}
+
+/** Cuts a polygon at the first stretch of the line that runs through it from side to side, and its pieces by the rest. */
+function cutRings(rings: Rings, along: readonly EditPosition[]): Rings[] {
+  const [outer, ...holes] = rings;
+  const met = meetings(outer, true, along);
+  for (let i = 0; i + 1 < met.length; i++) {
+    const [enter, leave] = [met[i], met[i + 1]];
+    const stretch = [enter.at, ...between(along, enter.onCut, leave.onCut), leave.at];
+    const [[ax, ay], [bx, by]] = [stretch[0], stretch[1]];
+    if (!holds(outer, (ax + bx) / 2, (ay + by) / 2)) continue;
+    if (holes.some((hole) => meetings(hole, true, stretch).length))
+      refuse('the cut runs through a hole', 'Lead it past the hole, or delete the hole first.');
+    const pieces = [sideOf(outer, stretch, enter, leave), sideOf(outer, stretch.toReversed(), leave, enter)].filter(
+      (ring) => ring.length > 2 && twiceArea(ring) !== 0,
+    );
+    if (pieces.length < 2) continue;
+    const rest = along.slice(Math.floor(leave.onCut) + 1);
+    return pieces.flatMap((ring) => {
+      const own = holes.filter(([[x, y]]) => holds(ring, x, y));
+      return rest.length ? cutRings([ring, ...own], [leave.at, ...rest]) : [[ring, ...own]];
+    });
+  }
+  return [rings];
+}
+
+/** Vertices of a line strictly between two places on it. */
+const between = (along: readonly EditPosition[], from: number, to: number): Spot[] =>
+  along.slice(Math.floor(from) + 1, Math.ceil(to)).map(([x, y]): Spot => [x, y]);
+
+/** The part of a ring from where a cut leaves it on to where it enters, closed by the cut. */
+function sideOf(
+  ring: readonly EditPosition[],
+  stretch: readonly EditPosition[],
+  enter: Meeting,
+  leave: Meeting,
+): readonly EditPosition[] {
+  const out = [...stretch];
+  const count = ring.length;
+  const [from, to] = [leave.onPath, enter.onPath];
+  const end = to > from ? to : to + count;
+  for (let i = Math.floor(from) + 1; i < end; i++) {
+    const spot = ring[i % count];
+    const last = out[out.length - 1];
+    const same = (a: EditPosition, b: EditPosition) => a[0] === b[0] && a[1] === b[1];
+    if (!same(spot, last) && !same(spot, out[0])) out.push(spot);
+  }
+  return twiceArea(out) < 0 ? out.toReversed() : out;
+}

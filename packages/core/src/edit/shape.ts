@@ -1,0 +1,154 @@
+// Room "edit": features under correction: their vertices, whole features moved, cut and joined, snapping, validity, steps and undo.
+import { Fault } from '../base/fault.js';
+import { said } from '../base/said.js';
+
+/** A place: x (longitude in degrees, or metres on a plan), y, and perhaps a height. */
+export type EditPosition = readonly number[];
+
+/** A geometry that can be corrected vertex by vertex (RFC 7946, section 3.1; rings are closed). */
+export type EditGeometry =
+  | { readonly type: 'Point'; readonly coordinates: EditPosition }
+  | { readonly type: 'MultiPoint' | 'LineString'; readonly coordinates: readonly EditPosition[] }
+  | { readonly type: 'MultiLineString' | 'Polygon'; readonly coordinates: readonly (readonly EditPosition[])[] }
+  | { readonly type: 'MultiPolygon'; readonly coordinates: readonly (readonly (readonly EditPosition[])[])[] };
+
+/** A run of vertices: a line, a ring, or a single point. */
+export interface EditPath {
+  /** Vertices; of a ring the first is not repeated. */
+  readonly spots: readonly EditPosition[];
+  /** Whether it is a ring. */
+  readonly closed: boolean;
+  /** Number of the polygon that a ring belongs to, and of the ring in it; 0 is the outer one. */
+  readonly polygon: number;
+  readonly ring: number;
+}
+
+/** A vertex: number of its path in {@link pathsOf}, and its number in it. */
+export interface VertexName {
+  readonly path: number;
+  readonly index: number;
+}
+
+const open = (spots: readonly EditPosition[]): EditPath => ({ spots, closed: false, polygon: 0, ring: 0 });
+const ringOf = (spots: readonly EditPosition[], polygon: number, ring: number): EditPath => {
+  const [first, last] = [spots[0], spots[spots.length - 1]];
+  const closed = spots.length > 1 && first[0] === last[0] && first[1] === last[1];
+  return { spots: closed ? spots.slice(0, -1) : spots, closed: true, polygon, ring };
+};
+
+/** The paths of a geometry, in the order of its coordinates. @throws Fault `edit.geometry` */
+export function pathsOf(geometry: EditGeometry): EditPath[] {
+  switch (geometry?.type) {
+    case 'Point':
+      return [open([geometry.coordinates])];
+    case 'MultiPoint':
+      return geometry.coordinates.map((spot) => open([spot]));
+    case 'LineString':
+      return [open(geometry.coordinates)];
+    case 'MultiLineString':
+      return geometry.coordinates.map(open);
+    case 'Polygon':
+      return geometry.coordinates.map((ring, i) => ringOf(ring, 0, i));
+    case 'MultiPolygon':
+      return geometry.coordinates.flatMap((polygon, p) => polygon.map((ring, i) => ringOf(ring, p, i)));
+    default:
+      throw new Fault(
+        'edit.geometry',
+        `${said((geometry as { type?: unknown } | undefined)?.type)} cannot be corrected vertex by vertex`,
+        'Points, lines and polygons can, and several of one kind; take a GeometryCollection apart first.',
+      );
+  }
+}
+
+const fewest = ({ closed }: EditPath, type: EditGeometry['type']) =>
+  closed ? 3 : type === 'LineString' || type === 'MultiLineString' ? 2 : 1;
+
+/**
+ * A geometry with its paths replaced. A path that has too few vertices goes, a polygon goes with its outer ring.
+ *
+ * @param geometry the geometry; it stays as it is
+ * @param change the new vertices of a path, rings not closed
+ * @returns undefined where nothing is left
+ */
+export function withPaths(
+  geometry: EditGeometry,
+  change: (path: EditPath, number: number) => readonly EditPosition[],
+): EditGeometry | undefined {
+  const { type } = geometry;
+  const kept = pathsOf(geometry).flatMap((path, i) => {
+    const spots = change(path, i);
+    return spots.length >= fewest(path, type) ? [{ ...path, spots }] : [];
+  });
+  if (!kept.length) return undefined;
+  const closed = (spots: readonly EditPosition[]) => [...spots, spots[0]];
+  switch (type) {
+    case 'Point':
+      return { type, coordinates: kept[0].spots[0] };
+    case 'MultiPoint':
+      return { type, coordinates: kept.map(({ spots }) => spots[0]) };
+    case 'LineString':
+      return { type, coordinates: kept[0].spots };
+    case 'MultiLineString':
+      return { type, coordinates: kept.map(({ spots }) => spots) };
+    case 'Polygon':
+    case 'MultiPolygon': {
+      const outer = new Set(kept.filter(({ ring }) => ring === 0).map(({ polygon }) => polygon));
+      const polygons = [...outer].map((polygon) =>
+        kept.filter((path) => path.polygon === polygon).map(({ spots }) => closed(spots)),
+      );
+      if (!polygons.length) return undefined;
+      return type === 'Polygon' ? { type, coordinates: polygons[0] } : { type, coordinates: polygons };
+    }
+  }
+}
+
+/** A geometry with every position changed. */
+export const withPositions = (
+  geometry: EditGeometry,
+  change: (at: EditPosition) => readonly [number, number],
+): EditGeometry => withPaths(geometry, ({ spots }) => spots.map((spot) => [...change(spot), ...spot.slice(2)]))!;
+
+function pathAt(geometry: EditGeometry, { path, index }: VertexName): EditPath {
+  const found = pathsOf(geometry)[path];
+  if (!found || !(index >= 0 && index < found.spots.length))
+    throw new Fault(
+      'edit.vertex',
+      `there is no vertex ${index} of path ${path}`,
+      'The feature has changed since; look it up anew.',
+    );
+  return found;
+}
+
+/** A geometry with one vertex moved. @throws Fault `edit.vertex` */
+export function moveVertex(geometry: EditGeometry, vertex: VertexName, to: EditPosition): EditGeometry {
+  const { spots } = pathAt(geometry, vertex);
+  const moved = spots.map((spot, i) => (i === vertex.index ? [to[0], to[1], ...spot.slice(2)] : spot));
+  return withPaths(geometry, (path, i) => (i === vertex.path ? moved : path.spots))!;
+}
+
+/** A geometry with a vertex put in after another. @throws Fault `edit.vertex` */
+export function insertVertex(geometry: EditGeometry, after: VertexName, at: EditPosition): EditGeometry {
+  const { spots } = pathAt(geometry, after);
+  const more = spots.toSpliced(after.index + 1, 0, at);
+  return withPaths(geometry, (path, i) => (i === after.path ? more : path.spots))!;
+}
+
+/** A geometry without a vertex; undefined where too few are left for anything. @throws Fault `edit.vertex` */
+export function deleteVertex(geometry: EditGeometry, vertex: VertexName): EditGeometry | undefined {
+  const { spots } = pathAt(geometry, vertex);
+  const fewer = spots.toSpliced(vertex.index, 1);
+  return withPaths(geometry, (path, i) => (i === vertex.path ? fewer : path.spots));
+}
+
+/** Box `[west, south, east, north]` of a geometry. */
+export function boxOfGeometry(geometry: EditGeometry): [number, number, number, number] {
+  const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const { spots } of pathsOf(geometry))
+    for (const [x, y] of spots) {
+      box[0] = Math.min(box[0], x);
+      box[1] = Math.min(box[1], y);
+      box[2] = Math.max(box[2], x);
+      box[3] = Math.max(box[3], y);
+    }
+  return box;
+}

@@ -1,0 +1,44 @@
+import { moveVertex, pathsOf, type EditGeometry, type EditPosition, type VertexName } from './shape.js';
+
+/** A vertex of a feature. */
+export interface SharedVertex extends VertexName {
+  readonly key: string;
+}
+
+/**
+ * The vertices of other features that lie exactly at a place, as the corners of a shared border do.
+ *
+ * @param features geometries by their keys
+ * @param at the place
+ * @param except the feature that is not looked at
+ */
+export function sharedVertices(
+  features: Iterable<readonly [key: string, geometry: EditGeometry]>,
+  [x, y]: EditPosition,
+  except?: string,
+): SharedVertex[] {
+  const out: SharedVertex[] = [];
+  for (const [key, geometry] of features) {
+    if (key === except) continue;
+    pathsOf(geometry).forEach(({ spots }, path) =>
+      spots.forEach((spot, index) => {
+        if (spot[0] === x && spot[1] === y) out.push({ key, path, index });
+      }),
+    );
+  }
+  return out;
+}
+
+/** Geometries by their keys with shared vertices moved to one place. */
+export function moveShared(
+  features: ReadonlyMap<string, EditGeometry>,
+  vertices: readonly SharedVertex[],
+  to: EditPosition,
+): Map<string, EditGeometry> {
+  const out = new Map<string, EditGeometry>();
+  for (const vertex of vertices) {
+    const geometry = out.get(vertex.key) ?? features.get(vertex.key);
+    if (geometry) out.set(vertex.key, moveVertex(geometry, vertex, to));
+  }
+  return out;
+}

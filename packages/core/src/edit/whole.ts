@@ -1,0 +1,152 @@
+import { Fault } from '../base/fault.js';
+import { meetingOf } from '../geometry/segment-grid.js';
+import { placeFrom, planeAt, type EditSpace } from './space.js';
+import { pathsOf, withPositions, type EditGeometry, type EditPosition } from './shape.js';
+
+/**
+ * A whole feature moved: what was at one place comes to another. It keeps its size and shape on the ground, whatever the latitude.
+ *
+ * @param geometry the geometry; it stays as it is
+ * @param from a place, mostly where it was taken hold of
+ * @param to where that place comes to
+ * @param space what the numbers are
+ */
+export function moved(geometry: EditGeometry, from: EditPosition, to: EditPosition, space: EditSpace): EditGeometry {
+  const [before, after] = [planeAt(from, space), planeAt(to, space)];
+  return withPositions(geometry, (at) => after.fromPlane(before.toPlane(at)));
+}
+
+/**
+ * A whole feature turned and scaled about a place, in the plane that touches the ground there.
+ *
+ * @param geometry the geometry; it stays as it is
+ * @param about the place that stays
+ * @param change degrees clockwise, default 0; factor, default 1
+ * @param space what the numbers are
+ * @throws Fault `edit.scale` for a factor that is not above 0
+ */
+export function turned(
+  geometry: EditGeometry,
+  about: EditPosition,
+  { degrees = 0, factor = 1 }: { readonly degrees?: number; readonly factor?: number },
+  space: EditSpace,
+): EditGeometry {
+  if (!(factor > 0) || !Number.isFinite(factor) || !Number.isFinite(degrees))
+    throw new Fault('edit.scale', `a factor of ${factor} and ${degrees}° is no change`, 'Give a factor above 0.');
+  const plane = planeAt(about, space);
+  const angle = (degrees * Math.PI) / 180;
+  const [sin, cos] = [factor * Math.sin(angle), factor * Math.cos(angle)];
+  return withPositions(geometry, (at) => {
+    const [e, n] = plane.toPlane(at);
+    return plane.fromPlane([e * cos + n * sin, n * cos - e * sin]);
+  });
+}
+
+/** The middle of a geometry's box. */
+export function middleOf(geometry: EditGeometry): [number, number] {
+  const spots = pathsOf(geometry).flatMap((path) => path.spots);
+  const of = (axis: number) => {
+    const values = spots.map((spot) => spot[axis]);
+    return (values.reduce((a, b) => Math.min(a, b)) + values.reduce((a, b) => Math.max(a, b))) / 2;
+  };
+  return [of(0), of(1)];
+}
+
+/**
+ * A rectangle with two opposite corners, square to a direction.
+ *
+ * @param corner one corner
+ * @param opposite the other
+ * @param space what the numbers are
+ * @param bearing degrees clockwise from north that a side runs in; default 0
+ */
+export function rectangleOf(corner: EditPosition, opposite: EditPosition, space: EditSpace, bearing = 0): EditGeometry {
+  if (!bearing) {
+    const [[x1, y1], [x2, y2]] = [corner, opposite];
+    return ringOf([
+      [x1, y1],
+      [x2, y1],
+      [x2, y2],
+      [x1, y2],
+    ]);
+  }
+  const plane = planeAt(corner, space);
+  const [e, n] = plane.toPlane(opposite);
+  const [sin, cos] = [Math.sin((bearing * Math.PI) / 180), Math.cos((bearing * Math.PI) / 180)];
+  const along = e * sin + n * cos;
+  const one = plane.fromPlane([along * sin, along * cos]);
+  const other = plane.fromPlane([e - along * sin, n - along * cos]);
+  return ringOf([[corner[0], corner[1]], one, [opposite[0], opposite[1]], other]);
+}
+
+/**
+ * A circle on the ground: places at one distance from its middle, along geodesics of the ellipsoid of WGS 84.
+ *
+ * @param middle its middle
+ * @param radius metres, above 0
+ * @param space what the numbers are
+ * @param count corners; default 72
+ * @throws Fault `edit.radius`
+ */
+export function circleOf(middle: EditPosition, radius: number, space: EditSpace, count = 72): EditGeometry {
+  if (!(radius > 0) || !Number.isFinite(radius))
+    throw new Fault('edit.radius', `a circle of ${radius} m is none`, 'Give a radius above 0.');
+  return ringOf(Array.from({ length: count }, (_, i) => placeFrom(middle, -(360 * i) / count, radius, space)));
+}
+
+/** A polygon of one ring, counter-clockwise (RFC 7946, section 3.1.6). */
+function ringOf(spots: readonly (readonly [number, number])[]): EditGeometry {
+  let twice = 0;
+  spots.forEach(([x, y], i) => {
+    const [px, py] = spots[(i || spots.length) - 1];
+    twice += px * y - x * py;
+  });
+  const ordered = twice < 0 ? spots.toReversed() : spots;
+  return { type: 'Polygon', coordinates: [[...ordered, ordered[0]]] };
+}
+
+/**
+ * A line beside another.
+ *
+ * @param spots vertices of the line
+ * @param metres how far to its right; below 0 to its left
+ * @param space what the numbers are
+ * @throws Fault `edit.offset`
+ */
+export function offsetLine(spots: readonly EditPosition[], metres: number, space: EditSpace): EditGeometry {
+  const path = spots.filter((spot, i) => i === 0 || spot[0] !== spots[i - 1][0] || spot[1] !== spots[i - 1][1]);
+  if (path.length < 2 || !metres || !Number.isFinite(metres))
+    throw new Fault('edit.offset', `no line can be laid ${metres} m beside this one`, 'Give a line, and a distance.');
+  const plane = planeAt(path[path.length >> 1], space);
+  const flat = path.map(plane.toPlane);
+  const out: [number, number][] = [];
+  const normal = (i: number): [number, number] => {
+    const [[ax, ay], [bx, by]] = [flat[i], flat[i + 1]];
+    const length = Math.hypot(bx - ax, by - ay);
+    return [(by - ay) / length, -(bx - ax) / length];
+  };
+  flat.forEach(([x, y], i) => {
+    const [before, after] = [normal(Math.max(0, i - 1)), normal(Math.min(flat.length - 2, i))];
+    const [nx, ny] = [before[0] + after[0], before[1] + after[1]];
+    const half = (nx * nx + ny * ny) / 2;
+    // A corner sharper than some 30° is cut off, as a mitre of that length would stick out.
+    if (half < 0.13) for (const [ex, ey] of [before, after]) out.push([x + metres * ex, y + metres * ey]);
+    else out.push([x + (metres * nx) / half, y + (metres * ny) / half]);
+  });
+  return { type: 'LineString', coordinates: withoutLoops(out).map(plane.fromPlane) };
+}
+
+/** A path without the loops that it makes in its inner corners. */
+function withoutLoops(path: readonly [number, number][]): [number, number][] {
+  const out = [...path];
+  for (let i = 0; i + 3 < out.length; i++)
+    for (let j = Math.min(out.length - 2, i + 12); j > i + 1; j--) {
+      const edge = (k: number) => ({ x1: out[k][0], y1: out[k][1], x2: out[k + 1][0], y2: out[k + 1][1] });
+      const met = meetingOf(edge(i), edge(j));
+      if (met) {
+        out.splice(i + 1, j - i, met.at);
+        break;
+      }
+    }
+  return out;
+}
