@@ -31,7 +31,7 @@ const rooms = {
     ['input'],
     ['map'],
     ['controls'],
-    ['search'],
+    ['search', 'draw'],
     ['element'],
   ],
 };

@@ -65,24 +65,39 @@ const apart = [
   { ending: 'sqlite.generated.js', from: 'dist/files/sqlite.generated.js', to: 'flintwright-sqlite.js' },
   {
     ending: '@flintwright/core/register',
+    inside: 'register/table.generated.js',
     from: '../core/dist/crs/register/table.generated.js',
     to: 'flintwright-register.js',
   },
   { ending: '@flintwright/core/places', bundle: '../core/dist/places.js', to: 'flintwright-places.js' },
 ];
 
-/** Bundles a part that is fetched only when it is asked for into one module. */
-async function buildApart(input, file) {
-  const bundle = await rolldown({ input, platform: 'browser', logLevel: 'warn' });
+/** Searching and drawing, each as one module that a page loads beside the whole library. */
+const beside = [
+  { from: 'dist/search/search-box.js', to: 'flintwright-search.js' },
+  { from: 'dist/draw/draw-bar.js', to: 'flintwright-draw.js' },
+];
+
+/** Bundles into one module; what stands apart is left to be fetched. */
+async function buildOne(input, file) {
+  const bundle = await rolldown({ input, platform: 'browser', logLevel: 'warn', plugins: [leaveApart] });
   const { output } = await bundle.generate({ format: 'esm', minify: true, codeSplitting: false });
   await bundle.close();
   writeFileSync(file, output[0].code);
 }
 
+const leaveApart = {
+  name: 'apart',
+  resolveId: (id, importer) => {
+    const other = importer && apart.find(({ ending, inside = ending }) => id.endsWith(ending) || id.endsWith(inside));
+    return other ? { id: `./${other.to}`, external: true } : null;
+  },
+};
+
 /** Bundles the whole library, elements and workers included, into one module that a page loads without any tool. */
 export async function buildWhole(root) {
   const home = join(root, 'packages/flintwright');
-  const doors = ['index.js', 'element/flint-map.js', 'controls/drop-zone.js', 'search/search-box.js']
+  const doors = ['index.js', 'element/flint-map.js', 'controls/drop-zone.js']
     .map((door) => `export * from './${door}';\n`)
     .join('');
   const entry = join(home, 'dist/whole.js');
@@ -108,10 +123,11 @@ export async function buildWhole(root) {
   writeFileSync(join(home, 'dist/flintwright.js'), output[0].code);
   writeFileSync(join(home, 'dist/flintwright.d.ts'), doors);
   for (const { from, bundle: whole, to } of apart)
-    if (whole) await buildApart(join(home, whole), join(home, 'dist', to));
+    if (whole) await buildOne(join(home, whole), join(home, 'dist', to));
     else
       writeFileSync(
         join(home, 'dist', to),
         readFileSync(join(home, from), 'utf8').replace(/^\/\/# sourceMappingURL=.*$/m, ''),
       );
+  for (const { from, to } of beside) await buildOne(join(home, from), join(home, 'dist', to));
 }

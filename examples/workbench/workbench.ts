@@ -1,5 +1,6 @@
 // The workbench: files of any kind dropped on the chart of the Reach.
 import { createMap, Drawer, Rail, ScaleBar } from 'flintwright';
+import { DrawBar, Measure } from 'flintwright/draw';
 import { DropZone } from 'flintwright/files';
 import { gazetteerFinder, SearchBox } from 'flintwright/search';
 
@@ -35,4 +36,18 @@ for (const [file, title, form] of samples) {
   list.append(item);
 }
 
-Object.assign(window, { map, zone, search });
+const draw = new DrawBar(map, {
+  draft: 'workbench',
+  fields: {
+    required: ['name'],
+    properties: {
+      name: { type: 'string', title: 'Name' },
+      kind: { type: 'string', title: 'Kind', enum: ['mooring', 'lease', 'mark', 'other'] },
+      depth: { type: 'number', title: 'Depth', unit: 'm', minimum: 0, maximum: 60 },
+      laid: { type: 'string', title: 'Laid', format: 'date' },
+      lit: { type: 'boolean', title: 'Lit at night' },
+    },
+  },
+});
+new Measure(map);
+Object.assign(window, { map, zone, search, draw });

@@ -1,0 +1,490 @@
+import { asFault, Fault } from '@flintwright/core';
+import {
+  areaText,
+  EditDocument,
+  lengthText,
+  lineBetween,
+  measureOf,
+  pathsOf,
+  type EditFeature,
+  type EditGeometry,
+  type EditSpace,
+  type EditStep,
+  type MeasureUnits,
+  type StepCause,
+} from '@flintwright/core/edit';
+import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { Control } from '../controls/control.js';
+import type { FlintMap } from '../map/map.js';
+import type { PressDetail } from '../markers/markers.js';
+import { makeElement, place, removeElement } from '../overlay/dom.js';
+import { wear } from '../overlay/wear.js';
+import { DraftStore } from './draft-store.js';
+import { DrawForm, type FieldsSchema } from './draw-form.js';
+import { DrawLayer, type DrawLooks } from './draw-layer.js';
+import { englishDraw, type DrawStrings, type DrawTool } from './draw-strings.js';
+import { drawStyle } from './draw-style.js';
+import { Hand } from './hand.js';
+import { barIcons, cross } from './icons.js';
+import { Sketch } from './sketch.js';
+import { typedPlace } from './typed-place.js';
+
+export { Measure, type MeasureOptions } from './measure.js';
+export type { FieldSchema, FieldsSchema } from './draw-form.js';
+export type { DrawLook, DrawLooks } from './draw-layer.js';
+export type { DrawStrings, DrawTool } from './draw-strings.js';
+export type { EditChange, EditConflict, EditFeature, EditGeometry, EditStep, StepCause } from '@flintwright/core/edit';
+
+export interface DrawBarOptions {
+  /** Features to begin with, as GeoJSON; default none. They are shown in layers of their own. */
+  readonly features?: { readonly features: readonly object[] };
+  /** Attribute that tells the features apart; default their ids. */
+  readonly idName?: string;
+  /** Id of the layer that shows them; default `drawn`. */
+  readonly layer?: string;
+  /** Its title; default `Drawn`. */
+  readonly title?: string;
+  /** Symbols by what a feature is. */
+  readonly looks?: DrawLooks;
+  /** Tools that are offered, in their order; default all. */
+  readonly tools?: readonly DrawTool[];
+  /** Fields of the features, from which a form is made; default no form. */
+  readonly fields?: FieldsSchema;
+  /** Units of lengths and areas; default metric. */
+  readonly units?: MeasureUnits;
+  /** Whether places snap to what is there; default true. */
+  readonly snap?: boolean;
+  /** Spacing in metres of a grid that places snap to; default none. */
+  readonly grid?: number;
+  /** Whether corners that features share move together; default true. */
+  readonly shared?: boolean;
+  /** Name under which work is put by in the browser, to be taken up after a reload or a crash; default it is not. */
+  readonly draft?: string;
+  /** Called after every step with what was before and after, to be saved by the application. */
+  readonly onStep?: (step: EditStep, cause: StepCause) => void;
+  /** Texts, in place of those in English. */
+  readonly strings?: Partial<DrawStrings>;
+}
+
+const table: OptionTable<DrawBarOptions> = {
+  features: 'object',
+  idName: 'text',
+  layer: 'text',
+  title: 'text',
+  looks: 'object',
+  tools: 'list',
+  fields: 'object',
+  units: 'text',
+  snap: 'switch',
+  grid: 'number',
+  shared: 'switch',
+  draft: 'text',
+  onStep: 'function',
+  strings: 'object',
+};
+
+const allTools: readonly DrawTool[] = [
+  'select',
+  'lasso',
+  'point',
+  'line',
+  'area',
+  'rectangle',
+  'circle',
+  'cut',
+  'hole',
+];
+
+/**
+ * A bar of tools to draw and correct features by mouse, pen, touch and keyboard, on every surface. Every step can be undone; work may be
+ * put by and taken up again.
+ */
+export class DrawBar extends Control {
+  /** The features and their steps. */
+  readonly document: EditDocument;
+  private readonly strings: DrawStrings;
+  private readonly sketch: Sketch;
+  private readonly hand: Hand;
+  private readonly layer: DrawLayer;
+  private readonly store: DraftStore | undefined;
+  private readonly buttons = new Map<string, HTMLButtonElement>();
+  private readonly said = makeElement('p');
+  private readonly measured = makeElement('b');
+  private readonly typed = makeElement('form');
+  private readonly panel = makeElement('div', 'flint-control flint-draw-panel');
+  private formOf = '';
+  /** Whether the last thing that somebody used was a key. */
+  private keys = false;
+
+  /**
+   * Puts one on a map.
+   *
+   * @param map the map it stands on
+   * @param options features, looks, fields, and how drawing behaves
+   * @throws Fault `option.*`, `edit.key`, `edit.geometry` or `draw.features`
+   */
+  constructor(
+    map: FlintMap,
+    private readonly options: DrawBarOptions = {},
+  ) {
+    checkOptions('new DrawBar', options, table, "new DrawBar(map, { features, draft: 'moorings' })");
+    const strings = { ...englishDraw, ...options.strings };
+    const document = new EditDocument(readFeatures(options.features), options.idName);
+    super(map, 'flint-draw');
+    wear(map.host, drawStyle);
+    this.strings = strings;
+    this.document = document;
+    const space: EditSpace = map.surface === 'plan' ? 'plane' : 'lonlat';
+    const { snap = true, grid, shared = true, layer = 'drawn', title = 'Drawn', looks = {} } = options;
+    this.sketch = new Sketch(document, space, { snap, grid, shared }, strings, () => this.follow());
+    this.hand = new Hand(map, this.sketch, strings, (geometry) => this.measure(geometry));
+    this.layer = new DrawLayer(map, layer, document, title, looks);
+    this.end(() => this.hand.remove());
+    this.end(() => this.layer.remove());
+    place(map.host, this.panel);
+    this.end(() => removeElement(this.panel));
+    this.end(document.listen((step, cause) => this.onStep(step, cause)));
+    this.element.append(this.card());
+    this.listen();
+    if (options.draft !== undefined) {
+      this.store = new DraftStore(options.draft);
+      this.end(() => this.store?.close());
+      void this.takeUp();
+    }
+    this.follow();
+  }
+
+  // --- for applications ---------------------------------------------------------------------------
+
+  /** All features as they are now, as GeoJSON. */
+  get features(): { readonly type: 'FeatureCollection'; readonly features: readonly EditFeature[] } {
+    return { type: 'FeatureCollection', features: [...this.document.features.values()] };
+  }
+
+  /** The tool in hand. */
+  get tool(): DrawTool {
+    return this.sketch.tool;
+  }
+
+  set tool(tool: DrawTool) {
+    if (!allTools.includes(tool))
+      throw new Fault('draw.tool', `there is no tool "${String(tool)}"`, `Tools: ${allTools.join(', ')}.`);
+    this.sketch.use(tool);
+  }
+
+  /** Keys of the features that are selected. */
+  get selection(): readonly string[] {
+    return [...this.sketch.selected];
+  }
+
+  /** Selects features by their keys, in place of those selected before. @throws Fault `edit.key` */
+  select(...keys: readonly string[]): void {
+    for (const key of keys) this.document.require(key);
+    this.sketch.use('select');
+    this.sketch.selected.clear();
+    for (const key of keys) this.sketch.selected.add(key);
+    this.follow();
+  }
+
+  undo(): void {
+    this.sketch.cancel();
+    this.document.undo();
+  }
+
+  redo(): void {
+    this.sketch.cancel();
+    this.document.redo();
+  }
+
+  /** Forgets the draft that was put by, once the work is saved elsewhere. */
+  async discardDraft(): Promise<void> {
+    await this.store?.discard();
+  }
+
+  /**
+   * Sets the next place, as if it had been pressed, from coordinates in text.
+   *
+   * @param text decimal degrees, degrees, minutes and seconds, or a code and two numbers, such as `EPSG:32625 641000 4942000`
+   * @throws Fault `draw.place` or `crs.*`
+   */
+  async enter(text: string): Promise<void> {
+    const place = await typedPlace(text, this.sketch.space);
+    if (!place) throw new Fault('draw.place', this.strings.unread(text), `Write ${this.strings.placeHint}.`);
+    const { snap } = this.sketch.choices;
+    // What is typed is meant exactly.
+    this.sketch.choices.snap = false;
+    try {
+      await this.sketch.set(place, 0);
+    } finally {
+      this.sketch.choices.snap = snap;
+    }
+  }
+
+  // --- the bar ------------------------------------------------------------------------------------
+
+  private card(): HTMLElement {
+    const { strings, options, sketch } = this;
+    const [card, body] = [makeElement('div', 'flint-card'), makeElement('div')];
+    const say = makeElement('div', 'flint-draw-say');
+    this.said.setAttribute('role', 'status');
+    const row = makeElement('div', 'flint-bar-row');
+    row.setAttribute('role', 'toolbar');
+    row.setAttribute('aria-label', strings.bar);
+    const group = (...made: HTMLButtonElement[]) => {
+      const box = makeElement('div');
+      box.append(...made);
+      row.append(box);
+    };
+    const add = (name: string, label: string, press: () => void) => {
+      const button = this.button(label, barIcons[name], press);
+      this.buttons.set(name, button);
+      return button;
+    };
+    const tools = (options.tools ?? allTools).map((tool) => add(tool, strings.tools[tool], () => sketch.use(tool)));
+    const making = ['point', 'line', 'area', 'rectangle', 'circle'];
+    const isMaking = (button: HTMLButtonElement) => making.some((name) => this.buttons.get(name) === button);
+    const cutting = tools.filter((button) => button === this.buttons.get('cut') || button === this.buttons.get('hole'));
+    const choosing = tools.filter((button) => !isMaking(button) && !cutting.includes(button));
+    group(...choosing);
+    group(...tools.filter(isMaking));
+    group(
+      ...cutting,
+      add('join', strings.join, () => void sketch.join()),
+      add('delete', strings.delete, () => sketch.delete()),
+    );
+    group(
+      add('undo', '', () => this.undo()),
+      add('redo', '', () => this.redo()),
+      add('snap', strings.snap, () => {
+        sketch.choices.snap = !sketch.choices.snap;
+        this.follow();
+      }),
+    );
+    say.append(this.said, this.measured, this.placeForm());
+    body.append(say, row);
+    card.append(body);
+    return card;
+  }
+
+  private placeForm(): HTMLElement {
+    const { strings, typed } = this;
+    const [input, button] = [makeElement('input'), makeElement('button', 'flint-enter', strings.enter)];
+    Object.assign(input, { placeholder: '44.62, -31.18', title: strings.placeHint, autocomplete: 'off' });
+    input.setAttribute('aria-label', strings.place);
+    button.type = 'submit';
+    typed.append(input, button);
+    this.on(typed, 'submit', (event: Event) => {
+      event.preventDefault();
+      if (!input.value.trim()) void this.sketch.finish();
+      else
+        this.enter(input.value).then(
+          () => (input.value = ''),
+          (error: unknown) => this.sketch.fail(error),
+        );
+    });
+    return typed;
+  }
+
+  private listen(): void {
+    const { map, sketch, hand } = this;
+    this.on<CustomEvent<PressDetail>>(map, 'press', (event) => {
+      const { point, place, original, marker } = event.detail;
+      if (marker && sketch.tool === 'select') return;
+      const adding = original instanceof MouseEvent && (original.shiftKey || original.ctrlKey || original.metaKey);
+      if (sketch.tool === 'select') {
+        const key = this.layer.keyAt(point);
+        if (key !== undefined || sketch.selected.size) sketch.select(key, adding);
+        if (key !== undefined) event.preventDefault();
+        return;
+      }
+      event.preventDefault();
+      if (place) void sketch.set(place, hand.reach());
+    });
+    this.on<CustomEvent<PressDetail>>(map, 'dblpress', (event) => {
+      if (sketch.tool === 'select') return;
+      event.preventDefault();
+      void sketch.finish();
+    });
+    this.on<PointerEvent>(map.host, 'pointermove', (event) => {
+      this.keys = false;
+      if (sketch.tool === 'select' || (event.target as Element).closest('.flint-control')) return;
+      sketch.point(map.toPlace(hand.pixelOf(event)), hand.reach());
+    });
+    this.on<KeyboardEvent>(map.host, 'keydown', (event) => this.key(event));
+  }
+
+  private key(event: KeyboardEvent): void {
+    const { sketch, map } = this;
+    const { target } = event;
+    if (target instanceof HTMLInputElement || target instanceof HTMLSelectElement) {
+      if (event.key === 'Escape' && this.typed.contains(target)) sketch.cancel();
+      return;
+    }
+    this.keys = true;
+    const command = event.ctrlKey || event.metaKey;
+    const act = this.acts(event, command);
+    if (act) {
+      event.preventDefault();
+      event.stopPropagation();
+      act();
+    } else if (sketch.tool !== 'select' && /^Arrow/.test(event.key)) {
+      // The cross in the middle is the pointer of those who draw by keyboard.
+      sketch.point(map.destination.center, this.hand.reach());
+    }
+    this.follow();
+  }
+
+  private acts(event: KeyboardEvent, command: boolean): (() => void) | undefined {
+    const { sketch } = this;
+    const key = event.key.toLowerCase();
+    if (command && key === 'z') return () => (event.shiftKey ? this.redo() : this.undo());
+    if (command && key === 'y') return () => this.redo();
+    if (command || event.altKey) return undefined;
+    if (key === 'escape' && sketch.drawing) return () => sketch.cancel();
+    if (key === 'escape' && sketch.tool !== 'select') return () => sketch.use('select');
+    if (key === 'escape' && sketch.selected.size) return () => sketch.select(undefined);
+    if (key === 'backspace' && sketch.drawing) return () => sketch.back();
+    const onMap = (event.target as Element).classList.contains('flint-canvas');
+    if ((key === 'delete' || key === 'backspace') && onMap && sketch.selected.size) return () => sketch.delete();
+    return undefined;
+  }
+
+  /** Brings bar, handles and form to what is the case now. */
+  private follow(): void {
+    const { sketch, document, strings, hand, buttons } = this;
+    if (!hand) return;
+    hand.crosshair = this.keys;
+    hand.later();
+    for (const tool of allTools) buttons.get(tool)?.setAttribute('aria-pressed', String(tool === sketch.tool));
+    buttons.get('snap')!.setAttribute('aria-pressed', String(sketch.choices.snap));
+    const name = (button: string, label: string) => {
+      const element = buttons.get(button)!;
+      element.title = label;
+      element.setAttribute('aria-label', label);
+    };
+    name('undo', strings.undo(document.undoName ?? ''));
+    name('redo', strings.redo(document.redoName ?? ''));
+    buttons.get('undo')!.disabled = document.undoName === undefined;
+    buttons.get('redo')!.disabled = document.redoName === undefined;
+    buttons.get('delete')!.disabled = sketch.selected.size === 0;
+    buttons.get('join')!.disabled = sketch.selected.size < 2;
+    this.typed.hidden = sketch.tool === 'select';
+    const { trouble } = sketch;
+    const hint = sketch.drawing
+      ? strings.goOn
+      : sketch.selected.size && sketch.tool === 'select'
+        ? strings.selected(sketch.selected.size)
+        : strings.hints[sketch.tool];
+    const says = trouble?.message ?? (hand.tooMany ? strings.tooMany : hint);
+    if (this.said.textContent !== says) this.said.textContent = says;
+    this.said.classList.toggle('flint-wrong', trouble !== undefined);
+    const [only] = sketch.selected.size === 1 ? [...sketch.selected] : [];
+    const shown = only === undefined ? sketch.shape() : sketch.geometryOf(only);
+    this.measured.textContent = shown ? this.measure(shown) : '';
+    this.showForm();
+  }
+
+  /** How long or large something is, as people read it. */
+  private measure(geometry: EditGeometry): string {
+    const { units = 'metric' } = this.options;
+    const { space } = this.sketch;
+    const paths = pathsOf(geometry);
+    if (geometry.type.endsWith('Point')) return '';
+    const { length, area } = measureOf(geometry, space);
+    if (paths[0].closed) return `${areaText(area, units)} · ${lengthText(length, units)}`;
+    const { spots } = paths[paths.length - 1];
+    const { bearing, length: last } = lineBetween(spots[spots.length - 2], spots[spots.length - 1], space);
+    const whole = spots.length > 2 ? `${lengthText(length, units)} · ` : '';
+    return `${whole}${lengthText(last, units)}, ${Math.round(bearing) % 360}°`;
+  }
+
+  // --- attributes ---------------------------------------------------------------------------------
+
+  /** Opens the form of what is selected, and closes it when that changes. */
+  private showForm(): void {
+    const { sketch, options, strings, document, map } = this;
+    const { fields } = options;
+    if (!fields) return;
+    const keys = [...sketch.selected];
+    const of = keys.join('\n');
+    if (of === this.formOf) return;
+    this.formOf = of;
+    this.closeForm();
+    if (!keys.length) return;
+    const features = keys.map((key) => document.require(key));
+    const values: Record<string, unknown> = {};
+    for (const name of Object.keys(fields.properties)) {
+      const [first, ...rest] = features.map(({ properties }) => properties[name]);
+      if (rest.every((value) => value === first)) values[name] = first;
+    }
+    const form = new DrawForm(fields, values, keys.length > 1, strings, (filled) => {
+      const after = new Map<string, EditFeature | undefined>();
+      for (const key of keys) {
+        const feature = document.features.get(key);
+        if (!feature) continue;
+        const own =
+          keys.length > 1 ? Object.fromEntries(Object.entries(filled).filter(([, v]) => v !== undefined)) : filled;
+        const properties = { ...feature.properties, ...own };
+        for (const [name, value] of Object.entries(properties)) if (value === undefined) delete properties[name];
+        if (JSON.stringify(properties) !== JSON.stringify(feature.properties))
+          after.set(key, { ...feature, properties });
+      }
+      document.apply(strings.steps.fields, after);
+      this.closeForm();
+    });
+    const close = this.button(map.strings.close, cross, () => this.closeForm());
+    const head = makeElement('div', 'flint-form-head');
+    head.append(makeElement('h2', '', strings.attributes(keys.length)), close);
+    const [card, body] = [makeElement('div', 'flint-card'), makeElement('div')];
+    body.append(head, form.element);
+    card.append(body);
+    this.panel.replaceChildren(card);
+  }
+
+  private closeForm(): void {
+    const canvas = this.map.host.querySelector<HTMLElement>('.flint-canvas');
+    if (this.panel.contains(this.panel.ownerDocument.activeElement)) canvas?.focus({ preventScroll: true });
+    this.panel.replaceChildren();
+  }
+
+  // --- steps --------------------------------------------------------------------------------------
+
+  private onStep(step: EditStep, cause: StepCause): void {
+    this.formOf = step.changes.some(({ key }) => this.sketch.selected.has(key)) && cause !== 'edit' ? '' : this.formOf;
+    this.layer.show(step).catch((error: unknown) => this.map.report(asFault(error, 'draw.show', 'Reload the page.')));
+    if (cause !== 'restore') void this.putBy();
+    this.options.onStep?.(step, cause);
+  }
+
+  private async putBy(): Promise<void> {
+    try {
+      await this.store?.write(this.document.draft());
+    } catch (error) {
+      this.map.report(asFault(error, 'draw.draft', 'Save the work before you leave the page.'));
+    }
+  }
+
+  private async takeUp(): Promise<void> {
+    try {
+      const draft = await this.store!.read();
+      if (!draft || !draft.steps?.length) return;
+      this.document.restore(draft);
+      this.said.textContent = this.strings.draftKept;
+    } catch (error) {
+      this.map.report(asFault(error, 'draw.draft', 'Save the work before you leave the page.'));
+    }
+  }
+}
+
+/** Features as the application gives them. @throws Fault `draw.features` */
+function readFeatures(given: DrawBarOptions['features']): EditFeature[] {
+  if (given === undefined) return [];
+  if (!Array.isArray(given.features))
+    throw new Fault('draw.features', 'features is no FeatureCollection', 'Give GeoJSON with a list of features.');
+  return (given.features as EditFeature[]).map((feature, i) => {
+    if (!feature?.geometry)
+      throw new Fault('draw.features', `feature ${i + 1} has no geometry`, 'Leave it out; it cannot be drawn.');
+    pathsOf(feature.geometry);
+    return { ...feature, properties: feature.properties ?? {} };
+  });
+}

@@ -1,0 +1,88 @@
+import type { SheetLayer } from '@flintwright/core';
+import type { EditDocument, EditFeature, EditStep } from '@flintwright/core/edit';
+import type { FlintMap } from '../map/map.js';
+
+/** Looks of what is drawn, by what it is: symbols of a layer of the sheet. */
+export interface DrawLooks {
+  readonly point?: DrawLook;
+  readonly line?: DrawLook;
+  readonly area?: DrawLook;
+}
+
+/** Symbols of a layer, without its data. */
+export type DrawLook = Partial<Omit<SheetLayer, 'id' | 'of' | 'where'>>;
+
+type Kind = keyof DrawLooks;
+
+/** Attributes by which the map tells the features apart. */
+const [keyName, kindName] = ['flint_key', 'flint_kind'];
+
+const plain: Readonly<Record<Kind, DrawLook>> = {
+  area: { fill: { color: '#d98a2b', opacity: 0.3 }, stroke: { color: '#8a4f0b', width: 1.8 } },
+  line: { stroke: { color: '#8a4f0b', width: 2.6 } },
+  point: { mark: { shape: 'diamond', size: 13, color: '#b46c15', outline: { color: '#f7f5ef', width: 1.6 } } },
+};
+
+const kindOf = ({ geometry: { type } }: EditFeature): Kind =>
+  type.endsWith('Polygon') ? 'area' : type.endsWith('LineString') ? 'line' : 'point';
+
+const named = (key: string, feature: EditFeature): object => ({
+  ...feature,
+  properties: { ...feature.properties, [keyName]: key, [kindName]: kindOf(feature) },
+});
+
+/** The layers of the map that show a document, kept in step with it: one for areas, one for lines, one for points. */
+export class DrawLayer {
+  private turn: Promise<void> = Promise.resolve();
+
+  constructor(
+    private readonly map: FlintMap,
+    readonly id: string,
+    features: EditDocument,
+    title: string,
+    looks: DrawLooks,
+  ) {
+    const collection = {
+      type: 'FeatureCollection',
+      features: [...features.features].map(([key, feature]) => named(key, feature)),
+    };
+    for (const kind of ['area', 'line', 'point'] as const) {
+      const first = kind === 'area';
+      map.layers.add({
+        id: first ? id : `${id}-${kind}s`,
+        ...(first ? { title } : {}),
+        of: first ? { features: collection, id: keyName } : id,
+        where: `${kindName} = '${kind}'`,
+        ...plain[kind],
+        ...looks[kind],
+      } as Parameters<FlintMap['layers']['add']>[0]);
+    }
+  }
+
+  /** Ids of its layers. */
+  get ids(): string[] {
+    return [this.id, `${this.id}-lines`, `${this.id}-points`];
+  }
+
+  /** Shows a step; steps follow one another. */
+  show({ changes }: EditStep): Promise<void> {
+    const put = changes.flatMap(({ key, after }) => (after ? [named(key, after)] : []));
+    const gone = changes.flatMap(({ key, before, after }) => (before && !after ? [key] : []));
+    const edit = {
+      ...(put.length ? { put: { type: 'FeatureCollection', features: put } } : {}),
+      ...(gone.length ? { remove: gone } : {}),
+    };
+    this.turn = this.turn.then(() => (this.map.layers.find(this.id) ? this.map.edit(this.id, edit) : undefined));
+    return this.turn;
+  }
+
+  /** The key of the topmost feature of a pixel. */
+  keyAt(point: readonly [number, number]): string | undefined {
+    const ids = this.ids.filter((id) => this.map.layers.find(id));
+    return this.map.pick(point, { layers: ids.toReversed(), within: 8 })[0]?.key;
+  }
+
+  remove(): void {
+    for (const id of this.ids.toReversed()) if (this.map.layers.find(id)) this.map.layers.remove(id);
+  }
+}

@@ -1,0 +1,102 @@
+/** What the hand does on the map. */
+export type DrawTool = 'select' | 'lasso' | 'point' | 'line' | 'area' | 'rectangle' | 'circle' | 'cut' | 'hole';
+
+/** The texts of drawing. */
+export interface DrawStrings {
+  readonly bar: string;
+  readonly tools: Readonly<Record<DrawTool, string>>;
+  readonly join: string;
+  readonly delete: string;
+  readonly undo: (step: string) => string;
+  readonly redo: (step: string) => string;
+  readonly snap: string;
+  readonly finish: string;
+  readonly cancel: string;
+  readonly place: string;
+  readonly placeHint: string;
+  readonly enter: string;
+  readonly hints: Readonly<Record<DrawTool, string>>;
+  readonly goOn: string;
+  readonly corner: (number: number, of: number) => string;
+  readonly middle: (number: number) => string;
+  readonly turn: string;
+  readonly scale: string;
+  readonly selected: (count: number) => string;
+  readonly crosses: string;
+  readonly tooMany: string;
+  readonly unread: (text: string) => string;
+  readonly steps: Readonly<
+    Record<
+      'draw' | 'corner' | 'insert' | 'drop' | 'move' | 'turn' | 'cut' | 'hole' | 'join' | 'delete' | 'fields',
+      string
+    >
+  >;
+  readonly attributes: (count: number) => string;
+  readonly save: string;
+  readonly required: string;
+  readonly draftKept: string;
+  readonly draftFailed: string;
+}
+
+export const englishDraw: DrawStrings = {
+  bar: 'Draw and correct',
+  tools: {
+    select: 'Select and correct',
+    lasso: 'Select within an outline',
+    point: 'Draw a point',
+    line: 'Draw a line',
+    area: 'Draw an area',
+    rectangle: 'Draw a rectangle',
+    circle: 'Draw a circle',
+    cut: 'Cut along a line',
+    hole: 'Cut a hole',
+  },
+  join: 'Join what is selected',
+  delete: 'Delete what is selected',
+  undo: (step) => (step ? `Undo: ${step}` : 'Nothing to undo'),
+  redo: (step) => (step ? `Redo: ${step}` : 'Nothing to redo'),
+  snap: 'Snap to what is there',
+  finish: 'Finish',
+  cancel: 'Cancel',
+  place: 'Place',
+  placeHint: '44.62, -31.18 or 44°37′ N 31°11′ W, or EPSG:32625 641000 4942000',
+  enter: 'Set',
+  hints: {
+    select: 'Press a feature to correct it. Shift adds to the selection.',
+    lasso: 'Press corners round what is to be selected; the first one again ends it.',
+    point: 'Press where the point is. By keyboard: arrows move the map, Enter sets it in the middle.',
+    line: 'Press along the line; the last place again ends it.',
+    area: 'Press the corners; the first one again ends it.',
+    rectangle: 'Press one corner, then the opposite one.',
+    circle: 'Press the middle, then the rim.',
+    cut: 'Press along the cut, from outside to outside; the last place again ends it.',
+    hole: 'Press the corners of the hole; the first one again ends it.',
+  },
+  goOn: 'Backspace takes the last place back, Escape gives up.',
+  corner: (number, of) => `Corner ${number} of ${of}; arrows move it, Delete deletes it`,
+  middle: (number) => `Put a corner in after corner ${number}`,
+  turn: 'Turn; arrows turn it by a degree',
+  scale: 'Scale; arrows scale it by a hundredth',
+  selected: (count) => `${count} feature${count === 1 ? '' : 's'} selected`,
+  crosses: 'The border crosses itself where the ring stands.',
+  tooMany: 'Too many corners in view; move closer to correct them.',
+  unread: (text) => `“${text}” is no place.`,
+  steps: {
+    draw: 'draw',
+    corner: 'move a corner',
+    insert: 'put a corner in',
+    drop: 'delete a corner',
+    move: 'move',
+    turn: 'turn or scale',
+    cut: 'cut',
+    hole: 'cut a hole',
+    join: 'join',
+    delete: 'delete',
+    fields: 'change attributes',
+  },
+  attributes: (count) => (count === 1 ? 'Attributes' : `Attributes of ${count} features`),
+  save: 'Save',
+  required: 'This has to be filled in.',
+  draftKept: 'Work that was not finished was taken up again.',
+  draftFailed: 'The work cannot be put by in this browser',
+};

@@ -1,0 +1,78 @@
+/** The style of drawing: the bar, the handles, the form. */
+export const drawStyle = `
+.flint-hand { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; overflow: hidden; z-index: 1; }
+.flint-hand .flint-shape { fill: color-mix(in srgb, #d98a2b 16%, transparent); stroke: #22303a; stroke-width: 4; stroke-linejoin: round; paint-order: stroke; pointer-events: none; }
+.flint-hand .flint-shape + .flint-shape { fill: none; stroke: #f2a33c; stroke-width: 2; }
+.flint-hand [data-line] { fill: none; }
+.flint-hand .flint-body { fill: transparent; stroke: transparent; stroke-width: 14; pointer-events: all; cursor: move; touch-action: none; }
+.flint-hand [data-line].flint-body { fill: none; pointer-events: stroke; }
+.flint-hand .flint-sketch { fill: color-mix(in srgb, #d98a2b 14%, transparent); stroke: #22303a; stroke-width: 3.4; stroke-linejoin: round; }
+.flint-hand .flint-sketch + .flint-sketch { fill: none; stroke: #f7f5ef; stroke-width: 1.4; stroke-dasharray: 5 4; }
+.flint-handle { pointer-events: all; cursor: grab; touch-action: none; outline: none; }
+.flint-handle:active { cursor: grabbing; }
+.flint-handle .flint-reach { fill: transparent; }
+.flint-handle .flint-dot { fill: #f7f5ef; stroke: #22303a; stroke-width: 1.6; }
+.flint-handle[data-kind="middle"] .flint-dot { fill: #22303a; stroke: #f7f5ef; stroke-width: 1.2; opacity: .72; }
+.flint-handle[data-kind="turn"] .flint-dot, .flint-handle[data-kind="scale"] .flint-dot { fill: #f2a33c; }
+.flint-handle:hover .flint-dot, .flint-handle:focus-visible .flint-dot { fill: #f2a33c; opacity: 1; }
+.flint-handle:focus-visible .flint-reach { fill: none; stroke: #f7f5ef; stroke-width: 3; }
+.flint-handle:focus-visible .flint-ringed { fill: none; stroke: #22303a; stroke-width: 1.5; }
+.flint-ringed { fill: none; stroke: none; pointer-events: none; }
+.flint-arm { stroke: #22303a; stroke-width: 1.4; stroke-dasharray: 3 3; fill: none; }
+.flint-set { fill: #f7f5ef; stroke: #22303a; stroke-width: 1.6; }
+.flint-set:first-of-type { fill: #f2a33c; }
+.flint-cross { fill: none; stroke: #22303a; stroke-width: 1.5; }
+.flint-cross-rim { fill: none; stroke: #f7f5ef; stroke-width: 3.5; }
+.flint-snapped { fill: none; stroke: #b8402a; stroke-width: 2; }
+.flint-trouble { fill: color-mix(in srgb, #b8402a 20%, transparent); stroke: #b8402a; stroke-width: 2.5; }
+.flint-tag { font: 600 12px/1 var(--flint-font); fill: #22303a; stroke: #f7f5ef; stroke-width: 4; paint-order: stroke; stroke-linejoin: round; }
+.flint-draw { left: 50%; bottom: calc(max(28px, var(--flint-foot, 0px)) + 8px); transform: translateX(-50%); width: max-content; max-width: calc(100% - 20px); z-index: 2; }
+.flint-draw > .flint-card > div { padding: 3px 4px; }
+.flint-bar-row { display: flex; flex-wrap: wrap; align-items: center; justify-content: center; }
+.flint-bar-row > div { display: flex; }
+.flint-bar-row > div + div { margin-left: 4px; padding-left: 4px; border-left: 1px solid color-mix(in srgb, var(--flint-line) 60%, transparent); }
+.flint-draw button[aria-pressed="true"] { background: var(--flint-ink); color: var(--flint-ground); }
+.flint-draw button:disabled { opacity: .32; cursor: default; color: inherit; }
+.flint-draw-say { display: flex; flex-wrap: wrap; gap: 2px 14px; align-items: center; justify-content: space-between; padding: 3px 8px 4px; font-size: 12.5px; color: var(--flint-soft); border-bottom: 1px solid color-mix(in srgb, var(--flint-line) 60%, transparent); margin-bottom: 3px; }
+.flint-draw-say[hidden] { display: none; }
+.flint-draw-say p { margin: 0; max-width: 46em; }
+.flint-draw-say b { color: var(--flint-ink); font-weight: 600; font-variant-numeric: tabular-nums; }
+.flint-draw-say .flint-wrong { color: #b8402a; font-weight: 600; }
+.flint[data-color-scheme="dark"] .flint-draw-say .flint-wrong { color: #ff9c86; }
+.flint-draw-say form { display: flex; gap: 4px; margin: 0; }
+.flint-draw-say form[hidden] { display: none; }
+.flint-draw-say input { width: 190px; height: 26px; box-sizing: border-box; padding: 0 7px; border: 1px solid var(--flint-line); background: none; color: var(--flint-ink); font: 12.5px/1 var(--flint-font); }
+.flint-control .flint-enter { width: auto; height: 26px; padding: 0 10px; border: 1px solid var(--flint-line); font: inherit; }
+.flint-measure .flint-draw-say { border: 0; margin: 0; width: 250px; }
+.flint-measure .flint-draw-say p { flex: 1; color: var(--flint-ink); font-variant-numeric: tabular-nums; }
+.flint-measure select { height: 26px; border: 1px solid var(--flint-line); border-radius: 0; background: var(--flint-ground); color: var(--flint-ink); font: 12.5px/1 var(--flint-font); }
+.flint-measure .flint-card > div { display: flex; align-items: center; flex-direction: row-reverse; }
+.flint-measure button[aria-pressed="true"] { background: var(--flint-ink); color: var(--flint-ground); }
+.flint-draw-panel { right: 62px; top: 62px; max-height: calc(100% - 190px); overflow: auto; z-index: 2; }
+.flint-draw-panel:empty { display: none; }
+.flint-draw-panel > .flint-card { border-left: 4px solid var(--flint-amber); padding-left: 0; }
+.flint-form-head { display: flex; align-items: center; justify-content: space-between; margin: -4px 4px 0 0; }
+.flint-form-head h2 { margin: 0; font: 600 16px/1.3 var(--flint-font); }
+.flint-form-head button { width: 30px; height: 30px; padding: 7px; }
+.flint-form { display: grid; gap: 8px; width: 232px; margin: 8px 0 0; }
+.flint-form label { display: grid; gap: 2px; font-size: 12px; color: var(--flint-soft); }
+.flint-form input, .flint-form select, .flint-form textarea { width: 100%; box-sizing: border-box; min-height: 30px; padding: 4px 7px; border: 1px solid var(--flint-line); border-radius: 0; background: var(--flint-ground); color: var(--flint-ink); font: 14px/1.3 var(--flint-font); }
+.flint-form label.flint-tick { grid-template-columns: 18px 1fr; align-items: center; gap: 8px; color: var(--flint-ink); font-size: 13px; }
+.flint-form label.flint-tick input { width: 16px; min-height: 16px; accent-color: #b46c15; }
+.flint-form small { color: #b8402a; font-weight: 600; }
+.flint[data-color-scheme="dark"] .flint-form small { color: #ff9c86; }
+.flint-form small:empty { display: none; }
+.flint[data-color-scheme="dark"] .flint-form, .flint[data-color-scheme="dark"] .flint-draw-say { color-scheme: dark; }
+.flint-control .flint-form button { width: auto; height: auto; min-height: 30px; padding: 0 14px; justify-self: start; border: 1px solid var(--flint-ink); background: var(--flint-ink); color: var(--flint-ground); font: 500 13px/1 var(--flint-font); cursor: pointer; }
+.flint-form :focus-visible { outline: 2px solid var(--flint-amber); outline-offset: 1px; }
+@media (max-width: 640px) {
+  .flint-draw { bottom: calc(max(22px, var(--flint-foot, 0px)) + 4px); }
+  .flint-draw .flint-bar-row button { width: 36px; height: 36px; padding: 7px; }
+  .flint-draw-panel { left: 10px; right: auto; top: auto; right: 62px; bottom: 168px; max-height: calc(100% - 240px); }
+  .flint-draw-panel .flint-form { width: auto; grid-template-columns: 1fr 1fr; }
+  .flint-draw-say form { flex: 1; }
+  .flint-bar-row > div + div { margin-left: 0; padding-left: 0; border-left: 0; }
+}
+@media (forced-colors: active) { .flint-draw button[aria-pressed="true"] { outline: 2px solid Highlight; outline-offset: -2px; } }
+@media print { .flint-draw, .flint-hand { display: none; } }
+`;
