@@ -65,7 +65,7 @@ const apart = [
   { ending: 'sqlite.generated.js', from: 'dist/files/sqlite.generated.js', to: 'flintwright-sqlite.js' },
   {
     ending: '@flintwright/core/register',
-    inside: 'register/table.generated.js',
+    inside: './table.generated.js',
     from: '../core/dist/crs/register/table.generated.js',
     to: 'flintwright-register.js',
   },

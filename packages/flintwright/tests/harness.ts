@@ -6,6 +6,7 @@ import { chromium, type Browser, type Page } from 'playwright-core';
 import { chromiumOptions } from '../../../scripts/browser.mjs';
 import type { FlintMap, Sheet } from 'flintwright';
 import type * as Library from 'flintwright';
+import type * as Drawing from 'flintwright/draw';
 import type * as Searching from 'flintwright/search';
 import type {} from 'flintwright/element';
 
@@ -13,6 +14,7 @@ declare global {
   interface Window {
     flintwright: typeof Library;
     searching: typeof Searching;
+    drawing: typeof Drawing;
     map: FlintMap;
     faults: { code: string; message: string; hint: string }[];
   }

@@ -1,6 +1,6 @@
 /** The style of drawing: the bar, the handles, the form. */
 export const drawStyle = `
-.flint-hand { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; overflow: hidden; z-index: 1; }
+.flint-hand { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; touch-action: none; overflow: hidden; z-index: 1; }
 .flint-hand .flint-shape { fill: color-mix(in srgb, #d98a2b 16%, transparent); stroke: #22303a; stroke-width: 4; stroke-linejoin: round; paint-order: stroke; pointer-events: none; }
 .flint-hand .flint-shape + .flint-shape { fill: none; stroke: #f2a33c; stroke-width: 2; }
 .flint-hand [data-line] { fill: none; }

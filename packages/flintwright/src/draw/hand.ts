@@ -135,10 +135,13 @@ export class Hand {
     for (const handle of handles) parts.push(this.handle(handle));
     parts.push(...this.drawn(), ...this.wrong());
     if (this.crosshair && sketch.tool !== 'select') parts.push(...this.cross());
+    const root = svg.getRootNode() as Document | ShadowRoot;
+    const within = svg.contains(root.activeElement);
     svg.replaceChildren(...parts);
-    const { focused } = this;
-    if (focused && document.activeElement === document.body)
-      svg.querySelector<SVGElement>(`[data-name="${CSS.escape(focused)}"]`)?.focus({ preventScroll: true });
+    if (!within) return;
+    // The focus goes to the same handle, or to the map where that is gone; never to the page.
+    const again = svg.querySelector<SVGElement>(`[data-name="${CSS.escape(this.focused ?? '')}"]`);
+    (again ?? this.map.host.querySelector<HTMLElement>('.flint-canvas'))?.focus({ preventScroll: true });
   }
 
   /** Pixels of places; undefined where one lies behind the globe. */

@@ -115,6 +115,7 @@ export class Measure extends Control {
     const choices = { snap: false, grid: undefined, shared: false };
     this.sketch = new Sketch(new EditDocument([]), space, choices, englishDraw, () => this.follow());
     this.sketch.tool = 'line';
+    this.sketch.closes = true;
     // The first place again closes the line to an area, which stays until something new is begun.
     this.sketch.finish = () => {
       this.sketch!.pointer = undefined;

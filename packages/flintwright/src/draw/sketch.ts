@@ -49,6 +49,8 @@ export class Sketch {
   preview: ReadonlyMap<string, EditGeometry> = new Map();
   /** What does not work, and where; cleared by the next that does. */
   trouble: { readonly message: string; readonly at: readonly (readonly [number, number])[] } | undefined;
+  /** Whether a line ends at its first place too. */
+  closes = false;
   /** Properties of what is drawn next. */
   fresh: Readonly<Record<string, unknown>> = {};
   private readonly snapper: Snapper;
@@ -124,7 +126,7 @@ export class Sketch {
     if (tool === 'point') return this.add({ type: 'Point', coordinates: place });
     const near = (other: EditPosition | undefined) =>
       other !== undefined && lineBetween(other, at, this.space).length <= reach;
-    const ring = tool === 'area' || tool === 'hole' || tool === 'lasso';
+    const ring = this.closes || tool === 'area' || tool === 'hole' || tool === 'lasso';
     if ((ring && places.length > 2 && near(places[0])) || (places.length > 1 && near(places[places.length - 1])))
       return this.finish();
     if (near(places[places.length - 1])) return;
@@ -150,8 +152,11 @@ export class Sketch {
 
   /** What the places set so far make, with the pointer as the next; undefined where there are too few. */
   shape(withPointer = true): EditGeometry | undefined {
-    const places = [...this.places, ...(withPointer && this.pointer ? [this.pointer] : [])];
-    const { tool, space } = this;
+    const { tool, space, pointer } = this;
+    const last = this.places[this.places.length - 1];
+    // The pointer rests where the last place was set until it moves.
+    const rests = last && pointer && Math.abs(last[0] - pointer[0]) + Math.abs(last[1] - pointer[1]) < 1e-9;
+    const places = [...this.places, ...(withPointer && pointer && !rests ? [pointer] : [])];
     if (places.length < 2) return undefined;
     const radius = tool === 'circle' ? lineBetween(places[0], places[1], space).length : 0;
     if (tool === 'circle') return radius > 0 ? circleOf(places[0], radius, space) : undefined;

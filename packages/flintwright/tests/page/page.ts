@@ -1,5 +1,6 @@
 import * as flintwright from 'flintwright';
+import * as drawing from 'flintwright/draw';
 import * as searching from 'flintwright/search';
 
 // The tests drive the library through its public names.
-Object.assign(window, { flintwright, searching, faults: [] });
+Object.assign(window, { flintwright, searching, drawing, faults: [] });

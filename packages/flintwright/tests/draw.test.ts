@@ -1,0 +1,431 @@
+// Drawing and correcting in a real browser: by pointer, by touch, by keyboard alone; on every surface; put by and taken up again.
+import { describe, expect, test } from '@jest/globals';
+import type { Page } from 'playwright-core';
+import type { Sheet } from 'flintwright';
+import type { DrawBar, EditFeature } from 'flintwright/draw';
+import { countPixels, faultsOf, openMap, settled, useStage } from './harness.ts';
+
+declare global {
+  interface Window {
+    bar: DrawBar;
+    steps: { name: string; cause: string; changes: { before?: unknown; after?: unknown }[] }[];
+  }
+}
+
+const stage = useStage();
+const plain = { sheet: 1, layers: [], background: '#ffffff' } as Sheet;
+const view = { center: [-31.18, 44.62], zoom: 14 };
+
+/** A map with a bar of drawing tools. */
+async function openDrawing(options: object = {}, sheet: Sheet = plain, from: object = view): Promise<Page> {
+  await openMap(stage, sheet, from);
+  await addBar(options);
+  return stage.page;
+}
+
+const addBar = (options: object) =>
+  stage.page.evaluate((given) => {
+    window.steps = [];
+    window.bar = new window.drawing.DrawBar(window.map, {
+      onStep: ({ name, changes }, cause) =>
+        window.steps.push({
+          name,
+          cause,
+          changes: changes.map(({ before, after }) => ({ ...(before ? { before } : {}), ...(after ? { after } : {}) })),
+        }),
+      ...(given as object),
+    });
+  }, options);
+
+const tool = (page: Page, name: string) => page.getByRole('button', { name, exact: true });
+/** Presses on the map, too slowly for double presses. */
+const press = async (page: Page, ...at: [number, number][]) => {
+  for (const [x, y] of at) {
+    await page.mouse.click(x, y);
+    await page.waitForTimeout(340);
+  }
+};
+const features = (page: Page) => page.evaluate(() => window.bar.features.features) as Promise<EditFeature[]>;
+const corners = async (page: Page, index = 0) =>
+  page.evaluate((i) => {
+    const { geometry } = window.bar.features.features[i];
+    const ring = (geometry.type === 'Polygon' ? geometry.coordinates[0] : geometry.coordinates) as [number, number][];
+    return ring.map((at) => window.map.toPixel(at).map(Math.round));
+  }, index);
+const square: [number, number][] = [
+  [300, 200],
+  [500, 200],
+  [500, 350],
+  [300, 350],
+];
+const drawSquare = async (page: Page) => {
+  await tool(page, 'Draw an area').click();
+  await press(page, ...square, square[0]);
+};
+/** Drags with the mouse from one pixel to another. */
+const drag = async (page: Page, [x, y]: [number, number], [toX, toY]: [number, number]) => {
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move((x + toX) / 2, (y + toY) / 2, { steps: 3 });
+  await page.mouse.move(toX, toY, { steps: 3 });
+  await page.mouse.up();
+};
+const frame = (page: Page) => page.evaluate(() => new Promise((done) => requestAnimationFrame(() => setTimeout(done))));
+
+describe('by pointer', () => {
+  test('an area is drawn, shown by the map, corrected corner by corner, moved, turned, undone to the start and done again', async () => {
+    const page = await openDrawing();
+    await drawSquare(page);
+    expect(await corners(page)).toEqual(
+      [...square, square[0]].map(([x, y]) => [expect.closeTo(x, -1), expect.closeTo(y, -1)]),
+    );
+    expect(await page.locator('.flint-draw-say b').innerText()).toMatch(/^[\d.]+ (ha|km²) · [\d.]+ (m|km)$/);
+    await tool(page, 'Select and correct').click();
+    await page.mouse.click(700, 500);
+    await settled(stage);
+    // What the map draws itself: the amber of its layer, blended with the white ground.
+    expect((await countPixels(stage, [244, 220, 191]))[0]).toBeGreaterThan(20000);
+    await page.mouse.click(400, 280);
+    await frame(page);
+    expect(await page.locator('.flint-handle').count()).toBe(4 + 4 + 2);
+    await drag(page, [500, 350], [560, 400]);
+    expect((await corners(page)).some(([x, y]) => Math.abs(x - 560) < 2 && Math.abs(y - 400) < 2)).toBe(true);
+    await frame(page);
+    // The middle of an edge becomes a corner.
+    await drag(page, [400, 200], [400, 150]);
+    expect((await corners(page)).length).toBe(6);
+    await frame(page);
+    await drag(page, [400, 260], [430, 300]);
+    await frame(page);
+    const turning = (await page.locator('[data-kind="turn"] .flint-dot').boundingBox())!;
+    const before = await corners(page);
+    await drag(page, [turning.x + 7, turning.y + 7], [turning.x + 120, turning.y + 60]);
+    expect(await corners(page)).not.toEqual(before);
+    const names = await page.evaluate(() => window.steps.map(({ name }) => name));
+    expect(names).toEqual(['draw', 'move a corner', 'put a corner in', 'move', 'turn or scale']);
+    const last = await features(page);
+    for (let i = 0; i < 5; i++) await page.keyboard.press('Control+z');
+    expect(await features(page)).toEqual([]);
+    await settled(stage);
+    expect((await countPixels(stage, [244, 220, 191]))[0]).toBe(0);
+    for (let i = 0; i < 5; i++) await page.keyboard.press('Control+Shift+Z');
+    expect(await features(page)).toEqual(last);
+    expect(await faultsOf(stage)).toEqual([]);
+  });
+
+  test('a border that would cross itself is shown where it does, and goes back', async () => {
+    const page = await openDrawing();
+    await tool(page, 'Draw an area').click();
+    await press(page, [300, 200], [500, 200], [300, 350], [500, 350], [300, 200]);
+    await page.getByRole('status').filter({ hasText: 'crosses itself' }).waitFor();
+    await frame(page);
+    expect(await page.locator('.flint-trouble').count()).toBe(1);
+    expect(await features(page)).toEqual([]);
+    await page.keyboard.press('Escape');
+    await drawSquare(page);
+    await tool(page, 'Select and correct').click();
+    await frame(page);
+    const before = await features(page);
+    await drag(page, [500, 350], [200, 280]);
+    expect(await features(page)).toEqual(before);
+    await page.getByRole('status').filter({ hasText: 'crosses itself' }).waitFor();
+  });
+
+  test('cut, hole, join, delete; shared corners move together; places snap', async () => {
+    const page = await openDrawing();
+    await drawSquare(page);
+    await tool(page, 'Cut along a line').click();
+    await press(page, [400, 150], [400, 400], [400, 400]);
+    expect((await features(page)).map(({ geometry }) => geometry.type)).toEqual(['Polygon', 'Polygon']);
+    await tool(page, 'Select and correct').click();
+    await page.mouse.click(700, 500);
+    await page.waitForTimeout(400);
+    await page.mouse.click(350, 280);
+    await frame(page);
+    await drag(page, [400, 200], [420, 170]);
+    const shared = await Promise.all([corners(page, 0), corners(page, 1)]);
+    for (const ring of shared) expect(ring.some(([x, y]) => Math.abs(x - 420) < 3 && Math.abs(y - 170) < 3)).toBe(true);
+    await page.waitForTimeout(400);
+    await page.keyboard.down('Shift');
+    await page.mouse.click(450, 280);
+    await page.keyboard.up('Shift');
+    await tool(page, 'Join what is selected').click();
+    await page.waitForFunction(() => window.bar.features.features.length === 1);
+    await tool(page, 'Cut a hole').click();
+    await press(page, [350, 250], [380, 250], [365, 290], [350, 250]);
+    await page.waitForFunction(() => (window.bar.features.features[0].geometry.coordinates as unknown[]).length === 2);
+    // A line that begins near a corner begins at it.
+    await tool(page, 'Draw a line').click();
+    await press(page, [306, 206], [200, 430], [200, 430]);
+    expect((await corners(page, 1))[0]).toEqual(
+      (await corners(page, 0)).find(([x, y]) => Math.abs(x - 300) < 3 && Math.abs(y - 200) < 3),
+    );
+    await tool(page, 'Delete what is selected').click();
+    expect(await features(page)).toHaveLength(1);
+    // Nothing there to cut is told.
+    await tool(page, 'Cut along a line').click();
+    await press(page, [600, 430], [700, 430], [700, 430]);
+    await page.getByRole('status').filter({ hasText: 'does not cross' }).waitFor();
+  });
+
+  test('rectangles, circles, points, a selection within an outline, attributes in a form, several at once', async () => {
+    const fields = {
+      required: ['name'],
+      properties: {
+        name: { type: 'string', title: 'Name' },
+        kind: { type: 'string', enum: ['mooring', 'lease'] },
+        depth: { type: 'number', unit: 'm', minimum: 0, maximum: 60 },
+        lit: { type: 'boolean', title: 'Lit' },
+      },
+    };
+    const page = await openDrawing({ fields });
+    await tool(page, 'Draw a rectangle').click();
+    await press(page, [300, 200], [360, 240]);
+    await tool(page, 'Draw a circle').click();
+    await press(page, [450, 220], [480, 220]);
+    await tool(page, 'Draw a point').click();
+    await press(page, [400, 300]);
+    const form = page.locator('.flint-form');
+    await form.getByLabel('Depth (m)').or(form.getByLabel('depth (m)')).fill('99');
+    await form.getByRole('button', { name: 'Save' }).click();
+    expect(await form.locator('[aria-invalid="true"]').count()).toBe(2);
+    expect(await form.getByText('This has to be filled in.').count()).toBe(1);
+    await form.getByLabel('Name *').fill('Swing 12');
+    await form.getByLabel('depth (m)').fill('4.5');
+    await form.getByLabel('kind').selectOption('mooring');
+    await form.getByLabel('Lit').check();
+    await form.getByRole('button', { name: 'Save' }).click();
+    expect((await features(page))[2].properties).toEqual({ name: 'Swing 12', kind: 'mooring', depth: 4.5, lit: true });
+    await tool(page, 'Select within an outline').click();
+    await press(page, [250, 150], [550, 150], [550, 270], [250, 270], [250, 150]);
+    expect(await page.evaluate(() => window.bar.selection.length)).toBe(2);
+    await page.getByText('Attributes of 2 features').waitFor();
+    await form.getByLabel('kind').selectOption('lease');
+    await form.getByRole('button', { name: 'Save' }).click();
+    const all = await features(page);
+    expect(all.map(({ properties }) => properties['kind'])).toEqual(['lease', 'lease', 'mooring']);
+    const last = await page.evaluate(() => window.steps[window.steps.length - 1]);
+    expect([last.name, last.changes.length]).toEqual(['change attributes', 2]);
+    expect(last.changes[0]).toMatchObject({ before: { properties: {} }, after: { properties: { kind: 'lease' } } });
+  });
+});
+
+test('by keyboard alone: an area drawn with arrows and Enter, a corner moved and deleted, all undone', async () => {
+  const page = await openDrawing();
+  const toolbar = page.getByRole('toolbar', { name: 'Draw and correct' });
+  await toolbar.getByRole('button', { name: 'Draw an area' }).focus();
+  await page.keyboard.press('Enter');
+  await page.locator('.flint-canvas').focus();
+  const go = async (...keys: string[]) => {
+    for (const key of keys) {
+      await page.keyboard.press(key);
+      await settled(stage);
+    }
+  };
+  await go('Enter', 'ArrowRight', 'Enter', 'ArrowDown', 'Enter', 'ArrowLeft', 'Enter', 'ArrowUp', 'Enter');
+  expect((await features(page))[0].geometry.type).toBe('Polygon');
+  expect((await corners(page)).length).toBe(5);
+  await toolbar.getByRole('button', { name: 'Select and correct' }).focus();
+  await page.keyboard.press('Enter');
+  await frame(page);
+  const handle = page.getByRole('button', { name: /^Corner 1 of 4/ });
+  const before = await corners(page);
+  await handle.focus();
+  await page.keyboard.press('Shift+ArrowLeft');
+  await frame(page);
+  // The same handle keeps the focus, however often it is drawn anew.
+  await page.keyboard.press('Shift+ArrowLeft');
+  expect((await corners(page))[0][0]).toBe(before[0][0] - 20);
+  await frame(page);
+  await page.keyboard.press('Delete');
+  expect((await corners(page)).length).toBe(4);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  expect(await corners(page)).toEqual(before);
+  // Coordinates typed exactly, in another coordinate system too.
+  await toolbar.getByRole('button', { name: 'Draw a line' }).focus();
+  await page.keyboard.press('Enter');
+  await page.getByLabel('Place').fill('44°37\'12"N 31°10\'48"W');
+  await page.keyboard.press('Enter');
+  await page.waitForFunction(() => !document.querySelector<HTMLInputElement>('.flint-draw-say input')!.value);
+  await page.getByLabel('Place').fill('EPSG:32625 641000 4942000');
+  await page.keyboard.press('Enter');
+  await page.waitForFunction(() => !document.querySelector<HTMLInputElement>('.flint-draw-say input')!.value);
+  await page.keyboard.press('Enter');
+  const typed = (await features(page))[1].geometry.coordinates as number[][];
+  expect(typed[0]).toEqual([expect.closeTo(-31.18, 9), expect.closeTo(44.62, 9)]);
+  // UTM zone 25 north, by the series of the register's own test.
+  expect(typed[1]).toEqual([expect.closeTo(-31.2245, 2), expect.closeTo(44.6165, 2)]);
+  await page.getByLabel('Place').fill('somewhere');
+  await page.keyboard.press('Enter');
+  await page.getByRole('status').filter({ hasText: '“somewhere” is no place' }).waitFor();
+});
+
+test('by touch: drawn with taps, a corner dragged with a finger', async () => {
+  const context = await stage.browser.newContext({ hasTouch: true, viewport: { width: 390, height: 700 } });
+  const desk = stage.page;
+  (stage as { page: Page }).page = await context.newPage();
+  try {
+    await openMap(stage, plain, view, {}, [390, 700]);
+    await addBar({});
+    const { page } = stage;
+    const bar = (await page.locator('.flint-draw').boundingBox())!;
+    expect(bar.x).toBeGreaterThanOrEqual(0);
+    expect(bar.x + bar.width).toBeLessThanOrEqual(390);
+    await tool(page, 'Draw a line').tap();
+    for (const [x, y] of [
+      [80, 200],
+      [200, 300],
+      [320, 200],
+      [320, 200],
+    ]) {
+      await page.touchscreen.tap(x, y);
+      await page.waitForTimeout(360);
+    }
+    expect((await corners(page)).length).toBe(3);
+    await tool(page, 'Select and correct').tap();
+    await frame(page);
+    const session = await context.newCDPSession(page);
+    const touch = (type: string, x: number, y: number) =>
+      session.send('Input.dispatchTouchEvent', {
+        type: type as 'touchStart',
+        touchPoints: type === 'touchEnd' ? [] : [{ x, y }],
+      });
+    await touch('touchStart', 203, 298);
+    for (const y of [320, 340, 360]) await touch('touchMove', 203, y);
+    await touch('touchEnd', 0, 0);
+    expect((await corners(page))[1][1]).toBeGreaterThan(350);
+  } finally {
+    await context.close();
+    (stage as { page: Page }).page = desk;
+  }
+});
+
+describe('on every surface', () => {
+  test.each<[string, object, object]>([
+    ['the globe', { surface: 'globe' }, { center: [-31.18, 44.62], zoom: 5, tilt: 20, bearing: 30 }],
+    ['another projection', { surface: 'EPSG:3035' }, { center: [10, 52], zoom: 6, bearing: -20 }],
+    ['a plan', { surface: 'plan' }, { center: [200, 100], zoom: 3 }],
+  ])('%s: an area is drawn and a corner dragged to where the pointer is', async (_, surface, from) => {
+    const page = await openDrawing({}, { ...plain, view: surface } as Sheet, from);
+    await settled(stage);
+    await drawSquare(page);
+    await tool(page, 'Select and correct').click();
+    await frame(page);
+    const drawn = await corners(page);
+    expect(drawn.length).toBe(5);
+    await drag(page, [500, 350], [540, 390]);
+    expect((await corners(page)).some(([x, y]) => Math.hypot(x - 540, y - 390) < 3)).toBe(true);
+    expect(await page.locator('.flint-draw-say b').innerText()).toMatch(/(m²|ha) ·|km² ·/);
+    expect(await faultsOf(stage)).toEqual([]);
+  });
+});
+
+describe('work put by', () => {
+  test('a page that dies between two edits finds everything again, undo included', async () => {
+    const page = await openDrawing({ draft: 'test' });
+    await drawSquare(page);
+    await tool(page, 'Select and correct').click();
+    await frame(page);
+    await drag(page, [500, 350], [540, 390]);
+    const before = await features(page);
+    await page.waitForTimeout(150);
+    await page.goto('about:blank');
+    await openDrawing({ draft: 'test' });
+    await page.waitForFunction(() => window.bar.features.features.length === 1);
+    expect(await features(page)).toEqual(before);
+    await page.locator('.flint-canvas').focus();
+    await page.keyboard.press('Control+z');
+    await page.keyboard.press('Control+z');
+    expect(await features(page)).toEqual([]);
+    await page.evaluate(() => window.bar.discardDraft());
+  });
+
+  test('a draft of a newer version, or of other features, is told and kept', async () => {
+    const page = await openDrawing({ draft: 'newer' });
+    await page.evaluate(async () => {
+      const open = indexedDB.open('flintwright-drafts', 1);
+      await new Promise((done) => (open.onsuccess = done));
+      const transaction = open.result.transaction('drafts', 'readwrite');
+      transaction.objectStore('drafts').put({ draft: 2, steps: [{ name: 'x', changes: [] }], done: 1 }, 'newer');
+      await new Promise((done) => (transaction.oncomplete = done));
+      window.bar.remove();
+    });
+    await addBar({ draft: 'newer' });
+    await page.waitForFunction(() => window.faults.length > 0);
+    expect((await faultsOf(stage))[0]).toEqual({ code: 'edit.draft', hint: expect.stringContaining('It was kept') });
+  });
+
+  test('features of the application, wrong ones told; all of it goes with the bar', async () => {
+    const page = await openDrawing();
+    const before = await page.evaluate(() => {
+      window.bar.remove();
+      return window.flintwright.liveCounts();
+    });
+    const line = {
+      type: 'LineString',
+      coordinates: [
+        [-31.19, 44.62],
+        [-31.17, 44.62],
+      ],
+    };
+    const given = {
+      type: 'FeatureCollection',
+      features: [{ type: 'Feature', geometry: line, properties: { ref: 'L1' } }],
+    };
+    await addBar({ features: given, idName: 'ref' });
+    await settled(stage);
+    await page.evaluate(() => window.bar.select('L1'));
+    await frame(page);
+    expect(await page.locator('.flint-handle').count()).toBe(5);
+    await page.evaluate(() => window.bar.remove());
+    const after = await page.evaluate(() => window.flintwright.liveCounts());
+    expect(after.elements).toBe(before.elements);
+    expect(await page.evaluate(() => window.map.layers.all.length)).toBe(0);
+    const codes = await page.evaluate((geometry) => {
+      const { DrawBar } = window.drawing;
+      const tell = (options: object) => {
+        try {
+          new DrawBar(window.map, options);
+          return '';
+        } catch (error) {
+          return (error as { code: string }).code;
+        }
+      };
+      const same = { type: 'Feature', id: 1, geometry, properties: {} };
+      return [
+        tell({ features: { features: [{ type: 'Feature', geometry: null }] } }),
+        tell({ features: { features: [same, same] } }),
+        tell({ tolls: [] }),
+      ];
+    }, line);
+    expect(codes).toEqual(['draw.features', 'edit.key', 'option.unknown']);
+  });
+});
+
+test('measuring: distance, bearing, area, in units of choice; it leaves nothing behind', async () => {
+  await openMap(stage, plain, view);
+  const { page } = stage;
+  const before = await page.evaluate(() => {
+    const { Measure } = window.drawing;
+    new Measure(window.map);
+    return window.flintwright.liveCounts().elements;
+  });
+  await tool(page, 'Measure').click();
+  await press(page, [300, 200], [500, 200]);
+  const says = page.locator('.flint-measure [role="status"]');
+  // 200 pixels at zoom 14 and 44.6° north: 200 · 40 075 017 m / (256 · 2^14) · cos 44.62° on the sphere, a little more on the ellipsoid.
+  expect(await says.innerText()).toMatch(/^1\.36\d? km, 90°$/);
+  await page.getByLabel('Units').selectOption('nautical');
+  expect(await says.innerText()).toMatch(/^(1,36\d|1,36\d\.\d|0\.73\d*) (m|nmi), 90°$/);
+  await page.getByLabel('Units').selectOption('imperial');
+  expect(await says.innerText()).toMatch(/^4,\d+(\.\d)? ft, 90°$/);
+  await press(page, [500, 400], [300, 200]);
+  await frame(page);
+  expect(await says.innerText()).toMatch(/ac · /);
+  await page.locator('.flint-canvas').focus();
+  await page.keyboard.press('Escape');
+  expect(await page.evaluate(() => window.flintwright.liveCounts().elements)).toBe(before);
+  expect(await page.evaluate(() => window.map.layers.all.length)).toBe(0);
+});
