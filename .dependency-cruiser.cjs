@@ -20,6 +20,7 @@ const rooms = {
     ['mesh'],
     ['layout'],
     ['tiling'],
+    ['publish'],
   ],
   flintwright: [
     ['base'],
@@ -31,7 +32,7 @@ const rooms = {
     ['input'],
     ['map'],
     ['controls'],
-    ['search', 'draw'],
+    ['search', 'draw', 'publish'],
     ['element'],
   ],
 };

@@ -1,43 +1,24 @@
-// The workbench: files of any kind dropped on the chart of the Reach.
-import { createMap, Drawer, Rail, ScaleBar } from 'flintwright';
+// The workbench: drop data, find places, draw and correct, give attributes, save and publish. The chart of the Reach lies beneath.
+import { createMap, Rail, ScaleBar } from 'flintwright';
 import { DrawBar, Measure } from 'flintwright/draw';
 import { DropZone } from 'flintwright/files';
+import { download, featuresFile, mapPage, tileArchive } from 'flintwright/publish';
 import { gazetteerFinder, SearchBox } from 'flintwright/search';
 
-const map = createMap('#map', { sheet: new URL('/chalk.sheet.json', location.href).href, title: 'Workbench' });
+const map = createMap('#map', {
+  sheet: new URL('/chalk.sheet.json', location.href).href,
+  title: 'Workbench',
+  colorScheme: 'auto',
+});
 new Rail(map);
 new ScaleBar(map);
-new Drawer(map, { title: 'On the map' });
-const zone = new DropZone(map);
 const search = new SearchBox(map, { finders: [gazetteerFinder('/reach.gazetteer')] });
-
-/** What the conservancy was sent, and by whom. */
-const samples = [
-  ['leases.zip', 'Sea-bed leases', 'shapefile in a transverse Mercator grid'],
-  ['zones.kmz', 'Protected zones', 'KMZ with styles of its own'],
-  ['survey.gpx', 'A survey walk', 'GPX with tracks and waypoints'],
-  ['gauges.csv', 'Gauge readings', 'CSV with decimal commas and degrees, minutes, seconds'],
-  ['chart.gpkg', 'Marks and mooring lines', 'GeoPackage with two tables'],
-] as const;
-
-const list = document.querySelector('.samples ul')!;
-for (const [file, title, form] of samples) {
-  const [item, button] = [document.createElement('li'), document.createElement('button')];
-  const [name, note] = [document.createElement('b'), document.createElement('span')];
-  name.textContent = title;
-  note.textContent = form;
-  button.append(name, note);
-  button.addEventListener('click', () => {
-    void fetch(`/files/${file}`)
-      .then((answer) => answer.blob())
-      .then((blob) => zone.take([new File([blob], file)]));
-  });
-  item.append(button);
-  list.append(item);
-}
+new Measure(map);
 
 const draw = new DrawBar(map, {
+  title: 'Corrections',
   draft: 'workbench',
+  looks: { area: { label: { text: { is: 'name' } } }, point: { label: { text: { is: 'name' } } } },
   fields: {
     required: ['name'],
     properties: {
@@ -48,6 +29,99 @@ const draw = new DrawBar(map, {
       lit: { type: 'boolean', title: 'Lit at night' },
     },
   },
+  onStep: () => follow(),
 });
-new Measure(map);
+const zone = new DropZone(map, { added: ({ id, layer }) => offer(id, layer.name, layer.features) });
+
+const find = <T extends HTMLElement>(selector: string) => document.querySelector<T>(selector)!;
+
+/** A button with a line of explanation. */
+function entry(title: string, note: string, press: () => unknown): HTMLLIElement {
+  const [item, button] = [document.createElement('li'), document.createElement('button')];
+  const [name, said] = [document.createElement('b'), document.createElement('span')];
+  name.textContent = title;
+  said.textContent = note;
+  button.append(name, said);
+  button.addEventListener('click', () => void press());
+  item.append(button);
+  return item;
+}
+
+/** What the conservancy was sent, and by whom. */
+const samples = [
+  ['leases.zip', 'Sea-bed leases', 'shapefile in a transverse Mercator grid'],
+  ['zones.kmz', 'Protected zones', 'KMZ with styles of its own'],
+  ['survey.gpx', 'A survey walk', 'GPX with tracks and waypoints'],
+  ['gauges.csv', 'Gauge readings', 'CSV with decimal commas and degrees, minutes, seconds'],
+  ['chart.gpkg', 'Marks and mooring lines', 'GeoPackage with two tables'],
+] as const;
+find('#samples').append(
+  ...samples.map(([file, title, note]) =>
+    entry(title, note, async () => {
+      const answer = await fetch(`/files/${file}`);
+      zone.take([new File([await answer.blob()], file)]);
+    }),
+  ),
+);
+
+/** Offers to correct the features of a layer that was dropped: they are taken over by the bar, and the layer goes. */
+function offer(id: string, name: string, features: { readonly features: readonly object[] }): void {
+  find('#correct-none').hidden = true;
+  const item = entry(`Correct ${name}`, `${features.features.length.toLocaleString('en')} features`, () => {
+    item.remove();
+    if (!map.layers.find(id)) return;
+    map.layers.remove(id);
+    draw.add(features, `take over ${name}`);
+  });
+  find('#correct').append(item);
+}
+
+/** Runs something that may take a while or fail, and says how it went. */
+async function run(what: string, work: () => Promise<File | Blob>, name?: string): Promise<void> {
+  const said = find('#said');
+  said.textContent = `${what} …`;
+  try {
+    const file = await work();
+    download(file, name);
+    said.textContent = `${name ?? (file as File).name}, ${(file.size / 1e6).toFixed(2)} MB`;
+  } catch (error) {
+    const { message, hint = '' } = error as { message: string; hint?: string };
+    said.textContent = `${message}. ${hint}`;
+  }
+}
+
+find('#save').append(
+  entry('GeoJSON', 'the corrections, for any program', () =>
+    run('Writing GeoJSON', () => featuresFile(draw.features, 'corrections.geojson')),
+  ),
+  entry('GeoPackage', 'the corrections in the grid of UTM zone 25', () =>
+    run('Writing a GeoPackage', () => featuresFile(draw.features, 'corrections.gpkg', { crs: 'EPSG:32625' })),
+  ),
+  entry('Tiles', 'the corrections cut for a map of your own', () =>
+    run('Cutting tiles', () => tileArchive(draw.features, { name: 'corrections' }), 'corrections.pmtiles'),
+  ),
+  entry('Picture', 'the map as it is', () =>
+    run(
+      'Drawing',
+      async () => {
+        await map.settled();
+        return map.picture();
+      },
+      'chart.png',
+    ),
+  ),
+  entry('Page', 'the whole chart in one file, to be opened anywhere', () =>
+    run('Publishing', () => mapPage(map, { library: '/flintwright.js', title: 'Chart of the Reach' })),
+  ),
+);
+
+/** Says what there is to be saved. */
+function follow(): void {
+  const count = draw.features.features.length;
+  find('#count').textContent = count
+    ? `${count} feature${count === 1 ? '' : 's'}, kept in this browser`
+    : 'nothing yet';
+}
+follow();
+
 Object.assign(window, { map, zone, search, draw });

@@ -5,6 +5,7 @@ import { checkCommand } from './commands/check.js';
 import { convertCommand } from './commands/convert.js';
 import { findCommand } from './commands/find.js';
 import { inspectCommand } from './commands/inspect.js';
+import { publishCommand } from './commands/publish.js';
 import { serveCommand } from './commands/serve.js';
 import { tileCommand } from './commands/tile.js';
 import { CallFault, explain, terminal, type Terminal } from './terminal.js';
@@ -22,14 +23,14 @@ const { version } = JSON.parse(readFileSync(new URL('../package.json', import.me
  */
 export async function main(args: readonly string[], out: Terminal = terminal): Promise<number> {
   const program = new Command('flintwright')
-    .description('Cut tiles, look into files, check and convert sheets, find places, serve maps.')
+    .description('Cut tiles, look into files, check and convert sheets, find places, publish and serve maps.')
     .version(version, '--version', 'print the version')
     .helpOption('--help', 'show this help')
     .exitOverride()
     .configureOutput({ writeOut: (text) => out.say(text.trimEnd()), writeErr: (text) => out.warn(text.trimEnd()) });
   let status = 0;
   const done = (code: number) => (status = code);
-  for (const command of [tileCommand, inspectCommand, checkCommand, convertCommand, findCommand, serveCommand])
+  for (const command of [tileCommand, inspectCommand, checkCommand, convertCommand, findCommand, publishCommand, serveCommand])
     program.addCommand(command(out, done).copyInheritedSettings(program));
   try {
     await program.parseAsync([...args], { from: 'user' });

@@ -7,6 +7,7 @@ import { chromiumOptions } from '../../../scripts/browser.mjs';
 import type { FlintMap, Sheet } from 'flintwright';
 import type * as Library from 'flintwright';
 import type * as Drawing from 'flintwright/draw';
+import type * as Publishing from 'flintwright/publish';
 import type * as Searching from 'flintwright/search';
 import type {} from 'flintwright/element';
 
@@ -15,6 +16,7 @@ declare global {
     flintwright: typeof Library;
     searching: typeof Searching;
     drawing: typeof Drawing;
+    publishing: typeof Publishing;
     map: FlintMap;
     faults: { code: string; message: string; hint: string }[];
   }

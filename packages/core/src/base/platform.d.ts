@@ -7,3 +7,7 @@ declare class TextDecoder {
 declare class TextEncoder {
   encode(input: string): Uint8Array<ArrayBuffer>;
 }
+declare function btoa(text: string): string;
+declare const crypto: {
+  readonly subtle: { digest(algorithm: string, bytes: Uint8Array<ArrayBuffer>): Promise<ArrayBuffer> };
+};

@@ -161,6 +161,30 @@ export class DrawBar extends Control {
     return { type: 'FeatureCollection', features: [...this.document.features.values()] };
   }
 
+  /**
+   * Takes more features over, in one step: those of a layer that is to be corrected, or what was read from a file.
+   *
+   * @param collection GeoJSON; those without a geometry are left out
+   * @param name of the step
+   * @returns their keys
+   * @throws Fault `draw.features` or `edit.geometry`; nothing is changed then
+   */
+  add(collection: { readonly features: readonly object[] }, name = this.strings.steps.add): readonly string[] {
+    const { idName } = this.document;
+    const placed = (collection?.features as { geometry?: unknown }[] | undefined)?.filter((one) => one?.geometry);
+    const after = new Map<string, EditFeature | undefined>();
+    for (const feature of readFeatures({ features: placed ?? (undefined as never) })) {
+      const own = idName === undefined ? feature.id : feature.properties[idName];
+      const free = own !== undefined && !this.document.features.has(String(own)) && !after.has(String(own));
+      let key = free ? String(own) : this.document.newKey();
+      while (after.has(key)) key += '-2';
+      const named = idName === undefined ? { id: key } : { properties: { ...feature.properties, [idName]: key } };
+      after.set(key, { ...feature, ...named });
+    }
+    this.document.apply(name, after);
+    return [...after.keys()];
+  }
+
   /** The tool in hand. */
   get tool(): DrawTool {
     return this.sketch.tool;

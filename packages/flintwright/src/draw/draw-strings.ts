@@ -27,7 +27,7 @@ export interface DrawStrings {
   readonly unread: (text: string) => string;
   readonly steps: Readonly<
     Record<
-      'draw' | 'corner' | 'insert' | 'drop' | 'move' | 'turn' | 'cut' | 'hole' | 'join' | 'delete' | 'fields',
+      'add' | 'draw' | 'corner' | 'insert' | 'drop' | 'move' | 'turn' | 'cut' | 'hole' | 'join' | 'delete' | 'fields',
       string
     >
   >;
@@ -82,6 +82,7 @@ export const englishDraw: DrawStrings = {
   tooMany: 'Too many corners in view; move closer to correct them.',
   unread: (text) => `“${text}” is no place.`,
   steps: {
+    add: 'take over',
     draw: 'draw',
     corner: 'move a corner',
     insert: 'put a corner in',

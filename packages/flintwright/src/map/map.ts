@@ -3,6 +3,7 @@ import {
   Fault,
   featureToGeoJson,
   readPlace,
+  writeGeoJson,
   type GeoJsonFeature,
   type JoinReport,
   type Place,
@@ -254,6 +255,17 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     check.edit(edit);
     await sources.edit(this.layers.require(layer).of.split('/')[0], edit);
     clusterLayers.forget();
+  }
+
+  /**
+   * The features of a data entry as they are now, edits included, in longitude and latitude.
+   *
+   * @param data name of a data entry with features
+   * @throws Fault `edit.data` for data that is no features, and those of reading it
+   */
+  async features(data: string): Promise<{ type: 'FeatureCollection'; features: GeoJsonFeature[] }> {
+    const { type, features } = writeGeoJson(await this.#alive().sources.featuresOf(data));
+    return { type, features: features.filter(({ geometry }) => geometry) };
   }
 
   // --- what is there ------------------------------------------------------------------------------

@@ -1,0 +1,185 @@
+// Room "publish": what is on the map as files: features in any format, a tile archive, or a whole map as one page.
+import { Fault, type GeoJsonFeature, type Sheet, type SheetData } from '@flintwright/core';
+import { addressesOf, publishedPage } from '@flintwright/core/publish';
+import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { readFile } from '../files/read-file.js';
+import { fetchBytes, type RequestHook } from '../load/request.js';
+import type { FlintMap } from '../map/map.js';
+
+/** GeoJSON features in longitude and latitude. */
+export interface FeaturesToWrite {
+  readonly features: readonly object[];
+}
+
+export interface FileOptions {
+  /** Code of the coordinate system to write them in, such as `EPSG:32625`; default longitude and latitude. */
+  readonly crs?: string;
+}
+
+export interface PageOptions {
+  /** Address of the whole library as one module: the file `flintwright.js` of the package. */
+  readonly library: string | URL;
+  /** Title of the page; default that of the sheet, or of this page. */
+  readonly title?: string;
+  /** Archives that the map was given as files, by the names of their data entries; default none. */
+  readonly files?: Readonly<Record<string, Blob>>;
+  /** Called before every request, to add a key or headers. */
+  readonly onRequest?: RequestHook;
+  /** Ends the work. */
+  readonly signal?: AbortSignal;
+}
+
+export interface ArchiveOptions {
+  /** Name of the layer in the tiles; default `features`. */
+  readonly name?: string;
+  /** First and last level; default 0 to 14. */
+  readonly zooms?: readonly [number, number];
+  /** Called now and then with the number of tiles that are cut. */
+  readonly progress?: (tiles: number) => void;
+  /** Ends the work. */
+  readonly signal?: AbortSignal;
+}
+
+const tables = {
+  file: { crs: 'text' } satisfies OptionTable<FileOptions>,
+  page: {
+    library: 'text|object',
+    title: 'text',
+    files: 'object',
+    onRequest: 'function',
+    signal: 'signal',
+  } satisfies OptionTable<PageOptions>,
+  archive: {
+    name: 'text',
+    zooms: 'list',
+    progress: 'function',
+    signal: 'signal',
+  } satisfies OptionTable<ArchiveOptions>,
+};
+
+/**
+ * Features as a file in any format that is written.
+ *
+ * @param collection GeoJSON in longitude and latitude
+ * @param name name of the file; its ending says the format, such as `moorings.gpkg`
+ * @param options coordinate system to write them in
+ * @throws Fault `file.ending`, `crs.*`, and those of the formats
+ */
+export async function featuresFile(
+  collection: FeaturesToWrite,
+  name: string,
+  options: FileOptions = {},
+): Promise<File> {
+  checkOptions('featuresFile', options, tables.file, "featuresFile(features, 'moorings.gpkg')");
+  const { crsByCode, inSystem, writeFeatureFile } = await import('@flintwright/core/files');
+  const features = collection.features as Parameters<typeof writeFeatureFile>[0][number]['features'];
+  const title = name.replace(/\.[^.]*$/, '');
+  const plain = { name: title, features, crs: await crsByCode('OGC:CRS84'), crsSource: 'the map' };
+  const layer = options.crs === undefined ? plain : inSystem(plain, await crsByCode(options.crs));
+  const { bytes } = await writeFeatureFile([layer], name);
+  return new File([bytes as Uint8Array<ArrayBuffer>], name);
+}
+
+/**
+ * Features cut into a tile archive (PMTiles 3), a few tiles at a time, so that the page stays quick.
+ *
+ * @param collection GeoJSON in longitude and latitude
+ * @param options name of the layer, levels, progress
+ * @throws Fault `geojson.*`, `tile.*`
+ */
+export async function tileArchive(collection: FeaturesToWrite, options: ArchiveOptions = {}): Promise<Blob> {
+  checkOptions('tileArchive', options, tables.archive, "tileArchive(features, { name: 'moorings' })");
+  const { name = 'features', zooms = [0, 14], progress, signal } = options;
+  const core = await import('@flintwright/core');
+  const block = core.readGeoJson({ type: 'FeatureCollection', features: collection.features }, { name });
+  const writer = new core.ArchiveWriter();
+  const packed = new WeakMap<object, Uint8Array>();
+  let began = performance.now();
+  for (const { tile, blocks } of core.pyramid([block], [zooms[0], zooms[1]])) {
+    const bytes = packed.get(blocks) ?? core.gzip(core.writeTile(blocks));
+    packed.set(blocks, bytes);
+    writer.add(tile, bytes);
+    if (performance.now() - began < 12) continue;
+    progress?.(writer.size);
+    await new Promise((done) => setTimeout(done));
+    signal?.throwIfAborted();
+    began = performance.now();
+  }
+  const bounds = core.boundsOfBlocks([block]);
+  const [west, south, east, north] = bounds;
+  const { pieces } = writer.finish({
+    metadata: { name, vector_layers: core.vectorLayers([block], [zooms[0], zooms[1]]) },
+    bounds,
+    center: [(west + east) / 2, (south + north) / 2],
+    centerZoom: zooms[0],
+  });
+  return new Blob(pieces as Uint8Array<ArrayBuffer>[], { type: 'application/vnd.pmtiles' });
+}
+
+/**
+ * The map as one HTML page, with its data and the library in it, as it is now: sheet, layers added at run time, and view. It opens from a
+ * disk or any host, and fetches nothing.
+ *
+ * @param map the map
+ * @param options where the library is, and the title
+ * @throws Fault `publish.*`, `request.*`
+ */
+export async function mapPage(map: FlintMap, options: PageOptions): Promise<File> {
+  checkOptions('mapPage', options, tables.page, "mapPage(map, { library: '/flintwright.js' })");
+  const { files = {}, onRequest: hook, signal = new AbortController().signal } = options;
+  const found = new Map<string, Uint8Array>();
+  const get = async (address: string, what: string) =>
+    (await fetchBytes(new URL(address, location.href).href, { signal, what }, hook))!;
+  const data: Record<string, SheetData> = {};
+  for (const [name, entry] of Object.entries(map.sheet.data ?? {})) {
+    // Features that came in place, or as a file, are taken as they are now, with all that was edited since.
+    const isHere = typeof (entry as { features?: unknown }).features === 'object';
+    data[name] = isHere ? ({ ...entry, features: await map.features(name) } as SheetData) : entry;
+  }
+  const { center, zoom, bearing, tilt } = map.view;
+  const sheet: Sheet = { ...map.sheet, data, view: { ...map.sheet.view, center, zoom, bearing, tilt } };
+  for (const { name, key, address } of addressesOf(sheet)) {
+    if (Object.hasOwn(files, name)) found.set(address, new Uint8Array(await files[name].arrayBuffer()));
+    // Addresses with places for numbers are refused when the page is made, with the place in the sheet.
+    else if (!/\{/.test(address))
+      found.set(address, await plainBytes(key, address, await get(address, `the data "${name}"`)));
+  }
+  const library = new TextDecoder().decode(await get(String(options.library), 'the library'));
+  const title = options.title ?? map.sheet.title ?? document.title;
+  const language = document.documentElement.lang || 'en';
+  const page = await publishedPage({ title, sheet, files: found, library, language });
+  const name = `${
+    title
+      .normalize('NFKD')
+      .replace(/[^\w-]+/g, '-')
+      .replace(/^-+|-+$/g, '') || 'map'
+  }.html`;
+  return new File([page], name, { type: 'text/html' });
+}
+
+/** Features as GeoJSON, whatever they came as; all else as it is. */
+async function plainBytes(key: string, address: string, bytes: Uint8Array): Promise<Uint8Array> {
+  if (key !== 'features' || /^\s*\{/.test(new TextDecoder().decode(bytes.subarray(0, 64)))) return bytes;
+  const name = address.replace(/[?#].*$/, '').replace(/^.*\//, '');
+  const { layers } = await readFile(new File([bytes as Uint8Array<ArrayBuffer>], name));
+  const features = layers.flatMap((layer) => layer.features.features as readonly GeoJsonFeature[]);
+  return new TextEncoder().encode(JSON.stringify({ type: 'FeatureCollection', features }));
+}
+
+/**
+ * Hands a file to whoever uses the page, as a download.
+ *
+ * @param file the file, or its content
+ * @param name its name; default its own
+ * @throws Fault `publish.name` for content without a name
+ */
+export function download(file: Blob, name?: string): void {
+  const called = name ?? (file instanceof File ? file.name : '');
+  if (!called) throw new Fault('publish.name', 'the file has no name', 'Give one: download(blob, "map.html").');
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(file);
+  link.download = called;
+  link.click();
+  // The address has to last until the browser has begun.
+  setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
+}
