@@ -6,7 +6,9 @@ import { defineConfig, type Plugin } from 'vite';
 
 const here = import.meta.dirname;
 const library = resolve(here, '../packages/flintwright/dist');
-const wholeFiles = ['', '-reader', '-register', '-sqlite', '-places', '-search', '-draw'].map((part) => `flintwright${part}.js`);
+const wholeFiles = ['', '-reader', '-register', '-sqlite', '-places', '-search', '-draw'].map(
+  (part) => `flintwright${part}.js`,
+);
 const apps = readdirSync(here, { withFileTypes: true }).filter(
   // `server` is rendered by a server of its own; see its test.
   (entry) => entry.isDirectory() && !['dist', 'node_modules', 'server', 'shared'].includes(entry.name),

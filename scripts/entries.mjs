@@ -36,7 +36,7 @@ export const entries = [
     folder: 'flintwright',
     types: 'dist/publish/publish.d.ts',
     code: 'dist/publish/publish.js',
-    most: 12,
+    most: 28,
   },
   {
     title: 'flintwright/search',

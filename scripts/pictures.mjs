@@ -40,17 +40,52 @@ for (const symbol of ['fill', 'stroke', 'mark', 'label', 'image', 'heat', 'extru
 await shot('/beds/', 'beds');
 await shot('/moorings/', 'moorings');
 
-// The workbench, with the files that the conservancy was sent.
-await shot('/workbench/', undefined, full);
-for (const title of ['Gauge readings', 'Protected zones', 'Sea-bed leases']) {
-  const cards = await page.locator('.flint-file[data-state="done"]').count();
-  await page.getByRole('button', { name: title }).click();
-  await page.waitForFunction((n) => document.querySelectorAll('.flint-file[data-state="done"]').length > n, cards);
+// The workbench: files dropped, a place searched, a border corrected, and drawing in the dark.
+const bench = { width: 957, height: 597 };
+const drop = async (...titles) => {
+  for (const title of titles) {
+    const cards = await page.locator('.flint-file[data-state="done"]').count();
+    await page.locator('#samples').getByRole('button', { name: title }).click();
+    await page.waitForFunction((n) => document.querySelectorAll('.flint-file[data-state="done"]').length > n, cards);
+  }
+  await page.waitForTimeout(1200);
+};
+const settle = async () => {
+  await page.evaluate(() => window.map.settled());
+  await page.waitForTimeout(300);
+  return page.screenshot();
+};
+await shot('/workbench/', undefined, bench);
+await drop('Gauge readings', 'Protected zones', 'Sea-bed leases');
+const dropped = await settle();
+await shot('/workbench/', undefined, bench);
+await page.getByRole('combobox').fill('hawser');
+await page.getByRole('option').first().waitFor();
+await page.keyboard.press('ArrowDown');
+const searched = await settle();
+await drop('Sea-bed leases');
+await page.getByRole('combobox').fill('');
+await page.getByRole('button', { name: 'Correct leases' }).click();
+await page.evaluate(() => window.map.frame('drawn', { duration: 0 }));
+await page.evaluate(() => window.draw.select('new-5'));
+const corrected = await settle();
+await page.emulateMedia({ colorScheme: 'dark' });
+await page.evaluate(() => window.draw.discardDraft());
+await shot('/workbench/', undefined, bench);
+await page.evaluate(() => window.map.move({ center: [-31.17, 44.621], zoom: 14 }));
+await page.getByRole('button', { name: 'Draw an area' }).click();
+for (const [x, y] of [
+  [470, 260],
+  [620, 220],
+  [720, 330],
+]) {
+  await page.mouse.click(x, y);
+  await page.waitForTimeout(400);
 }
-await page.locator('.flint-file summary', { hasText: 'gauges.csv' }).click();
-await page.waitForTimeout(1200);
-await page.evaluate(() => window.map.settled());
-await page.screenshot({ path: join(out, 'workbench.png') });
+await page.mouse.move(560, 400);
+const dark = await settle();
+await page.emulateMedia({ colorScheme: 'light' });
+const benches = [dropped, searched, corrected, dark];
 
 // Each base sheet at four zooms, side by side.
 const views = ['zoom=8.6&lon=-31.3', 'zoom=11.4&lon=-31.2', 'zoom=14&lat=44.62', 'zoom=17&lat=44.6262&lon=-31.1838'];
@@ -75,6 +110,7 @@ async function four(file, pictures) {
   await page.waitForTimeout(200);
   await page.screenshot({ path: join(out, `${file}.png`) });
 }
+await four('workbench', benches);
 const small = { width: 957, height: 597 };
 
 // The planet on three surfaces, and the plan; then the applications that have no picture of their own.

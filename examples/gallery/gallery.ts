@@ -39,7 +39,7 @@ const pieces: readonly Piece[] = [
   },
   {
     title: 'The workbench',
-    says: 'any file dropped on the map: shapefile, KML, GPX, CSV, GeoPackage',
+    says: 'files dropped, places found, borders corrected, the chart published',
     sheet: 'chalk',
     view: { center: [-31.06, 44.614], zoom: 11.6 },
     link: '/workbench/',

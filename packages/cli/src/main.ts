@@ -30,7 +30,15 @@ export async function main(args: readonly string[], out: Terminal = terminal): P
     .configureOutput({ writeOut: (text) => out.say(text.trimEnd()), writeErr: (text) => out.warn(text.trimEnd()) });
   let status = 0;
   const done = (code: number) => (status = code);
-  for (const command of [tileCommand, inspectCommand, checkCommand, convertCommand, findCommand, publishCommand, serveCommand])
+  for (const command of [
+    tileCommand,
+    inspectCommand,
+    checkCommand,
+    convertCommand,
+    findCommand,
+    publishCommand,
+    serveCommand,
+  ])
     program.addCommand(command(out, done).copyInheritedSettings(program));
   try {
     await program.parseAsync([...args], { from: 'user' });

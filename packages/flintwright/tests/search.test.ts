@@ -130,12 +130,12 @@ describe('services', () => {
     const page = await service();
     await box(page).fill('hallow');
     await page.getByRole('status').filter({ hasText: 'refused the key (401)' }).waitFor();
-    expect(await page.getByRole('status').innerText()).toContain('onRequest');
+    expect(await page.getByRole('status').innerText()).toContain('request');
     await page.evaluate((key) => {
       document.querySelector('.flint-search')!.remove();
       const { SearchBox, geocodeService } = window.searching;
-      const onRequest = window.flintwright.forHost(location.host, { query: { key } });
-      const finder = geocodeService({ address: `${location.origin}/places/reach?q={text}`, onRequest });
+      const request = window.flintwright.forHost(location.host, { query: { key } });
+      const finder = geocodeService({ address: `${location.origin}/places/reach?q={text}`, request });
       new SearchBox(window.map, { finders: [finder], duration: 0 });
     }, process.env['VITE_REACH_KEY']!);
     await box(page).fill('kiln yard and rope row');

@@ -55,7 +55,7 @@ export class DrawLayer {
         where: `${kindName} = '${kind}'`,
         ...plain[kind],
         ...looks[kind],
-      } as Parameters<FlintMap['layers']['add']>[0]);
+      });
     }
   }
 

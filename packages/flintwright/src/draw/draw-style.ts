@@ -48,7 +48,7 @@ export const drawStyle = `
 .flint-measure select { height: 26px; border: 1px solid var(--flint-line); border-radius: 0; background: var(--flint-ground); color: var(--flint-ink); font: 12.5px/1 var(--flint-font); }
 .flint-measure .flint-card > div { display: flex; align-items: center; flex-direction: row-reverse; }
 .flint-measure button[aria-pressed="true"] { background: var(--flint-ink); color: var(--flint-ground); }
-.flint-draw-panel { right: 62px; top: 62px; max-height: calc(100% - 190px); overflow: auto; z-index: 2; }
+.flint-draw-panel { right: 62px; top: 62px; max-height: calc(100% - 190px); overflow: auto; z-index: 3; }
 .flint-draw-panel:empty { display: none; }
 .flint-draw-panel > .flint-card { border-left: 4px solid var(--flint-amber); padding-left: 0; }
 .flint-form-head { display: flex; align-items: center; justify-content: space-between; margin: -4px 4px 0 0; }

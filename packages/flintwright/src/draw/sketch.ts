@@ -216,7 +216,7 @@ export class Sketch {
   private cut(along: readonly EditPosition[]): void {
     const after = new Map<string, EditFeature | undefined>();
     const chosen = this.selected.size ? [...this.selected] : [...this.document.features.keys()];
-    let refused: unknown;
+    let refused: Fault | undefined;
     for (const key of chosen) {
       const feature = this.document.require(key);
       if (feature.geometry.type.endsWith('Point')) continue;

@@ -24,7 +24,7 @@ export interface PageOptions {
   /** Archives that the map was given as files, by the names of their data entries; default none. */
   readonly files?: Readonly<Record<string, Blob>>;
   /** Called before every request, to add a key or headers. */
-  readonly onRequest?: RequestHook;
+  readonly request?: RequestHook;
   /** Ends the work. */
   readonly signal?: AbortSignal;
 }
@@ -46,7 +46,7 @@ const tables = {
     library: 'text|object',
     title: 'text',
     files: 'object',
-    onRequest: 'function',
+    request: 'function',
     signal: 'signal',
   } satisfies OptionTable<PageOptions>,
   archive: {
@@ -126,7 +126,7 @@ export async function tileArchive(collection: FeaturesToWrite, options: ArchiveO
  */
 export async function mapPage(map: FlintMap, options: PageOptions): Promise<File> {
   checkOptions('mapPage', options, tables.page, "mapPage(map, { library: '/flintwright.js' })");
-  const { files = {}, onRequest: hook, signal = new AbortController().signal } = options;
+  const { files = {}, request: hook, signal = new AbortController().signal } = options;
   const found = new Map<string, Uint8Array>();
   const get = async (address: string, what: string) =>
     (await fetchBytes(new URL(address, location.href).href, { signal, what }, hook))!;

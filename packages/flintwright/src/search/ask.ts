@@ -5,7 +5,7 @@ import { shown, type RequestHook, type RequestPlan } from '../load/request.js';
 /** How a service is asked. */
 export interface ServiceOptions {
   /** Called before every request, to add a key or headers. */
-  readonly onRequest?: RequestHook;
+  readonly request?: RequestHook;
   /** Milliseconds that the service may take; default 8000. */
   readonly patience?: number;
 }
@@ -20,11 +20,11 @@ export interface ServiceOptions {
  */
 export async function askJson(
   address: string,
-  { onRequest, patience = 8000 }: ServiceOptions,
+  { request, patience = 8000 }: ServiceOptions,
   signal: AbortSignal,
 ): Promise<unknown> {
   const plan: RequestPlan = { url: address, headers: { Accept: 'application/geo+json, application/json' } };
-  const { url, headers, credentials } = (await onRequest?.(plan)) ?? plan;
+  const { url, headers, credentials } = (await request?.(plan)) ?? plan;
   const at = shown(url);
   const ending = new AbortController();
   let late = false;
@@ -83,7 +83,7 @@ function refusal({ status, headers }: Response, at: string): Fault {
     return new Fault(
       'search.key',
       `the search service refused the key (${status})`,
-      'Add the key with "onRequest", such as forHost(host, { query: { key } }).',
+      'Add the key with "request", such as forHost(host, { query: { key } }).',
       at,
     );
   return new Fault(

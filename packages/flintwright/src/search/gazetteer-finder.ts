@@ -10,7 +10,7 @@ export interface GazetteerOptions {
   /** Only these kinds or roles; default all. */
   readonly kinds?: readonly string[];
   /** Called before every request, to add a key or headers. */
-  readonly onRequest?: RequestHook;
+  readonly request?: RequestHook;
 }
 
 /**
@@ -21,14 +21,14 @@ export interface GazetteerOptions {
  */
 export function gazetteerFinder(
   from: string | Blob | Uint8Array | Gazetteer,
-  { ranged = false, kinds, onRequest }: GazetteerOptions = {},
+  { ranged = false, kinds, request }: GazetteerOptions = {},
 ): PlaceFinder {
   let opened: Promise<Gazetteer> | undefined;
   const open = (): Promise<Gazetteer> => {
     const start = async (): Promise<Gazetteer> => {
       if (typeof from === 'object' && 'findFields' in from) return from;
       const { Gazetteer: Reader } = await import('@flintwright/core/places');
-      return Reader.open(await sourceOf(from, ranged, onRequest));
+      return Reader.open(await sourceOf(from, ranged, request));
     };
     return (opened ??= start().catch((error: unknown) => {
       opened = undefined;

@@ -1,7 +1,7 @@
 /** The style of search boxes. */
 export const searchStyle = `
 .flint-search { pointer-events: auto; }
-.flint > .flint-search { left: 14px; top: 14px; width: min(330px, calc(100% - 84px)); z-index: 3; }
+.flint > .flint-search { left: 14px; top: 14px; width: min(330px, calc(100% - 84px)); z-index: 4; }
 .flint > .flint-drawer:not(.flint-shut) ~ .flint-search { left: 306px; width: min(330px, calc(100% - 376px)); }
 .flint > .flint-drawer.flint-shut ~ .flint-search { left: 52px; width: min(330px, calc(100% - 122px)); }
 .flint-search:not(.flint > .flint-search) { position: static; margin: 0 0 12px; }
@@ -30,7 +30,11 @@ export const searchStyle = `
 .flint-say { margin: 0; padding: 8px 14px 9px 13px; border-top: 1px solid var(--flint-line); color: var(--flint-soft); }
 .flint-say:empty { display: none; }
 .flint-say b { display: block; font-weight: 500; color: var(--flint-ink); }
+/* A place to drop files on makes room, to the right. */
+.flint > .flint-search ~ .flint-files { left: auto; right: 62px; transform: none; align-items: flex-end; width: min(340px, calc(100% - 84px)); }
+.flint > .flint-search ~ .flint-files .flint-file { width: 100%; }
 @media (max-width: 700px) {
+  .flint > .flint-search ~ .flint-files { top: 62px; }
   .flint > .flint-drawer:not(.flint-shut) ~ .flint-search { left: 52px; width: calc(100% - 122px); }
 }
 @media (forced-colors: active) { .flint-found [aria-selected="true"] { outline: 2px solid Highlight; outline-offset: -2px; } }
