@@ -5,12 +5,13 @@ import {
   blockOfLayers,
   crsByCode,
   readFeatureFile,
+  streamFeatureFile,
   type FeatureFile,
   type FileWarning,
   type ReadFileOptions,
 } from '@flintwright/core/files';
 import { formatOf } from '@flintwright/core/internal';
-import { existsSync } from 'node:fs';
+import { createReadStream, existsSync } from 'node:fs';
 
 /** Reads a file whole; `-` is standard input. @throws Fault `file.missing` or `file.read` */
 export async function readBytes(path: string): Promise<Uint8Array> {
@@ -90,6 +91,19 @@ export async function readFeaturesFile(path: string, options: ReadFileOptions = 
     if (!(error instanceof Fault)) throw error;
     const at = error.at?.replace(basename(path), path) ?? path;
     throw new Fault(error.code, error.message.replaceAll(basename(path), path), error.hint, at, error);
+  }
+}
+
+/** Reads a file of features part by part; `-` is standard input. @throws Fault with the path */
+export async function* featureParts(path: string, options: ReadFileOptions = {}): AsyncGenerator<FeatureFile> {
+  const name = path === '-' ? 'standard input' : basename(path);
+  const pieces = path === '-' ? process.stdin : createReadStream(path, { highWaterMark: 1 << 20 });
+  try {
+    yield* streamFeatureFile(name, pieces as AsyncIterable<Uint8Array>, options);
+  } catch (error) {
+    if (!(error instanceof Fault)) throw unreadable(path, error);
+    const at = error.at?.replace(name, path) ?? path;
+    throw new Fault(error.code, error.message.replaceAll(name, path), error.hint, at, error);
   }
 }
 

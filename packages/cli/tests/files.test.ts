@@ -178,3 +178,36 @@ describe('flintwright convert', () => {
     expect(lines(out('again.geojson'))[0]).toContain('"rent":120.5');
   });
 });
+
+test('a file larger than the memory is converted part by part; what contradicts its beginning is read whole', async () => {
+  const line = (i: number) =>
+    `{"type":"Feature","geometry":{"type":"Point","coordinates":[${-31 + i / 1e6},44]},"properties":{"n":${i},"text":"${'x'.repeat(80)}"}}\n`;
+  writeFileSync(out('long.geojsonl'), Array.from({ length: 150_000 }, (_, i) => line(i)).join(''));
+  const [status, err] = await new Promise<[number | null, string]>((done) => {
+    const args = [
+      '--max-old-space-size=72',
+      bin,
+      'convert',
+      out('long.geojsonl'),
+      '-o',
+      out('long.csv'),
+      '--select',
+      'n',
+    ];
+    const child = spawn(process.execPath, args);
+    let text = '';
+    child.stderr.on('data', (piece) => (text += String(piece)));
+    child.on('close', (code) => done([code, text]));
+  });
+  expect([status, err.includes('heap')]).toEqual([0, false]);
+  expect(lines(out('long.csv'))).toHaveLength(150_001);
+  // An attribute that no part has is told, and nothing is left behind.
+  const missing = await run('convert', out('long.geojsonl'), '-o', out('none.csv'), '--select', 'm');
+  expect([missing.status, missing.err]).toEqual([1, expect.stringContaining('no feature has the attribute "m"')]);
+  writeFileSync(
+    out('odd.geojsonl'),
+    `${Array.from({ length: 20_000 }, (_, i) => line(i)).join('')}{"type":"Point","coordinates":[641000,4942000]}\n`,
+  );
+  const odd = await run('convert', out('odd.geojsonl'), '-o', out('odd.csv'), '--select', 'n');
+  expect([odd.status, odd.err]).toEqual([0, expect.stringContaining('no degrees')]);
+}, 120000);

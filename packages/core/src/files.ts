@@ -25,7 +25,9 @@ export { type FileFormat, fileFormats } from './formats/files/formats.js';
 export { blockOfLayers } from './formats/files/layer-block.js';
 export { readFeatureFile } from './formats/files/read-file.js';
 export { inLonLat, inSystem } from './formats/files/system.js';
+export { streamedFormats, streamFeatureFile, type StreamOptions } from './formats/files/stream.js';
 export { type FileWarning, WarningList } from './formats/files/warnings.js';
+export { partWritten, PartWriter } from './formats/files/write-parts.js';
 export { formatToWrite, writableFormats, writeFeatureFile, type WrittenFile } from './formats/files/write-file.js';
 
 /**

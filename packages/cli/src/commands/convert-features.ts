@@ -3,19 +3,21 @@ import {
   assertField,
   formatToWrite,
   inSystem,
+  partWritten,
   simplified,
   WarningList,
   withFields,
   withJoin,
   withRenamed,
   writeFeatureFile,
+  type FeatureFile,
   type FileLayer,
-  type FileWarning,
 } from '@flintwright/core/files';
-import { crsNamed, readFeaturesFile, warningText } from '../input.js';
+import { crsNamed, featureParts, readFeaturesFile, warningText } from '../input.js';
 import { writeBytes } from '../output.js';
 import { CallFault, explain, paint, type Terminal } from '../terminal.js';
 import { withAxes } from './axes.js';
+import { convertParts, type Converted, type PartSteps } from './convert-parts.js';
 import { compileFilter } from './filter.js';
 
 export interface FeatureOptions {
@@ -49,29 +51,8 @@ export async function convertFeatures(
   const target = toStream ? `out.${options.as ?? 'geojson'}` : options.o;
   const format = formatToWrite(target);
   const steps = await stepsOf(options);
-  const warnings: FileWarning[] = [];
-  const layers: FileLayer[] = [];
-  for (const file of files) {
-    out.progress(`reading ${file}`);
-    const read = await readFeaturesFile(file, { crs: steps.from });
-    warnings.push(...read.warnings);
-    layers.push(...read.layers.map((layer) => (steps.fromAxes === 'authority' ? withAxes(layer, layer.crs) : layer)));
-  }
-  out.progress('');
-  const found = new WarningList();
-  const changed = await change(named(layers), options, found);
-  const systems = [...new Set(layers.map(({ crs }) => crs?.id ?? 'an unknown system'))];
-  const to = steps.to ?? (saysSystem.includes(format.name) ? undefined : getCrs('OGC:CRS84'));
-  const moved = changed.map((layer) => {
-    const stays = !to || (!steps.to && !layer.crs && bare.includes(format.name));
-    const placed = stays ? layer : inSystem(layer, to);
-    return steps.toAxes === 'authority' ? withAxes(placed, placed.crs) : placed;
-  });
-  const { bytes, warnings: lost } = await writeFeatureFile(moved, target);
-  await writeBytes(options.o, bytes);
-  const all = [...warnings, ...found.list, ...lost];
-  const features = moved.reduce((sum, layer) => sum + layer.features.length, 0);
-  const written = [...new Set(moved.map(({ crs }) => crs?.id ?? 'an unknown system'))];
+  const { from, to, layers, warnings } = await converted(files, options, { target, steps, out });
+  const features = layers.reduce((sum, layer) => sum + layer.features, 0);
   if (options.json && !toStream)
     out.say(
       JSON.stringify(
@@ -79,23 +60,106 @@ export async function convertFeatures(
           files,
           written: options.o,
           format: format.name,
-          from: systems.length === 1 ? systems[0] : systems,
-          to: written.length === 1 ? written[0] : written,
+          from: from.length === 1 ? from[0] : from,
+          to: to.length === 1 ? to[0] : to,
           features,
-          layers: moved.map(({ name, features: own }) => ({ layer: name, features: own.length })),
-          warnings: all,
+          layers,
+          warnings,
         },
         null,
         2,
       ),
     );
   else {
-    const line = `${paint.green('✓')} ${paint.bold(options.o)}  ${format.name}, ${features.toLocaleString('en')} feature${features === 1 ? '' : 's'} from ${systems.join(', ')} to ${written.join(', ')}`;
+    const line = `${paint.green('✓')} ${paint.bold(options.o)}  ${format.name}, ${features.toLocaleString('en')} feature${features === 1 ? '' : 's'} from ${from.join(', ')} to ${to.join(', ')}`;
     if (toStream) out.warn(line);
     else out.say(line);
-    for (const warning of all) out.warn(explain(warningText(warning), 'warning'));
+    for (const warning of warnings) out.warn(explain(warningText(warning), 'warning'));
   }
   return 0;
+}
+
+interface Call {
+  readonly target: string;
+  readonly steps: Steps;
+  readonly out: Terminal;
+}
+
+/** Converts, a large file part by part where both formats and all that is asked for allow it. */
+async function converted(files: readonly string[], options: FeatureOptions, call: Call): Promise<Converted> {
+  const { target, steps, out } = call;
+  const whole = options.join !== undefined || options.simplify !== undefined;
+  const [file] = files;
+  if (files.length > 1 || whole || !partWritten.includes(formatToWrite(target).name) || /\.shp$/i.test(file))
+    return convertWhole(await readAll(files, steps, out), options, call);
+  out.progress(`reading ${file}`);
+  const parts = featureParts(file, { crs: steps.from });
+  const begun: FeatureFile[] = [];
+  for (let part = await parts.next(); !part.done && begun.push(part.value) < 2;) part = await parts.next();
+  // What came in one part is in memory already.
+  if (begun.length < 2) return convertWhole(begun, options, call);
+  const rest = async function* () {
+    // Parts are let go of when they have been handed on.
+    while (begun.length) yield begun.shift()!;
+    yield* parts;
+  };
+  try {
+    return await convertParts(rest(), { target, path: options.o, steps: partSteps(options, call), out });
+  } catch (error) {
+    // A file can be read again from its beginning, standard input cannot.
+    if (!(error instanceof Fault) || error.code !== 'file.unsteady' || file === '-' || options.o === '-') throw error;
+    return convertWhole(await readAll(files, steps, out), options, call);
+  }
+}
+
+async function readAll(files: readonly string[], { from }: Steps, out: Terminal): Promise<FeatureFile[]> {
+  const read: FeatureFile[] = [];
+  for (const file of files) {
+    out.progress(`reading ${file}`);
+    read.push(await readFeaturesFile(file, { crs: from }));
+  }
+  out.progress('');
+  return read;
+}
+
+function partSteps(options: FeatureOptions, call: Call): PartSteps {
+  const { where, select, rename } = options;
+  const { fromAxes } = call.steps;
+  return {
+    where: where === undefined ? undefined : (layer) => filtered(layer, where),
+    select: select?.split(',').map((name) => name.trim()),
+    rename: renames(rename),
+    move: (layer) => moved(fromAxes === 'authority' ? withAxes(layer, layer.crs) : layer, call),
+  };
+}
+
+/** A layer in the coordinate system that it is written in. */
+function moved(layer: FileLayer, { target, steps }: Call): FileLayer {
+  const format = formatToWrite(target).name;
+  const to = steps.to ?? (saysSystem.includes(format) ? undefined : getCrs('OGC:CRS84'));
+  const stays = !to || (!steps.to && !layer.crs && bare.includes(format));
+  const placed = stays ? layer : inSystem(layer, to);
+  return steps.toAxes === 'authority' ? withAxes(placed, placed.crs) : placed;
+}
+
+async function convertWhole(read: readonly FeatureFile[], options: FeatureOptions, call: Call): Promise<Converted> {
+  const { target, steps, out } = call;
+  const layers = read.flatMap((file) =>
+    file.layers.map((layer) => (steps.fromAxes === 'authority' ? withAxes(layer, layer.crs) : layer)),
+  );
+  out.progress('');
+  const found = new WarningList();
+  const changed = await change(named(layers), options, found);
+  const written = changed.map((layer) => moved(layer, call));
+  const { bytes, warnings: lost } = await writeFeatureFile(written, target);
+  await writeBytes(options.o, bytes);
+  const ids = (of: readonly FileLayer[]) => [...new Set(of.map(({ crs }) => crs?.id ?? 'an unknown system'))];
+  return {
+    from: ids(layers),
+    to: ids(written),
+    layers: written.map(({ name, features }) => ({ layer: name, features: features.length })),
+    warnings: [...read.flatMap((file) => file.warnings), ...found.list, ...lost],
+  };
 }
 
 interface Steps {
@@ -179,19 +243,24 @@ async function change(
     out = out.map((layer) => withFields(layer, names));
   }
   if (rename?.length) {
-    const names = new Map(
-      rename.map((pair) => {
-        const [, from, to] = /^([^=]+)=(.+)$/.exec(pair) ?? [];
-        if (from === undefined)
-          throw new CallFault('convert.rename', `--rename ${pair} names no two attributes`, 'Write --rename old=new.');
-        assertField(from, out);
-        return [from, to] as const;
-      }),
-    );
+    const names = renames(rename);
+    for (const from of names.keys()) assertField(from, out);
     out = out.map((layer) => withRenamed(layer, names));
   }
   if (simplify !== undefined) out = out.map((layer) => simplified(layer, Number(simplify)));
   return out;
+}
+
+/** New names of attributes by their old ones. @throws CallFault `convert.rename` */
+function renames(pairs: readonly string[] = []): Map<string, string> {
+  return new Map(
+    pairs.map((pair) => {
+      const [, from, to] = /^([^=]+)=(.+)$/.exec(pair) ?? [];
+      if (from === undefined)
+        throw new CallFault('convert.rename', `--rename ${pair} names no two attributes`, 'Write --rename old=new.');
+      return [from, to] as const;
+    }),
+  );
 }
 
 /** The features that pass a filter; one with several kinds of geometry passes where one of them does. */

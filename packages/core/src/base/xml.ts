@@ -15,8 +15,17 @@ export interface XmlNode {
 /** Deepest nesting of elements. */
 const deepest = 256;
 
-/** Reads an XML document into a tree of elements. @throws Fault `xml.syntax`, `xml.entity` or `xml.depth` with line and column */
-export function readXml(source: string): XmlNode {
+/** Signs that are read between two calls of `progress`. */
+const stride = 1 << 20;
+
+/**
+ * Reads an XML document into a tree of elements.
+ *
+ * @param source the whole document
+ * @param progress called now and then with the share read, 0 to 1; default nobody
+ * @throws Fault `xml.syntax`, `xml.entity` or `xml.depth` with line and column
+ */
+export function readXml(source: string, progress?: (share: number) => void): XmlNode {
   if (typeof source !== 'string')
     throw new Fault('xml.syntax', `${said(source)} came where the text of a document is wanted`, 'Hand over text.');
   const parser = new SaxesParser({ xmlns: true, position: true });
@@ -61,7 +70,11 @@ export function readXml(source: string): XmlNode {
   parser.on('text', (text) => (open[open.length - 1].text += text));
   parser.on('cdata', (text) => (open[open.length - 1].text += text));
   parser.on('closetag', () => open.pop());
-  parser.write(source).close();
+  for (let at = 0; at < source.length; at += stride) {
+    progress?.(at / source.length);
+    parser.write(source.slice(at, at + stride));
+  }
+  parser.close();
   if (!root.children[0]) throw new Fault('xml.syntax', 'the document holds no element', 'It may be cut short.');
   return root.children[0];
 }

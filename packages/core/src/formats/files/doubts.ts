@@ -28,8 +28,6 @@ function spreadOf(features: readonly FileFeature[]): Spread {
   return spread;
 }
 
-const featureName = (i: number) => `feature ${i + 1}`;
-
 /** Features whose place lies so far from the middle of the others that they look misplaced. */
 function strayOf(features: readonly FileFeature[]): number | undefined {
   const firsts: [number, number, number][] = [];
@@ -57,9 +55,16 @@ const swappedHint = 'They were taken as latitude, longitude and swapped. Check t
  * @param layer the layer; it stays as it is
  * @param area area of use of its system; undefined where that is not known
  * @param warnings takes what was found
+ * @param before features of the file before these; default none
  * @returns the layer, its pairs swapped if need be
  */
-export function withDoubts(layer: FileLayer, area: CrsDefinition['area'], warnings: WarningList): FileLayer {
+export function withDoubts(
+  layer: FileLayer,
+  area: CrsDefinition['area'],
+  warnings: WarningList,
+  before = 0,
+): FileLayer {
+  const featureName = (i: number) => `feature ${i + 1 + before}`;
   const { features, crs, name } = layer;
   const spread = spreadOf(features);
   if (!spread.count) return layer;

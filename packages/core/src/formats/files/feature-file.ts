@@ -65,6 +65,28 @@ export interface ReadFileOptions {
   readonly unpacked?: number;
   /** Called now and then with the share done, 0 to 1; default nobody. */
   readonly progress?: (share: number) => void;
+  /**
+   * The part of a file that is read in parts.
+   *
+   * @internal
+   */
+  readonly part?: FilePart;
+}
+
+/** Where a part of a file stands in it, and what the first part settled for all. */
+export interface FilePart {
+  /** Lines and features before it. */
+  readonly lines: number;
+  readonly features: number;
+  /** Choices of the reader that hold for the whole file, by their names. */
+  readonly settled: Map<string, unknown>;
+}
+
+/** A choice that the first part of a file makes for all; each file makes its own where it is read whole. */
+export function settle<T>(part: FilePart | undefined, name: string, choose: () => T): T {
+  if (!part) return choose();
+  if (!part.settled.has(name)) part.settled.set(name, choose());
+  return part.settled.get(name) as T;
 }
 
 /** Features between two calls of `progress`. */

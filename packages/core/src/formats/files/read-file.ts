@@ -1,6 +1,5 @@
 import { Fault } from '../../base/fault.js';
 import { gunzip, isGzip } from '../../base/gzip.js';
-import type { Crs } from '../../crs/crs.js';
 import { areaOfUse, datumUnknown } from '../../crs/match.js';
 import { getCrs } from '../../crs/registry.js';
 import { withDoubts } from './doubts.js';
@@ -40,7 +39,7 @@ export async function readFeatureFile(input: FileInput, options: ReadFileOptions
     throw new Fault(error.code, error.message, error.hint, placed(input.name, error.at), error);
   }
   const checked: FileLayer[] = [];
-  for (const layer of layers) checked.push(await checkedLayer(layer, warnings, options.crs));
+  for (const layer of layers) checked.push(await checkedLayer(layer, warnings, options));
   return { format: format.name, layers: checked, warnings: warnings.list };
 }
 
@@ -59,10 +58,14 @@ function unknownFormat(name: string, bytes: Uint8Array): Fault {
 }
 
 /** A layer looked over, in the system that the caller or the file names; without either, degrees where the numbers can be degrees. */
-async function checkedLayer(layer: FileLayer, warnings: WarningList, stated: Crs | undefined): Promise<FileLayer> {
+async function checkedLayer(
+  layer: FileLayer,
+  warnings: WarningList,
+  { crs: stated, part }: ReadFileOptions,
+): Promise<FileLayer> {
   const named = stated ? { ...layer, crs: stated, crsSource: 'as stated' } : layer;
   const area = named.crs && (await areaOfUse(named.crs));
-  const out = withDoubts(named, area, warnings);
+  const out = withDoubts(named, area, warnings, part?.features);
   if (out.crs && datumUnknown(out.crs))
     warnings.add(
       'doubtful.datum',

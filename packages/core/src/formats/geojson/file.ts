@@ -39,18 +39,19 @@ const faulty = (at: string, message: string) =>
 
 /** Reads GeoJSON (RFC 7946), newline-delimited GeoJSON, and GeoJSON text sequences (RFC 8142). */
 export const geoJsonReader: FileReader = {
-  async read({ name, bytes }, warnings, { progress }) {
+  async read({ name, bytes }, warnings, { progress, part }) {
+    const { lines: line = 0, features: before = 0 } = part ?? {};
     const text = decodeText(bytes, warnings);
-    const reader = new GeoJsonFile(warnings, progress);
+    const reader = new GeoJsonFile(warnings, progress, before);
     let crs: Crs | undefined;
     if (text.includes(separator))
       text.split(separator).forEach((record, i) => {
         // Separators may be doubled (RFC 8142, section 2.1), and a record may run over several lines.
-        if (record.trim()) reader.take(parseJson(record, `record ${i}`), `record ${i}`);
+        if (record.trim()) reader.take(parseJson(record, `record ${i + before}`), `record ${i + before}`);
       });
-    else if (isLines(text))
-      text.split('\n').forEach((line, i) => {
-        if (line.trim()) reader.take(parseJson(line, `line ${i + 1}`), `line ${i + 1}`);
+    else if (part?.settled.has('lines') || isLines(text))
+      text.split('\n').forEach((one, i) => {
+        if (one.trim()) reader.take(parseJson(one, `line ${i + 1 + line}`), `line ${i + 1 + line}`);
       });
     else {
       const json = parseJson(text);
@@ -103,6 +104,8 @@ class GeoJsonFile {
   constructor(
     private readonly warnings: WarningList,
     private readonly progress: ReadFileOptions['progress'],
+    /** Features of the file before these. */
+    private readonly before: number,
   ) {}
 
   take(json: unknown, at: string): void {
@@ -115,7 +118,7 @@ class GeoJsonFile {
       this.foreign = foreignTo(json as Json, ['type', 'features', 'bbox', 'crs', 'name']);
       features.forEach((feature, i) => {
         if (i % often === 0) this.progress?.(i / features.length);
-        this.feature(feature as Json, `${at}.features[${i}]`);
+        this.feature(feature as Json, `${at}.features[${i + this.before}]`);
       });
     } else this.feature(json as Json, at);
   }
@@ -175,6 +178,12 @@ class GeoJsonFile {
     if (Math.abs(x) > 360 || Math.abs(y) > 360) this.planar = true;
     return (value as number[]).slice(0, 3);
   }
+}
+
+/** Text of a layer as a FeatureCollection, taken apart: what stands before its features, and these, parted by commas. */
+export function collectionText(layer: FileLayer): { readonly head: string; readonly items: string } {
+  const head = JSON.stringify(collectionOf({ ...layer, features: [] })).replace(/\]\}$/, '');
+  return { head, items: layer.features.map((feature) => JSON.stringify(featureText(feature))).join(',') };
 }
 
 /** A layer as the members of a FeatureCollection; another system than longitude and latitude is named in `crs`, as the form of 2008 has it. */

@@ -12,8 +12,8 @@ const inner = new Set(['extensions', 'trkseg', 'rtept', 'link', 'ele']);
 
 /** Reads GPX 1.0 and 1.1: waypoints, routes and tracks, a layer each. Times of a track stand in its attribute `times`, one list a segment. */
 export const gpxReader: FileReader = {
-  read({ bytes }, warnings) {
-    const root = readXml(decodeText(bytes, warnings));
+  read({ bytes }, warnings, { progress }) {
+    const root = readXml(decodeText(bytes, warnings), progress);
     if (root.name !== 'gpx')
       throw new Fault(
         'gpx.form',

@@ -20,9 +20,9 @@ const at = (node: XmlNode) => `line ${node.line}`;
 
 /** Reads KML 2.2 and 2.3 (OGC 12-007r2), also packed as KMZ. Folders become the attribute `folder`, styles attributes of their own. */
 export const kmlReader: FileReader = {
-  read({ name, bytes }, warnings, { unpacked }) {
+  read({ name, bytes }, warnings, { unpacked, progress }) {
     const document = isZip(bytes) ? mainDocument({ name, bytes }, warnings, unpacked) : bytes;
-    const root = readXml(decodeText(document, warnings));
+    const root = readXml(decodeText(document, warnings), progress);
     if (root.name !== 'kml' && root.name !== 'Document' && root.name !== 'Folder' && root.name !== 'Placemark')
       throw new Fault(
         'kml.form',

@@ -8,7 +8,7 @@ import type { FileFeature, FileGeometry, FileLayer, FileReader, FileWriter } fro
 import { mendGeometry } from '../files/mend.js';
 import { decodeText } from '../files/text.js';
 import type { WarningList } from '../files/warnings.js';
-import { often } from '../files/feature-file.js';
+import { often, settle, type FilePart } from '../files/feature-file.js';
 import { joined } from '../geojson/file.js';
 import { geometryText, looksLikeWkt, parseGeometryText } from '../wkt/geometry-text.js';
 import { readAngle, readAnglePair } from './angles.js';
@@ -83,20 +83,22 @@ type Placing =
 
 /** Reads tables (CSV and the like): see {@link FileReader}; a row without a place is kept without a geometry. */
 export const tableReader: FileReader = {
-  async read({ name, bytes }, warnings, { progress }) {
+  async read({ name, bytes }, warnings, { progress, part }) {
     const text = decodeText(bytes, warnings);
-    const { names, rows, commas } = rowsOf(text, warnings);
-    const placing = placingOf(names, rows);
-    if (placing.kind === 'none')
+    const { names, rows, commas } = rowsOf(text, warnings, part);
+    const placing = settle(part, 'placing', () => placingOf(names, rows));
+    if (placing.kind === 'none' && !part?.lines)
       warnings.add(
         'doubtful.no-place',
         `no column says where the rows lie (${names.slice(0, 8).join(', ')}${names.length > 8 ? ', …' : ''})`,
         'Name two columns "lon" and "lat", or one "wkt"; or join the table to features that have a place.',
       );
-    const columns = names.map((_, c) =>
-      numeric(
-        rows.map(({ cells }) => cells[c] ?? ''),
-        commas,
+    const columns = settle(part, 'columns', () =>
+      names.map((_, c) =>
+        numeric(
+          rows.map(({ cells }) => cells[c] ?? ''),
+          commas,
+        ),
       ),
     );
     const placeColumns = placing.kind === 'pair' ? [placing.x, placing.y] : placing.kind === 'none' ? [] : [placing.at];
@@ -107,7 +109,8 @@ export const tableReader: FileReader = {
       names.forEach((column, c) => {
         const cell = (cells[c] ?? '').trim();
         if (cell === '' || placeColumns.includes(c)) return;
-        properties[column] = columns[c] ? toNumber(cell, commas) : cell;
+        // A file that is read in parts may have texts behind its first numbers.
+        properties[column] = columns[c] && isNumber(cell, commas) ? toNumber(cell, commas) : cell;
       });
       return { type: 'Feature', geometry: geometryOf(cells, line, sheet), properties };
     });
@@ -141,13 +144,18 @@ function separatorOf(text: string): string {
   return counts.toSorted((a, b) => b[1] - a[1])[0][0];
 }
 
-function rowsOf(text: string, warnings: WarningList): { names: string[]; rows: Row[]; commas: boolean } {
+function rowsOf(
+  text: string,
+  warnings: WarningList,
+  part: FilePart | undefined,
+): { names: string[]; rows: Row[]; commas: boolean } {
   const source = text.replace(/^\uFEFF/, '').replace(/^sep=(.)\r?\n/i, '');
   const { data, errors, meta } = Papa.parse<string[]>(source, { delimiter: separatorOf(source) });
   assertQuotes(errors);
+  // Every part begins with the line of names.
   let line = 1;
   const all = data.map((cells): Row => {
-    const row = { cells, line };
+    const row = { cells, line: line === 1 ? 1 : line + (part?.lines ? part.lines - 1 : 0) };
     line += 1 + cells.reduce((sum, cell) => sum + (cell.match(/\n/g)?.length ?? 0), 0);
     return row;
   });
@@ -161,12 +169,13 @@ function rowsOf(text: string, warnings: WarningList): { names: string[]; rows: R
     let label = name || `column ${i + 1}`;
     if (taken.has(label)) {
       for (let k = 2; taken.has(label); k++) label = `${name} ${k}`;
-      warnings.add(
-        'mended.column',
-        'columns have the same name',
-        'The later ones were numbered.',
-        `${name} → ${label}`,
-      );
+      if (!part?.lines)
+        warnings.add(
+          'mended.column',
+          'columns have the same name',
+          'The later ones were numbered.',
+          `${name} → ${label}`,
+        );
     }
     taken.add((names[i] = label));
   });
@@ -191,14 +200,16 @@ function rowsOf(text: string, warnings: WarningList): { names: string[]; rows: R
   const points = columns.some(
     (cells) => cells.length && cells.every((cell) => withPoint.test(cell)) && cells.some((cell) => cell.includes('.')),
   );
-  return { names, rows, commas: meta.delimiter !== ',' && !points };
+  return { names, rows, commas: settle(part, 'commas', () => meta.delimiter !== ',' && !points) };
 }
 
 /** Whether a column is one of numbers. */
 function numeric(cells: readonly string[], commas: boolean): boolean {
   const filled = cells.map((cell) => cell.trim()).filter(Boolean);
-  return filled.length > 0 && filled.every((cell) => withPoint.test(cell) || (commas && withComma.test(cell)));
+  return filled.length > 0 && filled.every((cell) => isNumber(cell, commas));
 }
+
+const isNumber = (cell: string, commas: boolean) => withPoint.test(cell) || (commas && withComma.test(cell));
 
 const toNumber = (cell: string, commas: boolean) => Number(commas ? cell.replace(',', '.') : cell);
 

@@ -25,13 +25,14 @@ async function layerOf(
 
 /** Reads well-known text (OGC 06-103r4): one geometry a line, or a geometry that runs over several. */
 export const wktReader: FileReader = {
-  async read({ name, bytes }, warnings) {
+  async read({ name, bytes }, warnings, { part }) {
+    const first = 1 + (part?.lines ?? 0);
     const text = decodeText(bytes, warnings).replace(/^\uFEFF/, '');
     const records: { text: string; line: number }[] = [];
     let depth = 0;
     text.split('\n').forEach((line, i) => {
       if (depth > 0) records[records.length - 1].text += `\n${line}`;
-      else if (line.trim()) records.push({ text: line, line: i + 1 });
+      else if (line.trim()) records.push({ text: line, line: i + first });
       depth += (line.match(/\(/g)?.length ?? 0) - (line.match(/\)/g)?.length ?? 0);
     });
     const read = records.map((record) => parseGeometryText(record.text.replace(/;\s*$/, ''), `line ${record.line}`));

@@ -1,0 +1,79 @@
+import { Fault } from '../../base/fault.js';
+import { collectionText } from '../geojson/file.js';
+import type { FileLayer } from './feature-file.js';
+import { formatToWrite } from './write-file.js';
+import { WarningList } from './warnings.js';
+
+/** Formats that are written part by part. */
+export const partWritten: readonly string[] = [
+  'GeoJSON',
+  'GeoJSON lines',
+  'GeoJSON text sequence',
+  'well-known text',
+  'CSV',
+];
+
+/** Writes a file layer by layer, so that it need not be in memory whole. */
+export class PartWriter {
+  readonly warnings = new WarningList();
+  private readonly format: string;
+  private count = 0;
+  private header: string | undefined;
+
+  /**
+   * Begins a file.
+   *
+   * @param name its name; its ending says the format
+   * @throws Fault `file.ending`, `file.parts` for a format that is written whole
+   */
+  constructor(private readonly name: string) {
+    this.format = formatToWrite(name).name;
+    if (!partWritten.includes(this.format))
+      throw new Fault(
+        'file.parts',
+        `${this.format} is not written in parts`,
+        `These are: ${partWritten.join(', ')}. Use writeFeatureFile.`,
+        name,
+      );
+  }
+
+  /**
+   * The bytes of one more part.
+   *
+   * @param layer its features
+   * @throws Fault `file.unsteady` for a table whose later rows have other columns
+   */
+  async add(layer: FileLayer): Promise<Uint8Array> {
+    const first = this.count++ === 0;
+    if (this.format === 'GeoJSON') {
+      const { head, items } = collectionText(layer);
+      const begun = this.begun;
+      this.begun ||= items !== '';
+      return encoder.encode(`${first ? head : ''}${begun && items ? ',\n' : ''}${items}`);
+    }
+    const writer = await formatToWrite(this.name).writer!();
+    const bytes = await writer.write([layer], this.warnings);
+    if (this.format !== 'CSV') return bytes;
+    const end = bytes.indexOf(0x0a) + 1;
+    const header = new TextDecoder().decode(bytes.subarray(0, end));
+    this.header ??= header;
+    if (layer.features.length && header !== this.header)
+      throw new Fault(
+        'file.unsteady',
+        `the table has other columns further on: ${header.trim()}`,
+        'Write it whole, or choose columns that all features have.',
+        this.name,
+      );
+    return first ? bytes : bytes.subarray(end);
+  }
+
+  /** Whether a feature was written, so that the next is parted from it. */
+  private begun = false;
+
+  /** The end of the file. */
+  end(): Uint8Array {
+    return encoder.encode(this.format === 'GeoJSON' ? ']}\n' : '');
+  }
+}
+
+const encoder = new TextEncoder();
