@@ -22,7 +22,10 @@ process.env['VITE_REACH_KEY'] ??= randomUUID();
 const keyed: Plugin = {
   name: 'keyed-tiles',
   async configureServer({ middlewares }) {
-    const service = await serveFolder(resolve(here, '../demo/data'), { key: process.env['VITE_REACH_KEY']! });
+    const service = await serveFolder(resolve(here, '../demo/data'), {
+      key: process.env['VITE_REACH_KEY']!,
+      openFiles: true,
+    });
     await service.ready();
     middlewares.use((request, response, next) => {
       if (request.url?.startsWith('/tiles/')) service.routing(request, response);

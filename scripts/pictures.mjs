@@ -13,7 +13,7 @@ const out = join(root, 'docs/screenshots');
 mkdirSync(out, { recursive: true });
 await setUp();
 
-const server = await serveFolder(join(root, 'examples/dist'), { key: process.env.VITE_REACH_KEY });
+const server = await serveFolder(join(root, 'examples/dist'), { key: process.env.VITE_REACH_KEY, openFiles: true });
 const base = (await server.listen({ port: 0, host: 'localhost' }))
   .replace('127.0.0.1', 'localhost')
   .replace('[::1]', 'localhost');

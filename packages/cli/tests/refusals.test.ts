@@ -5,9 +5,10 @@ import {
   existsSync,
   mkdirSync,
   mkdtempSync,
-  readdirSync,
   readFileSync,
+  readdirSync,
   rmSync,
+  symlinkSync,
   writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -468,6 +469,38 @@ describe('a server over a folder', () => {
       });
       expect([asked.statusCode, asked.headers['access-control-allow-origin']]).toEqual([204, '*']);
       expect((await server.inject('/page.html')).statusCode).toBe(200);
+      // However a path is spelt, and whether tile by tile or whole.
+      for (const url of [
+        '/%74iles/chart/0/0/0',
+        '/x/../tiles/chart/0/0/0',
+        '/./tiles/chart.json',
+        '/chart.pmtiles',
+        '/chart%2epmtiles',
+        '//chart.pmtiles',
+        '/x/../chart.pmtiles',
+      ])
+        expect([url, (await server.inject(url)).statusCode]).toEqual([url, 401]);
+      expect((await server.inject('/chart.pmtiles?key=made-up-key')).statusCode).toBe(200);
+      expect((await server.inject('/%zz')).statusCode).toBe(400);
+    } finally {
+      await server.close();
+    }
+  });
+
+  test('files that begin with a dot, and links that lead out, are not there', async () => {
+    const inside = join(served, 'inside');
+    mkdirSync(inside);
+    writeFileSync(join(inside, '.env'), 'KEY=made-up');
+    writeFileSync(join(served, 'outside.txt'), 'outside');
+    writeFileSync(join(inside, 'plain.txt'), 'plain');
+    symlinkSync(join(served, 'outside.txt'), join(inside, 'link.txt'));
+    symlinkSync(join(inside, 'plain.txt'), join(inside, 'near.txt'));
+    const server = await serveFolder(inside);
+    try {
+      const status = async (url: string) => (await server.inject(url)).statusCode;
+      expect(await Promise.all(['/.env', '/%2eenv', '/link.txt', '/near.txt'].map(status))).toEqual([
+        404, 404, 404, 200,
+      ]);
     } finally {
       await server.close();
     }

@@ -134,3 +134,56 @@ describe('named things', () => {
     expect((fault as core.Fault).at).toMatch(at);
   });
 });
+
+describe('time is bounded', () => {
+  const box = (wide: number, high: number) => `POLYGON((0 0, ${wide} 0, ${wide} ${high}, 0 ${high}, 0 0))`;
+
+  test.each([
+    [10, 1e-5],
+    [10, 1e-6],
+    [1e-9, 80],
+    [170, 1e-12],
+  ])('a filter with a sliver of %s by %s ends, and is right', (wide, high) => {
+    const block = core.readGeoJson({ type: 'Point', coordinates: [wide / 2, high / 2] });
+    const began = performance.now();
+    const inside = core.compileCql2(`S_INTERSECTS(geometry, ${box(wide, high)})`).bind({ block, zoom: 0 })(0);
+    const beside = core.compileCql2(`S_WITHIN(${box(wide, high)}, ${box(wide, high / 2)})`).bind({ block, zoom: 0 })(0);
+    expect(performance.now() - began).toBeLessThan(1000);
+    expect([inside, beside]).toEqual([true, false]);
+  });
+
+  test('numbers beyond the finite are refused, with their place', () => {
+    for (const text of ['depth > 1e999', `S_INTERSECTS(geometry, POINT(1e400 2))`])
+      expect(() => core.compileCql2(text)).toThrow(/beyond what can be reckoned with/);
+    const far = JSON.parse('{"type":"Point","coordinates":[1e999,2]}') as object;
+    expect(() => core.readGeoJson(far)).toThrow(Fault);
+  });
+
+  test('an archive whose leaf directory leads to itself ends in a fault', async () => {
+    const writer = new core.ArchiveWriter();
+    for (let x = 0; x < 128; x++) for (let y = 0; y < 128; y++) writer.add({ z: 7, x, y }, Uint8Array.of(x, y, x ^ y));
+    const { pieces } = writer.finish({ metadata: {}, bounds: [-180, -85, 180, 85], center: [0, 0], centerZoom: 0 });
+    const bytes = new Uint8Array(await new Blob(pieces as Uint8Array<ArrayBuffer>[]).arrayBuffer());
+    const view = new DataView(bytes.buffer);
+    // The root (PMTiles 3, section 4): one entry of run 0, which leads to the first leaf; and so does that leaf itself.
+    const loop = core.gzip(Uint8Array.of(1, 0, 0, 40, 1));
+    const leaves = Number(view.getBigUint64(40, true));
+    const root = Number(view.getBigUint64(8, true));
+    view.setBigUint64(16, BigInt(loop.length), true);
+    bytes.set(loop, root);
+    const longer = new Uint8Array(bytes.length + 64);
+    longer.set(bytes);
+    const packed = core.gzip(Uint8Array.of(1, 0, 0, loop.length + 8, 1));
+    longer.set(packed, leaves);
+    // The entry names as many bytes as the leaf has.
+    const exact = core.gzip(Uint8Array.of(1, 0, 0, packed.length, 1));
+    longer.set(exact, leaves);
+    longer.set(exact, root);
+    new DataView(longer.buffer).setBigUint64(16, BigInt(exact.length), true);
+    const archive = await core.Archive.open(core.bufferSource(longer));
+    const walk = async () => {
+      for await (const entry of archive.entries()) expect(entry).toBeDefined();
+    };
+    await expect(walk()).rejects.toMatchObject({ code: 'archive.directory' });
+  });
+});

@@ -52,7 +52,7 @@ describe('read in parts', () => {
       const whole = (await readFeatureFile({ name: `marks.${ending}`, bytes })).layers[0];
       for (const packed of [bytes, gzip(bytes)]) {
         const parts = await inParts(`marks.${ending}${packed === bytes ? '' : '.gz'}`, packed);
-        expect(parts.length).toBeGreaterThan(2);
+        expect(parts.length).toBeGreaterThan(1);
         expect(parts.flatMap(({ layers }) => layers[0].features)).toEqual(whole.features);
         expect(new Set(parts.map(({ layers }) => layers[0].crs?.id))).toEqual(new Set([whole.crs?.id]));
       }
@@ -72,7 +72,7 @@ describe('read in parts', () => {
     const text = JSON.stringify({ type: 'FeatureCollection', title: '"features":[', features, more: [1] }, null, 2);
     const parts = await inParts('a.geojson', encode(text));
     expect(parts.flatMap(({ layers }) => layers[0].features)).toHaveLength(count);
-    expect(parts.length).toBeGreaterThan(2);
+    expect(parts.length).toBeGreaterThan(1);
   });
 
   test('places of warnings and faults count from the beginning of the file', async () => {

@@ -41,7 +41,7 @@ export function useStage(): Stage {
   let complaints: string[] = [];
   const stage = {} as { -readonly [K in keyof Stage]: Stage[K] };
   beforeAll(async () => {
-    server = await serveFolder(served, { key: process.env['VITE_REACH_KEY']! });
+    server = await serveFolder(served, { key: process.env['VITE_REACH_KEY']!, openFiles: true });
     const address = await server.listen({ port: 0, host: 'localhost' });
     stage.base = address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
     stage.browser = await chromium.launch(chromiumOptions);

@@ -1,5 +1,5 @@
-import { existsSync, readdirSync, statSync } from 'node:fs';
-import { join, relative, resolve } from 'node:path';
+import { existsSync, readdirSync, realpathSync, statSync } from 'node:fs';
+import { join, posix, relative, resolve, sep } from 'node:path';
 import { Archive, Fault, gunzip, parseAddress } from '@flintwright/core';
 import { Command } from 'commander';
 import type { FastifyInstance } from 'fastify';
@@ -116,10 +116,32 @@ const mediaTypes = [
 export interface FolderOptions {
   /** Whether every request is written to standard error; default false. Keys are left out. */
   readonly log?: boolean;
+  /** Whether archives and gazetteers may be fetched as files without the key; default false, as they hold all that it guards. */
+  readonly openFiles?: boolean;
   /** How searches in gazetteers are answered. */
   readonly places?: PlaceServiceOptions;
   /** A key without which no tile is given, and no search answered; sent as `Authorization: Bearer KEY` or as `?key=KEY`. */
   readonly key?: string;
+}
+
+/** The path of a request, decoded: without host, query, doubled and dotted steps; undefined for one that cannot be read. */
+function pathOf(url: string): string | undefined {
+  try {
+    const plain = url.replace(/^[a-z][a-z0-9+.-]*:\/\/[^/?#]*/i, '').replace(/[?#].*$/, '');
+    return posix.normalize(`/${decodeURIComponent(plain)}`).replace(/\/+/g, '/');
+  } catch {
+    // A percent sign that stands for nothing.
+    return undefined;
+  }
+}
+
+/** Whether a path leads to a file that begins with a dot, or by a link out of the folder. */
+function isHidden(root: string, path: string): boolean {
+  if (path.split('/').some((step) => step.startsWith('.') && step !== '.well-known')) return true;
+  const file = join(root, path);
+  if (!existsSync(file)) return false;
+  const real = realpathSync(file);
+  return real !== root && !real.startsWith(root + sep);
 }
 
 /** Facts that change when a file is written anew. */
@@ -144,7 +166,7 @@ const isSame = (one: string, other: string) => {
  */
 export async function serveFolder(
   folder: string,
-  { log = false, key, places = {} }: FolderOptions = {},
+  { log = false, key, places = {}, openFiles = false }: FolderOptions = {},
 ): Promise<FastifyInstance> {
   // What only a server needs is loaded when there is to be one.
   const [{ default: fastify }, { default: cors }, { default: files }] = await Promise.all([
@@ -159,15 +181,27 @@ export async function serveFolder(
           serializers: {
             req: ({ method, url }: { method: string; url: string }) => ({
               method,
-              url: url.replace(/([?&]key=)[^&]*/g, '$1…'),
+              // A key may be spelt in many ways; no value of a query is written.
+              url: url.replace(/([?&][^=&]*=)[^&]*/g, '$1…'),
             }),
           },
         }
       : false,
   });
+  const root = realpathSync(folder);
+  server.addHook('onRequest', async ({ url, method }, reply) => {
+    const path = pathOf(url);
+    if (path === undefined) return reply.code(400).send({ message: 'the path of the address cannot be read' });
+    if (method === 'OPTIONS' || !isHidden(root, path)) return;
+    await reply.code(404).send({ message: 'there is no such file' });
+  });
   if (key !== undefined)
     server.addHook('onRequest', async ({ url, headers, method, query }, reply) => {
-      if (!/^\/(tiles|places)\//.test(url) || method === 'OPTIONS') return;
+      // What is decided on is the path as it is served, however it was spelt; the archives themselves hold all the tiles.
+      const path = pathOf(url) ?? '';
+      const isArchive = /\.(pmtiles|mbtiles|gazetteer)$/i.test(path);
+      const guarded = /^\/(tiles|places)(\/|$)/i.test(path) || (isArchive && !openFiles);
+      if (!guarded || method === 'OPTIONS') return;
       const bearer = /^Bearer (.+)$/.exec(headers.authorization ?? '')?.[1];
       const sent = bearer ?? (query as { key?: unknown }).key;
       if (typeof sent === 'string' && isSame(sent, key)) return;

@@ -52,7 +52,7 @@ function assertShallow(text: string): void {
  * @param text CQL2 text
  * @param places receives where each operation begins
  * @param places takes down where each name stands in the text; default none
- * @throws Fault `cql2.syntax` with line and column, and what was expected there
+ * @throws Fault `cql2.syntax` with line and column, and what was expected there; `cql2.number` or `cql2.depth`
  */
 export function parseCql2(text: string, places?: Places): Expression {
   assertShallow(text);
@@ -61,6 +61,15 @@ export function parseCql2(text: string, places?: Places): Expression {
   } catch (error) {
     if (!(error instanceof GrammarError)) throw error;
     const { line, column } = error.location.start;
+    // The grammar itself says what is wrong with a number.
+    if (!error.expected)
+      throw new Fault(
+        'cql2.number',
+        `in "${text}", ${error.message}`,
+        'Numbers reach to some 1.8e308; write a smaller one.',
+        `${line}:${column}`,
+        error,
+      );
     const wanted = [
       ...new Set(
         (error.expected ?? [])

@@ -27,7 +27,7 @@ export function innerPoint(
     north = Math.max(north, coords[2 * i + 1]);
   }
   const side = Math.min(east - west, north - south);
-  if (!(side > 0)) return [west, south, 0];
+  if (!(side > 0) || !Number.isFinite(side)) return [west, south, 0];
   const tolerance = precision ?? side / 100;
   const clearance = (x: number, y: number) => {
     let nearest = Infinity;
@@ -46,9 +46,11 @@ export function innerPoint(
     const bound = d + half * Math.SQRT2;
     if (bound > best[2] + tolerance) open.push({ x, y, half, bound });
   };
-  const half = side / 2;
-  for (let x = west + half; x < east + half; x += side)
-    for (let y = south + half; y < north + half; y += side) visit(x, y, half);
+  // Squares over the box; those of a sliver are wider than it, so that their number is bounded.
+  const span = Math.max(side, Math.max(east - west, north - south) / mostSquares);
+  const half = span / 2;
+  for (let i = 0; i * span < east - west; i++)
+    for (let j = 0; j * span < north - south; j++) visit(west + half + i * span, south + half + j * span, half);
   for (let rounds = 0; open.length && rounds < 500; rounds++) {
     let top = 0;
     for (let i = 1; i < open.length; i++) if (open[i].bound > open[top].bound) top = i;
@@ -63,8 +65,32 @@ export function innerPoint(
     ])
       visit(cell.x + dx, cell.y + dy, h);
   }
-  return middle[2] >= best[2] - tolerance ? middle : best;
+  const found = middle[2] >= best[2] - tolerance ? middle : best;
+  return found[2] > 0 ? found : ((east - west >= north - south ? acrossMiddle(0) : acrossMiddle(1)) ?? found);
+
+  /** The middle of the widest stretch that a line across the middle of the longer side has within the polygon. */
+  function acrossMiddle(axis: 0 | 1): [number, number, number] | undefined {
+    const at = axis === 0 ? (west + east) / 2 : (south + north) / 2;
+    const crossings: number[] = [];
+    for (let r = ringFrom; r < ringTo; r++)
+      for (let i = ringStarts[r], j = ringStarts[r + 1] - 1; i < ringStarts[r + 1]; j = i++) {
+        const [a, b] = [coords[2 * j + axis], coords[2 * i + axis]];
+        if (a > at === b > at) continue;
+        const [p, q] = [coords[2 * j + 1 - axis], coords[2 * i + 1 - axis]];
+        crossings.push(p + ((at - a) / (b - a)) * (q - p));
+      }
+    crossings.sort((a, b) => a - b);
+    let widest: [number, number] | undefined;
+    for (let i = 0; i + 1 < crossings.length; i += 2)
+      if (!widest || crossings[i + 1] - crossings[i] > widest[1] - widest[0]) widest = [crossings[i], crossings[i + 1]];
+    if (!widest) return undefined;
+    const other = (widest[0] + widest[1]) / 2;
+    return axis === 0 ? [at, other, (widest[1] - widest[0]) / 2] : [other, at, (widest[1] - widest[0]) / 2];
+  }
 }
+
+/** Squares along the longer side of a polygon's box to begin with, at most. */
+const mostSquares = 64;
 
 /** The centroid of a ring that encloses an area. */
 function centroid(coords: ArrayLike<number>, from: number, to: number): [number, number] {

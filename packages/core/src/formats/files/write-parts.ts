@@ -1,5 +1,4 @@
 import { Fault } from '../../base/fault.js';
-import { collectionText } from '../geojson/file.js';
 import type { FileLayer } from './feature-file.js';
 import { formatToWrite } from './write-file.js';
 import { WarningList } from './warnings.js';
@@ -46,6 +45,7 @@ export class PartWriter {
   async add(layer: FileLayer): Promise<Uint8Array> {
     const first = this.count++ === 0;
     if (this.format === 'GeoJSON') {
+      const { collectionText } = await import('../geojson/file.js');
       const { head, items } = collectionText(layer);
       const begun = this.begun;
       this.begun ||= items !== '';

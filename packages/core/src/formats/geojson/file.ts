@@ -173,7 +173,7 @@ class GeoJsonFile {
     if (level) return value.map((item, i) => this.positions(item, level - 1, `${at}[${i}]`));
     const [x, y] = value as unknown[];
     if (!value.length) return [];
-    if (typeof x !== 'number' || typeof y !== 'number')
+    if (!Number.isFinite(x) || !Number.isFinite(y) || typeof x !== 'number' || typeof y !== 'number')
       throw faulty(at, `a position is [longitude, latitude] in numbers, and ${describe(value)} came`);
     if (Math.abs(x) > 360 || Math.abs(y) > 360) this.planar = true;
     return (value as number[]).slice(0, 3);

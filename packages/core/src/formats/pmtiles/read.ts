@@ -106,12 +106,7 @@ export class Archive {
     const id = hilbertId(z, x, y);
     let entry = findEntry(this.root, id);
     for (let depth = 0; entry?.run === 0; depth++) {
-      if (depth > 3)
-        throw new Fault(
-          'archive.directory',
-          'leaf directories are nested more than four deep',
-          'The archive is damaged; write it again.',
-        );
+      if (depth > deepestLeaf) throw tooDeep();
       entry = findEntry(await this.leaf(entry, signal), id);
     }
     if (!entry) return undefined;
@@ -120,13 +115,22 @@ export class Archive {
 
   /** Every tile entry in storage order, leaves included, with the run length of equal neighbours. */
   async *entries(): AsyncGenerator<{ tile: TileAddress; run: number; offset: number; length: number }> {
-    const walk = async function* (this: Archive, entries: DirectoryEntry[]): AsyncGenerator<DirectoryEntry> {
-      for (const entry of entries) {
+    const seen = new Set<number>();
+    const walk = async function* (
+      this: Archive,
+      entries: DirectoryEntry[],
+      depth: number,
+    ): AsyncGenerator<DirectoryEntry> {
+      for (const entry of entries)
         if (entry.run) yield entry;
-        else yield* walk.call(this, await this.leaf(entry));
-      }
+        else {
+          // A leaf that leads to itself, or is led to twice, would never end.
+          if (depth > deepestLeaf || seen.has(entry.offset)) throw tooDeep();
+          seen.add(entry.offset);
+          yield* walk.call(this, await this.leaf(entry), depth + 1);
+        }
     };
-    for await (const { id, run, offset, length } of walk.call(this, this.root))
+    for await (const { id, run, offset, length } of walk.call(this, this.root, 0))
       yield { tile: tileOfHilbertId(id), run, offset, length };
   }
 
@@ -143,6 +147,16 @@ export class Archive {
     return loading;
   }
 }
+
+/** Levels of leaf directories below the root, at most. */
+const deepestLeaf = 3;
+
+const tooDeep = () =>
+  new Fault(
+    'archive.directory',
+    'leaf directories are nested more than four deep, or lead to one another',
+    'The archive is damaged; write it again.',
+  );
 
 async function exactly(
   source: ByteSource,
