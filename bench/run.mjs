@@ -21,7 +21,9 @@ import {
 import { MeshBuilder, placementOf, Portrayer, selectFeatures, stepOf } from '@flintwright/core/internal';
 import { rolldown } from 'rolldown';
 import { Bench } from 'tinybench';
+import { drawFigures } from './draw.mjs';
 import { frameFigures } from './frame.mjs';
+import { placeFigures } from './places.mjs';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const data = join(root, 'demo/data');
@@ -344,6 +346,10 @@ function walk(bytes, out) {
 
 // --- frames, in the browser -----------------------------------------------------------------------
 for (const row of await frameFigures(root)) add(...row);
+for (const row of await drawFigures(root)) add(...row);
+
+// --- searching ------------------------------------------------------------------------------------
+for (const row of await placeFigures()) add(...row);
 
 // --- size -----------------------------------------------------------------------------------------
 {

@@ -5,10 +5,10 @@ import type { WordMatch } from './words.js';
 import type { QueryWord, WordMeaning } from './score.js';
 
 /** Words of the gazetteer that one word of a query stands for at most. */
-const mostMatches = 1500;
+const mostMatches = 600;
 /** Entries that one longer word, and all longer words of one beginning together, bring at most; the weightiest come first. */
-const mostOfOne = 600;
-const mostBegun = 12_000;
+const mostOfOne = 400;
+const mostBegun = 6000;
 
 interface Wanted {
   /** Whether words may hold typing errors. */

@@ -78,7 +78,7 @@ export interface GazetteerContents {
 }
 
 /** Candidates that are looked at closely. */
-const shortlist = 160;
+const shortlist = 120;
 /** Candidates that score less than this share of the best are left out. */
 const faintest = 0.4;
 
