@@ -27,7 +27,8 @@ for (const [name, at] of [
   execFileSync('tar', ['xzf', join(home, filename), '-C', join(modules, at), '--strip-components=1']);
 }
 for (const name of readdirSync(join(root, 'node_modules')))
-  if (!name.startsWith('.') && !['@flintwright', 'flintwright', '@types'].includes(name))
+  // The framework of a snippet is made below; a link would have it written into this repository's own.
+  if (!name.startsWith('.') && !['@flintwright', 'flintwright', '@types', 'react'].includes(name))
     symlinkSync(join(root, 'node_modules', name), join(modules, name));
 
 const markdown = [

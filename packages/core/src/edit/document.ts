@@ -211,7 +211,7 @@ export class EditDocument {
    * @throws Fault `edit.draft` for a draft of another version, or of other features; nothing is changed then
    */
   restore(draft: EditDraft): void {
-    const { draft: version, steps, done } = (draft ?? { steps: [], done: 0 });
+    const { draft: version, steps, done } = draft ?? { steps: [], done: 0 };
     if (version !== draftVersion)
       throw new Fault(
         'edit.draft',

@@ -85,7 +85,8 @@ export function innerPoint(
       if (!widest || crossings[i + 1] - crossings[i] > widest[1] - widest[0]) widest = [crossings[i], crossings[i + 1]];
     if (!widest) return undefined;
     const other = (widest[0] + widest[1]) / 2;
-    return axis === 0 ? [at, other, (widest[1] - widest[0]) / 2] : [other, at, (widest[1] - widest[0]) / 2];
+    const [x, y] = axis === 0 ? [at, other] : [other, at];
+    return [x, y, clearance(x, y)];
   }
 }
 

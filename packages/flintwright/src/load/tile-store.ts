@@ -6,6 +6,7 @@ import { covering, idle } from './cover.js';
 import type { TileSource } from './source.js';
 import { TileFaults } from './tile-faults.js';
 import { TileRows } from './tile-rows.js';
+import { Retry } from './retry.js';
 import { loadingAtOnce, retryAfter, type LoadTools } from './tools.js';
 
 /** The tiles of one data entry: asked for, kept, handed out for drawing, and let go. */
@@ -24,10 +25,11 @@ export class TileStore {
   /** Whether any tile has come that held something. */
   private anyCame = false;
   private removed = false;
+  private readonly retry = new Retry(() => this.again());
 
   /**
    * @param gridSpec the tile matrix set that the data entry names
-   * @param came told when the first tile has come, or when all in view are missing
+   * @param came told when the first tile has come, or when all in view are missing or failed
    */
   constructor(
     readonly name: string,
@@ -35,7 +37,7 @@ export class TileStore {
     private readonly tools: LoadTools,
     private readonly surface: Surface,
     private readonly gridSpec: string | object | undefined,
-    private readonly came: (state: 'ready' | 'empty') => void,
+    private readonly came: (state: 'ready' | 'empty' | 'failed') => void,
   ) {
     this.rows = new TileRows(name, tools.context);
     this.faults = new TileFaults(name, tools.context);
@@ -137,7 +139,10 @@ export class TileStore {
       if (controller.signal.aborted || this.removed) return;
       entry.state = entry.prepared ? 'ready' : 'failed';
       entry.failedAt = performance.now();
+      // What could not be read is fetched anew: the server may have mended it.
+      delete entry.bytes;
       if (entry.prepared) entry.version = this.version;
+      this.retry.later();
       const at = `tile ${z}/${x}/${y} of "${this.name}"`;
       this.faults.failed(asFault(error, 'tile.failed', 'Check the tile.', at));
     } finally {
@@ -145,10 +150,23 @@ export class TileStore {
       if (!this.removed) {
         this.pump();
         if (!this.loading) this.faults.flush();
+        if (!this.anyCame && this.wanted.length && this.wanted.every((tile) => this.isAt(tile, 'failed')))
+          this.came('failed');
         if (!this.anyCame) this.checkMissing();
         this.tools.context.invalidate('ground', true);
       }
     }
+  }
+
+  private isAt({ z, x, y }: TileAddress, state: TileEntry['state']): boolean {
+    return this.entries.get(addressKey(z, x, y))?.state === state;
+  }
+
+  /** Asks for all again that failed. */
+  private again(): void {
+    for (const entry of this.entries.values()) if (entry.state === 'failed') entry.failedAt = -retryAfter;
+    this.pump();
+    this.tools.context.invalidate('ground', true);
   }
 
   /** Tells where every tile in view is missing and none has ever come. */
@@ -158,7 +176,7 @@ export class TileStore {
     const [lon, lat] = this.tools.context.state.view.center;
     const meant = !bounds || (lon >= bounds[0] && lon <= bounds[2] && lat >= bounds[1] && lat <= bounds[3]);
     if (source.features || !meant || !wanted.length || this.told.has('tiles.missing')) return;
-    if (!wanted.every(({ z, x, y }) => this.entries.get(addressKey(z, x, y))?.state === 'empty')) return;
+    if (!wanted.every((tile) => this.isAt(tile, 'empty'))) return;
     this.told.add('tiles.missing');
     this.came('empty');
     const [{ z, x, y }] = wanted;
@@ -204,6 +222,7 @@ export class TileStore {
     const { device } = graphics;
     if (device) entry.buffers = new TileBuffers(device, answer.tile);
     entry.state = 'ready';
+    this.retry.came();
     this.faults.came();
     if (!this.anyCame) {
       this.anyCame = true;
@@ -317,6 +336,7 @@ export class TileStore {
 
   remove(): void {
     this.removed = true;
+    this.retry.remove();
     this.faults.remove();
     for (const entry of this.entries.values()) {
       entry.controller?.abort(new Fault('map.removed', 'the map was removed', 'Nothing is to be done.'));

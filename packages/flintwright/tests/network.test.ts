@@ -1,0 +1,48 @@
+// A network that fails: tiles that could not be had, or were damaged, come by themselves once the server is mended.
+import { describe, expect, test } from '@jest/globals';
+import { gzip, readGeoJson, TileCutter, writeTile } from '@flintwright/core';
+import type { Sheet } from 'flintwright';
+import { box, collection, countPixels, faultsOf, openMap, useStage } from './harness.ts';
+
+const stage = useStage();
+const block = readGeoJson(collection(box(-40, -40, 80)), { name: 'land' });
+const bytes = Buffer.from(gzip(writeTile([new TileCutter(block, 2).tile({ z: 0, x: 0, y: 0 })!])));
+const sheet = {
+  sheet: 1,
+  background: '#ffffff',
+  data: { land: { tiles: '/made-up/{z}/{x}/{y}', zooms: [0, 0] } },
+  layers: [{ id: 'land', of: 'land/land', fill: '#5fa8a0' }],
+} as unknown as Sheet;
+const green: [number, number, number] = [95, 168, 160];
+
+describe('an idle map', () => {
+  test.each<[string, object, boolean]>([
+    ['that had it no more', { status: 410 }, false],
+    ['that sent damaged bytes', { body: bytes.subarray(0, 40) }, false],
+    ['that was out of reach, as soon as the browser is online again', { status: 410 }, true],
+  ])('has the tiles of a server %s', async (_, answer, online) => {
+    const { page } = stage;
+    let mended = false;
+    let asked = 0;
+    await page.route('**/made-up/**', (route) => {
+      asked++;
+      return mended ? route.fulfill({ body: bytes }) : route.fulfill(answer);
+    });
+    await openMap(stage, sheet, { center: [0, 0], zoom: 1 });
+    await page.waitForFunction(() => window.faults.length > 0);
+    expect((await faultsOf(stage)).length).toBe(1);
+    expect(await page.evaluate(() => window.map.dataState('land'))).toBe('failed');
+    expect((await countPixels(stage, green))[0]).toBe(0);
+    mended = true;
+    const before = asked;
+    if (online) await page.evaluate(() => window.dispatchEvent(new Event('online')));
+    const began = Date.now();
+    await page.waitForFunction(() => window.map.dataState('land') === 'ready', undefined, { timeout: 9000 });
+    await page.evaluate(() => window.map.settled());
+    expect((await countPixels(stage, green))[0]).toBeGreaterThan(1000);
+    expect(asked).toBe(before + 1);
+    if (online) expect(Date.now() - began).toBeLessThan(2500);
+    await page.evaluate(() => window.map.remove());
+    expect(await page.evaluate(() => window.flintwright.liveCounts().listeners)).toBe(0);
+  });
+});
