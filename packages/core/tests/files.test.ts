@@ -192,7 +192,7 @@ describe('there and back', () => {
             [1, 2],
             [3, 4],
           ],
-          { a: 1 },
+          { name: 'A', a: 1 },
         ),
         feature(
           'LineString',
@@ -200,7 +200,7 @@ describe('there and back', () => {
             [1, 2],
             [5, 4],
           ],
-          { a: 2 },
+          { name: 'B', a: 2 },
         ),
       ]);
       const { bytes: written } = await writeFeatureFile([source], `x.${endings[0] === 'shp' ? 'zip' : endings[0]}`);

@@ -204,6 +204,8 @@ describe('by pointer', () => {
     await form.getByRole('button', { name: 'Save' }).click();
     const all = await features(page);
     expect(all.map(({ properties }) => properties['kind'])).toEqual(['lease', 'lease', 'mooring']);
+    // What nobody filled in stays as it is, ticks included.
+    expect(all[0].properties).toEqual({ kind: 'lease' });
     const last = await page.evaluate(() => window.steps[window.steps.length - 1]);
     expect([last.name, last.changes.length]).toEqual(['change attributes', 2]);
     expect(last.changes[0]).toMatchObject({ before: { properties: {} }, after: { properties: { kind: 'lease' } } });

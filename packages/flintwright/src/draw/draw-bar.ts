@@ -17,15 +17,16 @@ import { checkOptions, type OptionTable } from '../base/check-options.js';
 import { Control } from '../controls/control.js';
 import type { FlintMap } from '../map/map.js';
 import type { PressDetail } from '../markers/markers.js';
-import { makeElement, place, removeElement } from '../overlay/dom.js';
+import { makeElement } from '../overlay/dom.js';
 import { wear } from '../overlay/wear.js';
 import { DraftStore } from './draft-store.js';
-import { DrawForm, type FieldsSchema } from './draw-form.js';
+import type { FieldsSchema } from './draw-form.js';
 import { DrawLayer, type DrawLooks } from './draw-layer.js';
+import { DrawPanel } from './draw-panel.js';
 import { englishDraw, type DrawStrings, type DrawTool } from './draw-strings.js';
 import { drawStyle } from './draw-style.js';
 import { Hand } from './hand.js';
-import { barIcons, cross } from './icons.js';
+import { barIcons } from './icons.js';
 import { Sketch } from './sketch.js';
 import { typedPlace } from './typed-place.js';
 
@@ -111,8 +112,7 @@ export class DrawBar extends Control {
   private readonly said = makeElement('p');
   private readonly measured = makeElement('b');
   private readonly typed = makeElement('form');
-  private readonly panel = makeElement('div', 'flint-control flint-draw-panel');
-  private formOf = '';
+  private readonly panel: DrawPanel | undefined;
   /** Whether the last thing that somebody used was a key. */
   private keys = false;
 
@@ -141,8 +141,8 @@ export class DrawBar extends Control {
     this.layer = new DrawLayer(map, layer, document, title, looks);
     this.end(() => this.hand.remove());
     this.end(() => this.layer.remove());
-    place(map.host, this.panel);
-    this.end(() => removeElement(this.panel));
+    if (options.fields) this.panel = new DrawPanel(map, document, options.fields, strings);
+    this.end(() => this.panel?.remove());
     this.end(document.listen((step, cause) => this.onStep(step, cause)));
     this.element.append(this.card());
     this.listen();
@@ -405,7 +405,7 @@ export class DrawBar extends Control {
     const [only] = sketch.selected.size === 1 ? [...sketch.selected] : [];
     const shown = only === undefined ? sketch.shape() : sketch.geometryOf(only);
     this.measured.textContent = shown ? this.measure(shown) : '';
-    this.showForm();
+    this.panel?.show([...sketch.selected]);
   }
 
   /** How long or large something is, as people read it. */
@@ -422,59 +422,10 @@ export class DrawBar extends Control {
     return `${whole}${lengthText(last, units)}, ${Math.round(bearing) % 360}°`;
   }
 
-  // --- attributes ---------------------------------------------------------------------------------
-
-  /** Opens the form of what is selected, and closes it when that changes. */
-  private showForm(): void {
-    const { sketch, options, strings, document, map } = this;
-    const { fields } = options;
-    if (!fields) return;
-    const keys = [...sketch.selected];
-    const of = keys.join('\n');
-    if (of === this.formOf) return;
-    this.formOf = of;
-    this.closeForm();
-    if (!keys.length) return;
-    const features = keys.map((key) => document.require(key));
-    const values: Record<string, unknown> = {};
-    for (const name of Object.keys(fields.properties)) {
-      const [first, ...rest] = features.map(({ properties }) => properties[name]);
-      if (rest.every((value) => value === first)) values[name] = first;
-    }
-    const form = new DrawForm(fields, values, keys.length > 1, strings, (filled) => {
-      const after = new Map<string, EditFeature | undefined>();
-      for (const key of keys) {
-        const feature = document.features.get(key);
-        if (!feature) continue;
-        const own =
-          keys.length > 1 ? Object.fromEntries(Object.entries(filled).filter(([, v]) => v !== undefined)) : filled;
-        const properties = { ...feature.properties, ...own };
-        for (const [name, value] of Object.entries(properties)) if (value === undefined) delete properties[name];
-        if (JSON.stringify(properties) !== JSON.stringify(feature.properties))
-          after.set(key, { ...feature, properties });
-      }
-      document.apply(strings.steps.fields, after);
-      this.closeForm();
-    });
-    const close = this.button(map.strings.close, cross, () => this.closeForm());
-    const head = makeElement('div', 'flint-form-head');
-    head.append(makeElement('h2', '', strings.attributes(keys.length)), close);
-    const [card, body] = [makeElement('div', 'flint-card'), makeElement('div')];
-    body.append(head, form.element);
-    card.append(body);
-    this.panel.replaceChildren(card);
-  }
-
-  private closeForm(): void {
-    const canvas = this.map.host.querySelector<HTMLElement>('.flint-canvas');
-    if (this.panel.contains(this.panel.ownerDocument.activeElement)) canvas?.focus({ preventScroll: true });
-    this.panel.replaceChildren();
-  }
-
   // --- steps --------------------------------------------------------------------------------------
 
   private onStep(step: EditStep, cause: StepCause): void {
-    this.formOf = step.changes.some(({ key }) => this.sketch.selected.has(key)) && cause !== 'edit' ? '' : this.formOf;
+    if (cause !== 'edit' && step.changes.some(({ key }) => this.sketch.selected.has(key))) this.panel?.outdate();
     this.layer.show(step).catch((error: unknown) => this.map.report(asFault(error, 'draw.show', 'Reload the page.')));
     if (cause !== 'restore') void this.putBy();
     this.options.onStep?.(step, cause);

@@ -61,6 +61,9 @@ export class DrawForm {
       const label = makeElement('label', field.type === 'boolean' ? 'flint-tick' : '');
       const input = inputOf(field, values[name] ?? field.default);
       input.required = must;
+      // A tick that differs among several features stays as it is until somebody sets it.
+      if (input instanceof HTMLInputElement && input.type === 'checkbox')
+        input.indeterminate = several && values[name] === undefined;
       const wrong = makeElement('small');
       wrong.setAttribute('role', 'alert');
       if (field.description) input.title = field.description;
@@ -116,7 +119,8 @@ function inputOf(field: FieldSchema, value: unknown): Input {
 }
 
 function valueOf(field: FieldSchema, input: Input): unknown {
-  if (input instanceof HTMLInputElement && input.type === 'checkbox') return input.checked;
+  if (input instanceof HTMLInputElement && input.type === 'checkbox')
+    return input.indeterminate ? undefined : input.checked;
   if (input.value === '') return undefined;
   const isNumber = field.type === 'number' || field.type === 'integer' || typeof field.enum?.[0] === 'number';
   return isNumber ? Number(input.value) : input.value;

@@ -72,7 +72,10 @@ export class DrawLayer {
       ...(put.length ? { put: { type: 'FeatureCollection', features: put } } : {}),
       ...(gone.length ? { remove: gone } : {}),
     };
-    this.turn = this.turn.then(() => (this.map.layers.find(this.id) ? this.map.edit(this.id, edit) : undefined));
+    // Whoever asked for what went wrong is told of it; the next step is not concerned.
+    this.turn = this.turn
+      .catch(() => {})
+      .then(() => (this.map.layers.find(this.id) ? this.map.edit(this.id, edit) : undefined));
     return this.turn;
   }
 

@@ -1,0 +1,88 @@
+import type { EditDocument, EditFeature } from '@flintwright/core/edit';
+import { drawing } from '../controls/control.js';
+import type { FlintMap } from '../map/map.js';
+import { makeElement, place, removeElement } from '../overlay/dom.js';
+import { DrawForm, type FieldsSchema } from './draw-form.js';
+import type { DrawStrings } from './draw-strings.js';
+import { cross } from './icons.js';
+
+/** The panel with the attributes of what is selected: one form for one feature or many. */
+export class DrawPanel {
+  private readonly element: HTMLElement;
+  private readonly head = makeElement('h2');
+  private readonly body = makeElement('div');
+  private readonly card = makeElement('div', 'flint-card');
+  /** Keys of the features that the form is of. */
+  private of = '';
+
+  constructor(
+    private readonly map: FlintMap,
+    private readonly document: EditDocument,
+    private readonly fields: FieldsSchema,
+    private readonly strings: DrawStrings,
+  ) {
+    this.element = place(map.host, makeElement('div', 'flint-control flint-draw-panel'));
+    const close = makeElement('button');
+    close.type = 'button';
+    close.setAttribute('aria-label', map.strings.close);
+    close.title = map.strings.close;
+    close.append(drawing(cross));
+    close.addEventListener('click', () => this.close());
+    const top = makeElement('div', 'flint-form-head');
+    top.append(this.head, close);
+    const inside = makeElement('div');
+    inside.append(top, this.body);
+    this.card.append(inside);
+  }
+
+  /** Opens the form of some features, and closes it where there are none; that of the same features stays as it is. */
+  show(keys: readonly string[]): void {
+    const of = keys.join('\n');
+    if (of === this.of) return;
+    this.close();
+    this.of = of;
+    if (!keys.length) return;
+    const { document, fields, strings } = this;
+    const features = keys.map((key) => document.require(key));
+    const values: Record<string, unknown> = {};
+    for (const name of Object.keys(fields.properties)) {
+      const [first, ...rest] = features.map(({ properties }) => properties[name]);
+      if (rest.every((value) => value === first)) values[name] = first;
+    }
+    const form = new DrawForm(fields, values, keys.length > 1, strings, (filled) => this.save(keys, filled));
+    this.head.textContent = strings.attributes(keys.length);
+    this.body.replaceChildren(form.element);
+    this.element.replaceChildren(this.card);
+  }
+
+  /** Has the form made anew when the features are shown the next time: their attributes have changed. */
+  outdate(): void {
+    this.of = '';
+  }
+
+  private save(keys: readonly string[], filled: Readonly<Record<string, unknown>>): void {
+    const after = new Map<string, EditFeature | undefined>();
+    // Of several features only what somebody filled in is changed.
+    const given = Object.entries(filled).filter(([, value]) => keys.length === 1 || value !== undefined);
+    for (const key of keys) {
+      const feature = this.document.features.get(key);
+      if (!feature) continue;
+      const properties = { ...feature.properties, ...Object.fromEntries(given) };
+      for (const [name, value] of Object.entries(properties)) if (value === undefined) delete properties[name];
+      if (JSON.stringify(properties) !== JSON.stringify(feature.properties)) after.set(key, { ...feature, properties });
+    }
+    this.document.apply(this.strings.steps.fields, after);
+    this.close();
+  }
+
+  private close(): void {
+    const { activeElement } = this.element.getRootNode() as Document | ShadowRoot;
+    if (activeElement && this.element.contains(activeElement))
+      this.map.host.querySelector<HTMLElement>('.flint-canvas')?.focus({ preventScroll: true });
+    this.element.replaceChildren();
+  }
+
+  remove(): void {
+    removeElement(this.element);
+  }
+}
