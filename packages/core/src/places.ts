@@ -4,12 +4,11 @@ export {
   type FindFields,
   type FindOptions,
   Gazetteer,
-  type GazetteerContents,
   type ReverseOptions,
 } from './places/gazetteer.js';
 export { foldText, wordsOf } from './places/fold.js';
 export type { PlaceFeature, PlaceGeometry, PlaceList } from './places/gather.js';
-export type { PlaceField, PlaceRole } from './places/record.js';
+export type { GazetteerContents, PlaceField, PlaceRole } from './places/record.js';
 export type { WordFound } from './places/score.js';
 export type { PlaceSource } from './places/store.js';
 export { type BuiltGazetteer, buildGazetteer } from './places/write.js';

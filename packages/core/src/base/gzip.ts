@@ -19,14 +19,18 @@ export function gunzip(bytes: Uint8Array, at?: string): Uint8Array {
   try {
     return gunzipSync(bytes);
   } catch (error) {
-    throw new Fault(
-      'gzip.corrupt',
-      `the gzip data cannot be unpacked: ${(error as Error).message}`,
-      'The file was cut short or damaged; fetch or write it again.',
-      at,
-      error,
-    );
+    throw notUnpacked(error, at);
   }
 }
+
+/** Packed data that cannot be unpacked, and why. */
+export const notUnpacked = (error: unknown, at?: string): Fault =>
+  new Fault(
+    'gzip.corrupt',
+    `the gzip data cannot be unpacked: ${(error as Error).message}`,
+    'The file was cut short or damaged; fetch or write it again.',
+    at,
+    error,
+  );
 
 export const gzip = (bytes: Uint8Array): Uint8Array => gzipSync(bytes, { level: 6, mtime: 0 });

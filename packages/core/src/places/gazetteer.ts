@@ -7,7 +7,7 @@ import { findEntries } from './find-entries.js';
 import { respaced } from './respaced.js';
 import { NearIndex, roughMetres } from './near.js';
 import { readQuery, scoreOf, type QueryWord, type WordFound } from './score.js';
-import { fullName, placeRoles, type PlaceRecord, type PlaceRole } from './record.js';
+import { fullName, placeRoles, type GazetteerContents, type PlaceRecord, type PlaceRole } from './record.js';
 import { PlaceStore, sourceOfBytes, type PlaceSource } from './store.js';
 
 /** What narrows a search, or says what comes first. */
@@ -65,16 +65,6 @@ export interface ReverseOptions {
   readonly within?: number;
   readonly kinds?: readonly string[];
   readonly language?: string;
-}
-
-/** What a gazetteer holds. */
-export interface GazetteerContents {
-  readonly title: string;
-  readonly count: number;
-  readonly roles: Readonly<Record<PlaceRole, number>>;
-  readonly kinds: readonly string[];
-  readonly lists: readonly string[];
-  readonly languages: readonly string[];
 }
 
 /** Candidates that are looked at closely. */

@@ -45,3 +45,13 @@ export const fullName = ({ number, name }: PlaceRecord): string => (number ? `${
 export const fields = ['name', 'number', 'names', 'within', 'kind'] as const;
 
 export type PlaceField = (typeof fields)[number];
+
+/** What a gazetteer holds. */
+export interface GazetteerContents {
+  readonly title: string;
+  readonly count: number;
+  readonly roles: Readonly<Record<PlaceRole, number>>;
+  readonly kinds: readonly string[];
+  readonly lists: readonly string[];
+  readonly languages: readonly string[];
+}

@@ -3,7 +3,7 @@ import { gzip } from '../base/gzip.js';
 import { wordsOf } from './fold.js';
 import { gather, type PlaceList } from './gather.js';
 import { PackWriter } from './packing.js';
-import { fields, placeRoles, type GatheredPlace, type PlaceRole } from './record.js';
+import { fields, placeRoles, type GatheredPlace, type GazetteerContents, type PlaceRole } from './record.js';
 
 /** The first bytes of a gazetteer, and the version of its form. */
 export const magic = 'FWPLACES';
@@ -16,13 +16,7 @@ const pageBytes = 24576;
 export const perDegree = 1e7;
 
 /** The table of contents of a gazetteer: where each part begins, counted from the end of the table, and how long it is. */
-export interface Contents {
-  readonly title: string;
-  readonly count: number;
-  readonly roles: Readonly<Record<PlaceRole, number>>;
-  readonly kinds: readonly string[];
-  readonly lists: readonly string[];
-  readonly languages: readonly string[];
+export interface Contents extends GazetteerContents {
   readonly words: number;
   /** First word of each page of postings. */
   readonly firstWords: readonly number[];

@@ -80,9 +80,10 @@ function asConstant(library: string): string {
   return `${library.slice(0, list.index)}\nconst flintwright={${kept}};\n`;
 }
 
-const controls = `const map=F.createMap('#map',{sheet,title:document.title,permalink:true,...more});
+/** What the page does once the library is there. `loaded` waits for a sheet that is fetched, whose layers are not known before. */
+const controls = (loaded: string) => `const map=F.createMap('#map',{sheet,title:document.title,permalink:true,...more});
 new F.Rail(map);new F.ScaleBar(map);
-if(map.layers.all.some((layer)=>layer.title!==undefined))new F.Drawer(map,{title:document.title});
+${loaded}if(map.layers.all.some((layer)=>layer.title!==undefined))new F.Drawer(map,{title:document.title});
 window.map=map;`;
 
 /** The hash of a script, as a content security policy names it (CSP level 3, section 2.3.1). */
@@ -108,7 +109,7 @@ export function base64(bytes: Uint8Array): string {
  * @throws Fault `publish.outside` for an address that `files` does not have, `publish.library`, `publish.data`
  */
 export async function publishedPage(map: PublishedMap): Promise<string> {
-  const { title, files, language = 'en' } = map;
+  const { files } = map;
   const archives: Record<string, string> = {};
   const data: Record<string, SheetData> = { ...map.sheet.data };
   for (const { name, key, address } of addressesOf(map.sheet)) {
@@ -133,23 +134,39 @@ for(let i=0;i<raw.length;i++)bytes[i]=raw.charCodeAt(i);
 files[name]=new Blob([bytes]);}
 const more={files};
 document.getElementById('map').replaceChildren();
-${controls}}
+${controls('')}}
 `);
-  const policy = [
+  return pageText(map, {
+    policy: [
+      `script-src ${await hashOf(script)}`,
+      'worker-src blob:',
+      'connect-src data: blob:',
+      'img-src data: blob:',
+    ],
+    says: 'This map needs a browser with JavaScript and WebGL2.',
+    scripts: `<script type="application/json" id="sheet">${inScript(sheet)}</script>
+<script type="application/json" id="archives">${JSON.stringify(archives)}</script>
+<script type="module">${script}</script>`,
+  });
+}
+
+/** The page round a map: its policy, its title, its one element, what that says until the map is there, and its scripts. */
+async function pageText(
+  { title, language = 'en' }: PublishedMap,
+  { policy, says, scripts }: { readonly policy: readonly string[]; readonly says: string; readonly scripts: string },
+): Promise<string> {
+  const rules = [
     "default-src 'none'",
-    `script-src ${await hashOf(script)}`,
-    'worker-src blob:',
-    'connect-src data: blob:',
-    'img-src data: blob:',
+    ...policy,
     `style-src ${await hashOf(style)}`,
     "base-uri 'none'",
     "form-action 'none'",
-  ].join('; ');
+  ];
   return `<!doctype html>
 <html lang="${escape(language)}">
 <head>
 <meta charset="utf-8">
-<meta http-equiv="Content-Security-Policy" content="${escape(policy)}">
+<meta http-equiv="Content-Security-Policy" content="${escape(rules.join('; '))}">
 <meta name="viewport" content="width=device-width, initial-scale=1">
 <meta name="referrer" content="no-referrer">
 <title>${escape(title)}</title>
@@ -157,10 +174,8 @@ ${controls}}
 <style>${style}</style>
 </head>
 <body>
-<div id="map"><p>This map needs a browser with JavaScript and WebGL2.</p></div>
-<script type="application/json" id="sheet">${inScript(sheet)}</script>
-<script type="application/json" id="archives">${JSON.stringify(archives)}</script>
-<script type="module">${script}</script>
+<div id="map"><p>${says}</p></div>
+${scripts}
 </body>
 </html>
 `;
@@ -180,7 +195,7 @@ export interface PublishedFolder {
  * @throws Fault `publish.outside` for an address that `files` does not have
  */
 export async function publishedFolder(map: PublishedMap, worker: string): Promise<PublishedFolder> {
-  const { title, files, language = 'en' } = map;
+  const { files } = map;
   const out = new Map<string, Uint8Array | string>();
   const put = (content: Uint8Array | string, path: string) => out.set(path, content);
   const data: Record<string, SheetData> = { ...map.sheet.data };
@@ -201,42 +216,18 @@ export async function publishedFolder(map: PublishedMap, worker: string): Promis
 const sheet = new URL('sheet.json', location.href).href;
 const more = { worker: new URL('flintwright-worker.js', location.href).href };
 document.getElementById('map').replaceChildren();
-${controls.replace('if(map.layers', 'await map.settled();\nif(map.layers')}
+${controls('await map.settled();\n')}
 `;
-  const policy = [
-    "default-src 'none'",
-    "script-src 'self'",
-    "worker-src 'self'",
-    "connect-src 'self'",
-    "img-src 'self' data: blob:",
-    `style-src ${await hashOf(style)}`,
-    "base-uri 'none'",
-    "form-action 'none'",
-  ].join('; ');
   put(`${JSON.stringify({ ...map.sheet, data }, null, 2)}\n`, 'sheet.json');
   put(script, 'map.js');
   put(map.library, 'flintwright.js');
   put(worker, 'flintwright-worker.js');
-  put(
-    `<!doctype html>
-<html lang="${escape(language)}">
-  <head>
-    <meta charset="utf-8">
-    <meta http-equiv="Content-Security-Policy" content="${escape(policy)}">
-    <meta name="viewport" content="width=device-width, initial-scale=1">
-    <meta name="referrer" content="no-referrer">
-    <title>${escape(title)}</title>
-    <link rel="icon" href="data:,">
-    <style>${style}</style>
-    <script type="module" src="map.js"></script>
-  </head>
-  <body>
-    <div id="map"><p>This map needs a browser with JavaScript and WebGL2, and a host: put the folder on one, or publish it as one page, which opens from a disk.</p></div>
-  </body>
-</html>
-`,
-    'index.html',
-  );
+  const page = await pageText(map, {
+    policy: ["script-src 'self'", "worker-src 'self'", "connect-src 'self'", "img-src 'self' data: blob:"],
+    says: 'This map needs a browser with JavaScript and WebGL2, and a host: put the folder on one, or publish it as one page, which opens from a disk.',
+    scripts: '<script type="module" src="map.js"></script>',
+  });
+  put(page, 'index.html');
   return { files: out };
 }
 

@@ -99,3 +99,7 @@ export function drawing(path: string): SVGSVGElement {
   svg.append(shape);
   return svg;
 }
+
+/** A cross to put something away with. */
+export const cross =
+  'M5.6 4.2L12 10.6L18.4 4.2L19.8 5.6L13.4 12L19.8 18.4L18.4 19.8L12 13.4L5.6 19.8L4.2 18.4L10.6 12L4.2 5.6Z';

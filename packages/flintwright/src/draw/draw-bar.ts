@@ -1,10 +1,6 @@
 import { asFault, Fault } from '@flintwright/core';
 import {
-  areaText,
   EditDocument,
-  lengthText,
-  lineBetween,
-  measureOf,
   pathsOf,
   type EditFeature,
   type EditGeometry,
@@ -23,6 +19,7 @@ import { DraftStore } from './draft-store.js';
 import type { FieldsSchema } from './draw-form.js';
 import { DrawLayer, type DrawLooks } from './draw-layer.js';
 import { DrawPanel } from './draw-panel.js';
+import { measureText } from './measure-text.js';
 import { englishDraw, type DrawStrings, type DrawTool } from './draw-strings.js';
 import { drawStyle } from './draw-style.js';
 import { Hand } from './hand.js';
@@ -408,18 +405,8 @@ export class DrawBar extends Control {
     this.panel?.show([...sketch.selected]);
   }
 
-  /** How long or large something is, as people read it. */
   private measure(geometry: EditGeometry): string {
-    const { units = 'metric' } = this.options;
-    const { space } = this.sketch;
-    const paths = pathsOf(geometry);
-    if (geometry.type.endsWith('Point')) return '';
-    const { length, area } = measureOf(geometry, space);
-    if (paths[0].closed) return `${areaText(area, units)} · ${lengthText(length, units)}`;
-    const { spots } = paths[paths.length - 1];
-    const { bearing, length: last } = lineBetween(spots[spots.length - 2], spots[spots.length - 1], space);
-    const whole = spots.length > 2 ? `${lengthText(length, units)} · ` : '';
-    return `${whole}${lengthText(last, units)}, ${Math.round(bearing) % 360}°`;
+    return measureText(geometry, this.sketch.space, this.options.units);
   }
 
   // --- steps --------------------------------------------------------------------------------------

@@ -1,10 +1,9 @@
 import type { EditDocument, EditFeature } from '@flintwright/core/edit';
-import { drawing } from '../controls/control.js';
+import { cross, drawing } from '../controls/control.js';
 import type { FlintMap } from '../map/map.js';
 import { makeElement, place, removeElement } from '../overlay/dom.js';
 import { DrawForm, type FieldsSchema } from './draw-form.js';
 import type { DrawStrings } from './draw-strings.js';
-import { cross } from './icons.js';
 
 /** The panel with the attributes of what is selected: one form for one feature or many. */
 export class DrawPanel {

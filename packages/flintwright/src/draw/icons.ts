@@ -16,7 +16,3 @@ export const barIcons: Readonly<Record<string, string>> = {
   redo: 'M15 4.6L13.6 6L16.2 8.6H10A6 6 0 0 0 10 20.6H16V18.6H10A4 4 0 0 1 10 10.6H16.2L13.6 13.2L15 14.6L20 9.6Z',
   snap: 'M5 3.5H9V12A3 3 0 0 0 15 12V3.5H19V12A7 7 0 0 1 5 12ZM5 7H9V8.4H5ZM15 7H19V8.4H15Z',
 };
-
-/** A cross to put something away with. */
-export const cross =
-  'M5.6 4.2L12 10.6L18.4 4.2L19.8 5.6L13.4 12L19.8 18.4L18.4 19.8L12 13.4L5.6 19.8L4.2 18.4L10.6 12L4.2 5.6Z';

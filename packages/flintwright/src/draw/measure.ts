@@ -1,13 +1,4 @@
-import {
-  areaText,
-  EditDocument,
-  lengthText,
-  lineBetween,
-  measureOf,
-  pathsOf,
-  type EditGeometry,
-  type MeasureUnits,
-} from '@flintwright/core/edit';
+import { EditDocument, type EditGeometry, type MeasureUnits } from '@flintwright/core/edit';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
 import { Control } from '../controls/control.js';
 import type { FlintMap } from '../map/map.js';
@@ -17,6 +8,7 @@ import { wear } from '../overlay/wear.js';
 import { englishDraw } from './draw-strings.js';
 import { drawStyle } from './draw-style.js';
 import { Hand } from './hand.js';
+import { measureText } from './measure-text.js';
 import { Sketch } from './sketch.js';
 
 export interface MeasureOptions {
@@ -146,13 +138,6 @@ export class Measure extends Control {
   }
 
   private text(geometry: EditGeometry): string {
-    const { units } = this;
-    const space = this.sketch!.space;
-    const { length, area } = measureOf(geometry, space);
-    const [{ spots, closed }] = pathsOf(geometry);
-    if (closed) return `${areaText(area, units)} · ${lengthText(length, units)}`;
-    const { bearing, length: last } = lineBetween(spots[spots.length - 2], spots[spots.length - 1], space);
-    const whole = spots.length > 2 ? `${lengthText(length, units)} · ` : '';
-    return `${whole}${lengthText(last, units)}, ${Math.round(bearing) % 360}°`;
+    return measureText(geometry, this.sketch!.space, this.units);
   }
 }

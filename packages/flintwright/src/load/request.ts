@@ -64,7 +64,8 @@ export interface Asked {
   readonly what: string;
 }
 
-const pause = (ms: number, signal: AbortSignal) =>
+/** Waits some milliseconds, or until a signal aborts. */
+export const pause = (ms: number, signal: AbortSignal) =>
   new Promise<void>((resolve, reject) => {
     const timer = setTimeout(resolve, ms);
     signal.addEventListener('abort', () => (clearTimeout(timer), reject(signal.reason as Error)), { once: true });

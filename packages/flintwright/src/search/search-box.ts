@@ -1,6 +1,7 @@
 import { asFault, type Fault } from '@flintwright/core';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
-import { Control, drawing } from '../controls/control.js';
+import { Control, cross, drawing } from '../controls/control.js';
+import { pause } from '../load/request.js';
 import { dms } from '../controls/position.js';
 import type { FlintMap } from '../map/map.js';
 import type { Arrival } from '../map/view-animation.js';
@@ -62,9 +63,6 @@ const table: OptionTable<SearchBoxOptions> = {
 
 const lens =
   'M10 3A7 7 0 1 0 14.3 15.5L19.6 20.8L21 19.4L15.7 14.1A7 7 0 0 0 10 3ZM10 5A5 5 0 1 1 10 15A5 5 0 0 1 10 5Z';
-const cross =
-  'M5.6 4.2L12 10.6L18.4 4.2L19.8 5.6L13.4 12L19.8 18.4L18.4 19.8L12 13.4L5.6 19.8L4.2 18.4L10.6 12L4.2 5.6Z';
-
 let boxes = 0;
 
 /**
@@ -361,12 +359,6 @@ export class SearchBox extends Control {
     super.remove();
   }
 }
-
-const pause = (ms: number, signal: AbortSignal) =>
-  new Promise<void>((resolve, reject) => {
-    const timer = setTimeout(resolve, ms);
-    signal.addEventListener('abort', () => (clearTimeout(timer), reject(signal.reason as Error)), { once: true });
-  });
 
 function popupOf({ name, within, kind, at: [lon, lat], lines }: FoundPlace): Omit<PopupOptions, 'at'> {
   return {

@@ -18,7 +18,8 @@ export interface Splitter {
 
 const [newline, quote, open, close, separator] = [0x0a, 0x22, 0x28, 0x29, 0x1e];
 
-function joined(...pieces: readonly Uint8Array[]): Uint8Array {
+/** Bytes one after the other. */
+export function joined(...pieces: readonly Uint8Array[]): Uint8Array {
   const out = new Uint8Array(pieces.reduce((sum, piece) => sum + piece.length, 0));
   let at = 0;
   for (const piece of pieces) {

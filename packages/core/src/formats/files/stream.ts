@@ -1,10 +1,10 @@
 import { Gunzip } from 'fflate';
 import { Fault } from '../../base/fault.js';
-import { isGzip } from '../../base/gzip.js';
+import { isGzip, notUnpacked } from '../../base/gzip.js';
 import type { FeatureFile, FilePart, FileLayer, ReadFileOptions } from './feature-file.js';
 import { recognize } from './formats.js';
 import { readFeatureFile } from './read-file.js';
-import { CollectionSplitter, LineSplitter, type Splitter } from './split.js';
+import { CollectionSplitter, joined, LineSplitter, type Splitter } from './split.js';
 
 /** How a file is read in parts. */
 export interface StreamOptions extends ReadFileOptions {
@@ -65,7 +65,7 @@ export async function* streamFeatureFile(
     if (head) {
       head.push(piece);
       if (read < headBytes) continue;
-      next = together(head);
+      next = joined(...head);
       [splitter, whole] = begin(plain, next, partBytes, settled);
       head = undefined;
     }
@@ -77,7 +77,7 @@ export async function* streamFeatureFile(
   }
   // A small file never left its head.
   if (head) whole = head;
-  if (whole) yield await readFeatureFile({ name: plain, bytes: together(whole) }, reading);
+  if (whole) yield await readFeatureFile({ name: plain, bytes: joined(...whole) }, reading);
   else {
     const part = splitter!.end();
     if (part && /\S/.test(new TextDecoder().decode(part.bytes.subarray(0, 4096)))) yield await readPart(part);
@@ -120,16 +120,6 @@ function steady(
   );
 }
 
-function together(pieces: readonly Uint8Array[]): Uint8Array {
-  const out = new Uint8Array(pieces.reduce((sum, piece) => sum + piece.length, 0));
-  let at = 0;
-  for (const piece of pieces) {
-    out.set(piece, at);
-    at += piece.length;
-  }
-  return out;
-}
-
 /** The pieces of a file, unpacked where it is packed with gzip. */
 async function* unpacked(pieces: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
   let gunzip: Gunzip | undefined;
@@ -140,13 +130,7 @@ async function* unpacked(pieces: AsyncIterable<Uint8Array>): AsyncGenerator<Uint
     try {
       gunzip!.push(piece, last);
     } catch (error) {
-      throw new Fault(
-        'gzip.corrupt',
-        `the gzip data cannot be unpacked: ${(error as Error).message}`,
-        'The file was cut short or damaged; fetch or write it again.',
-        undefined,
-        error,
-      );
+      throw notUnpacked(error);
     }
   };
   for await (const piece of pieces) {
