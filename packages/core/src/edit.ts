@@ -32,7 +32,7 @@ export {
   planeAt,
   type TangentPlane,
 } from './edit/space.js';
-export { circleOf, middleOf, moved, offsetLine, rectangleOf, turned } from './edit/whole.js';
+export { circleOf, middleOf, moved, besideLine, offsetLine, rectangleOf, turned } from './edit/whole.js';
 export { crossingsAt, type EditProblem, problemsOf } from './edit/validity.js';
 export { cutGeometry } from './edit/cut.js';
 export { joinLines } from './edit/join-lines.js';

@@ -103,6 +103,7 @@ export type {
   SheetValue,
   SheetView,
 } from './sheet/types.js';
+export type { SheetIcon } from './sheet/icons.js';
 export { checkSheet, inspectSheet, readSheet, SheetFault } from './sheet/validate.js';
 export { readSld, type ReadStyle } from './sld/read.js';
 export { writeSld, type WrittenStyle } from './sld/write.js';

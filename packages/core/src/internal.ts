@@ -1,5 +1,6 @@
 // The second door of the core, for the packages of this repository. No promise is made that it stays as it is.
 export { faultFrom } from './base/fault.js';
+export { append, greatest, least } from './base/lists.js';
 export { nearestSpelling } from './base/spelling.js';
 export { distanceToPath } from './geometry/rings.js';
 export {
@@ -32,6 +33,7 @@ export {
 } from './sheet/compile.js';
 export { numberText } from './sheet/legend.js';
 export { changeLayer, withChange } from './sheet/change.js';
+export { iconSource, isIconAddress, isPath, isSvg } from './sheet/icons.js';
 export { symbolNames, unknownSymbol } from './sheet/lint.js';
 export { type LabelStyle, Portrayer, selectFeatures, stepOf, type ZoomStep } from './sheet/portray.js';
 export { rampWidth } from './sheet/ramp.js';

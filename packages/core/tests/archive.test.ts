@@ -1,4 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
+import { gunzipSync, gzipSync } from 'node:zlib';
+import { gzipSync as fflateGzip } from 'fflate';
 import { Archive, ArchiveWriter, bufferSource, blobSource, Fault, gunzip, gzip } from '@flintwright/core';
 import { hilbertId, tileOfHilbertId } from '@flintwright/core/internal';
 import fc from 'fast-check';
@@ -152,5 +154,53 @@ describe('tile archives', () => {
     await expect(opened((copy) => void (copy[130] ^= 0xff))).rejects.toThrow(Fault);
     await expect(opened((copy) => copy.subarray(0, copy.length - 9))).rejects.toThrow(code('archive.truncated'));
     await expect(opened((copy) => void copy.fill(0xff, copy.length - 40))).rejects.toThrow(code('gzip.corrupt'));
+  });
+});
+
+describe('gzip (RFC 1952)', () => {
+  const plain = Uint8Array.from({ length: 200_000 }, (_, i) => (i * i) % 251);
+  const joined = (...parts: readonly Uint8Array[]) => Uint8Array.from(parts.flatMap((part) => [...part]));
+  const codeOf = (work: () => unknown) => {
+    try {
+      work();
+    } catch (error) {
+      return (error as Fault).code;
+    }
+    return 'none';
+  };
+
+  test('all members are unpacked, those of another writer too, with names and comments in their headers', () => {
+    const [first, second] = [plain.subarray(0, 70_000), plain.subarray(70_000)];
+    expect(gunzip(joined(gzip(first), gzip(second)))).toEqual(plain);
+    expect(gunzip(new Uint8Array(gzipSync(plain)))).toEqual(plain);
+    expect(gunzip(fflateGzip(plain, { filename: 'a name', mtime: 1 }))).toEqual(plain);
+    expect(gunzip(gzip(new Uint8Array(0)))).toEqual(new Uint8Array(0));
+    // The other way round, as an independent reader has it.
+    expect(new Uint8Array(gunzipSync(gzip(plain)))).toEqual(plain);
+  });
+
+  test('a flipped byte, a forged length, an end too early and rubbish behind it are told, whatever the place', () => {
+    const packed = gzip(plain);
+    for (let i = 10; i < packed.length; i += Math.ceil(packed.length / 97)) {
+      const copy = packed.slice();
+      copy[i] ^= 0x10;
+      expect([i, codeOf(() => gunzip(copy))]).toEqual([i, 'gzip.corrupt']);
+      expect(codeOf(() => gunzip(packed.subarray(0, i)))).toBe('gzip.corrupt');
+    }
+    for (const length of [0, 1, plain.length - 1, plain.length + 1, 2 ** 32 - 1]) {
+      const copy = packed.slice();
+      new DataView(copy.buffer).setUint32(copy.length - 4, length, true);
+      expect([length, codeOf(() => gunzip(copy))]).toEqual([length, 'gzip.corrupt']);
+    }
+    expect(codeOf(() => gunzip(joined(packed, Uint8Array.of(1, 2, 3))))).toBe('gzip.corrupt');
+    expect(codeOf(() => gunzip(joined(packed, packed.subarray(0, 30))))).toBe('gzip.corrupt');
+  });
+
+  test('what comes to more than is allowed is stopped before it is there', () => {
+    const bomb = gzip(new Uint8Array(2 ** 26));
+    const before = process.memoryUsage().rss;
+    expect(codeOf(() => gunzip(bomb, 'x', 2 ** 20))).toBe('gzip.large');
+    expect(process.memoryUsage().rss - before).toBeLessThan(300e6);
+    expect(gunzip(bomb, 'x', 2 ** 26)).toHaveLength(2 ** 26);
   });
 });

@@ -13,6 +13,7 @@ import {
   getCrs,
   makeCrs,
   methods,
+  readCrs,
   transformer,
   type CrsDefinition,
   type Ellipsoid,
@@ -165,6 +166,15 @@ const guidance: Example[] = [
     [6, 53],
     [196105.283, 557057.739],
     3,
+  ],
+  [
+    'stereographic on the ellipsoid (USGS PP 1395, appendix A)',
+    ellipsoid(6378206.4, 1 / (1 - Math.sqrt(1 - 0.00676866))),
+    'stereographic',
+    { lat0: 40, lon0: -100, k0: 0.9999 },
+    [-90, 30],
+    [971630.8, -1063049.3],
+    1,
   ],
   [
     '3.3.3 polar stereographic A',
@@ -627,5 +637,68 @@ describe('geodesics', () => {
         [-120, 0],
       ]) * 2,
     ).toBeCloseTo(510065621724088.44, -1);
+  });
+});
+
+describe('coordinates never lie', () => {
+  const sphere = 'GEOGCS["s",DATUM["s",SPHEROID["s",6371000,0]],PRIMEM["g",0],UNIT["degree",0.0174532925199433]]';
+  const made = (projection: string, unit: number | string = 1, geographic = sphere) =>
+    makeCrs(readCrs(`PROJCS["x",${geographic},PROJECTION["${projection.replace('|', '"],PARAMETER["').replaceAll('=', '",').replaceAll(';', '],PARAMETER["')}],UNIT["metre",${unit}]]`)); // prettier-ignore
+  const at = (crs: ReturnType<typeof makeCrs>, lon: number, lat: number) => {
+    const out: [number, number] = [NaN, NaN];
+    return crs.forward(lon, lat, out) ? out : undefined;
+  };
+
+  test('northings of an equidistant cylindrical system count from its latitude of origin', () => {
+    const y = at(made('Equirectangular|latitude_of_origin=40;central_meridian=0'), 10, 50)![1];
+    expect(y).toBeCloseTo((6371000 * 10 * Math.PI) / 180, 3);
+  });
+
+  test('Stereographic is the form of the ellipsoid, and not that by way of two projections', () => {
+    const ellipsoidal = sphere.replace('6371000,0', '6377397.155,299.1528128');
+    const parameters = 'latitude_of_origin=52.156;central_meridian=5.387;scale_factor=0.9999';
+    const [one, other] = ['Stereographic', 'Oblique_Stereographic'].map((name) =>
+      at(made(`${name}|${parameters}`, 1, ellipsoidal), 7, 53.5)!,
+    );
+    const apart = Math.hypot(one[0] - other[0], one[1] - other[1]);
+    expect(apart).toBeGreaterThan(0.05);
+    expect(apart).toBeLessThan(50);
+    const about = at(made('Stereographic|latitude_of_origin=90;central_meridian=0', 1, ellipsoidal), 20, 70)!;
+    const polar = makeCrs({ id: 'p', ellipsoid: bessel1841, method: 'polar-stereographic', parameters: { lat0: 90 } });
+    expect(about[0]).toBeCloseTo(at(polar, 20, 70)![0], 1);
+  });
+
+  test('Cassini on the sphere is exact, wherever', () => {
+    const crs = made('Cassini_Soldner|latitude_of_origin=0;central_meridian=0');
+    const [x, y] = at(crs, 30, 40)!;
+    expect(x).toBeCloseTo(2504222.2904, 3);
+    expect(y).toBeCloseTo(4903175.064, 3);
+    const back: [number, number] = [0, 0];
+    for (const [lon, lat] of [
+      [30, 40],
+      [-120, 60],
+      [89, -20],
+    ]) {
+      expect(crs.inverse(...at(crs, lon, lat)!, back)).toBe(true);
+      expect(back[0]).toBeCloseTo(lon, 9);
+      expect(back[1]).toBeCloseTo(lat, 9);
+    }
+  });
+
+  test.each(['0', '-1', '1e400', '1e-300'])('a unit of %s is refused', (unit) =>
+    expect(() => made('Equirectangular|central_meridian=0', unit)).toThrow(Fault),
+  );
+
+  test('forward never says true with a number that is not finite', () => {
+    const geographic = getCrs('EPSG:4326');
+    for (const [lon, lat] of [
+      [NaN, 0],
+      [0, NaN],
+      [Infinity, 0],
+      [0, 91],
+    ])
+      expect(at(geographic, lon, lat)).toBeUndefined();
+    for (const axis of [0, -1, NaN, Infinity])
+      expect(() => makeCrs({ id: 'x', ellipsoid: ellipsoid(axis, 0), method: 'mercator' })).toThrow(Fault);
   });
 });

@@ -18,6 +18,7 @@ import {
   moved,
   moveShared,
   moveVertex,
+  besideLine,
   offsetLine,
   pathsOf,
   placeFrom,
@@ -177,6 +178,16 @@ describe('whole features', () => {
     const at = pathsOf(inner)[0].spots;
     for (let i = 1; i < at.length; i++) expect(at[i][0]).toBeGreaterThanOrEqual(at[i - 1][0]);
     expect(code(() => offsetLine([[0, 0]], 10, 'plane'))).toBe('edit.offset');
+    // How far a place lies beside a line is as far as the line that runs through it.
+    const bend = [
+      [0, 0],
+      [100, 0],
+      [100, 100],
+    ] as const;
+    expect(besideLine(bend, [50, -10], 'plane')).toBeCloseTo(10, 9);
+    expect(besideLine(bend, [70, 30], 'plane')).toBeCloseTo(-30, 9);
+    const through = pathsOf(offsetLine([[-31, 44], [-30.99, 44.01]], besideLine([[-31, 44], [-30.99, 44.01]], [-30.99, 44], 'lonlat'), 'lonlat'))[0].spots; // prettier-ignore
+    expect(Math.abs(besideLine(through, [-30.99, 44], 'lonlat'))).toBeLessThan(0.1);
   });
 });
 
@@ -436,44 +447,55 @@ test('measures are those of the ellipsoid, in units of choice', () => {
 describe('steps', () => {
   const start = () => [feature(area(square(0, 0, 1)), 'a'), feature(path([0, 0], [1, 1]), 'b', { name: 'ø' })];
 
-  test('two thousand edits at random keep geometry sound and go back to the very start, and on again', () => {
-    const random = randomFrom(77);
-    const document = new EditDocument(start());
-    const first = JSON.stringify([...document.features]);
-    for (let k = 0; k < 2000; k++) {
-      const keys = [...document.features.keys()];
-      const key = keys[Math.floor(random() * keys.length)];
-      const old = keys.length ? document.require(key) : undefined;
-      const at = [random() * 10, random() * 10];
-      const choice = random();
-      const put = (geometry: EditGeometry | undefined, to = key) => {
-        if (geometry && problemsOf(geometry).length) return;
-        document.apply('edit', new Map([[to, geometry && { ...(old ?? feature(geometry)), geometry }]]));
-      };
-      if (!old || choice < 0.15) put(rectangleOf(at, [at[0] + 1 + random(), at[1] + 1], 'plane'), document.newKey());
-      else if (choice < 0.2) put(undefined);
-      else {
-        const spots = pathsOf(old.geometry)[0].spots;
-        const vertex = { path: 0, index: Math.floor(random() * spots.length) };
-        if (choice < 0.45) put(moveVertex(old.geometry, vertex, at));
-        else if (choice < 0.6) put(insertVertex(old.geometry, vertex, at));
-        else if (choice < 0.7) put(deleteVertex(old.geometry, vertex));
-        else if (choice < 0.8) put(moved(old.geometry, middleOf(old.geometry), at, 'plane'));
-        else if (choice < 0.9)
-          put(turned(old.geometry, at, { degrees: random() * 360, factor: 0.5 + random() }, 'plane'));
-        else if (random() < 0.5) document.undo();
-        else document.redo();
+  test.each<[string, 'plane' | 'lonlat', number, number]>([
+    ['a plane', 'plane', 0, 0],
+    ['longitude and latitude at the equator', 'lonlat', 0, -5],
+    ['longitude and latitude far north', 'lonlat', 20, 74],
+    ['longitude and latitude at the antimeridian', 'lonlat', 175, -40],
+  ])(
+    'two thousand edits at random on %s keep geometry sound and go back to the very start, and on again',
+    (_, space, x0, y0) => {
+      const random = randomFrom(77);
+      const document = new EditDocument(start());
+      const first = JSON.stringify([...document.features]);
+      for (let k = 0; k < 2000; k++) {
+        const keys = [...document.features.keys()];
+        const key = keys[Math.floor(random() * keys.length)];
+        const old = keys.length ? document.require(key) : undefined;
+        const at = [x0 + random() * 10, y0 + random() * 10];
+        const choice = random();
+        const put = (geometry: EditGeometry | undefined, to = key) => {
+          if (geometry && problemsOf(geometry).length) return;
+          document.apply('edit', new Map([[to, geometry && { ...(old ?? feature(geometry)), geometry }]]));
+        };
+        if (!old || choice < 0.15) put(rectangleOf(at, [at[0] + 1 + random(), at[1] + 1], space), document.newKey());
+        else if (choice < 0.2) put(undefined);
+        else {
+          const spots = pathsOf(old.geometry)[0].spots;
+          const vertex = { path: 0, index: Math.floor(random() * spots.length) };
+          if (choice < 0.45) put(moveVertex(old.geometry, vertex, at));
+          else if (choice < 0.6) put(insertVertex(old.geometry, vertex, at));
+          else if (choice < 0.7) put(deleteVertex(old.geometry, vertex));
+          else if (choice < 0.8) put(moved(old.geometry, middleOf(old.geometry), at, space));
+          else if (choice < 0.9)
+            put(turned(old.geometry, at, { degrees: random() * 360, factor: 0.5 + random() }, space));
+          else if (random() < 0.5) document.undo();
+          else document.redo();
+        }
+        for (const { geometry } of document.features.values())
+          if (k % 50 === 0) expect(problemsOf(geometry)).toEqual([]);
       }
-      for (const { geometry } of document.features.values()) if (k % 50 === 0) expect(problemsOf(geometry)).toEqual([]);
-    }
-    const last = JSON.stringify([...document.features].sort());
-    let count = 0;
-    while (document.undo()) count++;
-    expect(count).toBeGreaterThan(300);
-    expect(JSON.stringify([...document.features].sort())).toBe(JSON.stringify((JSON.parse(first) as unknown[]).sort()));
-    while (count--) document.redo();
-    expect(JSON.stringify([...document.features].sort())).toBe(last);
-  });
+      const last = JSON.stringify([...document.features].sort());
+      let count = 0;
+      while (document.undo()) count++;
+      expect(count).toBeGreaterThan(300);
+      expect(JSON.stringify([...document.features].sort())).toBe(
+        JSON.stringify((JSON.parse(first) as unknown[]).sort()),
+      );
+      while (count--) document.redo();
+      expect(JSON.stringify([...document.features].sort())).toBe(last);
+    },
+  );
 
   test('a draft is taken up after a reload, undo included; one of a newer version or of other features is refused and kept', () => {
     const document = new EditDocument(start());

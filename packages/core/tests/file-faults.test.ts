@@ -425,6 +425,24 @@ describe('is mended or told', () => {
   });
 });
 
+test('a jump across the antimeridian is told with how it was read; what goes all round the world is none', async () => {
+  const feature = (type: string, coordinates: unknown) => ({
+    type: 'Feature',
+    properties: {},
+    geometry: { type, coordinates },
+  });
+  const features = [
+    feature('LineString', [[170, 0], [-170, 5]]), // prettier-ignore
+    feature('LineString', [[170, 0], [190, 5]]), // prettier-ignore
+    feature('MultiPolygon', [[[[175, 0], [-175, 0], [-175, 5], [175, 0]]]]), // prettier-ignore
+    feature('Polygon', [[[-180, -90], [180, -90], [180, 90], [-180, 90], [-180, -90]]]), // prettier-ignore
+    feature('MultiPoint', [[170, 0], [-170, 5]]), // prettier-ignore
+  ];
+  const { warnings } = await read('a.geojson', encode(JSON.stringify({ type: 'FeatureCollection', features })));
+  const told = warnings.filter(({ code }) => code === 'doubtful.jump');
+  expect(told).toMatchObject([{ count: 2, places: ['feature 1', 'feature 3'] }]);
+});
+
 describe('mutated files', () => {
   const mutations = Number(process.env['FLINTWRIGHT_MUTATIONS'] ?? 150);
   test.each(['geojson', 'geojsonl', 'topojson', 'csv', 'kml', 'kmz', 'gpx', 'zip', 'gpkg', 'wkt', 'wkb', 'gazetteer'])(

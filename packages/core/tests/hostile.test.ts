@@ -187,3 +187,67 @@ describe('time is bounded', () => {
     await expect(walk()).rejects.toMatchObject({ code: 'archive.directory' });
   });
 });
+
+test('a part of a sheet that is of the wrong form is a fault, and is not looked at any further', () => {
+  const sound = { sheet: 1, layers: [], data: {} };
+  for (const key of ['palette', 'dark', 'icons', 'view', 'bookmarks', 'background', 'data', 'title'])
+    for (const odd of [null, 3, 'text', [], { x: 3 }, { x: null }, { x: [] }, { x: { source: 3 } }, { center: 'x' }]) {
+      const faults = core.checkSheet({ ...sound, [key]: odd });
+      for (const fault of faults) expect([key, odd, fault.at?.startsWith(`$.${key}`)]).toEqual([key, odd, true]);
+    }
+});
+
+test('a small tile of many features and many names of attributes takes no large memory', () => {
+  const encoder = new TextEncoder();
+  const varint = (value: number): number[] => (value < 128 ? [value] : [(value & 127) | 128, ...varint(value >>> 7)]);
+  const bytes: number[] = [(1 << 3) | 2, 1, ...encoder.encode('a'), (15 << 3) | 0, 2];
+  for (let i = 0; i < 20_000; i++) bytes.push((2 << 3) | 2, 2, (3 << 3) | 0, 1);
+  for (let i = 0; i < 20_000; i++) {
+    const key = encoder.encode(String(i));
+    bytes.push((3 << 3) | 2, key.length, ...key);
+  }
+  const tile = Uint8Array.from([(3 << 3) | 2, ...varint(bytes.length), ...bytes]);
+  const violations: core.Violation[] = [];
+  const before = process.memoryUsage().rss;
+  expect(core.readTile(tile, { violations })).toEqual([]);
+  expect(process.memoryUsage().rss - before).toBeLessThan(100e6);
+  expect(violations.map(({ code }) => code)).toEqual(['mvt.layer.cells']);
+  expect(() => core.readTile(tile)).toThrow(Fault);
+});
+
+test.each([
+  ['array predicates within each other', (inner: string) => `A_CONTAINS(tags, (${inner}))`],
+  ['array predicates whose brackets go on', (inner: string) => `A_CONTAINS(tags, (${inner}) + 1)`],
+  ['functions within each other', (inner: string) => `casei(${inner}`],
+  ['predicates of space within each other', (inner: string) => `S_INTERSECTS(geometry, ${inner}`],
+  ['nots and brackets', (inner: string) => `NOT (${inner} AND`],
+])('%s are read, or refused, in one go', (_, wrap) => {
+  let text = 'a';
+  for (let k = 0; k < 90; k++) text = wrap(text);
+  const began = performance.now();
+  for (const one of [text, text.slice(0, -1), `${text})`])
+    try {
+      core.parseCql2(one);
+    } catch (error) {
+      if (!isRefusal(error)) throw error;
+    }
+  // Without end where an argument is read twice.
+  expect(performance.now() - began).toBeLessThan(2000);
+});
+
+test('objects whose toString is none are refused as any other', () => {
+  const odd = { toString: 1, valueOf: 1 };
+  for (const work of [
+    () => core.readCql2Json({ date: odd } as never),
+    () => core.readCql2Json({ timestamp: odd } as never),
+    () => core.readGeoJson({ type: odd, coordinates: [0, 0] } as never),
+    () => core.readGeoJson({ type: 'Feature', geometry: { type: odd } } as never),
+    () => core.checkSheet({ sheet: 1, layers: [{ id: 'a', of: 'a', mark: { shape: odd, color: odd, size: odd } }] }),
+    () => core.checkSheet({ sheet: odd, layers: odd }),
+  ])
+    try {
+      work();
+    } catch (error) {
+      if (!isRefusal(error)) throw error;
+    }
+});

@@ -1,5 +1,6 @@
 // Files read and written in parts: the same features, warnings and places as when they are read whole.
 import { describe, expect, test } from '@jest/globals';
+import { unzipSync } from 'fflate';
 import { Fault, getCrs, gzip } from '@flintwright/core';
 import {
   PartWriter,
@@ -43,7 +44,14 @@ const written = async (ending: string) => (await writeFeatureFile([layer], `mark
 
 describe('read in parts', () => {
   test('these formats are', () =>
-    expect(streamedFormats).toEqual(['GeoJSON', 'GeoJSON lines', 'GeoJSON text sequence', 'well-known text', 'CSV']));
+    expect(streamedFormats).toEqual([
+      'Shapefile',
+      'GeoJSON',
+      'GeoJSON lines',
+      'GeoJSON text sequence',
+      'well-known text',
+      'CSV',
+    ]));
 
   test.each(['geojson', 'geojsonl', 'geojsons', 'csv', 'wkt'])(
     '.%s is the same, whatever the pieces',
@@ -66,6 +74,63 @@ describe('read in parts', () => {
       new Uint16Array([...`\uFEFFlon;lat\n${'1;2\n'.repeat(40_000)}`].map((c) => c.charCodeAt(0))).buffer,
     );
     expect((await inParts('wide.csv', wide))[0].layers[0].features).toHaveLength(40_000);
+  });
+
+  describe('a loose shapefile', () => {
+    const parts = async (siblings: Record<string, Uint8Array>, shp: Uint8Array) => {
+      const streams = Object.fromEntries(Object.entries(siblings).map(([ending, own]) => [ending, pieces(own, 700)]));
+      const out: FeatureFile[] = [];
+      const options = { partBytes: 20_000, siblings: streams };
+      for await (const part of streamFeatureFile('marks.shp', pieces(shp, 9000), options)) out.push(part);
+      return out;
+    };
+    const loose = async () => {
+      const files = unzipSync(await written('zip'));
+      const { shp, ...siblings } = Object.fromEntries(
+        Object.entries(files).map(([path, own]) => [path.slice(-3), Uint8Array.from(own)]),
+      );
+      return { shp, siblings };
+    };
+
+    test('is the same as read whole, with its table, whatever the pieces', async () => {
+      const { shp, siblings } = await loose();
+      const whole = await readFeatureFile({ name: 'marks.shp', bytes: shp, siblings });
+      const read = await parts(siblings, shp);
+      expect(read.length).toBeGreaterThan(1);
+      expect(read.flatMap(({ layers }) => layers[0].features)).toEqual(whole.layers[0].features);
+      expect(whole.layers[0].features).toHaveLength(count);
+      expect(read[0].layers[0].crs?.id).toBe(whole.layers[0].crs?.id);
+      // What is missing for all is told once.
+      const bare = await parts({}, shp);
+      const codes = bare.map(({ warnings }) => warnings.map(({ code }) => code));
+      expect(codes[0]).toEqual(expect.arrayContaining(['mended.no-shx', 'mended.no-dbf', 'mended.no-prj']));
+      expect(codes.slice(1).flat()).toEqual([]);
+    });
+
+    test('faults stand at their byte of the whole file; rows too many and too few are told', async () => {
+      const { shp, siblings } = await loose();
+      await expect(parts(siblings, shp.subarray(0, -40))).rejects.toMatchObject({
+        code: 'shapefile.cut',
+        at: `marks.shp, byte ${shp.length - 40} of ${shp.length}`,
+      });
+      const broken = shp.slice();
+      new DataView(broken.buffer).setInt32(100 + 28 * 2000 + 4, 1 << 29);
+      await expect(parts(siblings, broken)).rejects.toMatchObject({
+        code: 'shapefile.record',
+        at: `marks.shp, byte ${100 + 28 * 2000}`,
+      });
+      for (const [rows, code] of [
+        [count + 1, 'shapefile.rows'],
+        [count - 1, 'shapefile.rows'],
+      ] as const) {
+        const table = siblings['dbf'].slice();
+        new DataView(table.buffer).setUint32(4, rows, true);
+        await expect(parts({ ...siblings, dbf: table }, shp)).rejects.toMatchObject({ code });
+      }
+      await expect(parts({ ...siblings, dbf: siblings['dbf'].slice(0, -500) }, shp)).rejects.toMatchObject({
+        code: 'dbf.cut',
+      });
+    });
   });
 
   test('a collection laid out over many lines, with members before and behind its features', async () => {

@@ -13,3 +13,12 @@ export function said(value: unknown): string {
       return String(value);
   }
 }
+
+/** A value as text, also one whose own `toString` is none. */
+export function plainText(value: unknown): string {
+  try {
+    return String(value);
+  } catch {
+    return said(value);
+  }
+}

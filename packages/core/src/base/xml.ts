@@ -90,17 +90,25 @@ export const textOf = (node: XmlNode | undefined, ...names: string[]): string | 
 const escapes: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
 export const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => escapes[c]);
 
+/** What stands in an element: a text, nothing, or a list of them. */
+export type Inner = string | undefined | readonly Inner[];
+
 /** An element as text, its inner elements on lines of their own; empty texts are left out. */
 export function element(
   name: string,
   attributes: Readonly<Record<string, string | number | undefined>>,
-  ...inner: (string | undefined)[]
+  ...inner: Inner[]
 ): string {
   const list = Object.entries(attributes)
     .filter(([, value]) => value !== undefined)
     .map(([key, value]) => ` ${key}="${escaped(String(value))}"`)
     .join('');
-  const parts = inner.filter((part): part is string => part !== undefined && part !== '');
+  const parts: string[] = [];
+  const take = (part: Inner): void => {
+    if (typeof part === 'object') part.forEach(take);
+    else if (part) parts.push(part);
+  };
+  take(inner);
   if (!parts.length) return `<${name}${list}/>`;
   const long = parts.length > 1 || parts[0].startsWith('<');
   return long

@@ -7,7 +7,7 @@ import type { Shape } from '../geometry/shape.js';
 import { setOf } from './array-set.js';
 import { geometryColumn } from './geometry-column.js';
 import { compare, compareTimes, comparisons, operators, type Sort } from './functions.js';
-import type { Argument, Expression, Places } from './tree.js';
+import type { Argument, Expression, Location, Places } from './tree.js';
 import { spatialNames, spatialTest } from './spatial.js';
 import { spanOf, temporalTests, type Span } from './temporal.js';
 
@@ -332,7 +332,8 @@ class Compiler {
       };
     }
     const part = this.part(arg);
-    if (part.sort !== 'geometry') this.refuse(node, (node as { op: string }).op.toUpperCase(), ['geometry'], part.sort);
+    if (part.sort !== 'geometry')
+      this.refuse(node, (node as { op: string }).op.toUpperCase(), ['geometry'], part.sort, arg);
     return part;
   }
 
@@ -375,7 +376,7 @@ class Compiler {
       const part = this.part(arg);
       const allowed = takes[Math.min(i, takes.length - 1)];
       if (!allowed.includes(part.sort) && part.sort !== 'any')
-        this.refuse(node, node.op.toUpperCase(), allowed, part.sort);
+        this.refuse(node, node.op.toUpperCase(), allowed, part.sort, arg);
       return part;
     });
   }
@@ -392,7 +393,7 @@ class Compiler {
     );
   }
 
-  private refuse(node: object, name: string, allowed: readonly Sort[], came: Sort): never {
+  private refuse(node: object, name: string, allowed: readonly Sort[], came: Sort, arg?: Argument): never {
     const wanted = allowed.filter((sort) => sort !== 'any').map((sort) => sortNames[sort]);
     throw new Fault(
       'cql2.type',
@@ -402,12 +403,16 @@ class Compiler {
         : came === 'text' && allowed.includes('number')
           ? 'Write numbers without quotes, and attribute names without or in double quotes.'
           : 'Change the argument.',
-      this.at(node),
+      this.at(node, arg),
     );
   }
 
-  private at(node: object): string | undefined {
-    const place = this.places.get(node);
+  /** Where an operation begins, or one of its arguments. */
+  private at(node: object, arg?: Argument): string | undefined {
+    const { args } = node as { readonly args?: readonly Argument[] };
+    const starts = args && (this.places.get(args) as readonly Location[] | undefined);
+    const own = arg === undefined || !args ? undefined : starts?.[args.indexOf(arg)];
+    const place = own ?? (this.places.get(node) as Location | undefined);
     return place ? `${place.line}:${place.column}` : undefined;
   }
 }

@@ -13,4 +13,4 @@ export class SyntaxError extends Error {
       )[]
     | null;
 }
-export function parse(text: string, options?: { places?: WeakMap<object, Location> }): unknown;
+export function parse(text: string, options?: { places?: WeakMap<object, Location | readonly Location[]> }): unknown;

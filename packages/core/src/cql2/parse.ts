@@ -5,6 +5,7 @@ import type { Expression, Places } from './tree.js';
 
 /** Spellings of other languages, and the CQL2 for each. */
 const habits: readonly (readonly [RegExp, string])[] = [
+  [/[\u2018-\u201f\u00ab\u00bb]/, 'Write straight quotes: \'text\' and "attribute".'],
   [/==/, 'Equality is written with one = in CQL2.'],
   [/!=/, 'Inequality is written <> in CQL2.'],
   [/&&/, 'Write AND.'],

@@ -1,3 +1,4 @@
+import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 
 /** Line and column in a text, from 1. */
@@ -26,8 +27,8 @@ export type Expression =
 
 export type Argument = Expression | readonly Argument[];
 
-/** Where the operations of a text begin, for faults found after parsing. */
-export type Places = WeakMap<object, Location>;
+/** Where the operations of a text begin, and by their lists each of their arguments, for faults found after parsing. */
+export type Places = WeakMap<object, Location | readonly Location[]>;
 
 /** The beginning of a value as JSON; of an object only its keys, so that a deep one costs nothing. */
 function shownText(node: unknown): string {
@@ -81,7 +82,7 @@ export function readCql2Json(raw: unknown, path = '$'): Expression {
     } else if ('date' in object || 'timestamp' in object) {
       const key = 'date' in object ? 'date' : 'timestamp';
       const form = key === 'date' ? /^\d{4}-\d\d-\d\d$/ : /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$/;
-      if (!form.test(String(object[key])))
+      if (!form.test(plainText(object[key])))
         refuse(
           `${shown} is no ${key === 'date' ? 'date' : 'time'}`,
           key === 'date' ? 'Write "2031-04-18".' : 'Write "2031-04-18T09:30:00Z".',

@@ -26,8 +26,11 @@ const ranks: Readonly<Record<string, number>> = {
 
 const quoted = (text: string) => `'${text.replaceAll("'", "''")}'`;
 const reserved = /^(and|or|not|like|between|in|is|null|true|false|div)$/i;
-const isName = (name: string) =>
-  /^[A-Za-z_:\u0080-\uffff][A-Za-z0-9_.:\u0080-\uffff]*$/.test(name) && !reserved.test(name);
+/** Names that need no quotes (Annex B, identifierStart and identifierPart). */
+const isName = (name: string) => plainName.test(name) && !reserved.test(name);
+const start =
+  'A-Za-z_:\\u{C0}-\\u{D6}\\u{D8}-\\u{F6}\\u{F8}-\\u{2FF}\\u{370}-\\u{37D}\\u{37F}-\\u{1FFF}\\u{200C}-\\u{200D}\\u{2070}-\\u{218F}\\u{2C00}-\\u{2FEF}\\u{3001}-\\u{D7FF}\\u{F900}-\\u{FDCF}\\u{FDF0}-\\u{FFFD}\\u{10000}-\\u{EFFFF}';
+const plainName = new RegExp(`^[${start}][\\u{300}-\\u{36F}\\u{203F}-\\u{2040}${start}0-9.\\u{B7}]*$`, 'u');
 
 /** Writes an expression as CQL2 text (OGC 21-065r2, clause 8). Reading it again gives the same expression. */
 export function writeCql2(tree: Expression): string {
@@ -37,7 +40,7 @@ export function writeCql2(tree: Expression): string {
 function write(node: Argument, within: number): string {
   if (Array.isArray(node)) {
     const items = (node as readonly Argument[]).map((item) => write(item, 0));
-    return `(${items.join(', ')}${items.length === 1 ? ',' : ''})`;
+    return `(${items.join(', ')})`;
   }
   if (typeof node === 'string') return quoted(node);
   if (typeof node === 'boolean') return node ? 'TRUE' : 'FALSE';

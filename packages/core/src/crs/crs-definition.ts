@@ -168,7 +168,8 @@ export function define({
     parameters.axis ??= parameters.azimuth;
     delete parameters.azimuth;
   }
-  if (method === 'oblique-stereographic' && Math.abs(parameters.lat0 ?? 0) === 90) method = 'polar-stereographic';
+  if ((method === 'oblique-stereographic' || method === 'stereographic') && Math.abs(parameters.lat0 ?? 0) === 90)
+    method = 'polar-stereographic';
   if (method === 'hotine-b' && parameters.azimuth === undefined) parameters.azimuth = 90;
   return {
     ...shared,

@@ -1,3 +1,4 @@
+import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import { fromGeocentric, shift, toGeocentric, type Helmert, type Triple } from './datum.js';
 import type { Ellipsoid } from './ellipsoid.js';
@@ -66,18 +67,20 @@ export function makeCrs(definition: CrsDefinition): Crs {
 
 function build(definition: CrsDefinition): Crs {
   const { id, ellipsoid, method, parameters = {}, primeMeridian = 0, unit = 1 } = definition;
+  checkMeasures(definition);
   if (method === undefined) {
     return {
       id,
       definition,
       isGeographic: true,
       forward(lon, lat, out) {
+        if (!(Math.abs(lat) <= 90) || !Number.isFinite(lon)) return false;
         out[0] = (lon - primeMeridian) / unit;
         out[1] = lat / unit;
         return true;
       },
       inverse(x, y, out) {
-        if (!(Math.abs(y * unit) <= 90)) return false;
+        if (!(Math.abs(y * unit) <= 90) || !Number.isFinite(x)) return false;
         out[0] = x * unit + primeMeridian;
         out[1] = y * unit;
         return true;
@@ -114,11 +117,24 @@ function build(definition: CrsDefinition): Crs {
   };
 }
 
+/** Units, ellipsoid and prime meridian are numbers that can be reckoned with. @throws Fault `crs.parameter` */
+function checkMeasures({ id, ellipsoid: { a, f }, primeMeridian = 0, unit = 1 }: CrsDefinition): void {
+  const wrong = (what: string, value: number, wanted: string) =>
+    new Fault('crs.parameter', `${what} of ${id} is ${value}`, wanted, id);
+  if (!(unit > 1e-9 && unit < 1e9))
+    throw wrong('the unit', unit, 'Give metres, or degrees, in one unit: a number above 0.');
+  if (!(a > 1e-3 && a < 1e12)) throw wrong('the semi-major axis', a, 'Give metres, such as 6378137.');
+  if (!(f >= 0 && f < 0.5))
+    throw wrong('the flattening', f, 'Give a number from 0 to below 0.5, such as 1/298.257223563.');
+  if (!(Math.abs(primeMeridian) <= 360))
+    throw wrong('the prime meridian', primeMeridian, 'Give degrees east of Greenwich.');
+}
+
 function check({ id, parameters = {}, method }: CrsDefinition): void {
   const { lat1, lat2, lat0 } = parameters;
   for (const [name, value] of Object.entries(parameters))
     if (typeof value !== 'number' || !Number.isFinite(value))
-      throw new Fault('crs.parameter', `${name} of ${id} is ${String(value)}`, 'Give a finite number.', id);
+      throw new Fault('crs.parameter', `${name} of ${id} is ${plainText(value)}`, 'Give a finite number.', id);
   for (const [name, value] of [
     ['lat0', lat0],
     ['lat1', lat1],

@@ -56,6 +56,14 @@ const written: Partial<Record<MethodName, readonly [string, readonly (readonly [
       ['Latitude_Of_Origin', 'lat0', 0],
     ],
   ],
+  stereographic: [
+    'Stereographic',
+    [
+      ['Central_Meridian', 'lon0', 0],
+      ['Scale_Factor', 'k0', 1],
+      ['Latitude_Of_Origin', 'lat0', 0],
+    ],
+  ],
   'oblique-stereographic': [
     'Double_Stereographic',
     [

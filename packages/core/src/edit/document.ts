@@ -61,6 +61,7 @@ export class EditDocument {
   private done = 0;
   private readonly listeners = new Set<StepListener>();
   private readonly clashes = new Map<string, EditConflict>();
+  private readonly watchers = new Set<() => void>();
   private fresh = 0;
 
   /**
@@ -271,12 +272,24 @@ export class EditDocument {
       } else this.clashes.set(key, { key, mine, theirs: feature });
     }
     if (changes.length) this.tell({ name: 'take in changes', changes }, 'merge');
+    for (const watcher of this.watchers) watcher();
     return this.conflicts;
   }
 
   /** Changes on both sides that nobody has decided on. */
   get conflicts(): readonly EditConflict[] {
     return [...this.clashes.values()];
+  }
+
+  /**
+   * Has somebody told when changes come from elsewhere, and when a conflict is decided on.
+   *
+   * @param watcher is told
+   * @returns ends that
+   */
+  watch(watcher: () => void): () => void {
+    this.watchers.add(watcher);
+    return () => void this.watchers.delete(watcher);
   }
 
   /**
@@ -289,6 +302,7 @@ export class EditDocument {
     const clash = this.clashes.get(key);
     if (!clash) return;
     this.clashes.delete(key);
+    for (const watcher of this.watchers) watcher();
     if (side === 'theirs') this.apply('take the other version', new Map([[key, clash.theirs]]));
   }
 }

@@ -136,6 +136,33 @@ export function offsetLine(spots: readonly EditPosition[], metres: number, space
   return { type: 'LineString', coordinates: withoutLoops(out).map(plane.fromPlane) };
 }
 
+/**
+ * How far a place lies beside a line, as {@link offsetLine} takes it.
+ *
+ * @param spots vertices of the line
+ * @param at the place
+ * @param space what the numbers are
+ * @returns metres to its right; below 0 to its left
+ */
+export function besideLine(spots: readonly EditPosition[], at: EditPosition, space: EditSpace): number {
+  const plane = planeAt(spots[spots.length >> 1], space);
+  const flat = spots.map(plane.toPlane);
+  const [px, py] = plane.toPlane(at);
+  let [nearest, beside] = [Infinity, 0];
+  for (let i = 0; i + 1 < flat.length; i++) {
+    const [[ax, ay], [bx, by]] = [flat[i], flat[i + 1]];
+    const [dx, dy] = [bx - ax, by - ay];
+    const squared = dx * dx + dy * dy;
+    if (!squared) continue;
+    const t = Math.max(0, Math.min(1, ((px - ax) * dx + (py - ay) * dy) / squared));
+    const distance = Math.hypot(px - ax - t * dx, py - ay - t * dy);
+    if (distance >= nearest) continue;
+    nearest = distance;
+    beside = (px - ax) * dy - (py - ay) * dx >= 0 ? distance : -distance;
+  }
+  return beside;
+}
+
 /** A path without the loops that it makes in its inner corners. */
 function withoutLoops(path: readonly [number, number][]): [number, number][] {
   const out = [...path];

@@ -1,3 +1,4 @@
+import { append } from '../base/lists.js';
 import { Fault } from '../base/fault.js';
 import { mercatorLat, mercatorLon, webMercatorHalf } from '../crs/web-mercator.js';
 import type { Shape, Position } from '../geometry/shape.js';
@@ -34,8 +35,8 @@ export function shapeOf(block: FeatureBlock, index: number, place = placerOf(blo
   for (let p = featureParts[index]; p < featureParts[index + 1]; p++) {
     const rings = Array.from({ length: partRings[p + 1] - partRings[p] }, (_, k) => ring(partRings[p] + k));
     if (block.kinds[index] === Kind.polygon) polygons.push(rings);
-    else if (block.kinds[index] === Kind.line) lines.push(...rings);
-    else points.push(...rings.flat());
+    else if (block.kinds[index] === Kind.line) append(lines, rings);
+    else append(points, rings.flat());
   }
   return { points, lines, polygons };
 }

@@ -1,3 +1,4 @@
+import { greatest, least } from '../base/lists.js';
 import earcut from 'earcut';
 import type { TileAddress } from '../grid/address.js';
 import { gridHalf, type SquareGrid } from '../grid/square.js';
@@ -262,7 +263,7 @@ export class PathProjector {
       }
     }
     const longitudes = degrees.filter((_, i) => i % 2 === 0);
-    const [west, east] = [Math.min(...longitudes), Math.max(...longitudes)];
+    const [west, east] = [least(longitudes), greatest(longitudes)];
     const out: { degrees: Path; whole: boolean }[] = [];
     for (let k = Math.floor((lon0 - half - east) / 360); k <= Math.ceil((lon0 + half - west) / 360); k++) {
       const shifted = k ? degrees.map((v, i) => (i % 2 ? v : v + 360 * k)) : degrees;
@@ -323,8 +324,8 @@ export class PathProjector {
     // At a pole of the earth every longitude is the same place.
     if (Math.abs(lat) >= 90)
       return lat > 0
-        ? Math.min(...path.filter((_, i) => i % 2 === 1)) <= v + 1e-6 * extent
-        : Math.max(...path.filter((_, i) => i % 2 === 1)) >= v - 1e-6 * extent;
+        ? least(path.filter((_, i) => i % 2 === 1)) <= v + 1e-6 * extent
+        : greatest(path.filter((_, i) => i % 2 === 1)) >= v - 1e-6 * extent;
     return liesIn([u, v], path);
   }
 

@@ -1,3 +1,4 @@
+import { append } from '../base/lists.js';
 import { Kind, type FeatureBlock } from '../features/block.js';
 import { BlockBuilder } from '../features/builder.js';
 import type { TileAddress } from '../grid/address.js';
@@ -113,7 +114,7 @@ function polygon(
         for (const ring of [one, ...holes.filter((hole) => outer.length === 1 || liesIn(hole.path, one.path))]) {
           fills.ring();
           for (let i = 0; i < ring.path.length; i += 2) fills.vertex(ring.path[i], ring.path[i + 1]);
-          plan.push(...ring.plan);
+          append(plan, ring.plan);
         }
       }
     }

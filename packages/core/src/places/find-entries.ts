@@ -1,3 +1,4 @@
+import { append } from '../base/lists.js';
 import { largest } from './largest.js';
 import { fields } from './record.js';
 import type { PlaceStore } from './store.js';
@@ -89,6 +90,6 @@ const nearWords = ({ words }: PlaceStore, matches: readonly WordMatch[]) =>
 
 function matchesOf({ words }: PlaceStore, { text, typing }: QueryWord, erring: boolean): WordMatch[] {
   const matches = words.match(text, typing, mostMatches);
-  if (erring) matches.push(...words.near(text, typing));
+  if (erring) append(matches, words.near(text, typing));
   return matches.sort((a, b) => b.fit - a.fit).slice(0, mostMatches);
 }

@@ -1,3 +1,4 @@
+import { append } from '../base/lists.js';
 import { innerPoint } from '../geometry/inner-point.js';
 import { markSignificance } from '../geometry/simplify.js';
 import { crossingsOf } from './crossings.js';
@@ -119,7 +120,7 @@ export function gather(lists: readonly PlaceList[]): Gathered {
         else places.push({ ...base, ...form, role: 'place', kind, number: '', weight: weightOf(kind, say('people')) });
       }
     });
-    places.push(...wholeStreets(streets));
+    append(places, wholeStreets(streets));
   }
   const settled = withSettlements(places);
   return { places: [...settled, ...crossingsOf(settled)], nameless, unplaced };
@@ -170,7 +171,7 @@ function wholeStreets(streets: ReadonlyMap<string, readonly Piece[]>): GatheredP
       const box = piece.bounds!;
       const near = groups.filter((group) => apart(group.box, box) <= streetGap);
       const merged = { box: near.reduce((sum, group) => joined(sum, group.box), box), pieces: [piece] };
-      for (const group of near) merged.pieces.push(...group.pieces);
+      for (const group of near) append(merged.pieces, group.pieces);
       groups = [...groups.filter((group) => !near.includes(group)), merged];
     }
     for (const { box, pieces: own } of groups) {

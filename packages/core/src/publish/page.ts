@@ -1,6 +1,7 @@
 // Room "publish": a map as a page that opens anywhere, with no address outside of it.
 import { Fault } from '../base/fault.js';
 import { said } from '../base/said.js';
+import { iconSource, isPath, isSvg, type SheetIcon } from '../sheet/icons.js';
 import type { Sheet, SheetData } from '../sheet/types.js';
 
 /** A map to be published. */
@@ -17,26 +18,31 @@ export interface PublishedMap {
   readonly language?: string;
 }
 
-/** A data entry with the key that its address stands under. */
+/** A data entry, or an icon, with the key that its address stands under. */
 interface Addressed {
   readonly name: string;
-  readonly key: 'tiles' | 'features' | 'images' | 'table';
+  readonly key: 'tiles' | 'features' | 'images' | 'table' | 'icon';
   readonly address: string;
 }
 
 const keys = ['tiles', 'features', 'images'] as const;
 
-/** The addresses in a sheet's data, tables of joins included. */
+/** The addresses in a sheet's data, tables of joins included, and those of its icons. */
 export function addressesOf(sheet: Sheet): Addressed[] {
-  return Object.entries(sheet.data ?? {}).flatMap(([name, entry]) => {
+  const icons = Object.entries(sheet.icons ?? {}).flatMap(([name, icon]): Addressed[] => {
+    const address = iconSource(icon);
+    return isPath(address) || isSvg(address) || address.startsWith('data:') ? [] : [{ name, key: 'icon', address }];
+  });
+  const data = Object.entries(sheet.data ?? {}).flatMap(([name, entry]) => {
     const plain = entry as unknown as Readonly<Record<string, unknown>>;
     const found = keys.flatMap((key): Addressed[] => {
       const address = plain[key];
       return typeof address === 'string' ? [{ name, key, address }] : [];
     });
     const table = (plain['join'] as { table?: unknown } | undefined)?.table;
-    return typeof table === 'string' ? [...found, { name, key: 'table', address: table }] : found;
+    return typeof table === 'string' ? [...found, { name, key: 'table' as const, address: table }] : found;
   });
+  return [...data, ...icons];
 }
 
 /** Whether an address is that of a single file, and not one with places for numbers. */
@@ -112,17 +118,23 @@ export async function publishedPage(map: PublishedMap): Promise<string> {
   const { files } = map;
   const archives: Record<string, string> = {};
   const data: Record<string, SheetData> = { ...map.sheet.data };
+  const icons: Record<string, string | SheetIcon> = { ...map.sheet.icons };
   for (const { name, key, address } of addressesOf(map.sheet)) {
     const bytes = files.get(address);
     if (!bytes) throw outside(name, key, address);
+    const picture = () => `data:${pictureType(bytes)};base64,${base64(bytes)}`;
+    if (key === 'icon') {
+      icons[name] = withSource(icons[name], picture());
+      continue;
+    }
     const entry = data[name] as unknown as Readonly<Record<string, unknown>>;
     const put = (more: object) => (data[name] = { ...entry, ...more } as unknown as SheetData);
     if (key === 'tiles') archives[name] = base64(bytes);
     else if (key === 'features') put({ features: parsed(bytes, address) });
     else if (key === 'table') put({ join: { ...(entry['join'] as object), table: new TextDecoder().decode(bytes) } });
-    else put({ images: `data:${pictureType(bytes)};base64,${base64(bytes)}` });
+    else put({ images: picture() });
   }
-  const sheet = JSON.stringify({ ...map.sheet, data });
+  const sheet = JSON.stringify({ ...map.sheet, data, ...(map.sheet.icons && { icons }) });
   const script = inScript(`${asConstant(map.library)}
 {const F=flintwright;
 const read=(id)=>document.getElementById(id).textContent;
@@ -199,13 +211,19 @@ export async function publishedFolder(map: PublishedMap, worker: string): Promis
   const out = new Map<string, Uint8Array | string>();
   const put = (content: Uint8Array | string, path: string) => out.set(path, content);
   const data: Record<string, SheetData> = { ...map.sheet.data };
+  const icons: Record<string, string | SheetIcon> = { ...map.sheet.icons };
   for (const { name, key, address } of addressesOf(map.sheet)) {
     const bytes = files.get(address);
     if (!bytes) throw outside(name, key, address);
     const ending = /\.[a-z0-9]+(?:\.gz)?$/i.exec(address)?.[0] ?? '';
-    let path = `data/${name.replace(/[^\w-]+/g, '-')}${key === 'table' ? '-table' : ''}${ending}`;
+    const tail = key === 'table' || key === 'icon' ? `-${key}` : '';
+    let path = `data/${name.replace(/[^\w-]+/g, '-')}${tail}${ending}`;
     while (out.has(path)) path = path.replace(/(\.[^/]*)?$/, '-2$1');
     put(bytes, path);
+    if (key === 'icon') {
+      icons[name] = withSource(icons[name], path);
+      continue;
+    }
     const entry = data[name] as unknown as Readonly<Record<string, unknown>>;
     data[name] = {
       ...entry,
@@ -218,7 +236,8 @@ const more = { worker: new URL('flintwright-worker.js', location.href).href };
 document.getElementById('map').replaceChildren();
 ${controls('await map.settled();\n')}
 `;
-  put(`${JSON.stringify({ ...map.sheet, data }, null, 2)}\n`, 'sheet.json');
+  const whole = { ...map.sheet, data, ...(map.sheet.icons && { icons }) };
+  put(`${JSON.stringify(whole, null, 2)}\n`, 'sheet.json');
   put(script, 'map.js');
   put(map.library, 'flintwright.js');
   put(worker, 'flintwright-worker.js');
@@ -231,12 +250,17 @@ ${controls('await map.settled();\n')}
   return { files: out };
 }
 
+/** An icon that is drawn from something else. */
+const withSource = (icon: string | SheetIcon, source: string): string | SheetIcon =>
+  typeof icon === 'string' ? source : { ...icon, source };
+
 function outside(name: string, key: string, address: string): Fault {
-  const place = key === 'table' ? `$.data.${name}.join.table` : `$.data.${name}.${key}`;
+  const place =
+    key === 'icon' ? `$.icons.${name}` : key === 'table' ? `$.data.${name}.join.table` : `$.data.${name}.${key}`;
   return new Fault(
     'publish.outside',
     isSingle(address)
-      ? `the data "${name}" comes from ${said(address)}, which is not at hand`
+      ? `the ${key === 'icon' ? 'icon' : 'data'} "${name}" comes from ${said(address)}, which is not at hand`
       : `the data "${name}" comes tile by tile from ${said(address)}`,
     isSingle(address)
       ? 'Put the file beside the sheet, and name it there; a published map fetches nothing from elsewhere.'

@@ -1,5 +1,6 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
+import { formlessIcons } from './icons.js';
 import type { SymbolTools } from './symbols.js';
 import type { Sheet, SheetLayer } from './types.js';
 import { compileExpression, type colourKind, type Report } from './value-kinds.js';
@@ -33,6 +34,19 @@ export function checkPalettes(
         ),
       );
     }
+}
+
+/** Icons of the sheet: each is one of the forms that are drawn. */
+export function checkIcons({ icons = {} }: Sheet, report: Report): void {
+  for (const name of formlessIcons(icons))
+    report(
+      new Fault(
+        'icon.form',
+        `the icon "${name}" is neither path data, nor SVG, nor an address`,
+        'Write path data such as "M5 5H19V19H5Z", the text of an SVG document, or the address of a picture.',
+        `$.icons.${name}`,
+      ),
+    );
 }
 
 /** Reads the expressions of a popup, so that a fault in them is told with the others. */

@@ -1,6 +1,6 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
-import { checkPalettes, checkPopup } from './compile-checks.js';
+import { checkIcons, checkPalettes, checkPopup } from './compile-checks.js';
 import {
   compileHeat,
   compileImage,
@@ -125,6 +125,7 @@ export function compileSheet(
   const colours = colourKind(sheet.palette ?? {});
   const names = Object.keys(sheet.palette ?? {});
   checkPalettes(sheet, colours, report);
+  checkIcons(sheet, report);
   const seen = new Set<string>();
   const ramps: Uint8Array[] = [];
   const rampNumbers = new Map<string, number>();

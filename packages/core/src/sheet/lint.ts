@@ -241,8 +241,8 @@ export function unknownSymbol(name: string, known: readonly string[], at: string
     'sheet.icon',
     `there is no icon or shape "${name}"`,
     near
-      ? `Did you mean "${near}"? Icons of your own are handed over in the option "icons" of the map.`
-      : `There are: ${known.join(', ')}. Icons of your own are handed over in the option "icons" of the map.`,
+      ? `Did you mean "${near}"? Icons of your own stand under "icons" in the sheet, or are handed to the map.`
+      : `There are: ${known.join(', ')}. Icons of your own stand under "icons" in the sheet, or are handed to the map.`,
     at,
   );
 }

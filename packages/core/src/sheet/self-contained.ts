@@ -1,3 +1,4 @@
+import { plainText } from '../base/said.js';
 import { readCql2 } from '../cql2/read.js';
 import { findScheme } from './schemes.js';
 import type { Sheet } from './types.js';
@@ -19,7 +20,7 @@ export function selfContained(sheet: Sheet): Sheet {
     if (typeof scheme === 'string' && Array.isArray(categories)) {
       const colours = findScheme(scheme, categories.length) ?? [];
       delete out['scheme'];
-      out['categories'] = Object.fromEntries(categories.map((kind, i) => [String(kind), colours[i]]));
+      out['categories'] = Object.fromEntries(categories.map((kind, i) => [plainText(kind), colours[i]]));
     }
     // A label's text is an expression even without "is".
     const label = out['label'] as { text?: unknown } | undefined;

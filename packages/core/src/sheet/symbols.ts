@@ -1,3 +1,4 @@
+import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import type { Rgba } from './colour.js';
 import { bakeRamp } from './ramp.js';
@@ -363,7 +364,10 @@ function compileLabel(
   if (label.text === undefined)
     tools.report(new Fault('sheet.missing', 'the key "text" is missing', 'Say what the label says.', path));
   const text = typeof label.text === 'string' ? { is: label.text } : (label.text ?? '');
-  const asText = { ...textKind, read: (raw: unknown) => (raw === undefined || raw === null ? undefined : String(raw)) };
+  const asText = {
+    ...textKind,
+    read: (raw: unknown) => (raw === undefined || raw === null ? undefined : plainText(raw)),
+  };
   const { icon } = label;
   return {
     text: compileValue(text as never, asText, '', `${path}.text`, tools),

@@ -1,4 +1,5 @@
 import type { Expression } from '../cql2/tree.js';
+import type { SheetIcon } from './icons.js';
 
 /** The sheet, version 1: the types that go with `sheet.schema.json`, which states units and defaults. */
 export interface Sheet {
@@ -11,6 +12,8 @@ export interface Sheet {
   readonly palette?: Readonly<Record<string, string>>;
   /** Colours in place of those of the palette, by the same names, while the map's colour scheme is dark. */
   readonly dark?: Readonly<Record<string, string>>;
+  /** Icons by name, beside the built-in ones: SVG path data on a grid of 24 units, the text of an SVG document, or the address of an SVG or a picture; as an object they say besides whether they take the colour of their symbol. */
+  readonly icons?: Readonly<Record<string, string | SheetIcon>>;
   /** Where features come from. */
   readonly data?: Readonly<Record<string, SheetData>>;
   /** Where the view starts, and on what surface. */

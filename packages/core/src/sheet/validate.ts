@@ -1,10 +1,12 @@
+import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { compileCql2 } from '../cql2/read.js';
 import { compileSheet, type CompiledSheet } from './compile.js';
 import { findScheme, schemeNames } from './schemes.js';
 import type { Sheet } from './types.js';
-import { validate } from './validator.js';
+import { formErrors } from './form.js';
+import { sheetSchema } from './schema.generated.js';
 
 /** A sheet refused, with everything that is wrong with it. */
 export class SheetFault extends Fault {
@@ -69,13 +71,13 @@ function tryCompile(raw: unknown, faults: Fault[]): { readonly compiled: Compile
   }
   const formed = formFaults(sheet);
   faults.push(...formed);
-  const { layers, data, palette } = (sheet ?? {}) as Partial<Sheet>;
+  const { layers, data } = (sheet ?? {}) as Partial<Sheet>;
   if (!Array.isArray(layers)) return undefined;
   // Values are checked wherever the form is right, so that one round of mending is enough.
   const sound = (part: string) => !formed.some((fault) => fault.at!.startsWith(part));
+  const parts = Object.entries(sheet as Sheet).filter(([key]) => sound(`$.${key}`));
   const whole = {
-    ...(sheet as Sheet),
-    palette: sound('$.palette') ? palette : {},
+    ...(Object.fromEntries(parts) as unknown as Sheet),
     data: typeof data === 'object' ? data : {},
     layers: layers.map((layer, i) => (sound(`$.layers[${i}]`) ? layer : undefined)),
   } as Sheet & { layers: unknown[] };
@@ -113,78 +115,55 @@ function checkView({ view }: Sheet, faults: Fault[]): void {
 }
 
 function formFaults(sheet: unknown): Fault[] {
-  if (validate(sheet)) return [];
-  return (validate.errors ?? [])
-    .filter((e) => e.keyword !== 'if')
-    .map((error) => {
-      const path = `$${error.instancePath
-        .split('/')
-        .slice(1)
-        .map((key) => (/^\d+$/.test(key) ? `[${key}]` : `.${key.replaceAll('~1', '/').replaceAll('~0', '~')}`))
-        .join('')}`;
-      const { params, parentSchema, data } = error;
-      switch (error.keyword) {
-        case 'additionalProperties': {
-          const name = String(params['additionalProperty']);
-          const allowed = Object.keys((parentSchema?.['properties'] as object | undefined) ?? {});
-          const near = nearestSpelling(name, allowed);
-          return new Fault(
-            'sheet.key',
-            `there is no key "${name}" here`,
-            near ? `Did you mean "${near}"?` : `Allowed: ${allowed.join(', ')}.`,
-            path,
-          );
-        }
-        case 'required':
-          return new Fault(
-            'sheet.missing',
-            `the key "${String(params['missingProperty'])}" is missing`,
-            'Add it.',
-            path,
-          );
-        case 'enum': {
-          const allowed = (params['allowedValues'] as unknown[]).map(String);
-          const near = nearestSpelling(String(data), allowed);
-          return new Fault(
-            'sheet.word',
-            `${JSON.stringify(data)} is not one of ${allowed.join(', ')}`,
-            near ? `Did you mean ${JSON.stringify(near)}?` : 'Write one of these.',
-            path,
-          );
-        }
-        case 'const':
-          return new Fault(
-            'sheet.version',
-            `${JSON.stringify(data)} came where ${JSON.stringify(params['allowedValue'])} is wanted`,
-            'Write that.',
-            path,
-          );
-        case 'type':
-          return new Fault(
-            'sheet.type',
-            `${shown(data)} came where ${String(params['type']).replaceAll(',', ' or ')} is wanted`,
-            hint(
-              error.schemaPath,
-              params['type'],
-              Object.keys((parentSchema?.['properties'] as object | undefined) ?? {}),
-            ),
-            path,
-          );
-        default:
-          return new Fault(
-            'sheet.form',
-            `${shown(data)} ${error.message ?? 'is of the wrong form'}`,
-            'Change it to fit.',
-            path,
-          );
+  return formErrors(sheetSchema, sheet).map(({ keyword, path: steps, value, schema, definition, key = '', says }) => {
+    const path = `$${steps.map((step) => (/^\d+$/.test(String(step)) ? `[${step}]` : `.${step}`)).join('')}`;
+    const allowed = Object.keys(schema.properties ?? {});
+    switch (keyword) {
+      case 'additionalProperties': {
+        const near = nearestSpelling(key, allowed);
+        return new Fault(
+          'sheet.key',
+          `there is no key "${key}" here`,
+          near ? `Did you mean "${near}"?` : `Allowed: ${allowed.join(', ')}.`,
+          path,
+        );
       }
-    });
+      case 'required':
+        return new Fault('sheet.missing', `the key "${key}" is missing`, 'Add it.', path);
+      case 'enum': {
+        const words = schema.enum!.map(String);
+        const near = nearestSpelling(plainText(value), words);
+        return new Fault(
+          'sheet.word',
+          `${JSON.stringify(value)} is not one of ${words.join(', ')}`,
+          near ? `Did you mean ${JSON.stringify(near)}?` : 'Write one of these.',
+          path,
+        );
+      }
+      case 'const':
+        return new Fault(
+          'sheet.version',
+          `${JSON.stringify(value)} came where ${JSON.stringify(schema.const)} is wanted`,
+          'Write that.',
+          path,
+        );
+      case 'type':
+        return new Fault(
+          'sheet.type',
+          `${shown(value)} came where ${[schema.type].flat().join(' or ')} is wanted`,
+          hint(definition, schema.type, allowed),
+          path,
+        );
+      default:
+        return new Fault('sheet.form', `${shown(value)} ${says ?? 'is of the wrong form'}`, 'Change it to fit.', path);
+    }
+  });
 }
 
-const hint = (schemaPath: string, type: unknown, keys: readonly string[]) =>
+const hint = (definition: string, type: unknown, keys: readonly string[]) =>
   keys.length
     ? `Write an object; its keys may be ${keys.join(', ')}.`
-    : schemaPath.includes('colour')
+    : definition === 'colour'
       ? 'Write a CSS colour in quotes, or a scale.'
       : String(type) === 'number'
         ? 'Write a number without quotes, or a scale.'

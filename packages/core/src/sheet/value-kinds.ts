@@ -1,3 +1,4 @@
+import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { colourMix, findColour, type Rgba } from './colour.js';
@@ -79,7 +80,7 @@ export const shareKind: ValueKind<number> = {
 export const lengthKind = (other: number): ValueKind<number> => {
   const read = (raw: unknown): number | undefined => {
     if (typeof raw === 'number') return raw >= 0 ? raw : undefined;
-    const metres = /^(\d+(?:\.\d+)?)\s*m$/.exec(String(raw));
+    const metres = /^(\d+(?:\.\d+)?)\s*m$/.exec(plainText(raw));
     return metres ? -Number(metres[1]) : undefined;
   };
   return {
@@ -171,7 +172,7 @@ export function unreadable(raw: unknown, wanted: string, path: string, names?: r
   const near =
     names &&
     nearestSpelling(
-      name ?? String(raw),
+      name ?? plainText(raw),
       name === undefined ? ['white', 'black', 'transparent', ...names.map((n) => `@${n}`)] : names,
     );
   const beyond =

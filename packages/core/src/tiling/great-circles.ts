@@ -1,3 +1,4 @@
+import { append } from '../base/lists.js';
 import { Kind, type FeatureBlock } from '../features/block.js';
 
 const radians = Math.PI / 180;
@@ -20,7 +21,7 @@ export function greatCircles(block: FeatureBlock): FeatureBlock {
       out.push(coords[2 * i], coords[2 * i + 1]);
       const next = i + 1 < to ? i + 1 : closed ? from : undefined;
       if (bends && next !== undefined)
-        out.push(...arc(coords[2 * i], coords[2 * i + 1], coords[2 * next], coords[2 * next + 1]));
+        append(out, arc(coords[2 * i], coords[2 * i + 1], coords[2 * next], coords[2 * next + 1]));
     }
   }
   starts[ringStarts.length - 1] = out.length / 2;

@@ -1,3 +1,4 @@
+import { greatest, least } from '../base/lists.js';
 import { boundsOfAll, type FeatureBlock } from '../features/block.js';
 
 /** One entry of `vector_layers` (TileJSON 3.0.0, section 3.3). */
@@ -40,7 +41,10 @@ export function vectorLayers(blocks: readonly FeatureBlock[], zooms: readonly [n
 /** `[west, south, east, north]` in degrees over several lon/lat blocks. */
 export function boundsOfBlocks(blocks: readonly FeatureBlock[]): [number, number, number, number] {
   const boxes = blocks.map(boundsOfAll);
-  return [0, 1, 2, 3].map((i) =>
-    i < 2 ? Math.min(...boxes.map((b) => b[i])) : Math.max(...boxes.map((b) => b[i])),
-  ) as [number, number, number, number];
+  return [0, 1, 2, 3].map((i) => (i < 2 ? least(boxes.map((b) => b[i])) : greatest(boxes.map((b) => b[i])))) as [
+    number,
+    number,
+    number,
+    number,
+  ];
 }

@@ -72,6 +72,8 @@ function windowOf({ definition, isGeographic }: Crs): SurfaceExtent {
       return circle(176);
     case 'oblique-stereographic':
       return circle(ellipsoid.e2 ? 40 : 110);
+    case 'stereographic':
+      return circle(110);
     case 'polar-stereographic':
       return circle(110, (lat1 ?? lat0) < 0 ? -90 : 90);
     case 'gnomonic':

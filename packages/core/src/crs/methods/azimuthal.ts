@@ -1,5 +1,13 @@
 import { geodesicOn } from '../geodesic.js';
-import { authalicQ, fromAuthalicQ, isometric, fromIsometric, parallelRadius } from '../latitudes.js';
+import {
+  authalicQ,
+  conformalTangent,
+  fromAuthalicQ,
+  fromIsometric,
+  geodeticTangent,
+  isometric,
+  parallelRadius,
+} from '../latitudes.js';
 import { asin, halfPi, radians, solve, type Method, type Pair } from '../projection.js';
 
 /**
@@ -171,6 +179,23 @@ export const polarStereographic: Method = ({ a, e, e2 }, { lat0, lat1, k0 = 1 })
 };
 
 /**
+ * From a stereographic plane to its sphere (Snyder, USGS PP 1395, equations 20-14, 20-15 and 20-18).
+ *
+ * @param x east, in metres
+ * @param y north, in metres
+ * @param width twice the radius of the sphere, times the scale
+ * @param centre sine and cosine of the latitude of the centre on the sphere
+ * @returns longitude from the centre, in radians, and the sine of the latitude
+ */
+function toSphere(x: number, y: number, width: number, [sin0, cos0]: Pair): Pair {
+  const rho = Math.hypot(x, y);
+  if (rho === 0) return [0, sin0];
+  const angle = 2 * Math.atan2(rho, width);
+  const [sinC, cosC] = [Math.sin(angle), Math.cos(angle)];
+  return [Math.atan2(x * sinC, rho * cos0 * cosC - y * sin0 * sinC), cosC * sin0 + (y * sinC * cos0) / rho];
+}
+
+/**
  * Oblique stereographic by way of the conformal sphere (Guidance Note 7-2, section 3.3.2; EPSG 9809). All but the surroundings of the
  * point opposite the centre are inside.
  */
@@ -198,13 +223,45 @@ export const obliqueStereographic: Method = ({ a, e, e2 }, { lat0 = 0, k0 = 1 })
       return true;
     },
     inverse(x, y, out) {
-      const rho = Math.hypot(x, y);
-      const angle = 2 * Math.atan2(rho, width);
-      const [sinC, cosC] = [Math.sin(angle), Math.cos(angle)];
-      const sin = rho === 0 ? sin0 : cosC * sin0 + (y * sinC * cos0) / rho;
-      out[0] = rho === 0 ? 0 : Math.atan2(x * sinC, rho * cos0 * cosC - y * sin0 * sinC) / n;
-      if (Math.abs(out[0]) > Math.PI + 1e-9) return false;
+      const [turn, sin] = toSphere(x, y, width, [sin0, cos0]);
+      if (Math.abs(turn / n) > Math.PI + 1e-9) return false;
+      out[0] = turn / n;
       out[1] = Math.abs(sin) >= 1 ? Math.sign(sin) * halfPi : fromIsometric((Math.atanh(sin) - shift) / n, e);
+      return true;
+    },
+  };
+};
+
+/**
+ * Stereographic on the ellipsoid about any place (Snyder, USGS PP 1395, equations 21-24 to 21-38): what well-known text calls
+ * `Stereographic`. All but the surroundings of the point opposite the centre are inside.
+ */
+export const stereographic: Method = ({ a, e, e2 }, { lat0 = 0, k0 = 1 }) => {
+  const phi1 = lat0 * radians;
+  const conformal = (lat: number) =>
+    Math.abs(lat) >= halfPi - 1e-12 ? Math.sign(lat) * halfPi : Math.atan(conformalTangent(Math.tan(lat), e));
+  const chi1 = conformal(phi1);
+  const [sin1, cos1] = [Math.sin(chi1), Math.cos(chi1)];
+  const isPole = Math.abs(lat0) === 90;
+  // Equation 21-33 about a pole, where that of other places has a nought below and above.
+  const width = isPole
+    ? (2 * a * k0) / Math.sqrt((1 + e) ** (1 + e) * (1 - e) ** (1 - e))
+    : (2 * a * k0 * parallelRadius(phi1, e2)) / cos1;
+  return {
+    forward(lon, lat, out) {
+      const chi = conformal(lat);
+      const [sin, cos] = [Math.sin(chi), Math.cos(chi)];
+      const b = 1 + sin1 * sin + cos1 * cos * Math.cos(lon);
+      if (b < 1e-3) return false;
+      out[0] = (width * cos * Math.sin(lon)) / b;
+      out[1] = (width * (cos1 * sin - sin1 * cos * Math.cos(lon))) / b;
+      return true;
+    },
+    inverse(x, y, out) {
+      const [turn, sin] = toSphere(x, y, width, [sin1, cos1]);
+      const chi = asin(sin);
+      out[0] = turn;
+      out[1] = Math.abs(chi) >= halfPi - 1e-15 ? chi : Math.atan(geodeticTangent(Math.tan(chi), e));
       return true;
     },
   };

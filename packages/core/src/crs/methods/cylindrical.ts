@@ -1,19 +1,24 @@
 import { authalicQ, fromAuthalicQ, meridian, parallelRadius } from '../latitudes.js';
-import { halfPi, radians, solve, type Method, type Pair } from '../projection.js';
+import { asin, halfPi, radians, solve, type Method, type Pair, type Projection } from '../projection.js';
 
-/** Equidistant cylindrical with the standard parallel `lat1` (Guidance Note 7-2, section 3.2.5; EPSG 1028). */
-export const equirectangular: Method = (ellipsoid, { lat1 = 0 }) => {
+/**
+ * Equidistant cylindrical with the standard parallel `lat1` (Guidance Note 7-2, section 3.2.5; EPSG 1028). The northings count from `lat0`
+ * where well-known text gives one.
+ */
+export const equirectangular: Method = (ellipsoid, { lat1 = 0, lat0 = 0 }) => {
   const width = ellipsoid.a * parallelRadius(lat1 * radians, ellipsoid.e2);
   const along = meridian(ellipsoid);
+  const zero = along.length(lat0 * radians);
   return {
     forward(lon, lat, out) {
       out[0] = width * lon;
-      out[1] = along.length(lat);
+      out[1] = along.length(lat) - zero;
       return true;
     },
     inverse(x, y, out) {
-      const [lon, lat] = [x / width, along.latitude(y)];
-      if (Math.abs(lon) > Math.PI * (1 + 1e-12) || Math.abs(y) > along.length(halfPi) * (1 + 1e-12)) return false;
+      const north = y + zero;
+      const [lon, lat] = [x / width, along.latitude(north)];
+      if (Math.abs(lon) > Math.PI * (1 + 1e-12) || Math.abs(north) > along.length(halfPi) * (1 + 1e-12)) return false;
       out[0] = lon;
       out[1] = lat;
       return true;
@@ -42,9 +47,26 @@ export const cylindricalEqualArea: Method = (ellipsoid, { lat1 = 0 }) => {
   };
 };
 
-/** Cassini-Soldner (Guidance Note 7-2, section 3.2.2; EPSG 9806). A series in the distance from the central meridian; the domain ends 10° from it. */
+/** Cassini on the sphere, whole (Snyder, USGS PP 1395, equations 13-1 to 13-5). */
+const sphericalCassini = (radius: number, zero: number): Projection => ({
+  forward(lon, lat, out) {
+    out[0] = radius * asin(Math.cos(lat) * Math.sin(lon));
+    out[1] = radius * (Math.atan2(Math.sin(lat), Math.cos(lat) * Math.cos(lon)) - zero);
+    return true;
+  },
+  inverse(x, y, out) {
+    const [across, along] = [x / radius, y / radius + zero];
+    if (Math.abs(across) > halfPi || Math.abs(along) > Math.PI) return false;
+    out[0] = Math.atan2(Math.sin(across), Math.cos(across) * Math.cos(along));
+    out[1] = asin(Math.sin(along) * Math.cos(across));
+    return true;
+  },
+});
+
+/** Cassini-Soldner (Guidance Note 7-2, section 3.2.2; EPSG 9806). A series in the distance from the central meridian; on an ellipsoid the domain ends 10° from it. */
 export const cassini: Method = (ellipsoid, { lat0 = 0 }) => {
   const { a, e2 } = ellipsoid;
+  if (e2 === 0) return sphericalCassini(a, lat0 * radians);
   const along = meridian(ellipsoid);
   const zero = along.length(lat0 * radians);
   const forward = (lon: number, lat: number, out: Pair) => {

@@ -6,6 +6,7 @@ import {
   obliqueStereographic,
   orthographic,
   polarStereographic,
+  stereographic,
 } from './azimuthal.js';
 import { albers, bonne, lambertConformalConic, polyconic } from './conic.js';
 import { cassini, cylindricalEqualArea, equirectangular } from './cylindrical.js';
@@ -79,8 +80,9 @@ export const methods = {
   'oblique-stereographic': {
     make: obliqueStereographic,
     codes: [9809],
-    names: ['obliquestereographic', 'doublestereographic', 'stereographic'],
+    names: ['obliquestereographic', 'doublestereographic'],
   },
+  stereographic: { make: stereographic, names: ['stereographic'] },
   'azimuthal-equidistant': {
     make: azimuthalEquidistant,
     codes: [1125, 9832],

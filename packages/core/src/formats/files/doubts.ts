@@ -1,5 +1,5 @@
 import type { Crs, CrsDefinition } from '../../crs/crs.js';
-import type { FileFeature, FileLayer } from './feature-file.js';
+import type { FileFeature, FileGeometry, FileLayer, FilePosition } from './feature-file.js';
 import { eachPosition, mapPositions } from './mend.js';
 import type { WarningList } from './warnings.js';
 
@@ -46,6 +46,28 @@ function strayOf(features: readonly FileFeature[]): number | undefined {
   return ranked[0][1] > 20 * rest && rest > 0 ? ranked[0][0] : undefined;
 }
 
+/** Whether a line or a border goes more than half round the world between two of its places, without being one that goes all round it. */
+function jumps(geometry: FileGeometry): boolean {
+  const isPath = (path: readonly FilePosition[]) =>
+    path.some(([x], i) => {
+      const across = i ? Math.abs(x - path[i - 1][0]) : 0;
+      return across > 180 && across < 360 - 1e-6;
+    });
+  switch (geometry.type) {
+    case 'LineString':
+      return isPath(geometry.coordinates);
+    case 'MultiLineString':
+    case 'Polygon':
+      return geometry.coordinates.some(isPath);
+    case 'MultiPolygon':
+      return geometry.coordinates.some((rings) => rings.some(isPath));
+    case 'GeometryCollection':
+      return geometry.geometries.some(jumps);
+    default:
+      return false;
+  }
+}
+
 const swappedHint = 'They were taken as latitude, longitude and swapped. Check that the data lies where it should.';
 
 /**
@@ -83,6 +105,16 @@ export function withDoubts(
         featureName(i),
       ),
     );
+  if ((!crs || crs.isGeographic) && reach <= 360)
+    features.forEach(({ geometry }, i) => {
+      if (geometry && jumps(geometry))
+        warnings.add(
+          'doubtful.jump',
+          'lines or borders go more than half round the world between two of their places',
+          'They were read as written, the long way round. Where they are to cross the antimeridian, go on beyond 180 degrees, or cut them there (RFC 7946, section 3.1.9).',
+          featureName(i),
+        );
+    });
   if (!crs && (reach > 360 || steepest > 360))
     warnings.add(
       'doubtful.metres',

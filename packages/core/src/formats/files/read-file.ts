@@ -19,7 +19,7 @@ import { WarningList } from './warnings.js';
 export async function readFeatureFile(input: FileInput, options: ReadFileOptions = {}): Promise<FeatureFile> {
   const warnings = new WarningList();
   const packed = isGzip(input.bytes);
-  const bytes = packed ? gunzip(input.bytes, input.name) : input.bytes;
+  const bytes = packed ? gunzip(input.bytes, input.name, options.unpacked ?? 2 ** 30) : input.bytes;
   const name = packed ? input.name.replace(/\.gz$/i, '') : input.name;
   if (!bytes.length)
     throw new Fault(

@@ -1,18 +1,28 @@
-import { Gunzip } from 'fflate';
 import { Fault } from '../../base/fault.js';
-import { isGzip, notUnpacked } from '../../base/gzip.js';
+import { isGzip, Unpacker } from '../../base/gzip.js';
 import type { FeatureFile, FilePart, FileLayer, ReadFileOptions } from './feature-file.js';
 import { recognize } from './formats.js';
 import { readFeatureFile } from './read-file.js';
-import { CollectionSplitter, joined, LineSplitter, type Splitter } from './split.js';
+import type { RowSplitter } from '../shapefile/split.js';
+import { CollectionSplitter, joined, LineSplitter, type SplitPart, type Splitter } from './split.js';
 
 /** How a file is read in parts. */
 export interface StreamOptions extends ReadFileOptions {
   /** Bytes of a part, at least; default 1 MiB. */
   readonly partBytes?: number;
+  /**
+   * Files that belong to it, by their endings in lower case, in pieces: a shapefile comes in parts where its shapes stand loose, with its
+   * table as `dbf`, and with `prj`, `cpg` and `shx`; default none.
+   */
+  readonly siblings?: Readonly<Record<string, AsyncIterable<Uint8Array>>>;
 }
 
-const splitters: Readonly<Record<string, (wanted: number) => Splitter>> = {
+type MakeSplitter = (wanted: number, name: string) => Splitter | Promise<Splitter>;
+
+const shapefileSplit = () => import('../shapefile/split.js');
+
+const splitters: Readonly<Record<string, MakeSplitter>> = {
+  Shapefile: async (wanted, name) => new (await shapefileSplit()).ShapeSplitter(name, wanted),
   GeoJSON: (wanted) => new CollectionSplitter(wanted),
   'GeoJSON lines': (wanted) => new LineSplitter('lines', wanted),
   'GeoJSON text sequence': (wanted) => new LineSplitter('separators', wanted),
@@ -28,7 +38,7 @@ const headBytes = 1 << 16;
 
 /**
  * Reads a file of features in parts, each handed on before the next is read, so that a file need not fit into memory: GeoJSON, its lines
- * and sequences, CSV and well-known text. Other formats come as one part.
+ * and sequences, CSV, well-known text and loose shapefiles. Other formats come as one part.
  *
  * What holds for the whole file is settled by its first part: the columns of a table, its decimal sign, the coordinate system.
  *
@@ -43,16 +53,18 @@ export async function* streamFeatureFile(
   pieces: AsyncIterable<Uint8Array>,
   options: StreamOptions = {},
 ): AsyncGenerator<FeatureFile, void, undefined> {
-  const { partBytes = 1 << 20, ...reading } = options;
+  const { partBytes = 1 << 20, siblings = {}, ...reading } = options;
   const plain = name.replace(/\.gz$/i, '');
   let splitter: Splitter | undefined;
   let whole: Uint8Array[] | undefined;
   let [lines, features, read] = [0, 0, 0];
   const settled = new Map<string, unknown>();
   let first: FileLayer | undefined;
-  const readPart = async (part: { bytes: Uint8Array; lines: number; features: number }): Promise<FeatureFile> => {
+  const beside = new Siblings(plain, siblings);
+  const readPart = async (part: SplitPart): Promise<FeatureFile> => {
     const own: FilePart = { lines, features, settled };
-    const file = await readFeatureFile({ name: plain, bytes: part.bytes }, { ...reading, part: own });
+    const input = { name: plain, bytes: part.bytes, siblings: await beside.of(part) };
+    const file = await readFeatureFile(input, { ...reading, part: own });
     first = steady(first, file, plain, lines ? `line ${lines + 1}` : `feature ${features + 1}`, settled);
     lines += part.lines;
     features += file.layers.reduce((sum, layer) => sum + layer.features.length, 0);
@@ -66,7 +78,7 @@ export async function* streamFeatureFile(
       head.push(piece);
       if (read < headBytes) continue;
       next = joined(...head);
-      [splitter, whole] = begin(plain, next, partBytes, settled);
+      [splitter, whole] = await begin(plain, next, partBytes, settled);
       head = undefined;
     }
     if (whole) whole.push(next);
@@ -77,25 +89,71 @@ export async function* streamFeatureFile(
   }
   // A small file never left its head.
   if (head) whole = head;
-  if (whole) yield await readFeatureFile({ name: plain, bytes: joined(...whole) }, reading);
+  if (whole)
+    yield await readFeatureFile({ name: plain, bytes: joined(...whole), siblings: await beside.whole() }, reading);
   else {
     const part = splitter!.end();
     if (part && /\S/.test(new TextDecoder().decode(part.bytes.subarray(0, 4096)))) yield await readPart(part);
+    beside.end();
   }
 }
 
-function begin(
+/** What stands beside a file: small files are read once, and a table is handed out row by row. */
+class Siblings {
+  private rows: RowSplitter | undefined;
+  private small: Readonly<Record<string, Uint8Array>> | undefined;
+
+  constructor(
+    private readonly name: string,
+    private readonly pieces: Readonly<Record<string, AsyncIterable<Uint8Array>>>,
+  ) {}
+
+  private async read(endings: readonly string[]): Promise<Readonly<Record<string, Uint8Array>>> {
+    const out: Record<string, Uint8Array> = {};
+    for (const ending of endings) {
+      const all: Uint8Array[] = [];
+      for await (const piece of this.pieces[ending]) all.push(piece);
+      out[ending] = joined(...all);
+    }
+    return out;
+  }
+
+  whole(): Promise<Readonly<Record<string, Uint8Array>>> {
+    return this.read(Object.keys(this.pieces));
+  }
+
+  /** What belongs to a part. The index is of no use to it, but that it is there is. */
+  async of({ features }: SplitPart): Promise<Readonly<Record<string, Uint8Array>>> {
+    const { dbf, shx } = this.pieces;
+    this.small ??= {
+      ...(await this.read(['prj', 'cpg'].filter((ending) => this.pieces[ending]))),
+      ...(shx && { shx: new Uint8Array(0) }),
+    };
+    if (!dbf) return this.small;
+    this.rows ??= new (await shapefileSplit()).RowSplitter(this.name.replace(/^.*[\\/]|\.[^.]*$/g, ''), dbf);
+    return { ...this.small, dbf: await this.rows.next(features) };
+  }
+
+  end(): void {
+    this.rows?.end();
+  }
+}
+
+/** A packed shapefile begins as an archive does. */
+const isLoose = (format: string, head: Uint8Array) => format !== 'Shapefile' || head[0] === 0;
+
+async function begin(
   name: string,
   head: Uint8Array,
   wanted: number,
   settled: Map<string, unknown>,
-): [Splitter | undefined, Uint8Array[] | undefined] {
+): Promise<[Splitter | undefined, Uint8Array[] | undefined]> {
   const format = recognize(name, head)?.name ?? '';
   // UTF-16 has noughts in it: its line ends are not single bytes.
-  const wide = head.subarray(0, 256).includes(0) || (head[0] === 0xff && head[1] === 0xfe);
-  const make = wide || !Object.hasOwn(splitters, format) ? undefined : splitters[format];
+  const wide = (format !== 'Shapefile' && head.subarray(0, 256).includes(0)) || (head[0] === 0xff && head[1] === 0xfe);
+  const make = wide || !Object.hasOwn(splitters, format) || !isLoose(format, head) ? undefined : splitters[format];
   if (format === 'GeoJSON lines') settled.set('lines', true);
-  return make ? [make(wanted), undefined] : [undefined, []];
+  return make ? [await make(wanted, name), undefined] : [undefined, []];
 }
 
 /** What the first part settled, which the others have to agree with. @throws Fault `file.unsteady` */
@@ -120,37 +178,15 @@ function steady(
   );
 }
 
-/** The pieces of a file, unpacked where it is packed with gzip. */
+/** The pieces of a file, unpacked where it is packed with gzip; a stream may be as long as it likes, as it is never held whole. */
 async function* unpacked(pieces: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
-  let gunzip: Gunzip | undefined;
+  let unpacker: Unpacker | undefined;
   let begun = false;
-  const ready: Uint8Array[] = [];
-  let complete = false;
-  const push = (piece: Uint8Array, last: boolean) => {
-    try {
-      gunzip!.push(piece, last);
-    } catch (error) {
-      throw notUnpacked(error);
-    }
-  };
   for await (const piece of pieces) {
-    if (!begun && isGzip(piece)) {
-      gunzip = new Gunzip((out, last) => {
-        ready.push(out);
-        complete ||= last;
-      });
-    }
+    if (!begun && isGzip(piece)) unpacker = new Unpacker(undefined, Infinity);
     begun ||= piece.length > 0;
-    if (!gunzip) {
-      yield piece;
-      continue;
-    }
-    push(piece, false);
-    yield* ready.splice(0);
+    if (unpacker) yield* unpacker.take(piece);
+    else yield piece;
   }
-  if (!gunzip) return;
-  push(new Uint8Array(0), true);
-  yield* ready.splice(0);
-  if (!complete)
-    throw new Fault('gzip.corrupt', 'the gzip data ends too early', 'The file was cut short; fetch or write it again.');
+  unpacker?.end();
 }

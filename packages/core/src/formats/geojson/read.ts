@@ -1,3 +1,4 @@
+import { plainText } from '../../base/said.js';
 import { Fault } from '../../base/fault.js';
 import { BlockBuilder } from '../../features/builder.js';
 import { Kind, type FeatureBlock, type Value } from '../../features/block.js';
@@ -131,9 +132,9 @@ class GeoJsonReader {
     let kind: Kind = Kind.none;
     if (geometry) {
       const type = geometry['type'];
-      kind = Object.hasOwn(kinds, String(type)) ? kinds[String(type)] : Kind.none;
+      kind = Object.hasOwn(kinds, plainText(type)) ? kinds[plainText(type)] : Kind.none;
       if (kind === Kind.none) throw faulty(`${at}.type`, `${JSON.stringify(type)} is no geometry type`);
-      this.shape(String(type), geometry['coordinates'], `${at}.coordinates`);
+      this.shape(plainText(type), geometry['coordinates'], `${at}.coordinates`);
     }
     const properties = (feature['properties'] ?? {}) as Json;
     for (const name in properties) {

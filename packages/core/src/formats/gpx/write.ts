@@ -1,4 +1,4 @@
-import { element, escaped } from '../../base/xml.js';
+import { element, escaped, type Inner } from '../../base/xml.js';
 import type { FileFeature, FileGeometry, FileLayer, FilePosition, FileWriter } from '../files/feature-file.js';
 import { inLonLat } from '../files/system.js';
 import type { WarningList } from '../files/warnings.js';
@@ -41,12 +41,12 @@ function details({ properties }: FileFeature, names: readonly string[], warnings
   });
 }
 
-function point(name: string, [lon, lat, height]: FilePosition, ...inside: (string | undefined)[]): string {
+function point(name: string, [lon, lat, height]: FilePosition, inside: Inner): string {
   return element(
     name,
     { lat: String(lat), lon: String(lon) },
     height === undefined ? undefined : element('ele', {}, String(height)),
-    ...inside,
+    inside,
   );
 }
 
@@ -56,12 +56,12 @@ function parts(feature: FileFeature, geometry: FileGeometry, warnings: WarningLi
     return element(
       'trk',
       {},
-      ...details(feature, ofLines, warnings),
-      ...lines.map((line, s) =>
+      details(feature, ofLines, warnings),
+      lines.map((line, s) =>
         element(
           'trkseg',
           {},
-          ...line.map((position, i) => {
+          line.map((position, i) => {
             const time = times?.[s]?.[i];
             return point('trkpt', position, typeof time === 'string' ? element('time', {}, escaped(time)) : undefined);
           }),
@@ -71,9 +71,9 @@ function parts(feature: FileFeature, geometry: FileGeometry, warnings: WarningLi
   };
   switch (geometry.type) {
     case 'Point':
-      return [point('wpt', geometry.coordinates, ...details(feature, order, warnings))];
+      return [point('wpt', geometry.coordinates, details(feature, order, warnings))];
     case 'MultiPoint':
-      return geometry.coordinates.map((position) => point('wpt', position, ...details(feature, order, warnings)));
+      return geometry.coordinates.map((position) => point('wpt', position, details(feature, order, warnings)));
     case 'LineString':
       return [track([geometry.coordinates])];
     case 'MultiLineString':
@@ -105,7 +105,7 @@ export const gpxWriter: FileWriter = {
     const root = element(
       'gpx',
       { version: '1.1', creator: 'Flintwright', xmlns: 'http://www.topografix.com/GPX/1/1' },
-      ...sorted,
+      sorted,
     );
     return Promise.resolve(new TextEncoder().encode(`<?xml version="1.0" encoding="UTF-8"?>\n${root}\n`));
   },

@@ -17,13 +17,13 @@ function geometryOf(geometry: FileGeometry): string {
       'Polygon',
       {},
       lift(rings[0]),
-      ...rings.map((ring, i) =>
+      rings.map((ring, i) =>
         element(i ? 'innerBoundaryIs' : 'outerBoundaryIs', {}, element('LinearRing', {}, list(ring))),
       ),
     );
   const point = (p: FilePosition) => element('Point', {}, lift([p]), list([p]));
   const line = (positions: readonly FilePosition[]) => element('LineString', {}, lift(positions), list(positions));
-  const many = (parts: readonly string[]) => element('MultiGeometry', {}, ...parts);
+  const many = (parts: readonly string[]) => element('MultiGeometry', {}, parts);
   switch (geometry.type) {
     case 'Point':
       return point(geometry.coordinates);
@@ -91,7 +91,7 @@ function placemark(feature: FileFeature): string {
     text('name'),
     text('description'),
     styleOf(feature),
-    data.length ? element('ExtendedData', {}, ...data) : undefined,
+    data.length ? element('ExtendedData', {}, data) : undefined,
     geometry ? geometryOf(geometry) : undefined,
   );
 }
@@ -101,12 +101,13 @@ function folders(features: readonly FileFeature[]): string[] {
   const groups = new Map<string, string[]>();
   for (const feature of features) {
     const folder = feature.properties['folder'];
-    if (typeof folder === 'string' && folder) groups.set(folder, [...(groups.get(folder) ?? []), placemark(feature)]);
-    else loose.push(placemark(feature));
+    if (typeof folder !== 'string' || !folder) loose.push(placemark(feature));
+    else if (groups.has(folder)) groups.get(folder)!.push(placemark(feature));
+    else groups.set(folder, [placemark(feature)]);
   }
   return [
     ...loose,
-    ...[...groups].map(([name, inner]) => element('Folder', {}, element('name', {}, escaped(name)), ...inner)),
+    ...[...groups].map(([name, inner]) => element('Folder', {}, element('name', {}, escaped(name)), inner)),
   ];
 }
 
@@ -116,9 +117,9 @@ function documentOf(layers: readonly FileLayer[]): Uint8Array {
     placed.length === 1
       ? [element('name', {}, escaped(placed[0].name)), ...folders(placed[0].features)]
       : placed.map(({ name, features }) =>
-          element('Folder', {}, element('name', {}, escaped(name)), ...folders(features)),
+          element('Folder', {}, element('name', {}, escaped(name)), folders(features)),
         );
-  const kml = element('kml', { xmlns: 'http://www.opengis.net/kml/2.2' }, element('Document', {}, ...body));
+  const kml = element('kml', { xmlns: 'http://www.opengis.net/kml/2.2' }, element('Document', {}, body));
   return new TextEncoder().encode(`${head}${kml}\n`);
 }
 

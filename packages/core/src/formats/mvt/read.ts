@@ -66,6 +66,10 @@ export function readTile(bytes: Uint8Array, options: ReadTileOptions = {}): Feat
   return blocks;
 }
 
+/** Cells of a table of attributes that any layer may have, and those that it may have for each of its bytes: a small tile takes no large memory. */
+const fewCells = 2 ** 22;
+const cellsPerByte = 32;
+
 type Report = (code: string, message: string, offset: number) => void;
 
 function readLayer(
@@ -120,6 +124,13 @@ function readLayer(
   if (version === undefined) report('mvt.layer.version', `layer "${name}" has no version (4.1)`, start);
   else if (version !== 1 && version !== 2)
     return void report('mvt.layer.version', `layer "${name}" is of version ${version}; 1 and 2 are known`, start);
+  const cells = (features.length / 2) * keys.length;
+  if (cells > Math.max(fewCells, cellsPerByte * (reader.end - start)))
+    return void report(
+      'mvt.layer.cells',
+      `layer "${name}" has ${features.length / 2} features and names ${keys.length} attributes, more than it can hold`,
+      start,
+    );
   if (extent === 0) return void report('mvt.layer.extent', `layer "${name}" has extent 0 (4.1)`, start);
   return readFeatures(reader, { name, extent, keys, values, features, geometryBytes }, report);
 }

@@ -1,5 +1,8 @@
+import { greatest } from '../../base/lists.js';
 import { Fault } from '../../base/fault.js';
+import { settle, type FilePart } from '../files/feature-file.js';
 import type { WarningList } from '../files/warnings.js';
+import { cutTable, tableLayout } from './faults.js';
 import { decoderFor, driverCodePage, type Decode } from './code-pages.js';
 
 /** A row of the attribute file; undefined for one that is marked as deleted. */
@@ -20,6 +23,7 @@ interface Field {
  * @param name its name, for messages
  * @param codePage what the .cpg file says; default the driver byte of the table
  * @param warnings takes what was guessed
+ * @param part the part of a file that it is; default the whole of it
  * @throws Fault `dbf.cut`, `dbf.header`, `dbf.field`
  */
 export async function readDbf(
@@ -27,15 +31,13 @@ export async function readDbf(
   name: string,
   codePage: string | undefined,
   warnings: WarningList,
+  part?: FilePart,
 ): Promise<DbfRow[]> {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.length < 33) throw cut(name, bytes.length);
-  const [count, headerLength, rowLength] = [view.getUint32(4, true), view.getUint16(8, true), view.getUint16(10, true)];
-  if (headerLength < 33 || rowLength < 1 || headerLength > bytes.length)
-    throw new Fault('dbf.header', `${name} does not begin as a .dbf table does`, 'Check the file.', name);
-  const decode = await decoderOf(codePage, bytes[29], name, warnings);
+  const { count, headerLength, rowLength } = tableLayout(bytes, name);
+  if (headerLength > bytes.length) throw cutTable(name, bytes.length);
+  const decode = await settle(part, 'decoder', () => decoderOf(codePage, bytes[29], name, warnings));
   const fields = fieldsOf(bytes, headerLength, rowLength, name, decode);
-  if (headerLength + count * rowLength > bytes.length) throw cut(name, bytes.length);
+  if (headerLength + count * rowLength > bytes.length) throw cutTable(name, bytes.length);
   let deleted = 0;
   const rows = Array.from({ length: count }, (_, r): DbfRow => {
     const row = bytes.subarray(headerLength + r * rowLength, headerLength + (r + 1) * rowLength);
@@ -60,9 +62,6 @@ export async function readDbf(
     );
   return rows;
 }
-
-const cut = (name: string, at: number) =>
-  new Fault('dbf.cut', `the table ${name} is cut short`, 'Fetch or write it again.', `${name}, byte ${at}`);
 
 async function decoderOf(
   codePage: string | undefined,
@@ -215,13 +214,8 @@ export function writeDbf(rows: readonly Readonly<Record<string, unknown>>[], war
 
 /** A text cut to so many bytes of UTF-8, at a whole letter. */
 function fit(text: string, most: number): string {
-  const encoder = new TextEncoder();
-  let out = '';
-  for (const letter of text) {
-    if (encoder.encode(out + letter).length > most) break;
-    out += letter;
-  }
-  return out;
+  // A unit of a string takes at most three bytes.
+  return text.length * 3 <= most ? text : text.slice(0, new TextEncoder().encodeInto(text, new Uint8Array(most)).read);
 }
 
 interface WrittenColumn {
@@ -247,12 +241,17 @@ function columnOf(
     const numbers = filled as number[];
     const decimals = Math.min(
       15,
-      Math.max(...numbers.map((v) => (String(v).includes('e') ? 15 : (String(v).split('.')[1]?.length ?? 0)))),
+      greatest(numbers.map((v) => (String(v).includes('e') ? 15 : (String(v).split('.')[1]?.length ?? 0)))),
     );
     const plain = numbers.every((v) => Math.abs(v) < 1e15);
     if (plain) {
       const cells = cellsOf((value) => (value as number).toFixed(decimals));
-      return { type: 'N', length: Math.min(32, Math.max(1, ...cells.map(({ length }) => length))), decimals, cells };
+      return {
+        type: 'N',
+        length: Math.min(32, Math.max(1, greatest(cells.map(({ length }) => length)))),
+        decimals,
+        cells,
+      };
     }
   }
   if (filled.length && filled.every((value) => typeof value === 'string' && /^\d{4}-\d\d-\d\d$/.test(value)))
@@ -265,5 +264,5 @@ function columnOf(
       warnings.add('mended.long-text', 'texts are longer than the 254 bytes of the format', 'They were cut.', name);
     return encoder.encode(short);
   });
-  return { type: 'C', length: Math.max(1, ...texts.map(({ length }) => length)), decimals: 0, cells: texts };
+  return { type: 'C', length: Math.max(1, greatest(texts.map(({ length }) => length))), decimals: 0, cells: texts };
 }

@@ -1,10 +1,18 @@
 import { Fault } from '../../base/fault.js';
 import type { Crs } from '../../crs/crs.js';
 import { crsFromText } from '../../crs/match.js';
-import type { FileFeature, FileInput, FileLayer, FileReader } from '../files/feature-file.js';
+import {
+  settle,
+  type FileFeature,
+  type FileInput,
+  type FileLayer,
+  type FilePart,
+  type FileReader,
+} from '../files/feature-file.js';
 import { mendGeometry } from '../files/mend.js';
 import type { WarningList } from '../files/warnings.js';
 import { isZip, unzip } from '../zip/unpack.js';
+import { shapefileRows } from './faults.js';
 import { readDbf } from './dbf.js';
 import { readShapes } from './shapes.js';
 
@@ -13,14 +21,14 @@ type Parts = Readonly<Record<string, Uint8Array>>;
 
 /** Reads shapefiles (the technical description of 1998): loose, with what stands beside them, or packed; an archive may hold several. */
 export const shapefileReader: FileReader = {
-  async read({ name, bytes, siblings = {} }: FileInput, warnings, { unpacked, progress }) {
+  async read({ name, bytes, siblings = {} }: FileInput, warnings, { unpacked, progress, part }) {
     const sets = isZip(bytes)
       ? setsIn(unzip(bytes, name, unpacked), name)
       : new Map([[stem(name), { ...siblings, shp: bytes }]]);
     const layers: FileLayer[] = [];
     for (const [title, parts] of sets) {
       progress?.(layers.length / sets.size);
-      layers.push(await readSet(title, parts, warnings));
+      layers.push(await readSet(title, parts, warnings, part));
     }
     return layers;
   },
@@ -52,9 +60,16 @@ function setsIn(files: ReadonlyMap<string, Uint8Array>, at: string): Map<string,
   );
 }
 
-async function readSet(name: string, parts: Parts, warnings: WarningList): Promise<FileLayer> {
+async function readSet(
+  name: string,
+  parts: Parts,
+  warnings: WarningList,
+  part: FilePart | undefined,
+): Promise<FileLayer> {
+  // What is missing beside the file is missing for all its parts: it is told with the first.
+  const first = !part?.features;
   const shapes = readShapes(parts['shp'], `${name}.shp`, warnings);
-  if (!parts['shx'])
+  if (!parts['shx'] && first)
     warnings.add(
       'mended.no-shx',
       'the .shx index is missing',
@@ -62,21 +77,15 @@ async function readSet(name: string, parts: Parts, warnings: WarningList): Promi
       `${name}.shx`,
     );
   const cpg = parts['cpg'] && new TextDecoder().decode(parts['cpg']).trim();
-  const rows = parts['dbf'] ? await readDbf(parts['dbf'], `${name}.dbf`, cpg || undefined, warnings) : undefined;
-  if (!rows)
+  const rows = parts['dbf'] ? await readDbf(parts['dbf'], `${name}.dbf`, cpg || undefined, warnings, part) : undefined;
+  if (!rows && first)
     warnings.add(
       'mended.no-dbf',
       'the .dbf table is missing',
       'The shapes have no attributes. Add it to have them.',
       `${name}.dbf`,
     );
-  else if (rows.length !== shapes.length)
-    throw new Fault(
-      'shapefile.rows',
-      `${name}.dbf has ${rows.length} rows, and ${name}.shp has ${shapes.length} shapes`,
-      'The table belongs to another file. Find its own.',
-      `${name}.dbf`,
-    );
+  if (rows && rows.length !== shapes.length) throw shapefileRows(name, rows.length, String(shapes.length));
   const features = shapes.flatMap(({ number, geometry }, i): FileFeature[] => {
     const row = rows ? rows[i] : {};
     if (!row) return [];
@@ -88,7 +97,7 @@ async function readSet(name: string, parts: Parts, warnings: WarningList): Promi
       },
     ];
   });
-  return { name, features, ...(await systemOf(name, parts, warnings)) };
+  return { name, features, ...(await settle(part, 'system', () => systemOf(name, parts, warnings))) };
 }
 
 async function systemOf(

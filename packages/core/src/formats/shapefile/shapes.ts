@@ -23,7 +23,8 @@ const kinds: Readonly<Record<number, 'null' | 'point' | 'line' | 'polygon' | 'mu
 };
 const hasZ = (type: number) => type > 10 && type < 20;
 
-const cut = (at: string) =>
+/** Shapes that end before their header says. */
+export const cutShapes = (at: string) =>
   new Fault('shapefile.cut', 'the shapes are cut short', 'Fetch or write the file again.', at);
 
 /** One record of the main file. */
@@ -42,33 +43,60 @@ export interface ShapeRecord {
  * @throws Fault `shapefile.magic`, `shapefile.type`, `shapefile.cut`, `shapefile.record`
  */
 export function readShapes(bytes: Uint8Array, name: string, warnings: WarningList): ShapeRecord[] {
+  if (bytes.length < 100) throw cutShapes(`${name}, byte ${bytes.length}`);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.length < 100) throw cut(`${name}, byte ${bytes.length}`);
-  if (view.getInt32(0) !== 9994)
-    throw new Fault('shapefile.magic', `${name} does not begin as a .shp file does`, 'Check the file.', name);
-  const stated = view.getInt32(24) * 2;
-  const type = view.getInt32(32, true);
-  if (!(type in kinds))
-    throw new Fault('shapefile.type', `${name} holds shapes of type ${type}`, 'No such type is known.', name);
+  const stated = assertMainHeader(bytes, name);
   const end = Math.min(bytes.length, stated);
-  if (stated > bytes.length) throw cut(`${name}, byte ${bytes.length} of ${stated}`);
+  if (stated > bytes.length) throw cutShapes(`${name}, byte ${bytes.length} of ${stated}`);
   const records: ShapeRecord[] = [];
   for (let i = 100; i < end;) {
-    if (i + 12 > end) throw cut(`${name}, byte ${i}`);
+    if (i + 12 > end) throw cutShapes(`${name}, byte ${i}`);
     const number = view.getInt32(i);
-    const length = view.getInt32(i + 4) * 2;
-    if (length < 4 || i + 8 + length > end)
-      throw new Fault(
-        'shapefile.record',
-        `record ${number} says it has ${length} bytes, and ${end - i - 8} are left`,
-        'The file is damaged; fetch or write it again.',
-        `${name}, byte ${i}`,
-      );
+    const length = recordLength(view, i, end, name, 0);
     const record = new DataView(bytes.buffer, bytes.byteOffset + i + 8, length);
     records.push({ number, geometry: new Shape(record, `${name}, record ${number}`, warnings).geometry() });
     i += 8 + length;
   }
   return records;
+}
+
+/**
+ * Checks the header of a main file.
+ *
+ * @param bytes its first 100 bytes, or more
+ * @param name its name, for messages
+ * @returns length of the file as it is stated there, in bytes
+ * @throws Fault `shapefile.magic`, `shapefile.type`
+ */
+export function assertMainHeader(bytes: Uint8Array, name: string): number {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  if (view.getInt32(0) !== 9994)
+    throw new Fault('shapefile.magic', `${name} does not begin as a .shp file does`, 'Check the file.', name);
+  const type = view.getInt32(32, true);
+  if (!(type in kinds))
+    throw new Fault('shapefile.type', `${name} holds shapes of type ${type}`, 'No such type is known.', name);
+  return view.getInt32(24) * 2;
+}
+
+/**
+ * Length of the content of a record.
+ *
+ * @param view bytes of the file
+ * @param at where the record begins in them
+ * @param end where the file ends in them, by its header
+ * @param name name of the file, for messages
+ * @param before bytes of the file before these
+ * @throws Fault `shapefile.record`
+ */
+export function recordLength(view: DataView, at: number, end: number, name: string, before: number): number {
+  const length = view.getInt32(at + 4) * 2;
+  if (length >= 4 && at + 8 + length <= end) return length;
+  throw new Fault(
+    'shapefile.record',
+    `record ${view.getInt32(at)} says it has ${length} bytes, and ${end - at - 8} are left`,
+    'The file is damaged; fetch or write it again.',
+    `${name}, byte ${before + at}`,
+  );
 }
 
 class Shape {
@@ -174,12 +202,12 @@ class Shape {
   /** A count, of which each item takes so many bytes of the record. */
   private count(at: number, each: number): number {
     const count = this.view.getInt32(at, true);
-    if (count < 0 || count * each > this.view.byteLength) throw cut(this.at);
+    if (count < 0 || count * each > this.view.byteLength) throw cutShapes(this.at);
     return count;
   }
 
   private need(bytes: number): void {
-    if (bytes > this.view.byteLength) throw cut(this.at);
+    if (bytes > this.view.byteLength) throw cutShapes(this.at);
   }
 }
 

@@ -1,3 +1,4 @@
+import { greatest, least } from '../../base/lists.js';
 import { Fault } from '../../base/fault.js';
 import { prjText } from '../../crs/match.js';
 import { doubleArea } from '../../geometry/rings.js';
@@ -194,7 +195,7 @@ function record(parts: readonly FileGeometry[], code: number, single: boolean, h
     view.setFloat64(at, value, true);
     at += 8;
   };
-  if (!single) [Math.min(...heights), Math.max(...heights)].forEach(double);
+  if (!single) [least(heights), greatest(heights)].forEach(double);
   heights.forEach(double);
   if (!single) [noData, noData].forEach(double);
   points.forEach(() => double(noData));

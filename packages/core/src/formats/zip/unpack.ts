@@ -1,4 +1,5 @@
 import { unzipSync, zipSync } from 'fflate';
+import { crc32 } from '../../base/crc32.js';
 import { Fault } from '../../base/fault.js';
 
 /** Whether bytes begin as a ZIP archive does (APPNOTE 6.3.10, sections 4.3.7 and 4.3.16). */
@@ -10,19 +11,6 @@ export const mostUnpacked = 2 ** 30;
 
 /** Most bytes that DEFLATE makes of one (RFC 1951: a code of one bit for each copy of 258 bytes, and one for its distance). */
 const mostRatio = 1032;
-
-const crcTable = Uint32Array.from({ length: 256 }, (_, n) => {
-  let c = n;
-  for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;
-  return c;
-});
-
-/** The checksum of ZIP and gzip (ISO 3309; RFC 1952, section 8). */
-export function crc32(bytes: Uint8Array): number {
-  let c = 0xffffffff;
-  for (let i = 0; i < bytes.length; i++) c = crcTable[(c ^ bytes[i]) & 0xff] ^ (c >>> 8);
-  return (c ^ 0xffffffff) >>> 0;
-}
 
 interface Entry {
   readonly name: string;
