@@ -13,6 +13,7 @@ import {
   type JoinReport,
   type SheetData,
 } from '@flintwright/core';
+import { addressesOf } from '@flintwright/core/publish';
 import { findColour, hiddenMark, nearestSpelling, selectFeatures } from '@flintwright/core/internal';
 import { fileSource, readFeatures, readText } from './input.js';
 
@@ -23,27 +24,25 @@ export interface DataReport {
   readonly joins: Record<string, JoinReport>;
 }
 
+const missingFile = (address: string, at: string) =>
+  new Fault('sheet.file', `there is no file ${address}`, 'Check the path; it is relative to the sheet.', at);
+
 /**
  * Opens the archives, features and tables that a sheet names on this machine and compares its layers with what they hold.
  * Other addresses are taken on trust.
  */
 export async function checkData({ sheet, layers }: CompiledSheet, folder: string): Promise<DataReport> {
   const report: DataReport = { faults: [], warnings: [], joins: {} };
+  for (const { name, key, address } of addressesOf(sheet))
+    if (key === 'icon' && !/^[a-z]+:|^\//i.test(address) && !existsSync(resolve(folder, address)))
+      report.faults.push(missingFile(address, `$.icons.${name}`));
   for (const [name, data] of Object.entries(sheet.data ?? {})) {
     const own = layers.filter((layer) => layer.data === name);
     const here = (address: unknown) =>
       typeof address === 'string' && !/^[a-z]+:|\{z\}|^\//i.test(address) ? resolve(folder, address) : undefined;
     const files = [data.tiles, data.features, data.join?.table].filter((a): a is string => here(a) !== undefined);
     const missing = files.filter((address) => !existsSync(here(address)!));
-    for (const address of missing)
-      report.faults.push(
-        new Fault(
-          'sheet.file',
-          `there is no file ${address}`,
-          'Check the path; it is relative to the sheet.',
-          `$.data.${name}`,
-        ),
-      );
+    for (const address of missing) report.faults.push(missingFile(address, `$.data.${name}`));
     if (missing.length) continue;
     try {
       const tiles = here(data.tiles);

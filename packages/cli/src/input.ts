@@ -39,7 +39,10 @@ export async function fileSource(
   path: string,
 ): Promise<ByteSource & { close(): Promise<void>; readonly size: number }> {
   try {
-    const { size } = await stat(path);
+    const found = await stat(path);
+    // A folder can be opened, and fails only when it is read.
+    if (found.isDirectory()) throw Object.assign(new Error('a folder'), { code: 'EISDIR' });
+    const { size } = found;
     const file = await open(path, 'r');
     return {
       size,
@@ -67,18 +70,24 @@ export async function readText(path: string): Promise<string> {
   return new TextDecoder().decode(isGzip(bytes) ? gunzip(bytes, path) : bytes);
 }
 
-/** The files beside a .shp file that belong to it, by their endings. */
-async function siblingsOf(path: string): Promise<Record<string, Uint8Array>> {
-  if (!/\.shp$/i.test(path)) return {};
+/** Paths of the files beside a .shp file that belong to it, by their endings. */
+async function siblingPaths(path: string): Promise<readonly (readonly [ending: string, path: string])[]> {
+  if (!/\.shp$/i.test(path)) return [];
   const base = basename(path).slice(0, -4).toLowerCase();
-  const names = await readdir(dirname(path));
-  const belonging = names.filter(
-    (name) => /\.(shx|dbf|prj|cpg)$/i.test(name) && name.slice(0, -4).toLowerCase() === base,
-  );
-  const read = await Promise.all(
-    belonging.map(async (name) => [name.slice(-3).toLowerCase(), await readBytes(join(dirname(path), name))] as const),
-  );
-  return Object.fromEntries(read);
+  let names: readonly string[];
+  try {
+    names = await readdir(dirname(path));
+  } catch (error) {
+    throw unreadable(path, error);
+  }
+  return names
+    .filter((name) => /\.(shx|dbf|prj|cpg)$/i.test(name) && name.slice(0, -4).toLowerCase() === base)
+    .map((name) => [name.slice(-3).toLowerCase(), join(dirname(path), name)] as const);
+}
+
+async function siblingsOf(path: string): Promise<Record<string, Uint8Array>> {
+  const read = (await siblingPaths(path)).map(async ([ending, own]) => [ending, await readBytes(own)] as const);
+  return Object.fromEntries(await Promise.all(read));
 }
 
 /** Reads a file of features in any format, with what stands beside it. @throws Fault with the path */
@@ -97,14 +106,23 @@ export async function readFeaturesFile(path: string, options: ReadFileOptions = 
 /** Reads a file of features part by part; `-` is standard input. @throws Fault with the path */
 export async function* featureParts(path: string, options: ReadFileOptions = {}): AsyncGenerator<FeatureFile> {
   const name = path === '-' ? 'standard input' : basename(path);
-  const pieces = path === '-' ? process.stdin : createReadStream(path, { highWaterMark: 1 << 20 });
+  const stream = (own: string): AsyncIterable<Uint8Array> => createReadStream(own, { highWaterMark: 1 << 20 });
+  const pieces: AsyncIterable<Uint8Array> = path === '-' ? process.stdin : stream(path);
   try {
-    yield* streamFeatureFile(name, pieces as AsyncIterable<Uint8Array>, options);
+    const siblings = Object.fromEntries(
+      (await siblingPaths(path)).map(([ending, own]) => [ending, lazily(own, stream)]),
+    );
+    yield* streamFeatureFile(name, pieces, { ...options, siblings });
   } catch (error) {
     if (!(error instanceof Fault)) throw unreadable(path, error);
     const at = error.at?.replace(name, path) ?? path;
     throw new Fault(error.code, error.message.replaceAll(name, path), error.hint, at, error);
   }
+}
+
+/** A file that is opened when it is first asked for. */
+async function* lazily(path: string, stream: (path: string) => AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
+  yield* stream(path);
 }
 
 /** Reads features in any format as one block in longitude and latitude; or, for a plan, as the numbers stand. */

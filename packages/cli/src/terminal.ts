@@ -12,11 +12,26 @@ export interface Terminal {
 
 export const paint = colors;
 
+/** The colours that `paint` writes; what else begins with an escape came with the data. */
+// eslint-disable-next-line no-control-regex
+const own = paint.isColorSupported ? /^\u001b\[(?:[012]|22|3[1-6]|39)m/ : /^(?!)/;
+
+/** A text with the control characters of names and attributes shown as such, so that none of them reaches a terminal. */
+export const shownPlain = (text: string): string =>
+  // eslint-disable-next-line no-control-regex
+  text.replace(/\u001b\[[\d;]*m|[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]/g, (sign) =>
+    own.test(sign)
+      ? sign
+      : [...sign]
+          .map((one) => (one < ' ' || one > '~' ? `\\u${one.charCodeAt(0).toString(16).padStart(4, '0')}` : one))
+          .join(''),
+  );
+
 export const terminal: Terminal = {
-  say: (text) => void process.stdout.write(`${text}\n`),
-  warn: (text) => void process.stderr.write(`${text}\n`),
+  say: (text) => void process.stdout.write(`${shownPlain(text)}\n`),
+  warn: (text) => void process.stderr.write(`${shownPlain(text)}\n`),
   progress: (text) => {
-    if (process.stderr.isTTY) process.stderr.write(`\r\u001b[2K${text}`);
+    if (process.stderr.isTTY) process.stderr.write(`\r\u001b[2K${shownPlain(text)}`);
   },
 };
 

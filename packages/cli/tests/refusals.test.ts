@@ -1,23 +1,13 @@
 // What the command line refuses, and that nothing is lost or half written when it does; and what it says of awkward but sound input.
 import { createServer } from 'node:net';
-import {
-  chmodSync,
-  existsSync,
-  mkdirSync,
-  mkdtempSync,
-  readFileSync,
-  readdirSync,
-  rmSync,
-  symlinkSync,
-  writeFileSync,
-} from 'node:fs';
+import { chmodSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { cutArchive, serveFolder } from '@flintwright/cli';
-import { gunzip, readGeoJson, readTile } from '@flintwright/core';
+import { readGeoJson } from '@flintwright/core';
 import { demo, runHere as run } from './command.ts';
+import { collection, pieces, point } from './made-up.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'flintwright-'));
 afterAll(() => rmSync(folder, { recursive: true }));
@@ -29,15 +19,6 @@ const file = (name: string, content: string | Uint8Array | object) => {
   );
   return at(name);
 };
-const point = (lon: number, lat: number, properties: object = {}) => ({
-  type: 'Feature',
-  properties,
-  geometry: { type: 'Point', coordinates: [lon, lat] },
-});
-const collection = (...features: object[]) => ({ type: 'FeatureCollection', features });
-
-const pieces = (blocks: Parameters<typeof cutArchive>[0], zooms: [number, number]) =>
-  Buffer.concat(cutArchive(blocks, zooms, {}).archive.pieces);
 
 describe('is refused with a message that helps', () => {
   beforeAll(() => {
@@ -270,22 +251,6 @@ describe('is refused with a message that helps', () => {
     }
   });
 
-  test('and what was there before a failed writing is there afterwards', async () => {
-    const kept = file('kept.pmtiles', 'as it was');
-    // The place beside it cannot be written: a folder is in the way.
-    mkdirSync(`${kept}.part`);
-    writeFileSync(join(`${kept}.part`, 'x'), '');
-    expect(await run('tile', at('points.geojson'), '-o', kept, '--zooms', '0')).toMatchObject({
-      status: 1,
-      err: expect.stringContaining('cannot be written'),
-    });
-    expect(readFileSync(kept, 'utf8')).toBe('as it was');
-    rmSync(`${kept}.part`, { recursive: true });
-    expect((await run('tile', at('points.geojson'), '-o', kept, '--zooms', '0')).status).toBe(0);
-    expect(readFileSync(kept).subarray(0, 7).toString()).toBe('PMTiles');
-    expect(existsSync(`${kept}.part`)).toBe(false);
-  });
-
   test('a file that may not be read', async () => {
     // Whoever may do everything may read everything, too.
     if (process.getuid?.() === 0) return;
@@ -385,124 +350,5 @@ describe('what is awkward but sound is taken', () => {
     }
     expect((await run('--version')).out).toMatch(/^\d+\.\d+\.\d+$/);
     expect((await run()).status).toBe(2);
-  });
-});
-
-describe('a server over a folder', () => {
-  const served = mkdtempSync(join(tmpdir(), 'flintwright-'));
-  afterAll(() => rmSync(served, { recursive: true }));
-  const namesIn = async (server: Awaited<ReturnType<typeof serveFolder>>, headers: Record<string, string> = {}) => {
-    const answer = await server.inject({ url: '/tiles/chart/0/0/0', headers });
-    return answer.statusCode === 200 ? readTile(gunzip(answer.rawPayload)).map(({ name }) => name) : answer.statusCode;
-  };
-  const write = (layer: string) =>
-    writeFileSync(
-      join(served, 'chart.pmtiles'),
-      pieces([readGeoJson(collection(point(1, 2)), { name: layer })], [0, 2]),
-    );
-
-  test('gives an archive that was written anew as it is now, and none that is gone', async () => {
-    write('first');
-    const server = await serveFolder(served);
-    try {
-      expect(await namesIn(server)).toEqual(['first']);
-      write('second layer of another length');
-      expect(await namesIn(server)).toEqual(['second layer of another length']);
-      // What is no archive is told of, and mended by the next writing.
-      writeFileSync(join(served, 'chart.pmtiles'), 'PMTiles no more');
-      const broken = await server.inject('/tiles/chart.json');
-      expect([broken.statusCode, broken.json<{ code: string }>().code]).toEqual([
-        500,
-        expect.stringMatching(/^archive\./),
-      ]);
-      write('third');
-      expect(await namesIn(server)).toEqual(['third']);
-      rmSync(join(served, 'chart.pmtiles'));
-      expect(await namesIn(server)).toBe(404);
-    } finally {
-      await server.close();
-    }
-  });
-
-  test('unpacks tiles for those who cannot, says no more than it should, and keeps within its folder', async () => {
-    write('chart');
-    writeFileSync(join(served, 'page.html'), '<p>page</p>');
-    const server = await serveFolder(served);
-    try {
-      const packed = await server.inject({ url: '/tiles/chart/0/0/0.mvt', headers: { 'accept-encoding': 'gzip' } });
-      const plain = await server.inject({ url: '/tiles/chart/0/0/0.mvt', headers: { 'accept-encoding': 'identity' } });
-      expect([packed.headers['content-encoding'], plain.headers['content-encoding']]).toEqual(['gzip', undefined]);
-      expect(gunzip(packed.rawPayload)).toEqual(new Uint8Array(plain.rawPayload));
-      for (const [url, status] of [
-        ['/tiles/chart/1/2/0', 400],
-        ['/tiles/chart/-1/0/0', 400],
-        ['/tiles/chart/0/0', 400],
-        ['/tiles/..%2Fchart/0/0/0', 404],
-        ['/%2e%2e/%2e%2e/etc/hostname', 404],
-        ['/tiles/none.json', 404],
-        ['/page.html', 200],
-      ] as const)
-        expect([url, (await server.inject(url)).statusCode]).toEqual([url, status]);
-      const part = await server.inject({ url: '/page.html', headers: { range: 'bytes=3-6' } });
-      expect([part.statusCode, part.body, part.headers['content-range']]).toEqual([206, 'page', 'bytes 3-6/11']);
-      const beyond = await server.inject({ url: '/page.html', headers: { range: 'bytes=90-99' } });
-      expect(beyond.statusCode).toBe(416);
-    } finally {
-      await server.close();
-    }
-  });
-
-  test('gives tiles only for the key, sent either way, and other files to all', async () => {
-    write('chart');
-    const server = await serveFolder(served, { key: 'made-up-key' });
-    try {
-      expect(await namesIn(server)).toBe(401);
-      expect(await namesIn(server, { authorization: 'Bearer wrong' })).toBe(403);
-      expect(await namesIn(server, { authorization: 'Bearer made-up-key' })).toEqual(['chart']);
-      expect((await server.inject('/tiles/chart/0/0/0?key=made-up-key')).statusCode).toBe(200);
-      expect((await server.inject('/tiles/chart.json?key=made-up-ke')).statusCode).toBe(403);
-      expect((await server.inject('/tiles/chart.json?key=a&key=made-up-key')).statusCode).toBe(403);
-      const asked = await server.inject({
-        method: 'OPTIONS',
-        url: '/tiles/chart.json',
-        headers: { origin: 'http://page.example', 'access-control-request-method': 'GET' },
-      });
-      expect([asked.statusCode, asked.headers['access-control-allow-origin']]).toEqual([204, '*']);
-      expect((await server.inject('/page.html')).statusCode).toBe(200);
-      // However a path is spelt, and whether tile by tile or whole.
-      for (const url of [
-        '/%74iles/chart/0/0/0',
-        '/x/../tiles/chart/0/0/0',
-        '/./tiles/chart.json',
-        '/chart.pmtiles',
-        '/chart%2epmtiles',
-        '//chart.pmtiles',
-        '/x/../chart.pmtiles',
-      ])
-        expect([url, (await server.inject(url)).statusCode]).toEqual([url, 401]);
-      expect((await server.inject('/chart.pmtiles?key=made-up-key')).statusCode).toBe(200);
-      expect((await server.inject('/%zz')).statusCode).toBe(400);
-    } finally {
-      await server.close();
-    }
-  });
-
-  test('files that begin with a dot, and links that lead out, are not there', async () => {
-    const inside = join(served, 'inside');
-    mkdirSync(inside);
-    writeFileSync(join(inside, '.env'), 'KEY=made-up');
-    writeFileSync(join(served, 'outside.txt'), 'outside');
-    writeFileSync(join(inside, 'plain.txt'), 'plain');
-    symlinkSync(join(served, 'outside.txt'), join(inside, 'link.txt'));
-    symlinkSync(join(inside, 'plain.txt'), join(inside, 'near.txt'));
-    const server = await serveFolder(inside);
-    try {
-      const status = async (url: string) => (await server.inject(url)).statusCode;
-      expect(await Promise.all(['/.env', '/%2eenv', '/link.txt', '/near.txt'].map(status))).toEqual([
-        404, 404, 404, 200,
-      ]);
-    } finally {
-      await server.close();
-    }
   });
 });

@@ -33,7 +33,7 @@ async function check(file: string, json: boolean, out: Terminal): Promise<number
   if (compiled) {
     // Warnings are worth saying only once the rest is sound.
     if (!faults.length) {
-      const known = Object.keys(builtInSprites);
+      const known = [...Object.keys(builtInSprites), ...Object.keys(compiled.sheet.icons ?? {})];
       warnings.push(...lintSheet(compiled));
       for (const { name, at } of symbolNames(compiled.sheet))
         if (!known.includes(name)) warnings.push(unknownSymbol(name, known, at));

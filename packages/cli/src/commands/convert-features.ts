@@ -90,7 +90,7 @@ async function converted(files: readonly string[], options: FeatureOptions, call
   const { target, steps, out } = call;
   const whole = options.join !== undefined || options.simplify !== undefined;
   const [file] = files;
-  if (files.length > 1 || whole || !partWritten.includes(formatToWrite(target).name) || /\.shp$/i.test(file))
+  if (files.length > 1 || whole || !partWritten.includes(formatToWrite(target).name))
     return convertWhole(await readAll(files, steps, out), options, call);
   out.progress(`reading ${file}`);
   const parts = featureParts(file, { crs: steps.from });

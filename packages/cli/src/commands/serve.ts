@@ -1,10 +1,11 @@
 import { existsSync, readdirSync, realpathSync, statSync } from 'node:fs';
 import { join, posix, relative, resolve, sep } from 'node:path';
-import { Archive, Fault, gunzip, parseAddress } from '@flintwright/core';
+import { Fault } from '@flintwright/core';
 import { Command } from 'commander';
 import type { FastifyInstance } from 'fastify';
 import { createHash, timingSafeEqual } from 'node:crypto';
-import { fileSource } from '../input.js';
+import { serveFeatures } from './serve-features.js';
+import { serveTiles } from './serve-tiles.js';
 import { servePlaces, type PlaceServiceOptions } from './serve-places.js';
 import { CallFault, paint, type Done, type Terminal } from '../terminal.js';
 
@@ -16,6 +17,7 @@ interface ServeOptions {
   readonly perMinute?: string;
   readonly delay?: string;
   readonly failEvery?: string;
+  readonly acceptEdits?: boolean;
 }
 
 export function serveCommand(out: Terminal, done: Done): Command {
@@ -28,12 +30,16 @@ export function serveCommand(out: Terminal, done: Done): Command {
     .option('--per-minute <count>', 'searches that are answered a minute; those beyond are asked to wait')
     .option('--delay <milliseconds>', 'keep every answer to a search back, to try a slow service')
     .option('--fail-every <count>', 'let every so manieth search fail, to try a service that is down now and then')
+    .option(
+      '--accept-edits',
+      'let features be added, changed and deleted in the GeoJSON files (OGC API Features, Part 4)',
+    )
     .option('--log', 'write every request to standard error')
     .action(async (folder: string, options: ServeOptions) => done(await serve(folder, options, out)));
 }
 
 async function serve(folder: string, options: ServeOptions, out: Terminal): Promise<number> {
-  const { port, host, log, keyFrom } = options;
+  const { port, host, log, keyFrom, acceptEdits = false } = options;
   if (!/^\d{1,5}$/.test(port) || Number(port) > 65535)
     throw new CallFault('serve.port', `--port ${port} is not a port`, 'Write a number from 0 to 65535.');
   if (!existsSync(folder) || !statSync(folder).isDirectory())
@@ -55,7 +61,10 @@ async function serve(folder: string, options: ServeOptions, out: Terminal): Prom
     delay: countOf('--delay', options.delay),
     failEvery: countOf('--fail-every', options.failEvery),
   };
-  const server = await serveFolder(folder, { log: log ?? false, places, ...(key ? { key } : {}) });
+  const server = await serveFolder(folder, {
+    ...{ log: log ?? false, places, edits: acceptEdits },
+    ...(key ? { key } : {}),
+  });
   let address: string;
   try {
     address = await server.listen({ port: Number(port), host });
@@ -74,7 +83,10 @@ async function serve(folder: string, options: ServeOptions, out: Terminal): Prom
     out.say(`  ${named}/tiles/${name}.json  ${paint.dim(relative(folder, path))}`);
   for (const [name, path] of filesIn(folder, 'gazetteer'))
     out.say(`  ${named}/places/${name}?q=…  ${paint.dim(relative(folder, path))}`);
-  if (key) out.say(paint.dim(`  tiles and searches want the key as "Authorization: Bearer …" or "?key=…"`));
+  for (const [name, path] of filesIn(folder, 'geojson'))
+    out.say(`  ${named}/features/collections/${name}  ${paint.dim(relative(folder, path))}`);
+  if (acceptEdits) out.say(paint.dim('  features may be added, changed and deleted'));
+  if (key) out.say(paint.dim(`  tiles, searches and features want the key as "Authorization: Bearer …" or "?key=…"`));
   out.say(paint.dim('  Ctrl+C ends it'));
   await new Promise<void>((ended) => {
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void server.close().then(ended));
@@ -104,20 +116,13 @@ function filesIn(folder: string, ending: string, found = new Map<string, string>
   return found;
 }
 
-const mediaTypes = [
-  'application/octet-stream',
-  'application/vnd.mapbox-vector-tile',
-  'image/png',
-  'image/jpeg',
-  'image/webp',
-  'image/avif',
-];
-
 export interface FolderOptions {
   /** Whether every request is written to standard error; default false. Keys are left out. */
   readonly log?: boolean;
   /** Whether archives and gazetteers may be fetched as files without the key; default false, as they hold all that it guards. */
   readonly openFiles?: boolean;
+  /** Whether features of the GeoJSON files may be added, changed and deleted; default false. */
+  readonly edits?: boolean;
   /** How searches in gazetteers are answered. */
   readonly places?: PlaceServiceOptions;
   /** A key without which no tile is given, and no search answered; sent as `Authorization: Bearer KEY` or as `?key=KEY`. */
@@ -158,7 +163,8 @@ const isSame = (one: string, other: string) => {
 
 /**
  * A server over a folder: its files (with range requests), and for every archive NAME.pmtiles in it a TileJSON 3 document
- * at `/tiles/NAME.json` and tiles at `/tiles/NAME/{z}/{x}/{y}`; for every NAME.gazetteer searches at `/places/NAME?q=…` as GeocodeJSON.
+ * at `/tiles/NAME.json` and tiles at `/tiles/NAME/{z}/{x}/{y}`; for every NAME.gazetteer searches at `/places/NAME?q=…` as GeocodeJSON;
+ * for every NAME.geojson a collection of OGC API Features at `/features/collections/NAME`.
  * Any page may use it (CORS).
  *
  * @param folder path of the folder
@@ -166,7 +172,7 @@ const isSame = (one: string, other: string) => {
  */
 export async function serveFolder(
   folder: string,
-  { log = false, key, places = {}, openFiles = false }: FolderOptions = {},
+  { log = false, key, places = {}, openFiles = false, edits = false }: FolderOptions = {},
 ): Promise<FastifyInstance> {
   // What only a server needs is loaded when there is to be one.
   const [{ default: fastify }, { default: cors }, { default: files }] = await Promise.all([
@@ -175,6 +181,8 @@ export async function serveFolder(
     import('@fastify/static'),
   ]);
   const server = fastify({
+    requestTimeout: 30_000,
+    bodyLimit: 8 * 2 ** 20,
     logger: log
       ? {
           stream: process.stderr,
@@ -188,6 +196,8 @@ export async function serveFolder(
         }
       : false,
   });
+  // Whoever sends a request a byte at a time does not hold a place for ever.
+  server.server.headersTimeout = 10_000;
   const root = realpathSync(folder);
   server.addHook('onRequest', async ({ url, method }, reply) => {
     const path = pathOf(url);
@@ -200,7 +210,7 @@ export async function serveFolder(
       // What is decided on is the path as it is served, however it was spelt; the archives themselves hold all the tiles.
       const path = pathOf(url) ?? '';
       const isArchive = /\.(pmtiles|mbtiles|gazetteer)$/i.test(path);
-      const guarded = /^\/(tiles|places)(\/|$)/i.test(path) || (isArchive && !openFiles);
+      const guarded = /^\/(tiles|places|features)(\/|$)/i.test(path) || (isArchive && !openFiles);
       if (!guarded || method === 'OPTIONS') return;
       const bearer = /^Bearer (.+)$/.exec(headers.authorization ?? '')?.[1];
       const sent = bearer ?? (query as { key?: unknown }).key;
@@ -211,75 +221,34 @@ export async function serveFolder(
         .header('Access-Control-Allow-Origin', '*')
         .send({ message: sent ? 'this key opens nothing here' : 'answers are given only to those who send a key' });
     });
-  const opened = new Map<string, { stamp: string; source: ReturnType<typeof fileSource>; archive: Promise<Archive> }>();
-  const close = async (name: string) => {
-    const known = opened.get(name);
-    opened.delete(name);
-    await (await known?.source)?.close();
-  };
-  // An archive that was written anew meanwhile is opened anew.
-  const open = async (name: string): Promise<Archive | undefined> => {
-    const path = filesIn(folder, 'pmtiles').get(name);
-    const stamp = path === undefined ? undefined : stampOf(path);
-    if (opened.get(name)?.stamp !== stamp) await close(name);
-    if (path === undefined || stamp === undefined) return undefined;
-    const known = opened.get(name);
-    if (known) return known.archive;
-    const source = fileSource(path);
-    const archive = source.then((bytes) => Archive.open(bytes));
-    opened.set(name, { stamp, source, archive });
-    return archive;
-  };
-  server.addHook('onClose', async () => {
-    for (const name of [...opened.keys()]) await close(name);
+  await server.register(cors, {
+    origin: '*',
+    exposedHeaders: ['Content-Range', 'ETag', 'Location'],
+    methods: edits ? ['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE'] : ['GET', 'HEAD'],
   });
-  await server.register(cors, { origin: '*', exposedHeaders: ['Content-Range', 'ETag'] });
+  // A range beyond the end of a file is answered with its length (RFC 9110, section 15.5.17).
+  server.addHook('onSend', async ({ url }, reply) => {
+    if (reply.statusCode !== 416 || reply.hasHeader('Content-Range')) return;
+    const file = join(root, pathOf(url) ?? '');
+    if (existsSync(file)) reply.header('Content-Range', `bytes */${statSync(file).size}`);
+  });
   server.setErrorHandler(async (error, _request, reply) => {
     if (error instanceof Fault) return reply.code(500).send({ ...error.toJSON() });
     const { statusCode = 500, message } = error as Error & { statusCode?: number };
     return reply.code(statusCode).send({ message });
   });
-  server.get<{ Params: { name: string } }>('/tiles/:name.json', async ({ params, protocol, host }, reply) => {
-    const archive = await open(params.name);
-    if (!archive) return reply.code(404).send({ message: `there is no archive ${params.name}.pmtiles` });
-    const { header } = archive;
-    const metadata = await archive.metadata();
-    return {
-      tilejson: '3.0.0',
-      ...metadata,
-      tiles: [`${protocol}://${host}/tiles/${params.name}/{z}/{x}/{y}`],
-      minzoom: header.minZoom,
-      maxzoom: header.maxZoom,
-      bounds: header.bounds,
-      center: [...header.center, header.centerZoom],
-    };
+  const fileOf = (ending: string) => (name: string) => {
+    const path = filesIn(folder, ending).get(name);
+    return path === undefined ? undefined : { path, stamp: stampOf(path) };
+  };
+  serveTiles(server, fileOf('pmtiles'));
+  servePlaces(server, fileOf('gazetteer'), places);
+  serveFeatures(server, {
+    names: () => [...filesIn(folder, 'geojson').keys()],
+    find: fileOf('geojson'),
+    edits,
+    keyed: key !== undefined,
   });
-  server.get<{ Params: { name: string; '*': string } }>('/tiles/:name/*', async ({ params, headers }, reply) => {
-    const archive = await open(params.name);
-    const address = parseAddress(params['*'].replace(/\.[a-z]+$/, ''));
-    if (!archive) return reply.code(404).send({ message: `there is no archive ${params.name}.pmtiles` });
-    if (!address) return reply.code(400).send({ message: `${params['*']} is not a tile address z/x/y` });
-    const bytes = await archive.tile(address);
-    if (!bytes) return reply.code(204).send();
-    const tag = `"${createHash('sha1').update(bytes).digest('base64url').slice(0, 16)}"`;
-    reply
-      .header('ETag', tag)
-      .header('Cache-Control', 'no-cache')
-      .type(mediaTypes[archive.header.tileType] ?? mediaTypes[0]);
-    if (headers['if-none-match'] === tag) return reply.code(304).send();
-    const packed = archive.header.tileCompression === 2;
-    if (packed && /\bgzip\b/.test(String(headers['accept-encoding'] ?? '')))
-      return reply.header('Content-Encoding', 'gzip').send(Buffer.from(bytes));
-    return reply.send(Buffer.from(packed ? gunzip(bytes) : bytes));
-  });
-  servePlaces(
-    server,
-    (name) => {
-      const path = filesIn(folder, 'gazetteer').get(name);
-      return path === undefined ? undefined : { path, stamp: stampOf(path) };
-    },
-    places,
-  );
   await server.register(files, { root: resolve(folder), acceptRanges: true, cacheControl: false, etag: true });
   return server;
 }

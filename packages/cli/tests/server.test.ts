@@ -1,0 +1,241 @@
+// The server over a folder: what it gives, to whom, and what it never gives.
+import {
+  closeSync,
+  mkdirSync,
+  mkdtempSync,
+  openSync,
+  renameSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, describe, expect, test } from '@jest/globals';
+import { serveFolder } from '@flintwright/cli';
+import { gunzip, readGeoJson, readTile } from '@flintwright/core';
+import { demo } from './command.ts';
+import { collection, pieces, point } from './made-up.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'flintwright-'));
+afterAll(() => rmSync(folder, { recursive: true }));
+
+describe('a server over a folder', () => {
+  const served = mkdtempSync(join(tmpdir(), 'flintwright-'));
+  afterAll(() => rmSync(served, { recursive: true }));
+  const namesIn = async (server: Awaited<ReturnType<typeof serveFolder>>, headers: Record<string, string> = {}) => {
+    const answer = await server.inject({ url: '/tiles/chart/0/0/0', headers });
+    return answer.statusCode === 200 ? readTile(gunzip(answer.rawPayload)).map(({ name }) => name) : answer.statusCode;
+  };
+  const write = (layer: string) =>
+    writeFileSync(
+      join(served, 'chart.pmtiles'),
+      pieces([readGeoJson(collection(point(1, 2)), { name: layer })], [0, 2]),
+    );
+
+  test('gives an archive that was written anew as it is now, and none that is gone', async () => {
+    write('first');
+    const server = await serveFolder(served);
+    try {
+      expect(await namesIn(server)).toEqual(['first']);
+      write('second layer of another length');
+      expect(await namesIn(server)).toEqual(['second layer of another length']);
+      // What is no archive is told of, and mended by the next writing.
+      writeFileSync(join(served, 'chart.pmtiles'), 'PMTiles no more');
+      expect((await server.inject('/tiles/chart.json')).statusCode).toBe(503);
+      // What has lain there for a while is damaged, and not on its way.
+      utimesSync(join(served, 'chart.pmtiles'), 1e9, 1e9);
+      const broken = await server.inject('/tiles/chart.json');
+      expect([broken.statusCode, broken.json<{ code: string }>().code]).toEqual([
+        500,
+        expect.stringMatching(/^archive\./),
+      ]);
+      write('third');
+      expect(await namesIn(server)).toEqual(['third']);
+      rmSync(join(served, 'chart.pmtiles'));
+      expect(await namesIn(server)).toBe(404);
+    } finally {
+      await server.close();
+    }
+  });
+
+  test('unpacks tiles for those who cannot, says no more than it should, and keeps within its folder', async () => {
+    write('chart');
+    writeFileSync(join(served, 'page.html'), '<p>page</p>');
+    const server = await serveFolder(served);
+    try {
+      const packed = await server.inject({ url: '/tiles/chart/0/0/0.mvt', headers: { 'accept-encoding': 'gzip' } });
+      const plain = await server.inject({ url: '/tiles/chart/0/0/0.mvt', headers: { 'accept-encoding': 'identity' } });
+      expect([packed.headers['content-encoding'], plain.headers['content-encoding']]).toEqual(['gzip', undefined]);
+      expect(gunzip(packed.rawPayload)).toEqual(new Uint8Array(plain.rawPayload));
+      for (const [url, status] of [
+        ['/tiles/chart/1/2/0', 400],
+        ['/tiles/chart/-1/0/0', 400],
+        ['/tiles/chart/0/0', 400],
+        ['/tiles/..%2Fchart/0/0/0', 404],
+        ['/%2e%2e/%2e%2e/etc/hostname', 404],
+        ['/tiles/none.json', 404],
+        ['/page.html', 200],
+      ] as const)
+        expect([url, (await server.inject(url)).statusCode]).toEqual([url, status]);
+      const part = await server.inject({ url: '/page.html', headers: { range: 'bytes=3-6' } });
+      expect([part.statusCode, part.body, part.headers['content-range']]).toEqual([206, 'page', 'bytes 3-6/11']);
+      const beyond = await server.inject({ url: '/page.html', headers: { range: 'bytes=90-99' } });
+      expect(beyond.statusCode).toBe(416);
+    } finally {
+      await server.close();
+    }
+  });
+
+  test('gives tiles only for the key, sent either way, and other files to all', async () => {
+    write('chart');
+    const server = await serveFolder(served, { key: 'made-up-key' });
+    try {
+      expect(await namesIn(server)).toBe(401);
+      expect(await namesIn(server, { authorization: 'Bearer wrong' })).toBe(403);
+      expect(await namesIn(server, { authorization: 'Bearer made-up-key' })).toEqual(['chart']);
+      expect((await server.inject('/tiles/chart/0/0/0?key=made-up-key')).statusCode).toBe(200);
+      expect((await server.inject('/tiles/chart.json?key=made-up-ke')).statusCode).toBe(403);
+      expect((await server.inject('/tiles/chart.json?key=a&key=made-up-key')).statusCode).toBe(403);
+      const asked = await server.inject({
+        method: 'OPTIONS',
+        url: '/tiles/chart.json',
+        headers: { origin: 'http://page.example', 'access-control-request-method': 'GET' },
+      });
+      expect([asked.statusCode, asked.headers['access-control-allow-origin']]).toEqual([204, '*']);
+      expect((await server.inject('/page.html')).statusCode).toBe(200);
+      // However a path is spelt, and whether tile by tile or whole.
+      for (const url of [
+        '/%74iles/chart/0/0/0',
+        '/x/../tiles/chart/0/0/0',
+        '/./tiles/chart.json',
+        '/chart.pmtiles',
+        '/chart%2epmtiles',
+        '//chart.pmtiles',
+        '/x/../chart.pmtiles',
+      ])
+        expect([url, (await server.inject(url)).statusCode]).toEqual([url, 401]);
+      expect((await server.inject('/chart.pmtiles?key=made-up-key')).statusCode).toBe(200);
+      expect((await server.inject('/%zz')).statusCode).toBe(400);
+    } finally {
+      await server.close();
+    }
+  });
+
+  test('conditions, encodings, ranges and hosts by the letter (RFC 9110)', async () => {
+    const server = await serveFolder(demo);
+    try {
+      const tile = '/tiles/reach/3/3/2';
+      const get = (headers: Record<string, string>, url = tile) => server.inject({ url, headers });
+      const [packed, plain] = [await get({ 'accept-encoding': 'br, gzip;q=0.5' }), await get({})];
+      expect([packed.headers['content-encoding'], plain.headers['content-encoding']]).toEqual(['gzip', undefined]);
+      expect((await get({ 'accept-encoding': 'gzip;q=0, *' })).headers['content-encoding']).toBeUndefined();
+      expect((await get({ 'accept-encoding': '*' })).headers['content-encoding']).toBe('gzip');
+      expect([packed.headers['vary'], plain.headers['vary']]).toEqual(['Accept-Encoding', 'Accept-Encoding']);
+      const [one, other] = [String(packed.headers['etag']), String(plain.headers['etag'])];
+      expect(one).not.toBe(other);
+      for (const [tags, status] of [
+        [other, 304],
+        [`"x", W/${other}, "y"`, 304],
+        ['*', 304],
+        [one, 200],
+        ['"x"', 200],
+      ] as const)
+        expect([tags, (await get({ 'if-none-match': tags })).statusCode]).toEqual([tags, status]);
+      const beyond = await get({ range: 'bytes=99999999999-' }, '/reach.pmtiles');
+      const { size } = statSync(join(demo, 'reach.pmtiles'));
+      expect([beyond.statusCode, beyond.headers['content-range']]).toEqual([416, `bytes */${size}`]);
+      for (const host of ['a.test/<script>', 'a b', '"'])
+        expect((await get({ host }, '/tiles/reach.json')).statusCode).toBe(400);
+      expect((await get({ host: '[::1]:80' }, '/tiles/reach.json')).json()).toMatchObject({
+        tiles: ['http://[::1]:80/tiles/reach/{z}/{x}/{y}'],
+      });
+    } finally {
+      await server.close();
+    }
+  });
+
+  test('an archive that is copied over, in place or beside, gives old tiles, new ones, or 503; never torn ones', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'flintwright-'));
+    const path = join(folder, 'a.pmtiles');
+    const archives = [1, 2].map((n) => {
+      const features = Array.from({ length: 400 }, (_, i) =>
+        point((i % 20) * 8 - 80, Math.floor(i / 20) * 6 - 60, { n, i, text: `text ${n} ${i}` }),
+      );
+      return pieces([readGeoJson(collection(...features), { name: 'a' })], [0, 4]);
+    });
+    writeFileSync(path, archives[0]);
+    const server = await serveFolder(folder);
+    try {
+      const ask = (z: number, x: number, y: number) => server.inject({ url: `/tiles/a/${z}/${x}/${y}` });
+      const right = new Map<string, Set<string>>();
+      const addresses = [0, 1, 2, 3].flatMap((z) =>
+        Array.from({ length: 2 ** z }, (_, x) => Array.from({ length: 2 ** z }, (__, y) => [z, x, y] as const)).flat(),
+      );
+      for (const bytes of archives) {
+        writeFileSync(path, bytes);
+        for (const at of addresses) {
+          const { rawPayload, statusCode } = await ask(...at);
+          const known = right.get(String(at)) ?? new Set();
+          right.set(String(at), known.add(`${statusCode} ${rawPayload.toString('base64')}`));
+        }
+      }
+      const statuses = new Map<number, number>();
+      let going = true;
+      const asking = (async () => {
+        for (let k = 0; going; k++) {
+          const at = addresses[k % addresses.length];
+          const { rawPayload, statusCode, headers } = await ask(...at);
+          statuses.set(statusCode, (statuses.get(statusCode) ?? 0) + 1);
+          if (statusCode === 503) expect(headers['retry-after']).toBe('1');
+          else expect(right.get(String(at))).toContain(`${statusCode} ${rawPayload.toString('base64')}`);
+        }
+      })();
+      for (let k = 0; k < 30; k++) {
+        const bytes = archives[k % 2];
+        if (k % 3 === 0) {
+          writeFileSync(`${path}.new`, bytes);
+          renameSync(`${path}.new`, path);
+        } else {
+          // In place, a piece at a time.
+          const file = openSync(path, 'w');
+          for (let i = 0; i < bytes.length; i += Math.ceil(bytes.length / 7)) {
+            writeSync(file, bytes, i, Math.min(Math.ceil(bytes.length / 7), bytes.length - i), i);
+            await new Promise((done) => setTimeout(done, 4));
+          }
+          closeSync(file);
+        }
+        await new Promise((done) => setTimeout(done, 12));
+      }
+      going = false;
+      await asking;
+      expect(statuses.get(500)).toBeUndefined();
+      expect(statuses.get(200)).toBeGreaterThan(100);
+    } finally {
+      await server.close();
+      rmSync(folder, { recursive: true });
+    }
+  });
+
+  test('files that begin with a dot, and links that lead out, are not there', async () => {
+    const inside = join(served, 'inside');
+    mkdirSync(inside);
+    writeFileSync(join(inside, '.env'), 'KEY=made-up');
+    writeFileSync(join(served, 'outside.txt'), 'outside');
+    writeFileSync(join(inside, 'plain.txt'), 'plain');
+    symlinkSync(join(served, 'outside.txt'), join(inside, 'link.txt'));
+    symlinkSync(join(inside, 'plain.txt'), join(inside, 'near.txt'));
+    const server = await serveFolder(inside);
+    try {
+      const status = async (url: string) => (await server.inject(url)).statusCode;
+      expect(await Promise.all(['/.env', '/%2eenv', '/link.txt', '/near.txt'].map(status))).toEqual([
+        404, 404, 404, 200,
+      ]);
+    } finally {
+      await server.close();
+    }
+  });
+});
