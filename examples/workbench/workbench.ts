@@ -4,6 +4,8 @@ import { DrawBar, Measure } from 'flintwright/draw';
 import { DropZone } from 'flintwright/files';
 import { download, featuresFile, mapPage, tileArchive } from 'flintwright/publish';
 import { gazetteerFinder, SearchBox } from 'flintwright/search';
+import { StylePanel } from './style-panel.js';
+import { makeTabs } from './tabs.js';
 
 const map = createMap('#map', {
   sheet: new URL('/chalk.sheet.json', location.href).href,
@@ -23,6 +25,7 @@ const draw = new DrawBar(map, {
     required: ['name'],
     properties: {
       name: { type: 'string', title: 'Name' },
+      icon: { type: 'string', title: 'Icon', format: 'icon' },
       kind: { type: 'string', title: 'Kind', enum: ['mooring', 'lease', 'mark', 'other'] },
       depth: { type: 'number', title: 'Depth', unit: 'm', minimum: 0, maximum: 60 },
       laid: { type: 'string', title: 'Laid', format: 'date' },
@@ -114,6 +117,22 @@ find('#save').append(
     run('Publishing', () => mapPage(map, { library: '/flintwright.js', title: 'Chart of the Reach' })),
   ),
 );
+
+const style = new StylePanel(map, find('#layers'), find('#style'));
+map.legend({ host: find('#legend'), title: '' });
+
+let hasEditor = false;
+makeTabs(find('[role="tablist"]'), (tab) => {
+  document.body.classList.toggle('wide', tab === 'tab-sheet');
+  if (tab === 'tab-style') style.refresh();
+  if (tab !== 'tab-sheet' || hasEditor) return;
+  hasEditor = true;
+  // The editor is fetched when somebody asks for it.
+  void import('./sheet-editor.js').then(({ SheetEditor }) => {
+    const editor = new SheetEditor(find('#sheet'), map, (text) => (find('#sheet-said').textContent = text));
+    Object.assign(window, { editor });
+  });
+});
 
 /** Says what there is to be saved. */
 function follow(): void {

@@ -1,6 +1,15 @@
 export { createMap, FlintMap } from './map/map.js';
 export type { DataChange, MapEventDetail, MapEvents, MapEventTarget, MapListener } from './map/events.js';
-export type { BoundsTarget, FadeOptions, FrameOptions, FrameTarget, GeoJsonTarget, MapOptions } from './map/options.js';
+export type {
+  BoundsTarget,
+  FadeOptions,
+  SheetOptions,
+  FrameOptions,
+  FrameTarget,
+  GeoJsonTarget,
+  MapOptions,
+} from './map/options.js';
+export type { MapIcons } from './map/map-icons.js';
 export type { AddedLayer, AddOptions, Layers } from './map/layers.js';
 export type { Bookmarks } from './map/bookmarks.js';
 export type { Arrival, MoveOptions } from './map/view-animation.js';
@@ -59,7 +68,9 @@ export {
   type Place,
   type Sheet,
   type SheetData,
+  type SheetIcon,
   type SheetLayer,
+  type SheetValue,
   type SurfaceForm,
   type SurfaceSpec,
   type Swatch,

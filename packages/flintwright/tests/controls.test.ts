@@ -64,7 +64,7 @@ describe('controls', () => {
       new window.flintwright.Rail(window.map);
     });
     await other.getByRole('button', { name: 'Show where I am' }).click();
-    await other.waitForFunction(() => Math.abs(window.map.view.center[0] - 4) < 0.1, null, { timeout: 15000 });
+    await other.waitForFunction(() => Math.abs(window.map.view.center[0] - 4) < 0.1);
     expect(await other.evaluate(() => window.map.layers.find('flint-here') !== undefined)).toBe(true);
     await allowed.close();
     await page.evaluate(() => window.map.remove());

@@ -1,8 +1,14 @@
 // Drawing and correcting in a real browser: by pointer, by touch, by keyboard alone; on every surface; put by and taken up again.
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { describe, expect, test } from '@jest/globals';
-import type { Page } from 'playwright-core';
+import { serveFolder } from '@flintwright/cli';
+import { problemsOf } from '@flintwright/core/edit';
+import type { Page, Route } from 'playwright-core';
 import type { Sheet } from 'flintwright';
 import type { DrawBar, EditFeature } from 'flintwright/draw';
+import { randomFrom } from '../../core/tests/sample-random.ts';
 import { countPixels, faultsOf, openMap, settled, useStage } from './harness.ts';
 
 declare global {
@@ -212,6 +218,192 @@ describe('by pointer', () => {
   });
 });
 
+test('a box selects what it holds, dragged or by two presses; a line is laid beside the nearest', async () => {
+  const page = await openDrawing();
+  const before = await page.evaluate(() => window.map.view.center);
+  await tool(page, 'Draw a point').click();
+  await press(page, [300, 200], [340, 240], [600, 400]);
+  await tool(page, 'Select within a box').click();
+  await drag(page, [260, 160], [400, 300]);
+  expect(await page.evaluate(() => window.bar.selection.length)).toBe(2);
+  // The map stayed where it was.
+  expect(await page.evaluate(() => window.map.view.center)).toEqual(before);
+  await tool(page, 'Select within a box').click();
+  await press(page, [550, 350], [650, 450]);
+  expect(await page.evaluate(() => window.bar.selection.length)).toBe(1);
+  await tool(page, 'Draw a line').click();
+  await press(page, [200, 400], [400, 400], [400, 400]);
+  await tool(page, 'Lay a line beside another').click();
+  await page.mouse.move(300, 350);
+  await frame(page);
+  expect(await page.locator('.flint-hand path').count()).toBeGreaterThan(0);
+  await press(page, [300, 350]);
+  const beside = await corners(page, 4);
+  expect(beside).toEqual([
+    [200, 350],
+    [400, 350],
+  ]);
+  await page.keyboard.press('Control+z');
+  expect((await features(page)).length).toBe(4);
+});
+
+test('an area of 100,000 corners is taken over, shown, and undone; its corners are offered closer in', async () => {
+  const page = await openDrawing({}, plain, { center: [-31.18, 44.62], zoom: 11 });
+  const count = await page.evaluate(() => {
+    const ring = Array.from({ length: 100_000 }, (_, i): [number, number] => {
+      const [turn, radius] = [(2 * Math.PI * i) / 100_000, 0.05 + 0.004 * Math.sin(i / 40)];
+      return [-31.18 + radius * Math.cos(turn), 44.62 + radius * Math.sin(turn)];
+    });
+    const geometry = { type: 'Polygon', coordinates: [[...ring, ring[0]]] };
+    const feature = { type: 'Feature', properties: {}, geometry };
+    window.bar.select(...window.bar.add({ type: 'FeatureCollection', features: [feature] }));
+    return (window.bar.features.features[0].geometry.coordinates as unknown[][])[0].length;
+  });
+  expect(count).toBe(100_001);
+  await page.getByRole('status').filter({ hasText: 'Too many corners in view' }).waitFor();
+  expect(await page.locator('.flint-handle').count()).toBe(0);
+  await page.evaluate(() => window.bar.undo());
+  expect(await features(page)).toEqual([]);
+});
+
+describe('a server of features', () => {
+  test('corrections are saved; what somebody else changed meanwhile is shown, and nobody is overwritten', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'flintwright-'));
+    const path = join(folder, 'buoys.geojson');
+    const buoy = (id: string, x: number, properties: object) => ({
+      ...{ type: 'Feature', id, properties },
+      geometry: { type: 'Point', coordinates: [x, 44.62] },
+    });
+    const start = [
+      buoy('a', -31.19, { name: 'A' }),
+      buoy('b', -31.18, { name: 'B' }),
+      buoy('c', -31.17, { name: 'C' }),
+    ];
+    writeFileSync(path, JSON.stringify({ type: 'FeatureCollection', features: start }));
+    const server = await serveFolder(folder, { edits: true, key: 'k' });
+    try {
+      const address = await server.listen({ port: 0, host: 'localhost' });
+      const page = await openDrawing();
+      await page.evaluate(() => window.bar.remove());
+      const refused = await page.evaluate(
+        async (base) => {
+          const { RemoteFeatures } = window.drawing;
+          const collection = `${base}/features/collections/buoys`;
+          const without = new RemoteFeatures({ address: collection });
+          const fault = await without.load().then(String, ({ code }: { code: string }) => code);
+          const server = new RemoteFeatures({
+            address: collection,
+            request: (plan) => void (plan.headers['Authorization'] = 'Bearer k'),
+          });
+          const features = await server.load();
+          window.bar = new window.drawing.DrawBar(window.map, { features });
+          Object.assign(window, { server });
+          return fault;
+        },
+        address.replace('[::1]', 'localhost').replace('127.0.0.1', 'localhost'),
+      );
+      expect(refused).toBe('save.key');
+      const names = () =>
+        (JSON.parse(readFileSync(path, 'utf8')) as typeof start & { features: typeof start }).features;
+      const save = () =>
+        page.evaluate(async () => {
+          const { server } = window as unknown as { server: InstanceType<typeof window.drawing.RemoteFeatures> };
+          const { created, replaced, deleted, conflicts, faults } = await server.save(window.bar.document);
+          return [created, replaced, deleted, conflicts.length, faults.length];
+        });
+      const rename = (key: string, name: string | undefined) =>
+        page.evaluate(
+          ([of, to]) => {
+            const feature = window.bar.document.require(of!);
+            const after =
+              to === undefined ? undefined : { ...feature, properties: { ...feature.properties, name: to } };
+            window.bar.document.apply('rename', new Map([[of!, after]]));
+          },
+          [key, name] as const,
+        );
+      // One added, one changed, one deleted.
+      await tool(page, 'Draw a point').click();
+      await press(page, [300, 200]);
+      await rename('a', 'A2');
+      await rename('c', undefined);
+      expect(await save()).toEqual([1, 1, 1, 0, 0]);
+      expect(names().map(({ properties }) => (properties as { name?: string }).name)).toEqual(['A2', 'B', undefined]);
+      expect(await save()).toEqual([0, 0, 0, 0, 0]);
+      // Somebody else changes B, and deletes A, while both are changed here.
+      const [a, b, made] = names();
+      const theirs = {
+        ...b,
+        properties: { name: 'Theirs', depth: 3 },
+        geometry: { type: 'Point', coordinates: [-31.178, 44.621] },
+      };
+      writeFileSync(path, JSON.stringify({ type: 'FeatureCollection', features: [theirs, made] }));
+      await rename(a.id, 'A3');
+      await rename(b.id, 'Mine');
+      expect(await save()).toEqual([0, 0, 0, 2, 0]);
+      expect(names()).toEqual([theirs, made]);
+      const panel = page.locator('.flint-conflict');
+      await panel.getByText('Changed elsewhere too (2 left)').waitFor();
+      await panel.getByText('You have changed this feature, and somebody else has deleted it.').waitFor();
+      await panel.getByRole('button', { name: 'Keep mine' }).click();
+      await panel.getByText('Changed elsewhere too', { exact: true }).waitFor();
+      expect(await panel.getByRole('row').allInnerTexts()).toEqual(['name\tMine\tTheirs', 'depth\t–\t3']);
+      expect(await page.locator('.flint-other').count()).toBe(1);
+      await page.getByRole('button', { name: 'Take theirs' }).click();
+      expect(await panel.innerText()).toBe('');
+      expect(await save()).toEqual([1, 0, 0, 0, 0]);
+      expect(names().map(({ properties }) => (properties as { name?: string }).name)).toEqual([
+        'Theirs',
+        undefined,
+        'A3',
+      ]);
+      // Taking theirs is a step of its own.
+      await page.keyboard.press('Control+z');
+      expect(await page.evaluate(() => window.bar.document.require('b').properties['name'])).toBe('Mine');
+      // Changes elsewhere alone are taken in.
+      await page.evaluate(() => window.bar.redo());
+      const now = names();
+      writeFileSync(
+        path,
+        JSON.stringify({ type: 'FeatureCollection', features: [{ ...now[0], properties: { name: 'Quiet' } }] }),
+      );
+      const open = await page.evaluate(async () => {
+        const { server } = window as unknown as { server: InstanceType<typeof window.drawing.RemoteFeatures> };
+        return (await server.refresh(window.bar.document)).length;
+      });
+      expect([open, (await features(page)).map(({ properties }) => properties['name'])]).toEqual([0, ['Quiet']]);
+    } finally {
+      await server.close();
+      rmSync(folder, { recursive: true });
+    }
+  });
+
+  test.each([
+    ['save.readonly', (route: Route) => route.fulfill({ status: 405 })],
+    ['save.invalid', (route: Route) => route.fulfill({ status: 422, json: { message: 'depth is missing' } })],
+    ['save.down', (route: Route) => route.fulfill({ status: 503 })],
+    ['save.down', (route: Route) => route.abort()],
+    ['save.form', (route: Route) => route.fulfill({ status: 201 })],
+  ])('%s is told, and nothing is lost', async (code, answer) => {
+    const page = await openDrawing();
+    await page.route('**/collections/buoys/items**', (route) =>
+      route.request().method() === 'GET'
+        ? route.fulfill({ json: { type: 'FeatureCollection', features: [] } })
+        : answer(route),
+    );
+    stage.expected = /Failed to load resource/;
+    await tool(page, 'Draw a point').click();
+    await press(page, [300, 200]);
+    const [faults, before, after] = await page.evaluate(async () => {
+      const server = new window.drawing.RemoteFeatures({ address: '/collections/buoys' });
+      await server.load();
+      const count = window.bar.features.features.length;
+      const report = await server.save(window.bar.document);
+      return [report.faults.map(({ fault }) => fault.code), count, window.bar.features.features.length];
+    });
+    expect([faults, before, after]).toEqual([[code], 1, 1]);
+  });
+});
+
 test('by keyboard alone: an area drawn with arrows and Enter, a corner moved and deleted, all undone', async () => {
   const page = await openDrawing();
   const toolbar = page.getByRole('toolbar', { name: 'Draw and correct' });
@@ -302,6 +494,51 @@ test('by touch: drawn with taps, a corner dragged with a finger', async () => {
     await context.close();
     (stage as { page: Page }).page = desk;
   }
+});
+
+describe('on every surface, at random', () => {
+  test.each<[string, object, object]>([
+    ['Mercator', {}, view],
+    ['the globe', { surface: 'globe' }, { center: [-31.18, 44.62], zoom: 5, tilt: 20, bearing: 30 }],
+    ['another projection', { surface: 'EPSG:3035' }, { center: [10, 52], zoom: 6, bearing: -20 }],
+    ['a plan', { surface: 'plan' }, { center: [200, 100], zoom: 3 }],
+  ])('%s: what is drawn and dragged stays sound, and is undone to the very start', async (_, surface, from) => {
+    const page = await openDrawing({}, { ...plain, view: surface }, from);
+    const random = randomFrom(31);
+    const at = (): [number, number] => [180 + random() * 460, 120 + random() * 330];
+    const tools = ['Draw a point', 'Draw a rectangle', 'Draw a circle', 'Draw an area', 'Draw a line'];
+    for (let k = 0; k < 10; k++) {
+      const handles = page.locator('.flint-hand [data-name^="corner"]');
+      const count = await handles.count();
+      if (count && random() < 0.6) {
+        await handles.nth(Math.floor(random() * count)).focus();
+        for (let m = 0; m < 4; m++)
+          await page.keyboard.press(
+            ['Shift+ArrowLeft', 'Shift+ArrowUp', 'ArrowRight', 'Shift+ArrowDown', 'Delete'][Math.floor(random() * 5)],
+          );
+      } else {
+        const name = tools[Math.floor(random() * tools.length)];
+        await tool(page, name).click();
+        const places = name === 'Draw a point' ? 1 : name === 'Draw an area' || name === 'Draw a line' ? 3 : 2;
+        const spots = Array.from({ length: places }, at);
+        for (const [x, y] of name === 'Draw an area' || name === 'Draw a line' ? [...spots, spots[2]] : spots) {
+          await page.mouse.click(x, y);
+          await page.waitForTimeout(320);
+        }
+        await tool(page, 'Select and correct').click();
+        await frame(page);
+      }
+      for (const { geometry } of await features(page)) expect(problemsOf(geometry)).toEqual([]);
+    }
+    expect((await features(page)).length).toBeGreaterThan(1);
+    const count = await page.evaluate(() => {
+      let steps = 0;
+      while (window.bar.document.undo()) steps++;
+      return steps;
+    });
+    expect(count).toBeGreaterThan(4);
+    expect(await features(page)).toEqual([]);
+  });
 });
 
 describe('on every surface', () => {

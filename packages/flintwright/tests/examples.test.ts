@@ -24,17 +24,15 @@ describe('examples', () => {
     await page.waitForFunction(() => document.querySelectorAll('.lines span').length === 5);
     const texts = () => page.locator('.lines span').allTextContents();
     const before = await texts();
-    await page.waitForFunction((was) => document.querySelector('.lines span')!.textContent !== was, before[0], {
-      timeout: 20000,
-    });
+    await page.waitForFunction((was) => document.querySelector('.lines span')!.textContent !== was, before[0]);
     await page.getByRole('button', { name: 'Under way' }).click();
     const still = await texts();
     await page.waitForTimeout(700);
     expect(await texts()).toEqual(still);
     await page.getByRole('button', { name: 'Wether Packet' }).click();
-    await page.waitForFunction(() => window.map.view.center[0] > -31.09, null, { timeout: 15000 });
+    await page.waitForFunction(() => window.map.view.center[0] > -31.09);
     await page.getByRole('button', { name: 'Back to the first view' }).click();
-    await page.waitForFunction(() => Math.abs(window.map.view.center[0] + 31.14) < 1e-6, null, { timeout: 15000 });
+    await page.waitForFunction(() => Math.abs(window.map.view.center[0] + 31.14) < 1e-6);
   });
 
   test('the mooring finder: clusters, filter, units, popup', async () => {
@@ -152,15 +150,23 @@ describe('examples', () => {
         await page.locator('.flint-file[data-state="done"]').waitFor();
       }
       await page.evaluate(axe);
-      const found = await page.evaluate(async () => {
-        const { axe } = window as unknown as {
-          axe: { run(): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> };
-        };
-        return (await axe.run()).violations.map(
-          ({ id, nodes }) => `${id}: ${nodes.map(({ html }) => html.slice(0, 90)).join(' | ')}`,
-        );
-      });
-      expect(found).toEqual([]);
+      const look = () =>
+        page.evaluate(async () => {
+          const { axe } = window as unknown as {
+            axe: { run(): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> };
+          };
+          return (await axe.run()).violations.map(
+            ({ id, nodes }) => `${id}: ${nodes.map(({ html }) => html.slice(0, 90)).join(' | ')}`,
+          );
+        });
+      expect(await look()).toEqual([]);
+      if (path !== '/workbench/') return;
+      for (const tab of ['Style', 'Sheet', 'Publish']) {
+        await page.getByRole('tab', { name: tab }).click();
+        if (tab === 'Sheet') await page.locator('.cm-content').waitFor();
+        if (tab === 'Style') await page.locator('#style select').first().waitFor();
+        expect([tab, ...(await look())]).toEqual([tab]);
+      }
     },
   );
 });

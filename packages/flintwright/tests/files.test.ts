@@ -61,7 +61,7 @@ describe('the workbench', () => {
     for (const [name, says, layers] of sums) {
       await drop(page, [fromDemo(name)]);
       const file = card(page, name);
-      await file.locator('summary p').filter({ hasText: says }).waitFor({ state: 'attached', timeout: 20000 });
+      await file.locator('summary p').filter({ hasText: says }).waitFor({ state: 'attached' });
       for (const id of layers) {
         // Framed, the middle of what it holds is on the screen, and close by.
         const seen = await page.evaluate(
@@ -126,6 +126,93 @@ describe('the workbench', () => {
     ]);
     expect(await card(page, 'plan.pdf').getByRole('alert').innerText()).toContain('PDF document');
     expect(await card(page, 'cut.geojson').getByRole('alert').innerText()).toContain('It may be cut short');
+  });
+});
+
+describe('a picture that is dropped', () => {
+  const gannet = `<?xml version="1.0"?><!DOCTYPE svg><svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 48 48" onload="document.title='run'">
+    <script>document.title = 'run'</script><image href="https://elsewhere.test/a.png" width="9" height="9"/>
+    <style>@import url(https://elsewhere.test/a.css);</style><foreignObject><p>no</p></foreignObject>
+    <circle cx="24" cy="24" r="22" fill="#d00000"/><path d="M8 24 24 10 40 24 24 30Z" fill="#ffffff"/></svg>`;
+
+  test('becomes an icon of the sheet, without what could run or load, and is shown on a layer; all of it can be undone', async () => {
+    const page = await openWorkbench({ width: 1100, height: 700 });
+    await drop(page, [fromDemo('chart.gpkg'), ['gannet.svg', Buffer.from(gannet)]]);
+    const own = card(page, 'gannet.svg');
+    await own.getByText('Icon "gannet" · 48 × 48').waitFor();
+    expect(await own.locator('small').innerText()).toMatch(/script/);
+    const source = await page.evaluate(() => JSON.stringify(window.map.sheet.icons));
+    expect(source).toContain('circle');
+    expect(source).not.toMatch(/script|elsewhere|onload|foreignObject|import/i);
+    expect(await page.title()).not.toBe('run');
+    await card(page, 'chart.gpkg').locator('summary p').filter({ hasText: '57 points' }).waitFor({ state: 'attached' });
+    await own.locator('summary').click();
+    if (!(await own.getByLabel('Show it on').isVisible())) await own.locator('summary').click();
+    await own.getByLabel('Show it on').focus();
+    await own.getByLabel('Show it on').selectOption({ label: 'marks' });
+    await page.evaluate(() => window.map.frame('marks', { duration: 0 }));
+    await page.evaluate(() => window.map.settled());
+    const [red] = await countPixels(stage, [208, 0, 0]);
+    expect(red).toBeGreaterThan(2000);
+    await own.getByRole('button', { name: 'Take it off again' }).click();
+    await page.evaluate(() => window.map.settled());
+    expect((await countPixels(stage, [208, 0, 0]))[0]).toBeLessThan(red / 20);
+    expect(await page.evaluate(() => window.map.sheet.icons)).toBeUndefined();
+    expect(await page.evaluate(() => window.map.layers.find('marks')!.mark)).not.toHaveProperty('icon');
+  });
+
+  test.each<[string, Buffer, RegExp]>([
+    ['broken.svg', Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><path'), /not sound SVG/],
+    ['page.svg', Buffer.from('<html xmlns="http://www.w3.org/1999/xhtml"/>'), /SVG begins with <svg>/],
+    ['boundless.svg', Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0H9"/></svg>'), /has no size/],
+    ['odd.png', Buffer.from('no picture'), /no picture that this browser can read/],
+    ['large.png', Buffer.alloc(2 ** 20 + 1), /too much for an icon/],
+  ])('%s is refused in words', async (name, bytes, words) => {
+    const page = await openWorkbench();
+    await drop(page, [[name, bytes]]);
+    expect(await card(page, name).getByRole('alert').innerText()).toMatch(words);
+    expect(await page.evaluate(() => window.map.icons.own)).toEqual([]);
+  });
+
+  test('an application adds icons itself; one that cannot be drawn leaves the sheet as it was', async () => {
+    const { page } = stage;
+    const sheet = {
+      sheet: 1 as const,
+      background: '#ffffff',
+      icons: { wedge: 'M2 2H22V22Z' },
+      data: { one: { features: { type: 'Point', coordinates: [0, 0] } } },
+      layers: [{ id: 'one', of: 'one', mark: { icon: 'wedge', size: 90, color: '#0000ff' } }],
+    };
+    await openMap(stage, sheet, { center: [0, 0], zoom: 4 });
+    await settled(stage);
+    expect((await countPixels(stage, [0, 0, 255]))[0]).toBeGreaterThan(2500);
+    const codes = await page.evaluate(async () => {
+      const { icons } = window.map;
+      const code = (name: string, icon: string) =>
+        icons.add(name, icon).then(
+          () => 'added',
+          (fault: { code: string }) => fault.code,
+        );
+      const out = [await code('../x', 'M0 0H9'), await code('bad', '<svg'), await code('odd', 'what is this')];
+      out.push(await code('wedge', 'M0 0H24V24H0Z'));
+      await window.map.settled();
+      return out;
+    });
+    expect(codes).toEqual(['icon.name', 'icon.picture', 'icon.form', 'added']);
+    // More than a map holds are refused one by one, and leave the sheet as it was.
+    const [last, count] = await page.evaluate(async () => {
+      const { icons } = window.map;
+      let fault: { code?: string } = {};
+      for (let k = 0; k < 300 && !fault.code; k++)
+        await icons.add(`own ${k}`, 'M0 0H9V9Z').catch((error: { code: string }) => (fault = error));
+      const total = icons.names.length;
+      for (const name of icons.own) if (name !== 'wedge') icons.remove(name);
+      return [fault.code, total];
+    });
+    expect([last, count]).toEqual(['icon.many', 256]);
+    expect((await countPixels(stage, [0, 0, 255]))[0]).toBeGreaterThan(7000);
+    expect(await page.evaluate(() => window.map.sheet.icons)).toEqual({ wedge: 'M0 0H24V24H0Z' });
+    expect(await faultsOf(stage)).toEqual([]);
   });
 });
 

@@ -13,7 +13,7 @@ describe('what a map shows of itself', () => {
       Object.keys(window.map),
       Object.getOwnPropertyNames(Object.getPrototypeOf(window.map)),
     ]);
-    expect(keys.sort()).toEqual(['bookmarks', 'host', 'lastFrame', 'layers', 'markers', 'strings']);
+    expect(keys.sort()).toEqual(['bookmarks', 'host', 'icons', 'lastFrame', 'layers', 'markers', 'strings']);
     for (const inside of ['context', 'parts', 'state', 'camera', 'frames', 'sources', 'renderer', 'update'])
       expect([...keys, ...names]).not.toContain(inside);
   });

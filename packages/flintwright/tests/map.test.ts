@@ -538,7 +538,7 @@ describe('bad input', () => {
       },
       { center: [0, 0], zoom: 5 },
     );
-    await page.waitForFunction(() => window.faults.length > 0, null, { timeout: 20000 });
+    await page.waitForFunction(() => window.faults.length > 0);
     await settled();
     expect((await faults())[0]).toEqual({ code, hint: expect.stringMatching(/\S/) });
     expect(await pixel(300, 200)).toEqual([255, 0, 0]);

@@ -1,4 +1,6 @@
 // A network that fails: tiles that could not be had, or were damaged, come by themselves once the server is mended.
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { describe, expect, test } from '@jest/globals';
 import { gzip, readGeoJson, TileCutter, writeTile } from '@flintwright/core';
 import type { Sheet } from 'flintwright';
@@ -37,12 +39,59 @@ describe('an idle map', () => {
     const before = asked;
     if (online) await page.evaluate(() => window.dispatchEvent(new Event('online')));
     const began = Date.now();
-    await page.waitForFunction(() => window.map.dataState('land') === 'ready', undefined, { timeout: 9000 });
+    await page.waitForFunction(() => window.map.dataState('land') === 'ready');
     await page.evaluate(() => window.map.settled());
     expect((await countPixels(stage, green))[0]).toBeGreaterThan(1000);
     expect(asked).toBe(before + 1);
     if (online) expect(Date.now() - began).toBeLessThan(2500);
     await page.evaluate(() => window.map.remove());
     expect(await page.evaluate(() => window.flintwright.liveCounts().listeners)).toBe(0);
+  });
+});
+
+describe('a server that never ends', () => {
+  test.each([
+    ['says nothing', 0],
+    ['sends half a tile', 40],
+  ])('%s: it is given up, tried again, and told; once it answers, the tiles come', async (_, sent) => {
+    const { page } = stage;
+    let silent = true;
+    let asked = 0;
+    const server = createServer((_request, response) => {
+      asked++;
+      response.setHeader('Access-Control-Allow-Origin', '*');
+      if (!silent) response.end(bytes);
+      else if (sent) response.write(bytes.subarray(0, sent));
+    });
+    await new Promise<void>((ready) => server.listen(0, 'localhost', ready));
+    try {
+      const { port } = server.address() as AddressInfo;
+      const tiles = `http://localhost:${port}/{z}/{x}/{y}`;
+      const slow = { ...sheet, data: { land: { tiles, zooms: [0, 0] } } } as unknown as Sheet;
+      await openMap(stage, { sheet: 1, layers: [] }, { center: [0, 0], zoom: 1 });
+      await page.evaluate((given: unknown) => {
+        window.map.remove();
+        window.faults = [];
+        window.map = window.flintwright.createMap('#map', {
+          sheet: given as Sheet,
+          view: { center: [0, 0], zoom: 1 },
+          request: (plan) => void (plan.patience = 1000),
+        });
+        window.map.addEventListener('fault', (event) => {
+          event.preventDefault();
+          window.faults.push(event.detail);
+        });
+      }, slow as unknown);
+      await page.waitForFunction(() => window.faults.length > 0);
+      expect(await faultsOf(stage)).toMatchObject([{ code: 'request.slow' }]);
+      expect(asked).toBe(3);
+      silent = false;
+      await page.waitForFunction(() => window.map.dataState('land') === 'ready');
+      await page.evaluate(() => window.map.settled());
+      expect((await countPixels(stage, green))[0]).toBeGreaterThan(1000);
+    } finally {
+      server.closeAllConnections();
+      await new Promise((closed) => server.close(closed));
+    }
   });
 });

@@ -1,4 +1,5 @@
-import { builtInSprites, Fault } from '@flintwright/core';
+import { builtInSprites, Fault, type SheetIcon } from '@flintwright/core';
+import { isIconAddress, isPath, isSvg } from '@flintwright/core/internal';
 
 /**
  * An icon of the application: SVG path data on a grid of 24 units, the text of an SVG document, the address of an SVG or a picture, an
@@ -25,53 +26,108 @@ export interface IconPicture {
 /** Drawn where an icon is not there yet, or cannot be had. */
 export const plainMark = 'M5 5H19V19H5ZM7.4 7.4V16.6H16.6V7.4Z';
 
-/** Whether a text is path data (SVG 2, section 9.3): it begins with a move, and holds nothing but commands and numbers. */
-export const isPath = (text: string): boolean =>
-  /^\s*[Mm][\s,]*[-+.\d]/.test(text) && !/[^MmZzLlHhVvCcSsQqTtAaEe\d.,\s+-]/.test(text);
+/** Most icons that a map holds, those built in included. */
+export const mostIcons = 256;
 
-const isAddress = (text: string): boolean => /^(data:|blob:|https?:)|[/.]/.test(text) && !/\s/.test(text);
-
-/** The icons of a map: built in and the application's own, by their numbers, with pictures as they come. */
+/** The icons of a map: built in, the application's and the sheet's, by their numbers, with pictures as they come. */
 export class Icons {
   /** Drawings on a grid of 24 units, by name; a plain mark for those that are pictures. */
-  readonly paths: Readonly<Record<string, string>>;
-  /** Names in the order of their numbers. */
-  readonly names: readonly string[];
+  readonly paths: Record<string, string> = { ...builtInSprites };
   readonly pictures = new Map<string, IconPicture>();
-  private readonly numbers: ReadonlyMap<string, number>;
+  /** Those of the application and the sheet, by name. */
+  private readonly own = new Map<string, IconSource>();
+  private readonly numbers = new Map<string, number>();
+  private readonly refused = new Set<string>();
   private readonly listeners: ((name: string) => void)[] = [];
   private readonly addresses = new Map<string, string>();
 
   /**
-   * @param own the application's
+   * @param application the application's, which no sheet changes
    * @param base address that others are relative to
    * @param report told of icons that cannot be had
    */
   constructor(
-    private readonly own: Readonly<Record<string, IconSource>>,
+    private readonly application: Readonly<Record<string, IconSource>>,
     private readonly base: string,
     private readonly report: (fault: Fault) => void,
   ) {
-    const paths: Record<string, string> = { ...builtInSprites };
-    for (const [name, icon] of Object.entries(own)) {
-      const { source } = inFull(icon);
-      paths[name] = typeof source === 'string' && isPath(source) ? source : plainMark;
-    }
-    this.paths = paths;
-    this.names = Object.keys(paths);
-    this.numbers = new Map(this.names.map((name, i) => [name, i]));
+    for (const name of Object.keys(this.paths)) this.numbers.set(name, this.numbers.size);
+    for (const [name, icon] of Object.entries(application)) this.enrol(name, icon);
   }
 
-  /** Whether any is a picture, which has to be fetched or drawn first. */
-  get hasPictures(): boolean {
-    return Object.values(this.own).some((icon) => {
-      const { source } = inFull(icon);
-      return typeof source !== 'string' || !isPath(source);
+  /** Names in the order of their numbers; those that were taken out keep theirs. */
+  get numbered(): readonly string[] {
+    return [...this.numbers.keys()];
+  }
+
+  /** Names of those that there are. */
+  get names(): readonly string[] {
+    return this.numbered.filter((name) => this.number(name) !== undefined);
+  }
+
+  /** Whether an icon is the application's. */
+  private isFirm(name: string): boolean {
+    return Object.hasOwn(this.application, name);
+  }
+
+  /** Why there is no room for an icon; undefined where there is. */
+  fullFor(name: string): Fault | undefined {
+    if (this.numbers.has(name) || this.numbers.size < mostIcons) return undefined;
+    return new Fault(
+      'icon.many',
+      `there is no room for the icon "${name}"`,
+      `A map holds ${mostIcons} icons over its life, those built in included. Make a new map for others.`,
+    );
+  }
+
+  private enrol(name: string, icon: IconSource): boolean {
+    const full = this.fullFor(name);
+    if (full) {
+      // Sheets are taken over again and again; what has no room is told once.
+      if (!this.refused.has(name)) this.report(full);
+      this.refused.add(name);
+      return false;
+    }
+    if (!this.numbers.has(name)) this.numbers.set(name, this.numbers.size);
+    this.own.set(name, icon);
+    const { source } = inFull(icon);
+    this.paths[name] = typeof source === 'string' && isPath(source) ? source : plainMark;
+    this.pictures.delete(name);
+    this.addresses.delete(name);
+    return true;
+  }
+
+  /** Draws those of the application. @returns when the pictures among them have come; undefined where there are none */
+  begin(): Promise<void> | undefined {
+    return this.fetch(Object.keys(this.application));
+  }
+
+  /**
+   * Takes over the icons of a sheet, in place of those of the one before.
+   *
+   * @param icons by name
+   * @returns when the pictures among them have come; undefined where there are none
+   */
+  adopt(icons: Readonly<Record<string, string | SheetIcon>>): Promise<void> | undefined {
+    const fresh = Object.keys(icons).filter((name) => {
+      const known = this.own.get(name);
+      const same = known !== undefined && JSON.stringify(inFull(known)) === JSON.stringify(inFull(icons[name]));
+      return !this.isFirm(name) && !same && this.enrol(name, icons[name]);
     });
+    const gone = [...this.own.keys()].filter((name) => !this.isFirm(name) && !Object.hasOwn(icons, name));
+    for (const name of gone) {
+      this.own.delete(name);
+      this.pictures.delete(name);
+      this.addresses.delete(name);
+      this.paths[name] = builtInSprites[name] ?? plainMark;
+    }
+    const coming = this.fetch(fresh);
+    for (const name of [...fresh, ...gone]) for (const came of this.listeners) came(name);
+    return coming;
   }
 
   number(name: string): number | undefined {
-    return this.numbers.get(name);
+    return this.own.has(name) || Object.hasOwn(builtInSprites, name) ? this.numbers.get(name) : undefined;
   }
 
   /** Tells of each picture that has come. */
@@ -79,50 +135,63 @@ export class Icons {
     this.listeners.push(came);
   }
 
-  /** Fetches the pictures. Those that cannot be had are told of, and a plain mark stands in their place. */
-  async load(): Promise<void> {
-    const pictures = Object.entries(this.own).flatMap(([name, icon]) => {
-      const { source, tinted } = inFull(icon);
-      return typeof source === 'string' && isPath(source) ? [] : [{ name, source, tinted: tinted ?? false }];
+  /** Fetches pictures. Those that cannot be had are told of, and a plain mark stands in their place. */
+  private fetch(names: readonly string[]): Promise<void> | undefined {
+    const pictures = names.flatMap((name) => {
+      const { source } = inFull(this.own.get(name)!);
+      return typeof source === 'string' && isPath(source) ? [] : [name];
     });
-    await Promise.all(
-      pictures.map(async ({ name, source, tinted }) => {
+    if (!pictures.length) return undefined;
+    return Promise.all(
+      pictures.map(async (name) => {
+        const icon = this.own.get(name)!;
         try {
-          const image = typeof source === 'string' ? await this.picture(name, source) : source;
-          const { width, height } = image;
-          this.pictures.set(name, { image, width: width || 24, height: height || 24, tinted });
+          const picture = await this.drawn(name, icon);
+          // Another may have come under this name meanwhile.
+          if (this.own.get(name) !== icon) return;
+          this.pictures.set(name, picture);
           for (const came of this.listeners) came(name);
         } catch (error) {
           if (!(error instanceof Fault)) throw error;
           this.report(error);
         }
       }),
-    );
+    ).then(() => {});
   }
 
-  /** @throws Fault `icon.form` or `icon.picture` */
+  /**
+   * The picture of an icon that is one.
+   *
+   * @throws Fault `icon.form` or `icon.picture`
+   */
+  async drawn(name: string, icon: IconSource): Promise<IconPicture> {
+    const { source, tinted = false } = inFull(icon);
+    const image = typeof source === 'string' ? await this.picture(name, source) : source;
+    return { image, width: image.width || 24, height: image.height || 24, tinted };
+  }
+
   private picture(name: string, source: string): Promise<HTMLImageElement> {
-    const isSvg = source.trimStart().startsWith('<');
-    if (!isSvg && !isAddress(source))
+    const isText = isSvg(source);
+    if (!isText && !isIconAddress(source))
       throw new Fault(
         'icon.form',
         `the icon "${name}" is neither path data, nor SVG, nor an address: ${JSON.stringify(source.slice(0, 40))}`,
         'Write path data such as "M5 5H19V19H5Z", the text of an SVG document, or the address of a picture; a plain mark stands in its place.',
       );
-    const address = isSvg ? `data:image/svg+xml,${encodeURIComponent(source)}` : new URL(source, this.base).href;
+    const address = isText ? `data:image/svg+xml,${encodeURIComponent(source)}` : new URL(source, this.base).href;
     return new Promise((resolve, reject) => {
       const image = new Image();
-      if (!isSvg) image.crossOrigin = 'anonymous';
+      if (!isText) image.crossOrigin = 'anonymous';
       image.onload = () => resolve(image);
       image.onerror = () =>
         reject(
           new Fault(
             'icon.picture',
             `the icon "${name}" cannot be drawn`,
-            isSvg
+            isText
               ? 'Check the SVG: it needs xmlns="http://www.w3.org/2000/svg", a width and a height; a plain mark stands in its place.'
               : 'Check the address, and that its host allows this page (CORS); a plain mark stands in its place.',
-            isSvg ? undefined : address.slice(0, 200),
+            isText ? undefined : address.slice(0, 200),
           ),
         );
       image.src = address;

@@ -11,6 +11,8 @@ export interface SheetParts {
   /** Changes of layers, by their ids. */
   readonly changed: Readonly<Record<string, readonly LayerChange[]>>;
   readonly removed: readonly string[];
+  /** Icons added at run time. */
+  readonly icons: NonNullable<Sheet['icons']>;
 }
 
 export const partsOf = (base: Sheet): SheetParts => ({
@@ -20,6 +22,7 @@ export const partsOf = (base: Sheet): SheetParts => ({
   added: {},
   changed: {},
   removed: [],
+  icons: {},
 });
 
 /** The same additions and changes over another sheet. */
@@ -30,9 +33,11 @@ export function rebased(parts: SheetParts, base: Sheet): SheetParts {
 }
 
 /** The sheet that the parts make together; with its dark colours in place of the others, where the map is dark. */
-export function assembled({ base, data, order, added, changed }: SheetParts, isDark = false): Sheet {
+export function assembled({ base, data, order, added, changed, icons }: SheetParts, isDark = false): Sheet {
   const own = new Map(base.layers.map((layer) => [layer.id, layer]));
   const layers = order.map((id) => (changed[id] ?? []).reduce(changeLayer, added[id] ?? own.get(id)!));
   const night = isDark && base.dark ? { palette: { ...base.palette, ...base.dark } } : {};
-  return { ...base, ...night, data: { ...base.data, ...data }, layers };
+  const drawings = { ...base.icons, ...icons };
+  const brought = Object.keys(drawings).length ? { icons: drawings } : {};
+  return { ...base, ...night, ...brought, data: { ...base.data, ...data }, layers };
 }

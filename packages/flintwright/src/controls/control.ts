@@ -1,6 +1,7 @@
 // Room "controls": rail, drawer, button, scale bar and position, and views kept in step.
 import { Fault } from '@flintwright/core';
-import { isPath, plainMark } from '../base/icons.js';
+import { isPath } from '@flintwright/core/internal';
+import { plainMark } from '../base/icons.js';
 import { listen } from '../base/live-counts.js';
 import { dispose, type Removable } from '../base/removable.js';
 import type { FlintMap } from '../map/map.js';

@@ -25,7 +25,9 @@ export const dropZoneStyle = `
 .flint-control .flint-act:hover { border-color: var(--flint-amber); }
 .flint-file form { margin-top: 6px; }
 .flint-file label { display: block; color: var(--flint-soft); }
-.flint-file input { display: block; box-sizing: border-box; width: 100%; min-height: 28px; margin-top: 2px; padding: 2px 8px; font: inherit; color: var(--flint-ink); background: none; border: 1px solid var(--flint-soft); }
+.flint-file img { float: right; width: 34px; height: 34px; margin: 0 0 4px 8px; object-fit: contain; }
+.flint-file input, .flint-file select { display: block; box-sizing: border-box; width: 100%; min-height: 28px; margin-top: 2px; padding: 2px 8px; font: inherit; color: var(--flint-ink); background: none; border: 1px solid var(--flint-soft); }
+.flint-file option { color: #22303a; background: #f7f5ef; }
 .flint-veil { position: absolute; inset: 0; z-index: 3; display: grid; place-items: center; background: rgb(34 48 58 / 72%); pointer-events: none; }
 .flint-veil[hidden] { display: none; }
 .flint-veil > div { display: grid; gap: 6px; padding: 26px 34px; text-align: center; color: #f7f5ef; outline: 2px dashed #e5a04a; outline-offset: -2px; }

@@ -1,7 +1,8 @@
-import { asFault } from '@flintwright/core';
+import { asFault, type SheetLayer } from '@flintwright/core';
 import type { FileWarning } from '@flintwright/core/files';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
 import type { ReadFile, ReadLayer } from '../files/messages.js';
+import { isPicture } from '../files/icon-name.js';
 import { readFile } from '../files/read-file.js';
 import type { FlintMap } from '../map/map.js';
 import { makeElement } from '../overlay/dom.js';
@@ -27,6 +28,8 @@ export interface DropZoneOptions {
   readonly frame?: boolean;
   /** Called for each layer that was added. */
   readonly added?: (added: AddedFile) => void;
+  /** Called with the name of each icon that a picture became. */
+  readonly icon?: (name: string) => void;
   /** Texts, in place of those in English. */
   readonly strings?: Partial<DropStrings>;
 }
@@ -45,13 +48,16 @@ export interface DropStrings {
   readonly apply: string;
   readonly nothing: string;
   readonly remarks: (count: number) => string;
+  readonly icon: (name: string, size: readonly [number, number]) => string;
+  readonly cleaned: { readonly message: string; readonly hint: string };
+  readonly show: string;
   readonly found: (count: number, kind: 'point' | 'line' | 'polygon' | 'none') => string;
 }
 
 const english: DropStrings = {
   add: 'Add a file',
   drop: 'Drop files to lay them on the map',
-  formats: 'GeoJSON, CSV, KML, GPX, shapefile, GeoPackage and others',
+  formats: 'GeoJSON, CSV, KML, GPX, shapefile, GeoPackage and others; SVG and PNG become icons',
   reading: (name) => `Reading ${name}`,
   cancel: 'Cancel',
   undo: 'Take it off again',
@@ -61,6 +67,9 @@ const english: DropStrings = {
   apply: 'Use it',
   nothing: 'Nothing in it has a place.',
   remarks: (count) => `${count} remark${count === 1 ? '' : 's'}`,
+  icon: (name, [width, height]) => `Icon "${name}" · ${Math.round(width)} × ${Math.round(height)}`,
+  cleaned: { message: 'It held what an icon must not have', hint: 'That was taken out; the rest is drawn.' },
+  show: 'Show it on',
   found: (count, kind) => {
     const words = { point: 'point', line: 'line', polygon: 'area', none: 'row' };
     return `${count.toLocaleString('en')} ${words[kind]}${count === 1 ? '' : 's'}`;
@@ -68,7 +77,13 @@ const english: DropStrings = {
 };
 
 const plus = 'M11 4H13V11H20V13H13V20H11V13H4V11H11Z';
-const table: OptionTable<DropZoneOptions> = { most: 'number', frame: 'switch', added: 'function', strings: 'object' };
+const table: OptionTable<DropZoneOptions> = {
+  most: 'number',
+  frame: 'switch',
+  added: 'function',
+  icon: 'function',
+  strings: 'object',
+};
 
 /** Endings of the files that go with a .shp file. */
 const companions = /\.(shx|dbf|prj|cpg|qix|sbn|sbx|shp\.xml|qpj)$/i;
@@ -164,8 +179,11 @@ export class DropZone extends Control {
    * @param files dropped or chosen
    */
   take(files: readonly File[]): void {
-    const shapes = files.some(({ name }) => /\.shp$/i.test(name));
-    const mains = shapes ? files.filter(({ name }) => !companions.test(name)) : files;
+    const pictures = files.filter(isPicture);
+    for (const file of pictures) void this.addIcon(file);
+    const others = files.filter((file) => !pictures.includes(file));
+    const shapes = others.some(({ name }) => /\.shp$/i.test(name));
+    const mains = shapes ? others.filter(({ name }) => !companions.test(name)) : others;
     for (const file of mains) void this.add(file, files);
   }
 
@@ -192,6 +210,53 @@ export class DropZone extends Control {
     } finally {
       this.reads.delete(read);
     }
+  }
+
+  /** Makes an icon of the sheet of a picture, and offers it to the layers that show marks. */
+  private async addIcon(file: File): Promise<void> {
+    const { map, strings } = this;
+    const card = this.card(file.name);
+    try {
+      const { readIcon } = await import('../files/icon-file.js');
+      const read = await readIcon(file);
+      let { name } = read;
+      for (let k = 2; map.icons.names.includes(name); k++) name = `${read.name} ${k}`;
+      await map.icons.add(name, read.icon);
+      const warnings = read.taken.length
+        ? [{ code: 'icon.cleaned', ...strings.cleaned, count: read.taken.length, places: read.taken }]
+        : [];
+      card.done(strings.icon(name, read.size), warnings);
+      card.picture(read.icon.source);
+      this.offer(name, card);
+      this.options.icon?.(name);
+    } catch (error) {
+      const { message, hint } = asFault(error, 'icon.picture', 'Check the picture.');
+      card.fail(message, hint);
+    }
+  }
+
+  /** Asks which layer is to show an icon; taking the icon off gives the layer its marks back. */
+  private offer(name: string, card: FileCard): void {
+    const { map, strings } = this;
+    const layers = () =>
+      map.layers.all.filter(({ mark }) => mark !== undefined).map(({ id, title }) => [id, title ?? id] as const);
+    const before = new Map<string, SheetLayer['mark']>();
+    const restore = () => {
+      for (const [id, mark] of before)
+        if (map.layers.find(id)) map.layers.change(id, { mark: { icon: null, size: 8, ...mark } });
+      before.clear();
+    };
+    card.choose(strings.show, layers, (id) => {
+      restore();
+      if (!id) return;
+      const { mark } = map.layers.require(id);
+      before.set(id, mark);
+      map.layers.change(id, { mark: { icon: name, size: 26 } });
+    });
+    card.undo(() => {
+      restore();
+      map.icons.remove(name);
+    });
   }
 
   /** Lays the layers of a file on the map, and says so. */
@@ -307,6 +372,34 @@ class FileCard {
   note(text: string): void {
     this.fold.open = true;
     this.body.append(makeElement('p', '', text));
+  }
+
+  /** Shows a picture. */
+  picture(source: string): void {
+    const image = makeElement('img');
+    image.src = source.startsWith('<') ? `data:image/svg+xml,${encodeURIComponent(source)}` : source;
+    image.alt = '';
+    this.body.prepend(image);
+  }
+
+  /** Asks for one of several things, which are gathered anew whenever somebody comes to choose. */
+  choose(
+    text: string,
+    choices: () => readonly (readonly [value: string, text: string])[],
+    chosen: (value: string) => void,
+  ): void {
+    this.fold.open = true;
+    const [label, select] = [makeElement('label', '', text), makeElement('select')];
+    const fill = () => {
+      const { value } = select;
+      select.replaceChildren(new Option('–', ''), ...choices().map(([id, said]) => new Option(said, id)));
+      select.value = value;
+    };
+    fill();
+    for (const type of ['focus', 'pointerdown']) select.addEventListener(type, fill);
+    select.addEventListener('change', () => chosen(select.value));
+    label.append(select);
+    this.body.append(label);
   }
 
   undo(work: () => void): void {

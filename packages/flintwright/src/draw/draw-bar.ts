@@ -15,9 +15,10 @@ import type { FlintMap } from '../map/map.js';
 import type { PressDetail } from '../markers/markers.js';
 import { makeElement } from '../overlay/dom.js';
 import { wear } from '../overlay/wear.js';
+import { ConflictPanel } from './conflict-panel.js';
 import { DraftStore } from './draft-store.js';
 import type { FieldsSchema } from './draw-form.js';
-import { DrawLayer, type DrawLooks } from './draw-layer.js';
+import { DrawLayer, withIcons, type DrawLooks } from './draw-layer.js';
 import { DrawPanel } from './draw-panel.js';
 import { measureText } from './measure-text.js';
 import { englishDraw, type DrawStrings, type DrawTool } from './draw-strings.js';
@@ -27,6 +28,7 @@ import { barIcons } from './icons.js';
 import { Sketch } from './sketch.js';
 import { typedPlace } from './typed-place.js';
 
+export { RemoteFeatures, type RemoteFeaturesOptions, type SaveReport } from './remote-features.js';
 export { Measure, type MeasureOptions } from './measure.js';
 export type { FieldSchema, FieldsSchema } from './draw-form.js';
 export type { DrawLook, DrawLooks } from './draw-layer.js';
@@ -35,7 +37,7 @@ export type { EditChange, EditConflict, EditFeature, EditGeometry, EditStep, Ste
 
 export interface DrawBarOptions {
   /** Features to begin with, as GeoJSON; default none. They are shown in layers of their own. */
-  readonly features?: { readonly features: readonly object[] };
+  readonly features?: { readonly type?: string; readonly features: readonly object[] };
   /** Attribute that tells the features apart; default their ids. */
   readonly idName?: string;
   /** Id of the layer that shows them; default `drawn`. */
@@ -83,12 +85,14 @@ const table: OptionTable<DrawBarOptions> = {
 
 const allTools: readonly DrawTool[] = [
   'select',
+  'box',
   'lasso',
   'point',
   'line',
   'area',
   'rectangle',
   'circle',
+  'offset',
   'cut',
   'hole',
 ];
@@ -110,6 +114,7 @@ export class DrawBar extends Control {
   private readonly measured = makeElement('b');
   private readonly typed = makeElement('form');
   private readonly panel: DrawPanel | undefined;
+  private readonly conflicts: ConflictPanel;
   /** Whether the last thing that somebody used was a key. */
   private keys = false;
 
@@ -134,12 +139,21 @@ export class DrawBar extends Control {
     const space: EditSpace = map.surface === 'plan' ? 'plane' : 'lonlat';
     const { snap = true, grid, shared = true, layer = 'drawn', title = 'Drawn', looks = {} } = options;
     this.sketch = new Sketch(document, space, { snap, grid, shared }, strings, () => this.follow());
-    this.hand = new Hand(map, this.sketch, strings, (geometry) => this.measure(geometry));
-    this.layer = new DrawLayer(map, layer, document, title, looks);
+    this.hand = new Hand(
+      map,
+      this.sketch,
+      strings,
+      (geometry) => this.measure(geometry),
+      () => this.follow(),
+    );
+    this.layer = new DrawLayer(map, layer, document, title, withIcons(looks, options.fields));
     this.end(() => this.hand.remove());
     this.end(() => this.layer.remove());
     if (options.fields) this.panel = new DrawPanel(map, document, options.fields, strings);
     this.end(() => this.panel?.remove());
+    this.conflicts = new ConflictPanel(map, document, strings);
+    this.end(() => this.conflicts.remove());
+    this.end(document.watch(() => this.follow()));
     this.end(document.listen((step, cause) => this.onStep(step, cause)));
     this.element.append(this.card());
     this.listen();
@@ -166,7 +180,10 @@ export class DrawBar extends Control {
    * @returns their keys
    * @throws Fault `draw.features` or `edit.geometry`; nothing is changed then
    */
-  add(collection: { readonly features: readonly object[] }, name = this.strings.steps.add): readonly string[] {
+  add(
+    collection: { readonly type?: string; readonly features: readonly object[] },
+    name = this.strings.steps.add,
+  ): readonly string[] {
     const { idName } = this.document;
     const placed = (collection?.features as { geometry?: unknown }[] | undefined)?.filter((one) => one?.geometry);
     const after = new Map<string, EditFeature | undefined>();
@@ -262,7 +279,7 @@ export class DrawBar extends Control {
       return button;
     };
     const tools = (options.tools ?? allTools).map((tool) => add(tool, strings.tools[tool], () => sketch.use(tool)));
-    const making = ['point', 'line', 'area', 'rectangle', 'circle'];
+    const making = ['point', 'line', 'area', 'rectangle', 'circle', 'offset'];
     const isMaking = (button: HTMLButtonElement) => making.some((name) => this.buttons.get(name) === button);
     const cutting = tools.filter((button) => button === this.buttons.get('cut') || button === this.buttons.get('hole'));
     const choosing = tools.filter((button) => !isMaking(button) && !cutting.includes(button));
@@ -326,12 +343,39 @@ export class DrawBar extends Control {
       event.preventDefault();
       void sketch.finish();
     });
+    this.listenToBoxes();
     this.on<PointerEvent>(map.host, 'pointermove', (event) => {
       this.keys = false;
       if (sketch.tool === 'select' || (event.target as Element).closest('.flint-control')) return;
       sketch.point(map.toPlace(hand.pixelOf(event)), hand.reach());
     });
     this.on<KeyboardEvent>(map.host, 'keydown', (event) => this.key(event));
+  }
+
+  /** A box that is dragged over the map, which stays where it is meanwhile. */
+  private listenToBoxes(): void {
+    const { map, sketch, hand } = this;
+    let from: readonly [number, number] | undefined;
+    const at = (event: PointerEvent) => map.toPlace(hand.pixelOf(event));
+    map.host.addEventListener('pointerdown', begin, { capture: true });
+    this.end(() => map.host.removeEventListener('pointerdown', begin, { capture: true }));
+    function begin(event: PointerEvent): void {
+      const onMap = (event.target as Element).classList.contains('flint-canvas');
+      if (sketch.tool !== 'box' || !onMap || event.button || !event.isPrimary) return;
+      event.stopPropagation();
+      from = hand.pixelOf(event);
+      const place = at(event);
+      if (place && !sketch.drawing) void sketch.set(place, 0);
+      map.host.setPointerCapture(event.pointerId);
+    }
+    this.on<PointerEvent>(map.host, 'pointerup', (event) => {
+      if (!from) return;
+      const [pixel, place] = [hand.pixelOf(event), at(event)];
+      const moved = Math.hypot(pixel[0] - from[0], pixel[1] - from[1]) > 4;
+      from = undefined;
+      // A press sets one corner, and the next press the other.
+      if (sketch.tool === 'box' && place && (moved || sketch.places.length > 0)) void sketch.set(place, hand.reach());
+    });
   }
 
   private key(event: KeyboardEvent): void {
@@ -375,6 +419,8 @@ export class DrawBar extends Control {
     const { sketch, document, strings, hand, buttons } = this;
     if (!hand) return;
     hand.crosshair = this.keys;
+    this.conflicts.follow();
+    hand.other = this.conflicts.conflict?.theirs?.geometry;
     hand.later();
     for (const tool of allTools) buttons.get(tool)?.setAttribute('aria-pressed', String(tool === sketch.tool));
     buttons.get('snap')!.setAttribute('aria-pressed', String(sketch.choices.snap));

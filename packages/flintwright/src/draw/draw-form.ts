@@ -1,3 +1,5 @@
+import { drawing } from '../controls/control.js';
+import type { MapIcons } from '../map/map-icons.js';
 import { makeElement } from '../overlay/dom.js';
 import type { DrawStrings } from './draw-strings.js';
 
@@ -8,7 +10,7 @@ export interface FieldSchema {
   readonly description?: string;
   /** The values that may be chosen. */
   readonly enum?: readonly (string | number)[];
-  /** `date`, `date-time`, `email` or `uri`; others are plain text. */
+  /** `date`, `date-time`, `email`, `uri`, or `icon` for one of the map's; others are plain text. */
   readonly format?: string;
   readonly minimum?: number;
   readonly maximum?: number;
@@ -23,6 +25,13 @@ export interface FieldSchema {
 export interface FieldsSchema {
   readonly properties: Readonly<Record<string, FieldSchema>>;
   readonly required?: readonly string[];
+}
+
+/** What a form is made of. */
+export interface FormTools {
+  readonly schema: FieldsSchema;
+  readonly icons: MapIcons;
+  readonly strings: DrawStrings;
 }
 
 const inputs: Readonly<Record<string, string>> = {
@@ -40,17 +49,15 @@ export class DrawForm {
   /**
    * Makes it.
    *
-   * @param schema the fields
+   * @param tools the fields, the icons that may be chosen, texts
    * @param values what they hold; those that differ among several features are left out, and stay as they are if nobody fills them in
    * @param several whether the form is for several features
-   * @param strings texts
    * @param save called with the values, those that are empty undefined
    */
   constructor(
-    { properties, required = [] }: FieldsSchema,
+    { schema: { properties, required = [] }, icons, strings }: FormTools,
     values: Readonly<Record<string, unknown>>,
     several: boolean,
-    strings: DrawStrings,
     save: (values: Readonly<Record<string, unknown>>) => void,
   ) {
     this.element.noValidate = true;
@@ -59,7 +66,7 @@ export class DrawForm {
       const must = required.includes(name) && !several;
       const title = `${field.title ?? name}${field.unit ? ` (${field.unit})` : ''}${must ? ' *' : ''}`;
       const label = makeElement('label', field.type === 'boolean' ? 'flint-tick' : '');
-      const input = inputOf(field, values[name] ?? field.default);
+      const input = inputOf(field.format === 'icon' ? withIcons(field, icons) : field, values[name] ?? field.default);
       input.required = must;
       // A tick that differs among several features stays as it is until somebody sets it.
       if (input instanceof HTMLInputElement && input.type === 'checkbox')
@@ -68,6 +75,7 @@ export class DrawForm {
       wrong.setAttribute('role', 'alert');
       if (field.description) input.title = field.description;
       if (field.type === 'boolean') label.append(input, title);
+      else if (field.format === 'icon') label.append(title, pictured(input, icons), wrong);
       else label.append(title, input, wrong);
       this.element.append(label);
       this.read.push(() => [name, valueOf(field, input)]);
@@ -91,6 +99,33 @@ export class DrawForm {
 }
 
 type Input = HTMLInputElement | HTMLSelectElement;
+
+/** A field whose values are the icons of the map, those of one's own first. */
+const withIcons = (field: FieldSchema, { own, names }: MapIcons): FieldSchema => ({
+  ...field,
+  enum: field.enum ?? [...own, ...names.filter((name) => !own.includes(name))],
+});
+
+/** An input with the picture of the icon that it names. */
+function pictured(input: Input, icons: MapIcons): HTMLElement {
+  const [row, picture] = [makeElement('span', 'flint-icon-field'), makeElement('span')];
+  const show = () => {
+    picture.replaceChildren();
+    if (!input.value) return;
+    const { address, path } = icons.look(input.value);
+    if (address === undefined) picture.append(drawing(path));
+    else {
+      const image = makeElement('img');
+      image.src = address;
+      image.alt = '';
+      picture.append(image);
+    }
+  };
+  input.addEventListener('change', show);
+  show();
+  row.append(input, picture);
+  return row;
+}
 
 function inputOf(field: FieldSchema, value: unknown): Input {
   const text = typeof value === 'string' || typeof value === 'number' ? String(value) : '';

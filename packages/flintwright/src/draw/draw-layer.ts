@@ -1,6 +1,7 @@
 import type { SheetLayer } from '@flintwright/core';
 import type { EditDocument, EditFeature, EditStep } from '@flintwright/core/edit';
 import type { FlintMap } from '../map/map.js';
+import type { FieldsSchema } from './draw-form.js';
 
 /** Looks of what is drawn, by what it is: symbols of a layer of the sheet. */
 export interface DrawLooks {
@@ -13,6 +14,20 @@ export interface DrawLooks {
 export type DrawLook = Partial<Omit<SheetLayer, 'id' | 'of' | 'where'>>;
 
 type Kind = keyof DrawLooks;
+
+/** Looks with the icons that points name in a field of that form, where nothing else is said of them. */
+export function withIcons(looks: DrawLooks, fields: FieldsSchema | undefined): DrawLooks {
+  const [name] = Object.entries(fields?.properties ?? {}).find(([, { format }]) => format === 'icon') ?? [];
+  if (name === undefined || looks.point?.rules || looks.point?.mark) return looks;
+  const own = `"${name.replaceAll('"', '""')}"`;
+  const icon = { is: own };
+  const halo = { color: '#f7f5ef', width: 1.4 };
+  const rules = [
+    { where: `${own} IS NOT NULL`, mark: { icon, size: 24, color: '#8a4f0b', outline: halo } },
+    { otherwise: true as const, mark: plain.point.mark! },
+  ];
+  return { ...looks, point: { ...looks.point, mark: plain.point.mark!, rules } };
+}
 
 /** Attributes by which the map tells the features apart. */
 const [keyName, kindName] = ['flint_key', 'flint_kind'];

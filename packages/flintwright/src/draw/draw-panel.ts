@@ -48,10 +48,13 @@ export class DrawPanel {
       const [first, ...rest] = features.map(({ properties }) => properties[name]);
       if (rest.every((value) => value === first)) values[name] = first;
     }
-    const form = new DrawForm(fields, values, keys.length > 1, strings, (filled) => this.save(keys, filled));
+    const form = new DrawForm({ schema: fields, icons: this.map.icons, strings }, values, keys.length > 1, (filled) =>
+      this.save(keys, filled),
+    );
     this.head.textContent = strings.attributes(keys.length);
     this.body.replaceChildren(form.element);
     this.element.replaceChildren(this.card);
+    this.map.host.classList.add('flint-forming');
   }
 
   /** Has the form made anew when the features are shown the next time: their attributes have changed. */
@@ -79,9 +82,11 @@ export class DrawPanel {
     if (activeElement && this.element.contains(activeElement))
       this.map.host.querySelector<HTMLElement>('.flint-canvas')?.focus({ preventScroll: true });
     this.element.replaceChildren();
+    this.map.host.classList.remove('flint-forming');
   }
 
   remove(): void {
+    this.map.host.classList.remove('flint-forming');
     removeElement(this.element);
   }
 }

@@ -1,5 +1,6 @@
 /** What the hand does on the map. */
-export type DrawTool = 'select' | 'lasso' | 'point' | 'line' | 'area' | 'rectangle' | 'circle' | 'cut' | 'hole';
+export type DrawTool =
+  'select' | 'box' | 'lasso' | 'point' | 'line' | 'area' | 'rectangle' | 'circle' | 'offset' | 'cut' | 'hole';
 
 /** The texts of drawing. */
 export interface DrawStrings {
@@ -27,11 +28,28 @@ export interface DrawStrings {
   readonly unread: (text: string) => string;
   readonly steps: Readonly<
     Record<
-      'add' | 'draw' | 'corner' | 'insert' | 'drop' | 'move' | 'turn' | 'cut' | 'hole' | 'join' | 'delete' | 'fields',
+      | 'add'
+      | 'draw'
+      | 'corner'
+      | 'insert'
+      | 'drop'
+      | 'move'
+      | 'turn'
+      | 'offset'
+      | 'cut'
+      | 'hole'
+      | 'join'
+      | 'delete'
+      | 'fields',
       string
     >
   >;
   readonly attributes: (count: number) => string;
+  readonly conflict: (left: number) => string;
+  readonly conflictSays: (mine: 'changed' | 'deleted', theirs: 'changed' | 'deleted') => string;
+  readonly shapeDiffers: string;
+  readonly mine: string;
+  readonly theirs: string;
   readonly save: string;
   readonly required: string;
   readonly draftKept: string;
@@ -42,12 +60,14 @@ export const englishDraw: DrawStrings = {
   bar: 'Draw and correct',
   tools: {
     select: 'Select and correct',
+    box: 'Select within a box',
     lasso: 'Select within an outline',
     point: 'Draw a point',
     line: 'Draw a line',
     area: 'Draw an area',
     rectangle: 'Draw a rectangle',
     circle: 'Draw a circle',
+    offset: 'Lay a line beside another',
     cut: 'Cut along a line',
     hole: 'Cut a hole',
   },
@@ -63,12 +83,14 @@ export const englishDraw: DrawStrings = {
   enter: 'Set',
   hints: {
     select: 'Press a feature to correct it. Shift adds to the selection.',
+    box: 'Drag a box round what is to be selected, or press two of its corners.',
     lasso: 'Press corners round what is to be selected; the first one again ends it.',
     point: 'Press where the point is. By keyboard: arrows move the map, Enter sets it in the middle.',
     line: 'Press along the line; the last place again ends it.',
     area: 'Press the corners; the first one again ends it.',
     rectangle: 'Press one corner, then the opposite one.',
     circle: 'Press the middle, then the rim.',
+    offset: 'Press where the line is to run, beside the line that is selected or is nearest.',
     cut: 'Press along the cut, from outside to outside; the last place again ends it.',
     hole: 'Press the corners of the hole; the first one again ends it.',
   },
@@ -89,6 +111,7 @@ export const englishDraw: DrawStrings = {
     drop: 'delete a corner',
     move: 'move',
     turn: 'turn or scale',
+    offset: 'lay a line beside',
     cut: 'cut',
     hole: 'cut a hole',
     join: 'join',
@@ -96,6 +119,11 @@ export const englishDraw: DrawStrings = {
     fields: 'change attributes',
   },
   attributes: (count) => (count === 1 ? 'Attributes' : `Attributes of ${count} features`),
+  conflict: (left) => (left > 1 ? `Changed elsewhere too (${left} left)` : 'Changed elsewhere too'),
+  conflictSays: (mine, theirs) => `You have ${mine} this feature, and somebody else has ${theirs} it.`,
+  shapeDiffers: 'The shape differs; theirs is dashed.',
+  mine: 'Keep mine',
+  theirs: 'Take theirs',
   save: 'Save',
   required: 'This has to be filled in.',
   draftKept: 'Work that was not finished was taken up again.',

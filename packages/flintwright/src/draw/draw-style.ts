@@ -49,6 +49,20 @@ export const drawStyle = `
 .flint-measure .flint-card > div { display: flex; align-items: center; flex-direction: row-reverse; }
 .flint-measure button[aria-pressed="true"] { background: var(--flint-ink); color: var(--flint-ground); }
 .flint-draw-panel { right: 62px; top: 62px; max-height: calc(100% - 190px); overflow: auto; z-index: 3; }
+.flint-forming .flint-file-list { display: none; }
+.flint-hand .flint-other { fill: none; stroke: #1f6f9f; stroke-width: 2.4; stroke-dasharray: 6 4; pointer-events: none; }
+.flint[data-color-scheme="dark"] .flint-hand .flint-other { stroke: #7cc4ec; }
+.flint-deciding :is(.flint-draw-panel:not(.flint-conflict), .flint-file-list) { display: none; }
+.flint-conflict { z-index: 4; width: 270px; }
+.flint-conflict h2 { margin: 0 0 4px; font: 600 16px/1.3 var(--flint-font); }
+.flint-conflict p { margin: 0 0 6px; color: var(--flint-soft); }
+.flint-conflict table { width: 100%; margin: 0 0 8px; border-collapse: collapse; font-size: 13px; }
+.flint-conflict :is(th, td) { padding: 2px 8px 2px 0; border-bottom: 1px solid var(--flint-line); text-align: left; font-weight: 400; overflow-wrap: anywhere; }
+.flint-conflict th { color: var(--flint-soft); }
+.flint-conflict td + td { color: #1f6f9f; }
+.flint[data-color-scheme="dark"] .flint-conflict td + td { color: #7cc4ec; }
+.flint-conflict-row { display: flex; gap: 8px; }
+.flint-control .flint-conflict-row button { width: auto; height: auto; min-height: 30px; padding: 0 14px; border: 1px solid var(--flint-ink); font: 500 13px/1 var(--flint-font); cursor: pointer; }
 .flint-draw-panel:empty { display: none; }
 .flint-draw-panel > .flint-card { border-left: 4px solid var(--flint-amber); padding-left: 0; }
 .flint-form-head { display: flex; align-items: center; justify-content: space-between; margin: -4px 4px 0 0; }
@@ -59,20 +73,22 @@ export const drawStyle = `
 .flint-form input, .flint-form select, .flint-form textarea { width: 100%; box-sizing: border-box; min-height: 30px; padding: 4px 7px; border: 1px solid var(--flint-line); border-radius: 0; background: var(--flint-ground); color: var(--flint-ink); font: 14px/1.3 var(--flint-font); }
 .flint-form label.flint-tick { grid-template-columns: 18px 1fr; align-items: center; gap: 8px; color: var(--flint-ink); font-size: 13px; }
 .flint-form label.flint-tick input { width: 16px; min-height: 16px; accent-color: #b46c15; }
+.flint-icon-field { display: flex; align-items: center; gap: 8px; color: var(--flint-ink); }
+.flint-icon-field > span { flex: none; width: 26px; height: 26px; }
+.flint-icon-field :is(svg, img) { display: block; width: 100%; height: 100%; object-fit: contain; }
 .flint-form small { color: #b8402a; font-weight: 600; }
 .flint[data-color-scheme="dark"] .flint-form small { color: #ff9c86; }
 .flint-form small:empty { display: none; }
 .flint[data-color-scheme="dark"] .flint-form, .flint[data-color-scheme="dark"] .flint-draw-say { color-scheme: dark; }
 .flint-control .flint-form button { width: auto; height: auto; min-height: 30px; padding: 0 14px; justify-self: start; border: 1px solid var(--flint-ink); background: var(--flint-ink); color: var(--flint-ground); font: 500 13px/1 var(--flint-font); cursor: pointer; }
 .flint-form :focus-visible { outline: 2px solid var(--flint-amber); outline-offset: 1px; }
-@media (max-width: 640px) {
-  .flint-draw { bottom: calc(max(22px, var(--flint-foot, 0px)) + 4px); }
-  .flint-draw .flint-bar-row button { width: 36px; height: 36px; padding: 7px; }
-  .flint-draw-panel { left: 10px; right: auto; top: auto; right: 62px; bottom: 168px; max-height: calc(100% - 240px); }
-  .flint-draw-panel .flint-form { width: auto; grid-template-columns: 1fr 1fr; }
-  .flint-draw-say form { flex: 1; }
-  .flint-bar-row > div + div { margin-left: 0; padding-left: 0; border-left: 0; }
-}
+.flint-narrow .flint-draw { bottom: calc(max(22px, var(--flint-foot, 0px)) + 4px); }
+.flint-narrow .flint-draw .flint-bar-row button { width: 36px; height: 36px; padding: 7px; }
+.flint-narrow .flint-draw-panel { left: 10px; right: auto; top: auto; right: 62px; bottom: 168px; max-height: calc(100% - 240px); }
+.flint-narrow .flint-conflict { width: auto; }
+.flint-narrow .flint-draw-panel .flint-form { width: auto; grid-template-columns: 1fr 1fr; }
+.flint-narrow .flint-draw-say form { flex: 1; }
+.flint-narrow .flint-bar-row > div + div { margin-left: 0; padding-left: 0; border-left: 0; }
 @media (forced-colors: active) { .flint-draw button[aria-pressed="true"] { outline: 2px solid Highlight; outline-offset: -2px; } }
 @media print { .flint-draw, .flint-hand { display: none; } }
 `;

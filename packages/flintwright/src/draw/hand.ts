@@ -11,6 +11,7 @@ import {
   type EditPosition,
   type VertexName,
 } from '@flintwright/core/edit';
+import { append, greatest, least } from '@flintwright/core/internal';
 import { listen } from '../base/live-counts.js';
 import type { FlintMap } from '../map/map.js';
 import { place, removeElement } from '../overlay/dom.js';
@@ -61,6 +62,8 @@ export class Hand {
   private focused: string | undefined;
   private waiting = false;
   crosshair = false;
+  /** The shape that a feature has elsewhere; undefined where nobody has to decide. */
+  other: EditGeometry | undefined;
   tooMany = false;
 
   constructor(
@@ -68,6 +71,7 @@ export class Hand {
     private readonly sketch: Sketch,
     private readonly strings: DrawStrings,
     private readonly tag: (geometry: EditGeometry) => string,
+    private readonly crowded: () => void = () => {},
   ) {
     this.svg = place(map.host, shape('svg', 'flint-hand') as SVGSVGElement);
     const on = <E extends Event>(target: EventTarget, type: string, handler: (event: E) => void) =>
@@ -89,11 +93,11 @@ export class Hand {
         else this.sketch.keep(drag.step);
       });
     on<KeyboardEvent>(this.svg, 'keydown', (event) => this.key(event));
-    on<FocusEvent>(
-      this.svg,
-      'focusin',
-      ({ target }) => (this.focused = (target as Element).getAttribute('data-name') ?? undefined),
-    );
+    // Not on the drawing itself: one that listens for the focus is a stop of the Tab key in some browsers.
+    on<FocusEvent>(map.host, 'focusin', ({ target }) => {
+      if (this.svg.contains(target as Element))
+        this.focused = (target as Element).getAttribute('data-name') ?? undefined;
+    });
   }
 
   /** Metres that some CSS pixels stand for, where the map is looked at. */
@@ -121,21 +125,32 @@ export class Hand {
   private draw(): void {
     const { sketch, svg } = this;
     const parts: Element[] = [];
+    const before = this.tooMany;
     this.tooMany = false;
     let handles: Handle[] = [];
     for (const key of sketch.selected) {
       const geometry = sketch.geometryOf(key);
       if (!geometry) continue;
-      parts.push(...this.outline(geometry, key));
-      if (sketch.tool === 'select') handles.push(...this.handlesOf(key, geometry));
+      append(parts, this.outline(geometry, key));
+      if (sketch.tool === 'select') append(handles, this.handlesOf(key, geometry));
     }
     if (handles.length > mostHandles) [handles, this.tooMany] = [[], true];
+    if (this.tooMany !== before) this.crowded();
     for (const key of sketch.preview.keys())
-      if (!sketch.selected.has(key)) parts.push(...this.outline(sketch.preview.get(key)!, undefined));
+      if (!sketch.selected.has(key)) append(parts, this.outline(sketch.preview.get(key)!, undefined));
+    if (this.other && !this.other.type.endsWith('Point'))
+      parts.push(shape('path', 'flint-other', { d: this.path(this.other) }));
+    else if (this.other)
+      for (const part of this.outline(this.other, undefined)) {
+        part.setAttribute('class', 'flint-other');
+        parts.push(part);
+      }
     for (const handle of handles) parts.push(this.handle(handle));
-    parts.push(...this.drawn(), ...this.wrong());
-    if (this.crosshair && sketch.tool !== 'select') parts.push(...this.cross());
+    append(parts, [...this.drawn(), ...this.wrong()]);
     const root = svg.getRootNode() as Document | ShadowRoot;
+    // Whoever selects by keyboard sees where Enter presses while the map has the focus, and not while a handle has it.
+    const onMap = sketch.tool !== 'select' || root.activeElement?.classList.contains('flint-canvas');
+    if (this.crosshair && onMap) parts.push(...this.cross());
     const within = svg.contains(root.activeElement);
     svg.replaceChildren(...parts);
     if (!within) return;
@@ -162,11 +177,17 @@ export class Hand {
       .map(({ spots, closed }) => {
         const dense = closed ? [...spots, spots[0]] : spots;
         let pen = 'M';
-        const steps = this.pixels(this.bent(dense)).map((pixel) => {
+        let last: Pixel = [NaN, NaN];
+        const pixels = this.pixels(this.bent(dense));
+        const steps = pixels.map((pixel, i) => {
           if (!pixel) {
             pen = 'M';
             return '';
           }
+          // What lies within half a pixel of the last is not seen.
+          if (pen === 'L' && i < pixels.length - 1 && Math.hypot(pixel[0] - last[0], pixel[1] - last[1]) < 0.5)
+            return '';
+          last = pixel;
           const step = `${pen}${pixel[0].toFixed(1)} ${pixel[1].toFixed(1)}`;
           pen = 'L';
           return step;
@@ -240,7 +261,7 @@ export class Hand {
     const seen = this.pixels(pathsOf(geometry).flatMap(({ spots }) => spots)).filter((pixel) => pixel !== undefined);
     if (!seen.length) return undefined;
     const [xs, ys] = [seen.map(([x]) => x), seen.map(([, y]) => y)];
-    const [left, right, top, foot] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+    const [left, right, top, foot] = [least(xs), greatest(xs), least(ys), greatest(ys)];
     const { clientWidth, clientHeight } = this.map.host;
     const keep = (v: number, most: number) => Math.max(18, Math.min(most - 18, v));
     return kind === 'turn'

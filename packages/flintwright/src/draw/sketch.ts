@@ -1,5 +1,6 @@
 import { asFault, Fault } from '@flintwright/core';
 import {
+  besideLine,
   circleOf,
   crossingsAt,
   cutGeometry,
@@ -8,6 +9,7 @@ import {
   lineBetween,
   middleOf,
   moveShared,
+  offsetLine,
   pathsOf,
   problemsOf,
   rectangleOf,
@@ -88,7 +90,7 @@ export class Sketch {
     this.tool = tool;
     this.places = [];
     this.pointer = this.trouble = undefined;
-    if (tool !== 'select' && tool !== 'cut' && tool !== 'hole') this.selected.clear();
+    if (!['select', 'cut', 'hole', 'offset'].includes(tool)) this.selected.clear();
     this.changed();
   }
 
@@ -124,6 +126,7 @@ export class Sketch {
     const place = this.snap(at, reach);
     this.trouble = undefined;
     if (tool === 'point') return this.add({ type: 'Point', coordinates: place });
+    if (tool === 'offset') return this.layBeside(place);
     const near = (other: EditPosition | undefined) =>
       other !== undefined && lineBetween(other, at, this.space).length <= reach;
     const ring = this.closes || tool === 'area' || tool === 'hole' || tool === 'lasso';
@@ -131,7 +134,7 @@ export class Sketch {
       return this.finish();
     if (near(places[places.length - 1])) return;
     places.push(place);
-    if ((tool === 'rectangle' || tool === 'circle') && places.length === 2) return this.finish();
+    if ((tool === 'rectangle' || tool === 'circle' || tool === 'box') && places.length === 2) return this.finish();
     this.changed();
   }
 
@@ -153,6 +156,7 @@ export class Sketch {
   /** What the places set so far make, with the pointer as the next; undefined where there are too few. */
   shape(withPointer = true): EditGeometry | undefined {
     const { tool, space, pointer } = this;
+    if (tool === 'offset') return withPointer && pointer ? this.beside(pointer)[0]?.geometry : undefined;
     const last = this.places[this.places.length - 1];
     // The pointer rests where the last place was set until it moves.
     const rests = last && pointer && Math.abs(last[0] - pointer[0]) + Math.abs(last[1] - pointer[1]) < 1e-9;
@@ -160,7 +164,7 @@ export class Sketch {
     if (places.length < 2) return undefined;
     const radius = tool === 'circle' ? lineBetween(places[0], places[1], space).length : 0;
     if (tool === 'circle') return radius > 0 ? circleOf(places[0], radius, space) : undefined;
-    if (tool === 'rectangle') return rectangleOf(places[0], places[1], space);
+    if (tool === 'rectangle' || tool === 'box') return rectangleOf(places[0], places[1], space);
     const isRing = tool === 'area' || tool === 'hole' || tool === 'lasso';
     return isRing && places.length > 2
       ? { type: 'Polygon', coordinates: [[...places, places[0]]] }
@@ -171,7 +175,7 @@ export class Sketch {
   async finish(): Promise<void> {
     const { tool } = this;
     const shape = this.shape(false);
-    const wantsArea = tool === 'area' || tool === 'hole' || tool === 'lasso';
+    const wantsArea = tool === 'area' || tool === 'hole' || tool === 'lasso' || tool === 'box';
     if (!shape || (wantsArea && shape.type !== 'Polygon')) return;
     try {
       const [problem, ...more] = problemsOf(shape);
@@ -179,7 +183,7 @@ export class Sketch {
         throw new Fault('edit.invalid', problem.message, this.strings.crosses, undefined, [problem, ...more]);
       if (tool === 'cut') this.cut(pathsOf(shape)[0].spots);
       else if (tool === 'hole') await this.cutHole(shape);
-      else if (tool === 'lasso') this.selectWithin(shape);
+      else if (tool === 'lasso' || tool === 'box') this.selectWithin(shape);
       else return this.add(shape);
       this.places = [];
       this.changed();
@@ -204,6 +208,40 @@ export class Sketch {
     this.selected.clear();
     this.selected.add(key);
     this.document.apply(this.strings.steps.draw, new Map([[key, this.made(key, geometry, this.fresh)]]));
+  }
+
+  /** Lines beside those that are selected, or beside the nearest, through a place. */
+  private beside(at: EditPosition): { readonly feature: EditFeature; readonly geometry: EditGeometry }[] {
+    const { space } = this;
+    const lines = [...this.document.features].filter(([, { geometry }]) => geometry.type === 'LineString');
+    const chosen = lines.filter(([key]) => this.selected.has(key));
+    const near = (chosen.length ? chosen : lines)
+      .map(([, feature]) => {
+        const [{ spots }] = pathsOf(feature.geometry);
+        return { feature, spots, metres: besideLine(spots, at, space) };
+      })
+      .toSorted((a, b) => Math.abs(a.metres) - Math.abs(b.metres));
+    const metres = near[0]?.metres ?? 0;
+    // Several lines go as far as the nearest of them.
+    return (chosen.length ? near : near.slice(0, 1)).flatMap(({ feature, spots }) =>
+      metres ? [{ feature, geometry: offsetLine(spots, metres, space) }] : [],
+    );
+  }
+
+  private layBeside(at: EditPosition): void {
+    try {
+      const after = new Map<string, EditFeature>();
+      for (const { feature, geometry } of this.beside(at)) {
+        const key = this.document.newKey();
+        after.set(key, this.made(key, geometry, feature.properties));
+      }
+      if (!after.size)
+        throw new Fault('edit.offset', 'there is no line to lay one beside', 'Draw a line first, or select one.');
+      this.pointer = undefined;
+      this.document.apply(this.strings.steps.offset, after);
+    } catch (error) {
+      this.fail(error);
+    }
   }
 
   private made(key: string, geometry: EditGeometry, properties: EditFeature['properties']): EditFeature {

@@ -1,6 +1,5 @@
-import { Fault } from '@flintwright/core';
 import { faultFrom } from '@flintwright/core/internal';
-import { countLive } from '../base/live-counts.js';
+import { inTextWorker } from '../base/text-worker.js';
 import type { FromFileWorker, ReadBlock, ReadFile, ReadRequest, ToFileWorker } from './messages.js';
 
 /** How a read is watched and stopped. */
@@ -24,38 +23,18 @@ export async function readInWorker(
 ): Promise<ReadFile | ReadBlock> {
   signal?.throwIfAborted();
   const { fileWorkerText } = await import('./file-worker-text.generated.js');
-  signal?.throwIfAborted();
-  const address = URL.createObjectURL(new Blob([fileWorkerText], { type: 'text/javascript' }));
-  const worker = new Worker(address);
-  countLive('workers', 1);
-  const tell = (message: ToFileWorker) => worker.postMessage(message);
-  try {
-    return await new Promise((resolve, reject) => {
-      signal?.addEventListener('abort', () => reject(signal.reason as Error), { once: true });
-      worker.onerror = (event) => {
-        event.preventDefault();
-        reject(
-          new Fault(
-            'worker.start',
-            `a worker failed: ${event.message || 'it could not be started'}`,
-            'Allow worker-src blob: in the content security policy.',
-          ),
-        );
-      };
-      worker.onmessage = ({ data }: MessageEvent<FromFileWorker>) => {
-        if ('file' in data) resolve(data.file);
-        else if ('read' in data) resolve(data.read);
-        else if ('fault' in data) reject(faultFrom(data.fault));
-        else if ('progress' in data) progress?.(data.progress);
-        else void fetchFor(data.wants).then(tell, reject);
-      };
-      tell({ read: request });
-    });
-  } finally {
-    worker.terminate();
-    URL.revokeObjectURL(address);
-    countLive('workers', -1);
-  }
+  return inTextWorker<ToFileWorker, FromFileWorker, ReadFile | ReadBlock>({
+    text: fileWorkerText,
+    start: { read: request },
+    signal,
+    heard: async (data, done, tell) => {
+      if ('file' in data) done(data.file);
+      else if ('read' in data) done(data.read);
+      else if ('fault' in data) throw faultFrom(data.fault);
+      else if ('progress' in data) progress?.(data.progress);
+      else tell(await fetchFor(data.wants));
+    },
+  });
 }
 
 /** What a worker cannot fetch itself. */

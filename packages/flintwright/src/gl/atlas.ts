@@ -28,7 +28,7 @@ export class SpriteAtlas {
     private readonly icons: Icons,
   ) {
     this.texture = device.smoothTexture(device.gl.RGBA8, cell * cells, cell * cells);
-    for (const name of icons.names) this.put(name);
+    for (const name of icons.numbered) this.put(name);
   }
 
   /** Draws an icon into its cell, as it is now. */

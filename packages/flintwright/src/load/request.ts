@@ -1,12 +1,15 @@
 import { Fault } from '@flintwright/core';
 import { nearestSpelling } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
+import { Patience } from './patience.js';
 
 /** The request as the application may change it before it is sent, to add a key or headers. */
 export interface RequestPlan {
   url: string;
   headers: Record<string, string>;
   credentials?: RequestCredentials;
+  /** Milliseconds without a byte after which the request is given up, and tried again; default 30000. */
+  patience?: number;
 }
 
 /** Called before every request; changes the plan or returns another. Keys stay out of the sheet and out of messages. */
@@ -71,12 +74,14 @@ export const pause = (ms: number, signal: AbortSignal) =>
     signal.addEventListener('abort', () => (clearTimeout(timer), reject(signal.reason as Error)), { once: true });
   });
 
+const usualPatience = 30_000;
+
 /** An address without its query, where keys live. */
 export const shown = (url: string) => url.replace(/[?#].*$/, '');
 
 /**
  * Fetches bytes. Tries up to three times where trying again may help (no answer, 429, 500, 502, 503, 504), waiting
- * 0.4 s, then 1.6 s, or as long as `Retry-After` asks (up to 20 s).
+ * 0.4 s, then 1.6 s, or as long as `Retry-After` asks (up to 20 s). A request from which nothing comes for 30 s is given up, too.
  *
  * @returns undefined for 204 and 404 when `optional` is set
  * @throws Fault `request.*`
@@ -97,10 +102,11 @@ export async function fetchBytes(
     const last = attempt === 3;
     let wait = 400 * 4 ** (attempt - 1);
     countLive('requests', 1);
+    const patience = new Patience(signal, final.patience ?? usualPatience);
     try {
       const response = await fetch(final.url, {
         headers: final.headers,
-        signal,
+        signal: patience.signal,
         ...(final.credentials ? { credentials: final.credentials } : {}),
       });
       if (response.ok) {
@@ -121,7 +127,7 @@ export async function fetchBytes(
             at,
           );
         }
-        return response.status === 204 && optional ? undefined : new Uint8Array(await response.arrayBuffer());
+        return response.status === 204 && optional ? undefined : await patience.all(response);
       }
       if (response.status === 404 && optional) return undefined;
       if (response.status === 401 || response.status === 403) {
@@ -147,7 +153,16 @@ export async function fetchBytes(
           (/^\d+$/.test(after) ? Number(after) : (Date.parse(after) - Date.now()) / 1000) * 1000 || wait,
         );
     } catch (error) {
-      if (signal.aborted || error instanceof Fault) throw error;
+      signal.throwIfAborted();
+      if (error instanceof Fault) throw error;
+      if (last && patience.late)
+        throw new Fault(
+          'request.slow',
+          `nothing came of ${what} for ${(final.patience ?? usualPatience) / 1000} s`,
+          'Check the server, or raise "patience" in the map\'s "request" hook.',
+          at,
+          error,
+        );
       if (last)
         throw new Fault(
           'request.failed',
@@ -157,6 +172,7 @@ export async function fetchBytes(
           error,
         );
     } finally {
+      patience.end();
       countLive('requests', -1);
     }
     await pause(wait, signal);

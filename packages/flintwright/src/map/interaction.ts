@@ -236,7 +236,7 @@ export class Interaction {
   async checkThere(features: readonly FeatureName[]): Promise<void> {
     const { context, sources, silent } = this.tools;
     const byData = new Map<string, FeatureName[]>();
-    for (const feature of features) byData.set(feature.data, [...(byData.get(feature.data) ?? []), feature]);
+    for (const feature of features) if (!byData.get(feature.data)?.push(feature)) byData.set(feature.data, [feature]);
     for (const [data, named] of byData) {
       const keys = named.flatMap(({ key }) => (key === undefined ? [] : [key]));
       if (!keys.length || sources.stateOf(data) !== 'ready') continue;

@@ -28,7 +28,8 @@ import type { FeatureEdit } from '../worker/messages.js';
 import type { Bookmarks } from './bookmarks.js';
 import { MapEventTargetBase, type MapEvents, type MapListener } from './events.js';
 import type { Layers } from './layers.js';
-import type { FadeOptions, FrameOptions, FrameTarget, MapOptions } from './options.js';
+import type { MapIcons } from './map-icons.js';
+import type { FadeOptions, FrameOptions, FrameTarget, MapOptions, SheetOptions } from './options.js';
 import { connect, makeParts, removeParts, type MapParts } from './parts.js';
 import { check } from './option-tables.js';
 import { checkPalette } from './check-palette.js';
@@ -41,6 +42,8 @@ const occupied = new WeakSet<HTMLElement>();
 export class FlintMap extends MapEventTargetBase implements Removable {
   /** The layers, for change at run time. */
   readonly layers: Layers;
+  /** The icons, for change at run time. */
+  readonly icons: MapIcons;
   /** Placed things of the application. */
   readonly markers: Markers;
   /** Views to come back to. */
@@ -69,6 +72,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     const parts = makeParts(host, this, options, (type) => this.#heard.has(type));
     this.#parts = parts;
     this.layers = parts.layers;
+    this.icons = parts.icons;
     this.markers = parts.markers;
     this.bookmarks = parts.bookmarks;
     this.strings = parts.context.strings;
@@ -161,7 +165,9 @@ export class FlintMap extends MapEventTargetBase implements Removable {
 
   /** The sheet in force, run-time layers included. */
   get sheet(): Sheet {
-    return this.#parts.context.state.sheet.sheet;
+    const { sheet, parts } = this.#parts.context.state;
+    // What is in force by night has the colours of the night for those of the day.
+    return parts.base.palette ? { ...sheet.sheet, palette: parts.base.palette } : sheet.sheet;
   }
 
   /**
@@ -169,16 +175,16 @@ export class FlintMap extends MapEventTargetBase implements Removable {
    * The old picture fades into the new one.
    *
    * @param sheet the whole sheet, or its address
-   * @param options `duration` of the fade in milliseconds
+   * @param options `duration` of the fade in milliseconds, and whether the sheet is all there is
    * @returns resolves when the sheet is in force: at once for one given in place. One that cannot be fetched, or is not sound, is told
    * of as a fault, and the present sheet stays
    * @throws SheetFault for a sheet given in place; the present sheet then stays
    */
-  setSheet(sheet: Sheet, options?: FadeOptions): void;
-  setSheet(sheet: Sheet | string, options?: FadeOptions): Promise<void>;
-  setSheet(sheet: Sheet | string, options: FadeOptions = {}): Promise<void> {
+  setSheet(sheet: Sheet, options?: SheetOptions): void;
+  setSheet(sheet: Sheet | string, options?: SheetOptions): Promise<void>;
+  setSheet(sheet: Sheet | string, options: SheetOptions = {}): Promise<void> {
     const { sheets } = this.#alive();
-    check.fade('map.setSheet', options);
+    check.sheet(options);
     if (typeof sheet === 'string') return sheets.load(sheet, false, options);
     sheets.set(sheet, options);
     return Promise.resolve();

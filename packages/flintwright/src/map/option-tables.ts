@@ -4,13 +4,14 @@ import type { PickOptions } from '../base/picked-feature.js';
 import type { LegendOptions } from '../overlay/legend.js';
 import type { LayerPopupOptions } from '../overlay/popups.js';
 import type { FeatureEdit } from '../worker/messages.js';
-import type { FadeOptions, FrameOptions, MapOptions } from './options.js';
+import type { FadeOptions, SheetOptions, FrameOptions, MapOptions } from './options.js';
 import type { MoveOptions } from './view-animation.js';
 
 const view: OptionTable<ViewChange> = { center: 'any', zoom: 'any', bearing: 'any', tilt: 'any' };
 const move: OptionTable<MoveOptions> = { duration: 'number', easing: 'text|function', signal: 'signal' };
 const frame: OptionTable<FrameOptions> = { ...move, padding: 'number|object', zoom: 'number' };
 const fade: OptionTable<FadeOptions> = { duration: 'number' };
+const sheet: OptionTable<SheetOptions> = { ...fade, whole: 'switch' };
 const pick: OptionTable<PickOptions> = { layers: 'list', within: 'number' };
 const limits: OptionTable<ViewLimits> = {
   zoom: 'list',
@@ -64,6 +65,7 @@ export const check = {
   move: (call: string, options: unknown): void => checkOptions(call, options, move, '{ duration: 600 }'),
   frame: (options: unknown): void => checkOptions('map.frame', options, frame, "map.frame('layer', { padding: 40 })"),
   fade: (call: string, options: unknown): void => checkOptions(call, options, fade, '{ duration: 300 }'),
+  sheet: (options: unknown): void => checkOptions('map.setSheet', options, sheet, '{ duration: 300 }'),
   edit: (change: unknown): void => checkOptions('map.edit', change, edit, "map.edit('layer', { put, move, remove })"),
   legend: (options: unknown): void => checkOptions('map.legend', options, legend, "map.legend({ title: 'Legend' })"),
   clustersAs: (make: unknown): void =>

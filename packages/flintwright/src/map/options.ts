@@ -71,3 +71,9 @@ export interface FadeOptions {
   /** Milliseconds of the fade; default 300, and 0 for people who ask for less motion. */
   readonly duration?: number;
 }
+
+/** How a sheet is put in force. */
+export interface SheetOptions extends FadeOptions {
+  /** Whether the sheet is all there is: what was added and changed at run time goes, as it stands in the sheet; default false. */
+  readonly whole?: boolean;
+}

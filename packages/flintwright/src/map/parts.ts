@@ -16,6 +16,7 @@ import { Context } from './context.js';
 import { Frames } from './frames.js';
 import { Interaction } from './interaction.js';
 import { Layers } from './layers.js';
+import { MapIcons } from './map-icons.js';
 import type { MapOptions } from './options.js';
 import { Permalink, readPermalink } from './permalink.js';
 import { SheetControl } from './sheet-control.js';
@@ -70,7 +71,11 @@ export function makeParts(
   const animation = new ViewAnimation(context);
   const graphics = new Graphics(context.canvas, context.icons);
   const silent = new SilentFaults(context);
-  const pool = new WorkerPool(Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1)), options.worker);
+  const pool = new WorkerPool(
+    Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1)),
+    (fault) => context.reportLater(fault),
+    options.worker,
+  );
   const hosts = new HostsTried();
   const hook = options.request && hosts.noting(options.request);
   const surfaces = new SurfaceControl(context, pool, animation, sheet.view?.surface);
@@ -112,6 +117,7 @@ export function makeParts(
     silent,
   });
   const layers = new Layers(sheets);
+  const icons = new MapIcons(sheets, context.icons);
   const views = new ViewControl({ context, animation, obstacles, sources, layers });
   const bookmarks = new Bookmarks(context, views);
   const interaction = new Interaction({
@@ -143,6 +149,7 @@ export function makeParts(
     frames,
     sheets,
     layers,
+    icons,
     views,
     bookmarks,
     interaction,
@@ -160,7 +167,7 @@ export function connect(parts: MapParts, options: MapOptions): void {
     legends.update(true);
     context.invalidate('ground', true);
   });
-  if (context.icons.hasPictures) void context.icons.load().finally(context.begin());
+  void context.icons.begin()?.finally(context.begin());
   context.recolours.push(() => parts.sheets.recolour());
   // The state began with the colours of the day.
   if (context.elements.isDark) parts.sheets.recolour();

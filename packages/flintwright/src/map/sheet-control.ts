@@ -2,7 +2,7 @@ import { asFault, checkSheet, Fault, readSheet, type CompiledSheet, type Sheet }
 import { changeView, selfContained } from '@flintwright/core/internal';
 import type { FeatureTest } from '../base/feature-filters.js';
 import { requireAlive } from '../base/map-context.js';
-import { assembled, rebased, type SheetParts } from '../base/sheet-parts.js';
+import { assembled, partsOf, rebased, type SheetParts } from '../base/sheet-parts.js';
 import type { ClusterLayers } from '../clusters/cluster-layer.js';
 import type { FoundBreaks } from '../load/derived-data.js';
 import { fetchJson, type RequestHook } from '../load/request.js';
@@ -13,7 +13,7 @@ import { ClassBreaks } from './class-breaks.js';
 import type { Context } from './context.js';
 import type { Frames } from './frames.js';
 import type { LayersHost } from './layers.js';
-import type { FadeOptions, MapOptions } from './options.js';
+import type { MapOptions, SheetOptions } from './options.js';
 import { readPermalink } from './permalink.js';
 import type { SilentFaults } from './silent-faults.js';
 import { limitsOf, type SurfaceControl } from './surface-control.js';
@@ -52,9 +52,9 @@ export class SheetControl implements LayersHost {
     return this.tools.context.state.parts;
   }
 
-  /** Puts another sheet in force; run-time layers stay. @throws SheetFault, and leaves all as it was */
-  set(sheet: Sheet, { duration = 300 }: FadeOptions = {}): void {
-    const parts = rebased(this.parts(), sheet);
+  /** Puts another sheet in force; run-time layers stay, but for one that is whole. @throws SheetFault, and leaves all as it was */
+  set(sheet: Sheet, { duration = 300, whole = false }: SheetOptions = {}): void {
+    const parts = whole ? partsOf(sheet) : rebased(this.parts(), sheet);
     const compiled = this.compiled(parts);
     this.tools.frames.fade(duration);
     this.change(parts, compiled);
@@ -97,9 +97,10 @@ export class SheetControl implements LayersHost {
     const { context, pool, sources, clusterLayers, surfaces, silent } = this.tools;
     const { sheet } = context.state;
     if (!surfaces.require(sheet.sheet, () => this.apply())) return;
+    void context.icons.adopt(sheet.sheet.icons ?? {})?.finally(context.begin());
     pool.setSheet({
       sheet: withoutFeatures(selfContained(sheet.sheet)),
-      sprites: context.icons.names,
+      sprites: context.icons.numbered,
       surface: surfaces.spec,
     });
     sources.apply(sheet);
@@ -115,7 +116,7 @@ export class SheetControl implements LayersHost {
    * @param first whether it is the map's first, whose view and name hold
    * @param fade how the picture before goes over into it
    */
-  async load(address: string, first: boolean, fade: FadeOptions = {}): Promise<void> {
+  async load(address: string, first: boolean, fade: SheetOptions = {}): Promise<void> {
     const { context, options, hook, base } = this.tools;
     const end = context.begin();
     try {

@@ -56,7 +56,7 @@ export class SilentFaults {
     const { context } = this;
     const { width, height } = context.state.size;
     const none = width === 0 || height === 0;
-    context.elements.sizeless(none);
+    context.elements.sized(width, height);
     if (!none) {
       context.notice.withdraw('host.size');
       this.told.delete('size');

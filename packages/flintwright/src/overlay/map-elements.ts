@@ -74,9 +74,16 @@ export class MapElements {
     this.changed();
   }
 
-  /** Whether the host has no size: what the map has to say is then not cut off at its border. */
-  sizeless(none: boolean): void {
-    this.host.classList.toggle('flint-sizeless', none);
+  /**
+   * Marks the host for what its size asks of the style: without any, what the map has to say is not cut off at its border; a narrow one
+   * lays its controls out closer.
+   *
+   * @param width of the host in CSS pixels
+   * @param height of the host in CSS pixels
+   */
+  sized(width: number, height: number): void {
+    this.host.classList.toggle('flint-sizeless', width === 0 || height === 0);
+    this.host.classList.toggle('flint-narrow', width < 640);
   }
 
   /** Whom to credit. */
@@ -101,7 +108,7 @@ export class MapElements {
     this.off();
     this.foot.remove();
     for (const element of [this.canvas, this.focus, this.overlay, this.credit]) removeElement(element);
-    this.host.classList.remove('flint', 'flint-sizeless');
+    this.host.classList.remove('flint', 'flint-sizeless', 'flint-narrow');
     this.host.removeAttribute('aria-busy');
     if (!this.isLandmark) return;
     this.host.removeAttribute('role');

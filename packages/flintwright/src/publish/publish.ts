@@ -1,13 +1,17 @@
 // Room "publish": what is on the map as files: features in any format, a tile archive, or a whole map as one page.
 import { Fault, type GeoJsonFeature, type Sheet, type SheetData } from '@flintwright/core';
 import { addressesOf, publishedPage } from '@flintwright/core/publish';
+import { faultFrom } from '@flintwright/core/internal';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { inTextWorker } from '../base/text-worker.js';
 import { readFile } from '../files/read-file.js';
 import { fetchBytes, type RequestHook } from '../load/request.js';
 import type { FlintMap } from '../map/map.js';
+import type { CutRequest, FromTileWorker } from './tile-worker.js';
 
 /** GeoJSON features in longitude and latitude. */
 export interface FeaturesToWrite {
+  readonly type?: string;
   readonly features: readonly object[];
 }
 
@@ -81,37 +85,26 @@ export async function featuresFile(
 }
 
 /**
- * Features cut into a tile archive (PMTiles 3), a few tiles at a time, so that the page stays quick.
+ * Features cut into a tile archive (PMTiles 3), in a worker of its own.
  *
  * @param collection GeoJSON in longitude and latitude
  * @param options name of the layer, levels, progress
- * @throws Fault `geojson.*`, `tile.*`
+ * @throws Fault `geojson.*`, `tile.*`, `worker.start`
  */
 export async function tileArchive(collection: FeaturesToWrite, options: ArchiveOptions = {}): Promise<Blob> {
   checkOptions('tileArchive', options, tables.archive, "tileArchive(features, { name: 'moorings' })");
   const { name = 'features', zooms = [0, 14], progress, signal } = options;
-  const core = await import('@flintwright/core');
-  const block = core.readGeoJson({ type: 'FeatureCollection', features: collection.features }, { name });
-  const writer = new core.ArchiveWriter();
-  const packed = new WeakMap<object, Uint8Array>();
-  let began = performance.now();
-  for (const { tile, blocks } of core.pyramid([block], [zooms[0], zooms[1]])) {
-    const bytes = packed.get(blocks) ?? core.gzip(core.writeTile(blocks));
-    packed.set(blocks, bytes);
-    writer.add(tile, bytes);
-    if (performance.now() - began < 12) continue;
-    progress?.(writer.size);
-    await new Promise((done) => setTimeout(done));
-    signal?.throwIfAborted();
-    began = performance.now();
-  }
-  const bounds = core.boundsOfBlocks([block]);
-  const [west, south, east, north] = bounds;
-  const { pieces } = writer.finish({
-    metadata: { name, vector_layers: core.vectorLayers([block], [zooms[0], zooms[1]]) },
-    bounds,
-    center: [(west + east) / 2, (south + north) / 2],
-    centerZoom: zooms[0],
+  signal?.throwIfAborted();
+  const { tileWorkerText } = await import('./tile-worker-text.generated.js');
+  const pieces = await inTextWorker<CutRequest, FromTileWorker, readonly Uint8Array[]>({
+    text: tileWorkerText,
+    start: { features: collection.features, name, zooms },
+    signal,
+    heard: (message, done) => {
+      if ('fault' in message) throw faultFrom(message.fault);
+      if ('tiles' in message) progress?.(message.tiles);
+      else done(message.archive);
+    },
   });
   return new Blob(pieces as Uint8Array<ArrayBuffer>[], { type: 'application/vnd.pmtiles' });
 }
@@ -142,7 +135,10 @@ export async function mapPage(map: FlintMap, options: PageOptions): Promise<File
     if (Object.hasOwn(files, name)) found.set(address, new Uint8Array(await files[name].arrayBuffer()));
     // Addresses with places for numbers are refused when the page is made, with the place in the sheet.
     else if (!/\{/.test(address))
-      found.set(address, await plainBytes(key, address, await get(address, `the data "${name}"`)));
+      found.set(
+        address,
+        await plainBytes(key, address, await get(address, `the ${key === 'icon' ? 'icon' : 'data'} "${name}"`)),
+      );
   }
   const library = new TextDecoder().decode(await get(String(options.library), 'the library'));
   const title = options.title ?? map.sheet.title ?? document.title;

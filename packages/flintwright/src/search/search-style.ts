@@ -33,10 +33,8 @@ export const searchStyle = `
 /* A place to drop files on makes room, to the right. */
 .flint > .flint-search ~ .flint-files { left: auto; right: 62px; transform: none; align-items: flex-end; width: min(340px, calc(100% - 84px)); }
 .flint > .flint-search ~ .flint-files .flint-file { width: 100%; }
-@media (max-width: 700px) {
-  .flint > .flint-search ~ .flint-files { top: 62px; }
-  .flint > .flint-drawer:not(.flint-shut) ~ .flint-search { left: 52px; width: calc(100% - 122px); }
-}
+.flint-narrow > .flint-search ~ .flint-files { top: 62px; }
+.flint-narrow > .flint-drawer:not(.flint-shut) ~ .flint-search { left: 52px; width: calc(100% - 122px); }
 @media (forced-colors: active) { .flint-found [aria-selected="true"] { outline: 2px solid Highlight; outline-offset: -2px; } }
 @media print { .flint-search { display: none; } }
 `;

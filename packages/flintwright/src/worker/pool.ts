@@ -1,6 +1,7 @@
 import { Fault, parseCql2, type FeatureBlock } from '@flintwright/core';
 import { faultFrom, type ClassesWanted } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
+import { notStarted, startWorker } from '../base/start-worker.js';
 import type {
   CallName,
   ClusterQuery,
@@ -16,9 +17,18 @@ import type {
 import { workerText } from './worker-text.generated.js';
 
 interface WorkerSlot {
-  readonly worker: Worker;
+  worker: Worker | undefined;
   busy: number;
+  /** Whether it has answered anything. */
+  answered: boolean;
+  /** Why it takes no work; undefined for one that does. */
+  dead?: Fault;
+  /** Runs while it owes an answer. */
+  watch?: ReturnType<typeof setTimeout>;
 }
+
+/** A worker that owes an answer, and gives none for so many milliseconds, is stopped. */
+const patience = 60_000;
 
 interface Waiting {
   readonly slot: WorkerSlot;
@@ -32,14 +42,25 @@ export class WorkerPool {
   private readonly waiting = new Map<number, Waiting>();
   /** Which worker holds the features of a data entry. */
   private readonly owners = new Map<string, WorkerSlot>();
+  /** Data entries whose features went with a worker that was stopped. */
+  private readonly lost = new Map<string, Fault>();
   private next = 1;
+  private sheet: ToWorker | undefined;
+  private source: string | URL = '';
   private address: string | undefined;
   /** Version of the sheet that the workers were told last. */
   version = 0;
 
-  /** @param url address of `flintwright/worker`; without one the worker is started from its text */
+  /**
+   * Starts the workers.
+   *
+   * @param size how many
+   * @param report told at once of workers that cannot be started
+   * @param url address of `flintwright/worker`; without one the worker is started from its text
+   */
   constructor(
     private readonly size: number,
+    private readonly report: (fault: Fault) => void,
     private readonly url?: string | URL,
   ) {
     this.start(workerText);
@@ -54,34 +75,87 @@ export class WorkerPool {
 
   private start(text: string): void {
     const { size, url } = this;
-    const source = url ?? (this.address = URL.createObjectURL(new Blob([text], { type: 'text/javascript' })));
+    this.source = url ?? (this.address = URL.createObjectURL(new Blob([text], { type: 'text/javascript' })));
     for (let i = 0; i < size; i++) {
-      const worker = new Worker(source);
-      countLive('workers', 1);
-      const slot: WorkerSlot = { worker, busy: 0 };
-      worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.settle(data);
-      worker.onerror = (event) => {
-        event.preventDefault();
-        const fault = new Fault(
-          'worker.start',
-          `a worker failed: ${event.message || 'it could not be started'}`,
-          'Allow worker-src blob: in the content security policy, or serve flintwright/worker yourself and name it in the option "worker".',
-        );
-        for (const [id, entry] of [...this.waiting]) if (entry.slot === slot) this.drop(id, fault);
-      };
+      const slot: WorkerSlot = { worker: undefined, busy: 0, answered: false };
       this.slots.push(slot);
+      this.employ(slot);
     }
+  }
+
+  /** Puts a worker into a slot. */
+  private employ(slot: WorkerSlot): void {
+    slot.answered = false;
+    let worker: Worker;
+    try {
+      worker = startWorker(this.source);
+    } catch (error) {
+      this.bury(slot, error as Fault);
+      return;
+    }
+    countLive('workers', 1);
+    slot.worker = worker;
+    worker.onmessage = ({ data }: MessageEvent<FromWorker>) => {
+      slot.answered = true;
+      this.settle(data);
+    };
+    worker.onerror = (event) => {
+      event.preventDefault();
+      const fault = notStarted(event.message);
+      // One that has answered lives on; one that never did was not let in.
+      if (!slot.answered) this.bury(slot, fault);
+      for (const [id, entry] of [...this.waiting]) if (entry.slot === slot) this.drop(id, fault);
+    };
+  }
+
+  /** Says once that workers do not start, and gives no more work to this one. */
+  private bury(slot: WorkerSlot, fault: Fault): void {
+    slot.dead = fault;
+    if (this.slots.filter(({ dead }) => dead).length === 1) this.report(fault);
+  }
+
+  /** Stops a worker that has owed an answer for too long, and puts another in its place. */
+  private replace(slot: WorkerSlot): void {
+    const fault = new Fault(
+      'worker.slow',
+      `a worker gave no answer for ${patience / 1000} s, and was stopped`,
+      'The sheet or the data asks too much at once: fewer or simpler features, or tiles, may help.',
+    );
+    this.fire(slot);
+    for (const [data, owner] of [...this.owners])
+      if (owner === slot) {
+        this.owners.delete(data);
+        this.lost.set(data, fault);
+      }
+    for (const [id, entry] of [...this.waiting]) if (entry.slot === slot) this.drop(id, fault);
+    this.employ(slot);
+    if (this.sheet) slot.worker?.postMessage(this.sheet);
+  }
+
+  private fire(slot: WorkerSlot): void {
+    clearTimeout(slot.watch);
+    if (!slot.worker) return;
+    slot.worker.terminate();
+    slot.worker = undefined;
+    countLive('workers', -1);
+  }
+
+  /** Watches a worker that owes an answer. */
+  private watch(slot: WorkerSlot): void {
+    clearTimeout(slot.watch);
+    if (slot.busy) slot.watch = setTimeout(() => this.replace(slot), patience);
   }
 
   /** Tells every worker the sheet; later work is done by it. */
   setSheet(message: Omit<SheetMessage, 'version'>): void {
-    const sheet = { ...message, version: ++this.version };
-    for (const { worker } of this.slots) worker.postMessage({ sheet } satisfies ToWorker);
+    this.sheet = { sheet: { ...message, version: ++this.version } };
+    for (const { worker } of this.slots) worker?.postMessage(this.sheet);
   }
 
   /** Hands features to the worker that is to hold them. */
   async addFeatures(request: FeaturesRequest): Promise<ReplyOf<'features'>> {
     const { data } = request;
+    this.lost.delete(data);
     const slot = this.owners.get(data) ?? this.idlest();
     this.owners.set(data, slot);
     return (await this.ask(slot, 'features', request)).reply;
@@ -122,8 +196,9 @@ export class WorkerPool {
 
   /** Lets the worker that holds the features of a data entry drop them. */
   forget(data: string): void {
-    this.owners.get(data)?.worker.postMessage({ forget: data } satisfies ToWorker);
+    this.owners.get(data)?.worker?.postMessage({ forget: data } satisfies ToWorker);
     this.owners.delete(data);
+    this.lost.delete(data);
   }
 
   remove(): void {
@@ -131,23 +206,24 @@ export class WorkerPool {
   }
 
   private stop(why: Fault): void {
-    for (const { worker } of this.slots) {
-      worker.terminate();
-      countLive('workers', -1);
-    }
+    for (const slot of this.slots) this.fire(slot);
     this.slots.length = 0;
     this.owners.clear();
+    this.lost.clear();
+    this.sheet = undefined;
     for (const id of [...this.waiting.keys()]) this.drop(id, why);
     if (this.address) URL.revokeObjectURL(this.address);
     this.address = undefined;
   }
 
   private ownerOf(data: string): WorkerSlot {
+    const lost = this.lost.get(data);
+    if (lost) throw lost;
     return this.owners.get(data) ?? this.slots[0];
   }
 
   private idlest(): WorkerSlot {
-    return this.slots.reduce((best, slot) => (slot.busy < best.busy ? slot : best));
+    return this.slots.reduce((best, slot) => (!slot.dead && (best.dead || slot.busy < best.busy) ? slot : best));
   }
 
   private ask<K extends CallName>(
@@ -155,11 +231,13 @@ export class WorkerPool {
     call: K,
     request: RequestOf<K>,
   ): Promise<{ readonly version: number; readonly reply: ReplyOf<K> }> {
+    if (slot.dead) return Promise.reject(slot.dead);
     const id = this.next++;
     slot.busy++;
+    if (slot.busy === 1) this.watch(slot);
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { slot, reject, resolve: resolve });
-      slot.worker.postMessage({ call, id, request });
+      slot.worker!.postMessage({ call, id, request });
     });
   }
 
@@ -172,6 +250,7 @@ export class WorkerPool {
     }
     this.waiting.delete(data.id);
     entry.slot.busy--;
+    this.watch(entry.slot);
     entry.resolve(data);
   }
 
@@ -180,6 +259,7 @@ export class WorkerPool {
     this.waiting.delete(id);
     if (!entry) return;
     entry.slot.busy--;
+    this.watch(entry.slot);
     entry.reject(fault);
   }
 }

@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { Fault } from '@flintwright/core';
 import { checkOptions, valueText } from '../../dist/base/check-options.js';
-import { isPath } from '../../dist/base/icons.js';
+import { isPath } from '@flintwright/core/internal';
 import { forHost } from '../../dist/load/for-host.js';
 import { HostsTried } from '../../dist/load/request.js';
 import { TileFaults } from '../../dist/load/tile-faults.js';

@@ -1,0 +1,307 @@
+import { Fault } from '@flintwright/core';
+import type { EditConflict, EditDocument, EditFeature } from '@flintwright/core/edit';
+import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { countLive } from '../base/live-counts.js';
+import { shown, type RequestHook, type RequestPlan } from '../load/request.js';
+
+/** A collection of OGC API Features. */
+export interface RemoteFeaturesOptions {
+  /** Address of the collection, such as `https://host/collections/moorings`. */
+  readonly address: string;
+  /** Called before every request, to add a key or headers. */
+  readonly request?: RequestHook;
+}
+
+/** What came of saving. */
+export interface SaveReport {
+  readonly created: number;
+  readonly replaced: number;
+  readonly deleted: number;
+  /** Changes that met those of somebody else; nothing was overwritten. */
+  readonly conflicts: readonly EditConflict[];
+  /** What could not be saved, and why; it is tried again the next time. */
+  readonly faults: readonly { readonly key: string; readonly fault: Fault }[];
+}
+
+/** A feature as it is on the server, as far as it is known. */
+interface Known {
+  /** Its id there. */
+  readonly id: string;
+  readonly feature: EditFeature;
+}
+
+const table: OptionTable<RemoteFeaturesOptions> = { address: 'text', request: 'function' };
+
+/** JSON whose keys are in order, to compare by. */
+const ordered = (value: unknown): string =>
+  JSON.stringify(value, (_, part: unknown) =>
+    typeof part === 'object' && part !== null && !Array.isArray(part)
+      ? Object.fromEntries(Object.entries(part).toSorted(([a], [b]) => (a < b ? -1 : 1)))
+      : part,
+  );
+const contentOf = ({ geometry, properties }: EditFeature) => ordered([geometry, properties]);
+const bodyOf = ({ geometry, properties }: EditFeature) => JSON.stringify({ type: 'Feature', geometry, properties });
+
+/**
+ * The features of a server, to be corrected and saved there: OGC API Features, Part 1 (17-069r4) to read, and Part 4 (20-002) to write.
+ * What somebody else changed meanwhile is never overwritten: it is told as a conflict.
+ */
+export class RemoteFeatures {
+  private readonly items: string;
+  /** By the keys of the document. */
+  private readonly known = new Map<string, Known>();
+
+  /**
+   * Makes one.
+   *
+   * @param options address of the collection, and a key
+   */
+  constructor(private readonly options: RemoteFeaturesOptions) {
+    checkOptions(
+      'new RemoteFeatures',
+      options,
+      table,
+      "new RemoteFeatures({ address: 'https://host/collections/moorings' })",
+    );
+    this.items = new URL(`${options.address.replace(/\/$/, '')}/items`, document.baseURI).href;
+  }
+
+  /**
+   * Fetches all features, page by page.
+   *
+   * @returns GeoJSON, to be handed to a `DrawBar`
+   * @throws Fault `save.*`
+   */
+  async load(): Promise<{ readonly type: 'FeatureCollection'; readonly features: readonly EditFeature[] }> {
+    const features = await this.fetchAll();
+    this.known.clear();
+    for (const feature of features) this.known.set(String(feature.id), { id: String(feature.id), feature });
+    return { type: 'FeatureCollection', features };
+  }
+
+  private async fetchAll(): Promise<readonly EditFeature[]> {
+    const features: EditFeature[] = [];
+    let next: string | undefined = `${this.items}?limit=1000`;
+    for (const seen = new Set<string>(); next !== undefined && !seen.has(next);) {
+      seen.add(next);
+      const answer = await this.ask('GET', next);
+      const page = (await jsonOf(answer, next)) as {
+        readonly features?: readonly (Omit<EditFeature, 'geometry'> & {
+          readonly geometry: EditFeature['geometry'] | null;
+        })[];
+        readonly links?: readonly { readonly rel?: string; readonly href?: string }[];
+      };
+      if (!Array.isArray(page.features)) throw formless(next);
+      for (const { id, geometry, properties } of page.features as typeof page.features & object)
+        // What has no id cannot be named to the server, and what has no place cannot be corrected on a map.
+        if (geometry && id !== undefined)
+          features.push({ type: 'Feature', id, geometry, properties: properties ?? {} });
+      const href = page.links?.find(({ rel }) => rel === 'next')?.href;
+      next = href === undefined ? undefined : new URL(href, next).href;
+    }
+    return features;
+  }
+
+  /**
+   * Takes in what was changed on the server since.
+   *
+   * @param document under correction
+   * @returns conflicts that are open
+   * @throws Fault `save.*`
+   */
+  async refresh(document: EditDocument): Promise<readonly EditConflict[]> {
+    const now = new Map((await this.fetchAll()).map((feature) => [String(feature.id), feature]));
+    const keys = new Map([...this.known].map(([key, { id }]) => [id, key]));
+    const changes = new Map<string, EditFeature | undefined>();
+    for (const [id, feature] of now) {
+      const key = keys.get(id) ?? id;
+      const before = this.known.get(key);
+      if (before && contentOf(before.feature) === contentOf(feature)) continue;
+      this.known.set(key, { id, feature });
+      changes.set(key, feature);
+    }
+    for (const [key, { id }] of this.known)
+      if (!now.has(id)) {
+        this.known.delete(key);
+        changes.set(key, undefined);
+      }
+    return document.merge(changes);
+  }
+
+  /**
+   * Saves what was added, changed and deleted. Each feature is saved by itself, so that one that is refused keeps no other back.
+   *
+   * @param document under correction
+   */
+  async save(document: EditDocument): Promise<SaveReport> {
+    const report = { created: 0, replaced: 0, deleted: 0 };
+    const faults: { key: string; fault: Fault }[] = [];
+    /** As they are on the server by now, by us or by somebody else. */
+    const settled = new Map<string, EditFeature | undefined>();
+    const open = new Set(document.conflicts.map(({ key }) => key));
+    for (const key of new Set([...document.features.keys(), ...this.known.keys()])) {
+      const [mine, there] = [document.features.get(key), this.known.get(key)];
+      if (open.has(key) || (mine && there && contentOf(mine) === contentOf(there.feature))) continue;
+      try {
+        if (!there) {
+          if (!mine) continue;
+          await this.create(key, mine);
+          report.created++;
+          settled.set(key, mine);
+          continue;
+        }
+        const met = mine ? await this.replace(key, there, mine) : await this.delete(key, there);
+        if (met) settled.set(key, met.now);
+        else {
+          report[mine ? 'replaced' : 'deleted']++;
+          settled.set(key, mine);
+        }
+      } catch (error) {
+        if (!(error instanceof Fault)) throw error;
+        faults.push({ key, fault: error });
+      }
+    }
+    return { ...report, conflicts: document.merge(settled), faults };
+  }
+
+  private async create(key: string, feature: EditFeature): Promise<void> {
+    const answer = await this.ask('POST', this.items, bodyOf(feature));
+    const at = answer.headers.get('Location');
+    if (at === null)
+      throw new Fault(
+        'save.form',
+        'the server does not say where the new feature is',
+        'It has to answer with a Location that pages may read (Access-Control-Expose-Headers).',
+        shown(this.items),
+      );
+    const id = decodeURIComponent(new URL(at, this.items).pathname.replace(/^.*\//, ''));
+    this.known.set(key, { id, feature });
+  }
+
+  private addressOf = (id: string) => `${this.items}/${encodeURIComponent(id)}`;
+
+  /** A feature as it is on the server, with its tag; nothing where it is gone. */
+  private async look(id: string): Promise<{ readonly feature: EditFeature; readonly tag: string | null } | undefined> {
+    const at = this.addressOf(id);
+    const answer = await this.ask('GET', at, undefined, {}, [404, 410]);
+    if (!answer.ok) return undefined;
+    const { geometry, properties } = (await jsonOf(answer, at)) as EditFeature;
+    const feature: EditFeature = { type: 'Feature', id, geometry, properties: properties ?? {} };
+    return { feature, tag: answer.headers.get('ETag') };
+  }
+
+  /** Remembers that a feature is other than was thought. */
+  private met(key: string, id: string, feature: EditFeature | undefined): { readonly now: EditFeature | undefined } {
+    if (feature) this.known.set(key, { id, feature });
+    else this.known.delete(key);
+    return { now: feature };
+  }
+
+  private async replace(key: string, { id, feature }: Known, mine: EditFeature) {
+    return this.write(key, id, feature, 'PUT', mine);
+  }
+
+  private async delete(key: string, { id, feature }: Known) {
+    return this.write(key, id, feature, 'DELETE', undefined);
+  }
+
+  /** Replaces or deletes a feature, if it still is as it was thought; answers what it is if not. */
+  private async write(
+    key: string,
+    id: string,
+    before: EditFeature,
+    method: 'PUT' | 'DELETE',
+    mine: EditFeature | undefined,
+  ): Promise<{ readonly now: EditFeature | undefined } | undefined> {
+    const there = await this.look(id);
+    if (!there && !mine) this.known.delete(key);
+    if (!there) return mine ? this.met(key, id, undefined) : undefined;
+    if (contentOf(there.feature) !== contentOf(before)) return this.met(key, id, there.feature);
+    const headers: Record<string, string> = there.tag === null ? {} : { 'If-Match': there.tag };
+    const answer = await this.ask(method, this.addressOf(id), mine && bodyOf(mine), headers, [412]);
+    if (answer.status === 412) return this.met(key, id, (await this.look(id))?.feature);
+    if (mine) this.known.set(key, { id, feature: mine });
+    else this.known.delete(key);
+    return undefined;
+  }
+
+  /** @throws Fault `save.*`, but for statuses that are answers */
+  private async ask(
+    method: string,
+    address: string,
+    body?: string,
+    more: Readonly<Record<string, string>> = {},
+    answers: readonly number[] = [],
+  ): Promise<Response> {
+    const type: Record<string, string> = body === undefined ? {} : { 'Content-Type': 'application/geo+json' };
+    const plan: RequestPlan = { url: address, headers: { Accept: 'application/geo+json', ...type, ...more } };
+    const { url, headers, credentials } = (await this.options.request?.(plan)) ?? plan;
+    let answer: Response;
+    countLive('requests', 1);
+    try {
+      answer = await fetch(url, {
+        method,
+        headers,
+        cache: 'no-store',
+        ...(body === undefined ? {} : { body }),
+        ...(credentials ? { credentials } : {}),
+      });
+    } catch (error) {
+      throw new Fault(
+        'save.down',
+        'the server cannot be reached',
+        'Check the connection, and whether the server lets pages of other hosts write (CORS). Nothing is lost; save again.',
+        shown(url),
+        error,
+      );
+    } finally {
+      countLive('requests', -1);
+    }
+    if (answer.ok || answers.includes(answer.status)) return answer;
+    throw await refusal(answer, shown(url));
+  }
+}
+
+async function jsonOf(answer: Response, at: string): Promise<unknown> {
+  try {
+    return (await answer.json()) as unknown;
+  } catch (error) {
+    throw formless(at, error);
+  }
+}
+
+const formless = (at: string, cause?: unknown) =>
+  new Fault(
+    'save.form',
+    'the server did not answer with GeoJSON',
+    'The address has to be that of a collection of OGC API Features.',
+    shown(at),
+    cause,
+  );
+
+async function refusal(answer: Response, at: string): Promise<Fault> {
+  const { status } = answer;
+  const said = /"(?:message|detail|description)"\s*:\s*"((?:[^"\\]|\\.)*)"/.exec(await answer.text())?.[1] ?? '';
+  if (status === 401 || status === 403)
+    return new Fault(
+      'save.key',
+      `the server refused the key (${status})`,
+      'Add the key with "request", such as forHost(host, { headers }).',
+      at,
+    );
+  if (status === 405 || status === 501 || status === 404)
+    return new Fault(
+      'save.readonly',
+      `the server takes no such change (${status})`,
+      'It has to offer OGC API Features, Part 4, for this collection.',
+      at,
+    );
+  if (status === 400 || status === 422)
+    return new Fault(
+      'save.invalid',
+      `the server refused the feature: ${said || status}`,
+      'Correct it, and save again.',
+      at,
+    );
+  return new Fault('save.down', `the server answered with ${status}`, 'Try again in a while; nothing is lost.', at);
+}

@@ -1,0 +1,65 @@
+/** Ends a request once nothing has come for a while, or when another signal ends it. */
+export class Patience {
+  /** Whether it ended because nothing came. */
+  late = false;
+  private readonly ending = new AbortController();
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private readonly stop = () => this.ending.abort(this.outer.reason);
+
+  /**
+   * Begins to wait.
+   *
+   * @param outer signal that ends the request too
+   * @param milliseconds without a byte
+   */
+  constructor(
+    private readonly outer: AbortSignal,
+    private readonly milliseconds: number,
+  ) {
+    outer.addEventListener('abort', this.stop);
+    this.heard();
+  }
+
+  get signal(): AbortSignal {
+    return this.ending.signal;
+  }
+
+  /** Says that something came. */
+  heard(): void {
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => {
+      this.late = true;
+      this.ending.abort();
+    }, this.milliseconds);
+  }
+
+  /** All of an answer, however slowly it comes, as long as it comes. */
+  async all(response: Response): Promise<Uint8Array> {
+    this.heard();
+    if (!response.body) return new Uint8Array(await response.arrayBuffer());
+    const reader = response.body.getReader();
+    const pieces: Uint8Array[] = [];
+    let size = 0;
+    for (;;) {
+      const { done, value } = await reader.read();
+      if (done) break;
+      this.heard();
+      pieces.push(value);
+      size += value.length;
+    }
+    if (pieces.length === 1) return pieces[0];
+    const out = new Uint8Array(size);
+    let at = 0;
+    for (const piece of pieces) {
+      out.set(piece, at);
+      at += piece.length;
+    }
+    return out;
+  }
+
+  /** Waits no longer. */
+  end(): void {
+    clearTimeout(this.timer);
+    this.outer.removeEventListener('abort', this.stop);
+  }
+}
