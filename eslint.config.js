@@ -24,7 +24,6 @@ export default ts.config(
       '**/node_modules/**',
       '**/*.generated.ts',
       'packages/core/src/cql2/grammar.js',
-      'packages/core/src/sheet/validator.js',
       'demo/data/**',
       'docs/**',
       'coverage/**',
@@ -49,7 +48,7 @@ export default ts.config(
   },
   { files: ['packages/flintwright/**', 'examples/**'], languageOptions: { globals: globals.browser } },
   {
-    files: ['scripts/**', 'bench/**', '*.js', '*.cjs', 'packages/cli/bin/**'],
+    files: ['scripts/**', 'attack/**', 'bench/**', '*.js', '*.cjs', 'packages/cli/bin/**'],
     languageOptions: { globals: { ...globals.node, ...globals.browser } },
     rules: { 'no-console': 'off', '@typescript-eslint/no-require-imports': 'off' },
   },

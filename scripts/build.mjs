@@ -1,11 +1,9 @@
-// Builds everything: the grammar and the validator (generated), the packages (tsc), the worker (one file).
+// Builds everything: the grammar and the sheet's schema without its words (generated), the packages (tsc), the worker (one file).
 import { execFileSync } from 'node:child_process';
 import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import Ajv from 'ajv/dist/2020.js';
-import standalone from 'ajv/dist/standalone/index.js';
 import peggy from 'peggy';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
@@ -19,24 +17,34 @@ writeFileSync(
   peggy.generate(readFileSync(`${grammar}.peggy`, 'utf8'), { output: 'source', format: 'es' }),
 );
 
+// The schema's descriptions serve readers, not the check of a sheet; and it may say only what the check understands.
 const schemaFile = join(core, 'src/sheet/sheet.schema.json');
-const schema = JSON.parse(readFileSync(schemaFile, 'utf8'));
-const ajv = new Ajv.default({
-  allErrors: true,
-  verbose: true,
-  inlineRefs: false,
-  strictTypes: false,
-  strictRequired: false,
-  validateFormats: false,
-  code: { source: true, esm: true, optimize: 2 },
-});
-const code = standalone.default(ajv, {
-  validate: Object.assign(schema, { $id: 'sheet' }) && 'sheet',
-  ...(ajv.addSchema(schema), {}),
-});
-if (code.includes('require(')) throw new Error('the validator needs a module at run time; simplify the schema');
-// The schema's descriptions serve readers, not the validator.
-writeFileSync(join(core, 'src/sheet/validator.js'), code.replace(/"description":"(?:[^"\\]|\\.)*",?/g, ''));
+const known = new Set(
+  '$ref $defs type enum const if then else anyOf required properties additionalProperties items'.split(' '),
+);
+for (const bound of ['minItems', 'maxItems', 'minimum', 'maximum', 'exclusiveMinimum']) known.add(bound);
+const notes = new Set(['$schema', '$id', 'title', 'description']);
+const bare = (schema) => {
+  if (typeof schema !== 'object') return schema;
+  const out = {};
+  for (const [key, value] of Object.entries(schema)) {
+    if (notes.has(key)) continue;
+    if (!known.has(key)) throw new Error(`packages/core/src/sheet/form.ts does not know the keyword "${key}"`);
+    if (key === 'properties' || key === '$defs')
+      out[key] = Object.fromEntries(Object.entries(value).map(([name, one]) => [name, bare(one)]));
+    else if (key === 'anyOf') out[key] = value.map(bare);
+    else out[key] = ['if', 'then', 'else', 'items', 'additionalProperties'].includes(key) ? bare(value) : value;
+  }
+  return out;
+};
+writeFileSync(
+  join(core, 'src/sheet/schema.generated.ts'),
+  `// Made from sheet.schema.json by scripts/build.mjs.
+import type { FormSchema } from './form.js';
+
+export const sheetSchema: FormSchema = ${JSON.stringify(bare(JSON.parse(readFileSync(schemaFile, 'utf8'))))};
+`,
+);
 await import('./fonts.mjs');
 (await import('./register.mjs')).writeRegister();
 if (generatedOnly) process.exit(0);

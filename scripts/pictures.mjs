@@ -40,7 +40,7 @@ for (const symbol of ['fill', 'stroke', 'mark', 'label', 'image', 'heat', 'extru
 await shot('/beds/', 'beds');
 await shot('/moorings/', 'moorings');
 
-// The workbench: files dropped, a place searched, a border corrected, and drawing in the dark.
+// The workbench: files dropped and styled, a place searched, a border corrected, and the sheet as text in the dark.
 const bench = { width: 957, height: 597 };
 const drop = async (...titles) => {
   for (const title of titles) {
@@ -57,6 +57,7 @@ const settle = async () => {
 };
 await shot('/workbench/', undefined, bench);
 await drop('Gauge readings', 'Protected zones', 'Sea-bed leases');
+await page.getByRole('tab', { name: 'Style' }).click();
 const dropped = await settle();
 await shot('/workbench/', undefined, bench);
 await page.getByRole('combobox').fill('hawser');
@@ -73,16 +74,18 @@ await page.emulateMedia({ colorScheme: 'dark' });
 await page.evaluate(() => window.draw.discardDraft());
 await shot('/workbench/', undefined, bench);
 await page.evaluate(() => window.map.move({ center: [-31.17, 44.621], zoom: 14 }));
+await page.getByRole('tab', { name: 'Sheet' }).click();
+await page.locator('.cm-content').waitFor();
 await page.getByRole('button', { name: 'Draw an area' }).click();
 for (const [x, y] of [
-  [470, 260],
-  [620, 220],
-  [720, 330],
+  [600, 260],
+  [720, 220],
+  [800, 330],
 ]) {
   await page.mouse.click(x, y);
   await page.waitForTimeout(400);
 }
-await page.mouse.move(560, 400);
+await page.mouse.move(650, 400);
 const dark = await settle();
 await page.emulateMedia({ colorScheme: 'light' });
 const benches = [dropped, searched, corrected, dark];

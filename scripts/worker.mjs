@@ -31,6 +31,23 @@ export async function buildWorker(root) {
     if (entry === 'worker-surfaces') writeFileSync(join(home, 'dist/worker.bundle.js'), code);
   }
   await buildFileWorker(home);
+  await buildTileWorker(home);
+}
+
+/** Bundles the worker that cuts tiles. */
+async function buildTileWorker(home) {
+  const bundle = await rolldown({
+    input: join(home, 'src/publish/tile-worker.ts'),
+    platform: 'browser',
+    logLevel: 'warn',
+  });
+  const { output } = await bundle.generate({ format: 'iife', minify: true });
+  await bundle.close();
+  const code = output[0].code.trim().replaceAll('global.IS_PAPA_WORKER', 'self.IS_PAPA_WORKER');
+  writeFileSync(
+    join(home, 'src/publish/tile-worker-text.generated.ts'),
+    `/** The worker that cuts tiles, bundled. */\nexport const tileWorkerText = ${JSON.stringify(code)};\n`,
+  );
 }
 
 /** Bundles the worker that reads files; the register and the database engine are handed to it when it asks. */
