@@ -2,7 +2,8 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { demo, run } from './command.ts';
+import { demo, run, runHere } from './command.ts';
+import { collection, point } from './made-up.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'flintwright-'));
 
@@ -44,6 +45,92 @@ describe('flintwright convert', () => {
     expect(Math.max(...coordinates(back).map(Math.abs))).toBeLessThan(20000);
     const lost = await run('convert', utm, '-o', back, '--from', 'EPSG:4326', '--to', 'EPSG:3857');
     expect([lost.status, lost.err]).toEqual([1, expect.stringContaining('feature 1: 649639.79')]);
+  });
+
+  test('boxes (RFC 7946, section 5) are worked out anew, over the antimeridian too, whole and part by part', async () => {
+    const line = (id: number, bbox: unknown, ...coordinates: number[][]) => ({
+      type: 'Feature',
+      ...{ id, bbox, properties: { id: `own ${id}` } },
+      geometry: { type: 'MultiPoint', coordinates },
+    });
+    const across = line(1, [170, -20, 0, -170, -10, 9], [170, -20, 0], [-175, -10, 5]);
+    const plain = line(2, [0, 0, 99, 99], [10, 10], [20, 20]);
+    const none = line(3, undefined, [10, 10]);
+    const box = [170, -20, -170, 20];
+    const [file, out, metres] = ['boxes.geojson', 'anew.geojson', 'metres.geojson'].map((name) => join(folder, name));
+    interface Boxed {
+      bbox?: number[];
+      features: { id: number; bbox?: number[]; properties: object }[];
+    }
+    const read = (path: string) => JSON.parse(readFileSync(path, 'utf8')) as Boxed;
+    writeFileSync(file, JSON.stringify({ type: 'FeatureCollection', bbox: box, features: [across, plain, none] }));
+    expect((await runHere('convert', file, '-o', out)).status).toBe(0);
+    const whole = read(out);
+    expect([whole.bbox, ...whole.features.map(({ bbox }) => bbox)]).toEqual([
+      [10, -20, -175, 20],
+      [170, -20, 0, -175, -10, 5],
+      [10, 10, 20, 20],
+      undefined,
+    ]);
+    // The id of a feature, and its attribute of that name, are two things.
+    expect(whole.features[0]).toMatchObject({ id: 1, properties: { id: 'own 1' } });
+    // With fewer features the whole is smaller; in metres nothing runs over the antimeridian.
+    expect((await runHere('convert', file, '-o', out, '--where', "id <> 'own 1'")).status).toBe(0);
+    expect(read(out).bbox).toEqual([10, 10, 20, 20]);
+    expect((await runHere('convert', file, '-o', metres, '--to', 'EPSG:3857')).status).toBe(0);
+    const [west, , east] = read(metres).bbox!;
+    expect([west, east].map(Math.round)).toEqual([-19480911, 18924313]);
+    // A file in parts: the box stands behind its features, as only then all are known.
+    const many = Array.from({ length: 90000 }, (_, i) => line(i, undefined, [170 + (i % 15), 10], [-170, i / 1e4]));
+    writeFileSync(file, JSON.stringify({ type: 'FeatureCollection', bbox: [170, 0, -160, 10], features: many }));
+    const told = await runHere('convert', file, '-o', out);
+    expect([told.status, read(out).bbox, read(out).features.length]).toEqual([0, [170, 0, -170, 10], 90000]);
+    writeFileSync(file, JSON.stringify({ type: 'FeatureCollection', bbox: [1, 2, 'x', 4], features: [none] }));
+    expect((await runHere('convert', file, '-o', out)).err).toContain('a box (bbox) is neither four numbers nor six');
+  });
+
+  test('the id of a feature and its attribute "id" are both kept, or told', async () => {
+    const [file, back] = ['ids.geojson', 'ids-back.geojson'].map((name) => join(folder, name));
+    const feature = (id: unknown, own: unknown) => ({
+      ...point(1, 2, { id: own }),
+      ...(id === undefined ? {} : { id }),
+    });
+    const ids = async (name: string, ...ids: [unknown, unknown][]) => {
+      writeFileSync(file, JSON.stringify(collection(...ids.map(([id, own]) => feature(id, own)))));
+      const there = join(folder, name);
+      const { err } = await runHere('convert', file, '-o', there);
+      expect((await runHere('convert', there, '-o', back)).status).toBe(0);
+      const { features } = JSON.parse(readFileSync(back, 'utf8')) as {
+        features: { id?: unknown; properties: { id?: unknown; feature_id?: unknown } }[];
+      };
+      return [err, ...features.map(({ id, properties }) => [properties.feature_id ?? id, properties.id])];
+    };
+    for (const ending of ['geojson', 'geojsonl', 'geojsons', 'topojson', 'csv', 'shp', 'gpkg'])
+      expect([ending, ...(await ids(`ids.${ending}`, [7, 'own'], [9, 'two']))]).toEqual([
+        ending,
+        '',
+        [7, 'own'],
+        [9, 'two'],
+      ]);
+    for (const ending of ['geojson', 'kml', 'csv', 'zip', 'gpkg']) {
+      const [err, ...got] = await ids(`ids2.${ending}`, ['x7', 'own'], ['x8', 'two']);
+      const named = got.map((pair) => (pair as unknown[])[0]);
+      expect([ending, err, named]).toEqual([ending, '', ['x7', 'x8']]);
+    }
+    for (const ending of ['gpx', 'wkt', 'wkb'])
+      expect((await ids(`ids3.${ending}`, ['x7', 'own']))[0]).toContain('the format has no ids of features (x7)');
+  });
+
+  test('a table whose columns look like places says which', async () => {
+    const file = join(folder, 'looks.csv');
+    const told = async (text: string) => {
+      writeFileSync(file, text);
+      return (await runHere('convert', file, '-o', '-', '--as', 'csv')).err;
+    };
+    expect(await told('name,Start Lat,Start Lng\na,50,10\n')).toContain('"Start Lng" and "Start Lat" look like places');
+    expect(await told('name,easting_m,northing_m\na,5,1\n')).toContain('"easting_m" and "northing_m" look like places');
+    expect(await told('name,width,height\na,50,10\n')).not.toContain('look like places');
+    expect(await told('name,lon,lat\na,1,2\nb,,\nc,3,4\nd,5,\n')).toContain('rows have no place (2×) (line 3; line 5)');
   });
 
   test('check knows surfaces, systems and grids', async () => {

@@ -18,6 +18,7 @@ interface ServeOptions {
   readonly delay?: string;
   readonly failEvery?: string;
   readonly acceptEdits?: boolean;
+  readonly allowOrigin?: readonly string[];
 }
 
 export function serveCommand(out: Terminal, done: Done): Command {
@@ -33,6 +34,11 @@ export function serveCommand(out: Terminal, done: Done): Command {
     .option(
       '--accept-edits',
       'let features be added, changed and deleted in the GeoJSON files (OGC API Features, Part 4)',
+    )
+    .option(
+      '--allow-origin <origin>',
+      'let only pages of this host read tiles and data, such as https://maps.example; may stand several times',
+      (origin: string, before: readonly string[] = []) => [...before, origin],
     )
     .option('--log', 'write every request to standard error')
     .action(async (folder: string, options: ServeOptions) => done(await serve(folder, options, out)));
@@ -62,7 +68,7 @@ async function serve(folder: string, options: ServeOptions, out: Terminal): Prom
     failEvery: countOf('--fail-every', options.failEvery),
   };
   const server = await serveFolder(folder, {
-    ...{ log: log ?? false, places, edits: acceptEdits },
+    ...{ log: log ?? false, places, edits: acceptEdits, allowOrigins: options.allowOrigin?.map(originOf) },
     ...(key ? { key } : {}),
   });
   let address: string;
@@ -78,13 +84,19 @@ async function serve(folder: string, options: ServeOptions, out: Terminal): Prom
     );
   }
   const named = address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
-  out.say(`${paint.green('✓')} serving ${paint.bold(resolve(folder))} at ${paint.bold(named)}`);
+  const which = folder === '.' ? ' (the folder you are in)' : '';
+  out.say(`${paint.green('✓')} serving ${paint.bold(resolve(folder))}${which} at ${paint.bold(named)}`);
   for (const [name, path] of filesIn(folder, 'pmtiles'))
     out.say(`  ${named}/tiles/${name}.json  ${paint.dim(relative(folder, path))}`);
   for (const [name, path] of filesIn(folder, 'gazetteer'))
     out.say(`  ${named}/places/${name}?q=…  ${paint.dim(relative(folder, path))}`);
   for (const [name, path] of filesIn(folder, 'geojson'))
     out.say(`  ${named}/features/collections/${name}  ${paint.dim(relative(folder, path))}`);
+  out.say(
+    paint.dim(
+      `  pages of ${options.allowOrigin?.join(', ') ?? 'any host'} may read tiles, searches, features and map files`,
+    ),
+  );
   if (acceptEdits) out.say(paint.dim('  features may be added, changed and deleted'));
   if (key) out.say(paint.dim(`  tiles, searches and features want the key as "Authorization: Bearer …" or "?key=…"`));
   out.say(paint.dim('  Ctrl+C ends it'));
@@ -92,6 +104,14 @@ async function serve(folder: string, options: ServeOptions, out: Terminal): Prom
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void server.close().then(ended));
   });
   return 0;
+}
+
+/** An origin as browsers send it. @throws CallFault `serve.origin` */
+function originOf(text: string): string {
+  const { origin } = URL.canParse(text) ? new URL(text) : { origin: 'null' };
+  if (origin === 'null' || !/^https?:/.test(text) || text.replace(/\/$/, '') !== origin)
+    throw new CallFault('serve.origin', `--allow-origin ${text} is no origin`, 'Write it as https://maps.example.');
+  return origin;
 }
 
 /** A whole number above 0; undefined where none was given. @throws CallFault `serve.count` */
@@ -121,6 +141,8 @@ export interface FolderOptions {
   readonly log?: boolean;
   /** Whether archives and gazetteers may be fetched as files without the key; default false, as they hold all that it guards. */
   readonly openFiles?: boolean;
+  /** Hosts whose pages may read what a map is made of, as `https://maps.example`; default those of any. */
+  readonly allowOrigins?: readonly string[] | undefined;
   /** Whether features of the GeoJSON files may be added, changed and deleted; default false. */
   readonly edits?: boolean;
   /** How searches in gazetteers are answered. */
@@ -149,6 +171,11 @@ function isHidden(root: string, path: string): boolean {
   return real !== root && !real.startsWith(root + sep);
 }
 
+/** What a map on another host's page is made of: what is worked out, and files of data, sheets, pictures and fonts. */
+const shared =
+  /^\/(tiles|places|features)(\/|$)|\.(pmtiles|mbtiles|gazetteer|gpkg|mvt|pbf|json|geojson|geojsonl|geojsons|ndjson|jsonl|topojson|kml|kmz|gpx|shp|shx|dbf|prj|cpg|zip|wkt|wkb|csv|tsv|gz|sld|svg|png|jpe?g|webp|avif|woff2?)$/i;
+const isShared = (path: string) => shared.test(path);
+
 /** Facts that change when a file is written anew. */
 function stampOf(path: string): string {
   const { ino, size, mtimeMs } = statSync(path);
@@ -165,14 +192,14 @@ const isSame = (one: string, other: string) => {
  * A server over a folder: its files (with range requests), and for every archive NAME.pmtiles in it a TileJSON 3 document
  * at `/tiles/NAME.json` and tiles at `/tiles/NAME/{z}/{x}/{y}`; for every NAME.gazetteer searches at `/places/NAME?q=…` as GeocodeJSON;
  * for every NAME.geojson a collection of OGC API Features at `/features/collections/NAME`.
- * Any page may use it (CORS).
+ * Pages of other hosts may read (CORS) what a map is made of: tiles, searches, features, and files of data, sheets and pictures.
  *
  * @param folder path of the folder
  * @param options key to be asked for, and whether requests are logged
  */
 export async function serveFolder(
   folder: string,
-  { log = false, key, places = {}, openFiles = false, edits = false }: FolderOptions = {},
+  { log = false, key, places = {}, openFiles = false, edits = false, ...given }: FolderOptions = {},
 ): Promise<FastifyInstance> {
   // What only a server needs is loaded when there is to be one.
   const [{ default: fastify }, { default: cors }, { default: files }] = await Promise.all([
@@ -180,6 +207,7 @@ export async function serveFolder(
     import('@fastify/cors'),
     import('@fastify/static'),
   ]);
+  const allowOrigins = given.allowOrigins ? [...given.allowOrigins] : '*';
   const server = fastify({
     requestTimeout: 30_000,
     bodyLimit: 8 * 2 ** 20,
@@ -205,6 +233,15 @@ export async function serveFolder(
     if (method === 'OPTIONS' || !isHidden(root, path)) return;
     await reply.code(404).send({ message: 'there is no such file' });
   });
+  // Before the key is asked for, so that a page can read that it is wanted.
+  await server.register(cors, {
+    delegator: ({ url }, settle) =>
+      settle(null, {
+        origin: isShared(pathOf(url) ?? '') && allowOrigins,
+        exposedHeaders: ['Content-Range', 'ETag', 'Location'],
+        methods: edits ? ['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE'] : ['GET', 'HEAD'],
+      }),
+  });
   if (key !== undefined)
     server.addHook('onRequest', async ({ url, headers, method, query }, reply) => {
       // What is decided on is the path as it is served, however it was spelt; the archives themselves hold all the tiles.
@@ -218,14 +255,8 @@ export async function serveFolder(
       await reply
         .code(sent ? 403 : 401)
         .header('WWW-Authenticate', 'Bearer')
-        .header('Access-Control-Allow-Origin', '*')
         .send({ message: sent ? 'this key opens nothing here' : 'answers are given only to those who send a key' });
     });
-  await server.register(cors, {
-    origin: '*',
-    exposedHeaders: ['Content-Range', 'ETag', 'Location'],
-    methods: edits ? ['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE'] : ['GET', 'HEAD'],
-  });
   // A range beyond the end of a file is answered with its length (RFC 9110, section 15.5.17).
   server.addHook('onSend', async ({ url }, reply) => {
     if (reply.statusCode !== 416 || reply.hasHeader('Content-Range')) return;

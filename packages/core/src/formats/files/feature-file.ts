@@ -20,6 +20,8 @@ export interface FileFeature {
   readonly geometry: FileGeometry | null;
   /** Attributes; lists and objects stay as they are. */
   readonly properties: Readonly<Record<string, unknown>>;
+  /** The box that the file gives (RFC 7946, section 5), worked out anew where it is written; default none. */
+  readonly bbox?: readonly number[];
   /** Foreign members (RFC 7946, section 6.1), which only GeoJSON has and keeps; default none. */
   readonly foreign?: Readonly<Record<string, unknown>>;
 }
@@ -37,6 +39,8 @@ export interface FileLayer {
   readonly crsSource: string;
   /** Look that the file itself gives; default none. */
   readonly look?: FileLook;
+  /** The box of the whole, as of a feature; default none. */
+  readonly bbox?: readonly number[];
   /** Foreign members of the whole, as of a feature; default none. */
   readonly foreign?: Readonly<Record<string, unknown>>;
 }

@@ -1,4 +1,5 @@
 import { Fault } from '../../base/fault.js';
+import type { Bounds } from '../geojson/bounds.js';
 import type { FileLayer } from './feature-file.js';
 import { formatToWrite } from './write-file.js';
 import { WarningList } from './warnings.js';
@@ -45,8 +46,13 @@ export class PartWriter {
   async add(layer: FileLayer): Promise<Uint8Array> {
     const first = this.count++ === 0;
     if (this.format === 'GeoJSON') {
-      const { collectionText } = await import('../geojson/file.js');
+      const { collectionText, boxMember } = await import('../geojson/file.js');
+      const { Bounds } = await import('../geojson/bounds.js');
       const { head, items } = collectionText(layer);
+      const bounds = (this.bounds ??= new Bounds());
+      for (const { geometry } of layer.features) bounds.add(geometry);
+      this.box = layer.bbox ?? this.box;
+      this.tail = JSON.stringify(boxMember(bounds, this.box, layer)).slice(1, -1);
       const begun = this.begun;
       this.begun ||= items !== '';
       return encoder.encode(`${first ? head : ''}${begun && items ? ',\n' : ''}${items}`);
@@ -70,9 +76,14 @@ export class PartWriter {
   /** Whether a feature was written, so that the next is parted from it. */
   private begun = false;
 
+  private bounds: Bounds | undefined;
+  private box: readonly number[] | undefined;
+  /** Members that stand behind the features. */
+  private tail = '';
+
   /** The end of the file. */
   end(): Uint8Array {
-    return encoder.encode(this.format === 'GeoJSON' ? ']}\n' : '');
+    return encoder.encode(this.format === 'GeoJSON' ? `]${this.tail && `,${this.tail}`}}\n` : '');
   }
 }
 

@@ -16,6 +16,7 @@ import { parseJson } from '../files/json.js';
 import { mendGeometry } from '../files/mend.js';
 import { decodeText } from '../files/text.js';
 import type { WarningList } from '../files/warnings.js';
+import { Bounds, isBox } from './bounds.js';
 
 type Json = Readonly<Record<string, unknown>>;
 
@@ -64,7 +65,7 @@ export const geoJsonReader: FileReader = {
       {
         name: title,
         features: reader.features,
-        ...reader.foreign,
+        ...reader.whole,
         crs: crs ?? (reader.planar ? undefined : getCrs('OGC:CRS84')),
         crsSource: crs
           ? 'its crs member'
@@ -88,15 +89,15 @@ function isLines(text: string): boolean {
   }
 }
 
-/** Members that the standard does not know, but for boxes: those go out of date. */
+/** Members that the standard does not know. */
 function foreignTo(json: Json, known: readonly string[]): { readonly foreign?: Json } {
   const entries = Object.entries(json).filter(([key]) => !known.includes(key));
   return entries.length ? { foreign: Object.fromEntries(entries) } : {};
 }
 
 class GeoJsonFile {
-  /** Foreign members of the collection. */
-  foreign: { readonly foreign?: Json } = {};
+  /** Foreign members and the box of the collection. */
+  whole: Pick<FileLayer, 'foreign' | 'bbox'> = {};
   readonly features: FileFeature[] = [];
   /** Whether some number can be no degree. */
   planar = false;
@@ -115,7 +116,10 @@ class GeoJsonFile {
     if (type === 'FeatureCollection') {
       if (!Array.isArray(features))
         throw faulty(`${at}.features`, `a list of features is wanted, and ${describe(features)} came`);
-      this.foreign = foreignTo(json as Json, ['type', 'features', 'bbox', 'crs', 'name']);
+      this.whole = {
+        ...this.boxOf(json as Json, at),
+        ...foreignTo(json as Json, ['type', 'features', 'bbox', 'crs', 'name']),
+      };
       features.forEach((feature, i) => {
         if (i % often === 0) this.progress?.(i / features.length);
         this.feature(feature as Json, `${at}.features[${i + this.before}]`);
@@ -132,6 +136,7 @@ class GeoJsonFile {
         ...(typeof id === 'string' || typeof id === 'number' ? { id } : {}),
         geometry: geometry === null || geometry === undefined ? null : this.mended(geometry as Json, `${at}.geometry`),
         properties: typeof properties === 'object' && properties !== null ? (properties as Json) : {},
+        ...this.boxOf(json, at),
         ...foreignTo(json, ['type', 'id', 'geometry', 'properties', 'bbox']),
       });
     } else if (type === 'GeometryCollection' || (typeof type === 'string' && Object.hasOwn(levels, type)))
@@ -141,6 +146,18 @@ class GeoJsonFile {
         `${at}.type`,
         `type ${describe(type)} is none of FeatureCollection, Feature, GeometryCollection, ${Object.keys(levels).join(', ')}`,
       );
+  }
+
+  private boxOf({ bbox }: Json, at: string): { readonly bbox?: readonly number[] } {
+    if (isBox(bbox)) return { bbox };
+    if (bbox !== undefined)
+      this.warnings.add(
+        'mended.box',
+        'a box (bbox) is neither four numbers nor six',
+        'It was left out.',
+        at === '$' ? 'the collection' : at,
+      );
+    return {};
   }
 
   private mended(json: Json, at: string): FileGeometry | null {
@@ -180,26 +197,45 @@ class GeoJsonFile {
   }
 }
 
-/** Text of a layer as a FeatureCollection, taken apart: what stands before its features, and these, parted by commas. */
-export function collectionText(layer: FileLayer): { readonly head: string; readonly items: string } {
+/**
+ * Text of a layer as a FeatureCollection, taken apart: what stands before its features, and these, parted by commas. A box of the
+ * whole is left to the end, when all features are known.
+ */
+export function collectionText({ bbox: _box, ...layer }: FileLayer): { readonly head: string; readonly items: string } {
   const head = JSON.stringify(collectionOf({ ...layer, features: [] })).replace(/\]\}$/, '');
-  return { head, items: layer.features.map((feature) => JSON.stringify(featureText(feature))).join(',') };
+  return { head, items: layer.features.map((feature) => JSON.stringify(featureText(feature, layer))).join(',') };
+}
+
+const isGeographic = ({ crs }: Pick<FileLayer, 'crs'>) => !crs || crs.isGeographic;
+
+/** The box of a layer as a member of its collection. */
+export function boxMember(bounds: Bounds, like: readonly number[] | undefined, layer: Pick<FileLayer, 'crs'>): object {
+  const bbox = like && bounds.like(like, isGeographic(layer));
+  return bbox ? { bbox } : {};
 }
 
 /** A layer as the members of a FeatureCollection; another system than longitude and latitude is named in `crs`, as the form of 2008 has it. */
-function collectionOf({ features, crs, foreign }: FileLayer): object {
+function collectionOf(layer: FileLayer): object {
+  const { features, crs, foreign, bbox } = layer;
   const plain = !crs || crs.id === 'OGC:CRS84' || crs.id === 'EPSG:4326';
   const [authority, code] = crs?.id.split(':') ?? [];
   const urn = code === undefined ? crs?.id : `urn:ogc:def:crs:${authority}::${code}`;
+  const bounds = new Bounds();
+  if (bbox) for (const { geometry } of features) bounds.add(geometry);
   return {
     type: 'FeatureCollection',
     ...(plain ? {} : { crs: { type: 'name', properties: { name: urn } } }),
+    ...boxMember(bounds, bbox, layer),
     ...foreign,
-    features: features.map(featureText),
+    features: features.map((feature) => featureText(feature, layer)),
   };
 }
 
-const featureText = ({ foreign, ...feature }: FileFeature): object => ({ ...feature, ...foreign });
+const featureText = ({ foreign, bbox, ...feature }: FileFeature, layer: Pick<FileLayer, 'crs'>): object => ({
+  ...feature,
+  ...(bbox && boxMember(new Bounds().add(feature.geometry), bbox, layer)),
+  ...foreign,
+});
 
 /** Several layers in one list, each feature with the name of its own in the attribute `layer`. */
 export function joined(layers: readonly FileLayer[]): FileLayer {
@@ -218,26 +254,15 @@ export const geoJsonWriter: FileWriter = {
   write: (layers) => Promise.resolve(encoded(`${JSON.stringify(collectionOf(joined(layers)))}\n`)),
 };
 
+const lines = (layer: FileLayer, before: string) =>
+  layer.features.map((feature) => `${before}${JSON.stringify(featureText(feature, layer))}\n`).join('');
+
 /** Writes newline-delimited GeoJSON, one feature a line. */
 export const geoJsonLinesWriter: FileWriter = {
-  write: (layers) =>
-    Promise.resolve(
-      encoded(
-        joined(layers)
-          .features.map((feature) => `${JSON.stringify(featureText(feature))}\n`)
-          .join(''),
-      ),
-    ),
+  write: (layers) => Promise.resolve(encoded(lines(joined(layers), ''))),
 };
 
 /** Writes a GeoJSON text sequence (RFC 8142): a record separator before each feature. */
 export const geoJsonSequenceWriter: FileWriter = {
-  write: (layers) =>
-    Promise.resolve(
-      encoded(
-        joined(layers)
-          .features.map((feature) => `${separator}${JSON.stringify(featureText(feature))}\n`)
-          .join(''),
-      ),
-    ),
+  write: (layers) => Promise.resolve(encoded(lines(joined(layers), separator))),
 };

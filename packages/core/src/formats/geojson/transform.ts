@@ -1,6 +1,7 @@
 import { Fault } from '../../base/fault.js';
 import { transformer, type Crs, type Pair } from '../../crs/crs.js';
 import { getCrs } from '../../crs/registry.js';
+import { Bounds, isBox } from './bounds.js';
 
 type Json = Record<string, unknown>;
 
@@ -53,7 +54,7 @@ export function transformGeoJson(
   const outside: string[] = [];
   let missed = 0;
   const at: Pair = [0, 0];
-  const position = (xy: readonly unknown[], path: string, box: number[]): unknown[] => {
+  const position = (xy: readonly unknown[], path: string, box: Bounds): unknown[] => {
     const [x, y, ...rest] = xy;
     if (typeof x !== 'number' || typeof y !== 'number')
       throw new Fault('crs.coordinates', `${JSON.stringify(xy)} is no position`, 'A position is [x, y].', path);
@@ -65,19 +66,17 @@ export function transformGeoJson(
       return [x, y, ...rest];
     }
     write?.(at);
-    box[0] = Math.min(box[0], at[0]);
-    box[1] = Math.min(box[1], at[1]);
-    box[2] = Math.max(box[2], at[0]);
-    box[3] = Math.max(box[3], at[1]);
-    return [at[0], at[1], ...rest];
+    const placed = [at[0], at[1], ...rest];
+    box.add({ type: 'Point', coordinates: placed as number[] });
+    return placed;
   };
-  const coordinates = (list: readonly unknown[], path: string, box: number[]): unknown[] =>
+  const coordinates = (list: readonly unknown[], path: string, box: Bounds): unknown[] =>
     list.length && !Array.isArray(list[0])
       ? position(list, path, box)
       : list.map((item, i) => coordinates(item as unknown[], `${path}[${i}]`, box));
-  const within = (value: unknown, path: string, box: number[]): unknown => {
+  const within = (value: unknown, path: string, box: Bounds): unknown => {
     if (typeof value !== 'object' || value === null) return value;
-    const own = [Infinity, Infinity, -Infinity, -Infinity];
+    const own = new Bounds();
     const out: Json = {};
     for (const [key, item] of Object.entries(value)) {
       const here = `${path}.${key}`;
@@ -89,14 +88,14 @@ export function transformGeoJson(
       else out[key] = item;
     }
     if ('bbox' in out) {
-      if (own[0] <= own[2]) out['bbox'] = own;
+      const anew = isBox(out['bbox']) ? own.like(out['bbox'], from.isGeographic && to.isGeographic) : undefined;
+      if (anew) out['bbox'] = anew;
       else delete out['bbox'];
     }
-    for (const k of [0, 1]) box[k] = Math.min(box[k], own[k]);
-    for (const k of [2, 3]) box[k] = Math.max(box[k], own[k]);
+    box.take(own);
     return out;
   };
-  const result = within(json, '$', [Infinity, Infinity, -Infinity, -Infinity]) as Json;
+  const result = within(json, '$', new Bounds()) as Json;
   if (missed)
     throw new Fault(
       'crs.domain',

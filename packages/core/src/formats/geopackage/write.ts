@@ -1,6 +1,7 @@
 import { getCrs } from '../../crs/registry.js';
 import { writeWkt } from '../../crs/write-wkt.js';
 import type { FileFeature, FileGeometry, FileLayer, FileWriter } from '../files/feature-file.js';
+import { idsAsAttributes } from '../files/ids.js';
 import { eachPosition } from '../files/mend.js';
 import { geometryBytes } from '../wkt/geometry-bytes.js';
 import { hasHeight } from '../wkt/geometry-text.js';
@@ -58,7 +59,12 @@ const cellOf = (value: unknown, type: string): SqlValue => {
   return typeof value === 'string' ? value : JSON.stringify(value);
 };
 
-function writeLayer(store: Store, { name, features, crs }: FileLayer): void {
+function writeLayer(store: Store, layer: FileLayer): void {
+  const { name, crs } = layer;
+  const ids = layer.features.map(({ id }) => id);
+  const whole = ids.every((id) => Number.isSafeInteger(id)) && new Set(ids).size === ids.length;
+  // Keys of a table are whole numbers; other ids become an attribute.
+  const features = whole ? layer.features : idsAsAttributes(layer.features);
   const system = crs ?? getCrs('OGC:CRS84');
   const wgs84 = system.id === 'OGC:CRS84';
   const [authority, code] = wgs84 ? ['EPSG', '4326'] : system.id.split(':');
@@ -104,8 +110,6 @@ function writeLayer(store: Store, { name, features, crs }: FileLayer): void {
       high ? 2 : 0,
     ]);
   }
-  const ids = features.map(({ id }) => id);
-  const whole = ids.every((id) => Number.isSafeInteger(id)) && new Set(ids).size === ids.length;
   const row = (feature: FileFeature): SqlValue[] => [
     whole ? (feature.id as number) : null,
     ...(placed ? [feature.geometry ? blobOf(feature.geometry, srs) : null] : []),

@@ -1,5 +1,6 @@
 import { element, escaped, type Inner } from '../../base/xml.js';
 import type { FileFeature, FileGeometry, FileLayer, FilePosition, FileWriter } from '../files/feature-file.js';
+import { tellLostIds } from '../files/ids.js';
 import { inLonLat } from '../files/system.js';
 import type { WarningList } from '../files/warnings.js';
 import { linesOf } from '../topojson/topology.js';
@@ -90,6 +91,7 @@ function parts(feature: FileFeature, geometry: FileGeometry, warnings: WarningLi
 /** Writes GPX 1.1: points as waypoints, lines as tracks. */
 export const gpxWriter: FileWriter = {
   write(layers: readonly FileLayer[], warnings) {
+    for (const { features } of layers) tellLostIds(features, warnings);
     const all = layers.map(inLonLat).flatMap(({ features }) =>
       features.flatMap((feature) => {
         if (feature.geometry) return parts(feature, feature.geometry, warnings);

@@ -3,6 +3,7 @@ import { Fault } from '../../base/fault.js';
 import { prjText } from '../../crs/match.js';
 import { doubleArea } from '../../geometry/rings.js';
 import type { FileFeature, FileGeometry, FileLayer, FilePosition, FileWriter } from '../files/feature-file.js';
+import { idsAsAttributes } from '../files/ids.js';
 import { eachPosition } from '../files/mend.js';
 import { apart } from '../files/together.js';
 import type { WarningList } from '../files/warnings.js';
@@ -95,10 +96,7 @@ function writeSet(
     shp.set(content, at + 8);
     at += 8 + content.length;
   });
-  const attributes = rows.map(({ feature: { id, properties } }) => ({
-    ...(id === undefined || 'id' in properties ? {} : { id }),
-    ...properties,
-  }));
+  const attributes = idsAsAttributes(rows.map(({ feature }) => feature)).map(({ properties }) => properties);
   const text = (value: string) => new TextEncoder().encode(value);
   return {
     [`${base}.shp`]: shp,

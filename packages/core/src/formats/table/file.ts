@@ -5,6 +5,7 @@ import type { Crs } from '../../crs/crs.js';
 import { crsByCode } from '../../crs/match.js';
 import { getCrs } from '../../crs/registry.js';
 import type { FileFeature, FileGeometry, FileLayer, FileReader, FileWriter } from '../files/feature-file.js';
+import { idsAsAttributes } from '../files/ids.js';
 import { mendGeometry } from '../files/mend.js';
 import { decodeText } from '../files/text.js';
 import type { WarningList } from '../files/warnings.js';
@@ -91,7 +92,7 @@ export const tableReader: FileReader = {
       warnings.add(
         'doubtful.no-place',
         `no column says where the rows lie (${names.slice(0, 8).join(', ')}${names.length > 8 ? ', …' : ''})`,
-        'Name two columns "lon" and "lat", or one "wkt"; or join the table to features that have a place.',
+        `${likely(names)}Name two columns "lon" and "lat", or one "wkt"; or join the table to features that have a place.`,
       );
     const columns = settle(part, 'columns', () =>
       names.map((_, c) =>
@@ -122,6 +123,15 @@ export const tableReader: FileReader = {
     return [{ name: name.replace(/\.[^.]*$/, ''), features, ...(await systemOf(sheet, features)) }];
   },
 };
+
+const likeX = /lon|lng|(^|[^a-z])x([^a-z]|$)|east|(^|[^a-z])e([^a-z]|$)/i;
+const likeY = /lat|(^|[^a-z])y([^a-z]|$)|north|(^|[^a-z])n([^a-z]|$)/i;
+
+/** The columns whose names look as if they said where the rows lie, in words; nothing where there are none. */
+function likely(names: readonly string[]): string {
+  const [x, y] = [likeX, likeY].map((like) => names.find((name) => like.test(name)));
+  return x !== undefined && y !== undefined && x !== y ? `"${x}" and "${y}" look like places. ` : '';
+}
 
 interface TableSheet {
   readonly names: readonly string[];
@@ -291,7 +301,9 @@ async function systemOf(
 /** Writes CSV (RFC 4180): columns `lon` and `lat` where all features are points, else well-known text in a column `wkt`. */
 export const tableWriter: FileWriter = {
   write(layers: readonly FileLayer[]) {
-    const { features, crs } = joined(layers);
+    const whole = joined(layers);
+    const { crs } = whole;
+    const features = idsAsAttributes(whole.features);
     const placed = features.filter(({ geometry }) => geometry);
     const points =
       placed.length > 0 &&

@@ -1,4 +1,5 @@
 // Files of well-known text and well-known binary: one geometry a line, or one in all.
+import { tellLostIds } from '../files/ids.js';
 import { crsByCode } from '../../crs/match.js';
 import type { FileFeature, FileLayer, FileReader, FileWriter } from '../files/feature-file.js';
 import { mendGeometry } from '../files/mend.js';
@@ -91,4 +92,5 @@ export const wkbWriter: FileWriter = {
 function tellLost(features: readonly FileFeature[], warnings: Parameters<FileWriter['write']>[1]): void {
   const keys = new Set(features.flatMap(({ properties }) => Object.keys(properties)));
   for (const key of keys) warnings.add('skipped.attribute', 'the format has no attributes', 'They were left out.', key);
+  tellLostIds(features, warnings);
 }
