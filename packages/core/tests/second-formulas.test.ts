@@ -1,0 +1,443 @@
+// Every projection method against what it is by definition, worked out by quadrature, by integration of an equation, or by vectors:
+// nothing of a method's own series and closed forms is used here.
+import { describe, expect, test } from '@jest/globals';
+import { ellipsoids, makeCrs, methods, type MethodName, type ProjectionParameters } from '@flintwright/core';
+
+const { a, e2 } = ellipsoids.wgs84;
+const radians = Math.PI / 180;
+type Vector = [number, number, number];
+type Formula = (lon: number, lat: number) => [number, number];
+
+/** Radii of curvature of the ellipsoid, along the meridian and across it. */
+const M = (lat: number) => (a * (1 - e2)) / (1 - e2 * Math.sin(lat) ** 2) ** 1.5;
+const N = (lat: number) => a / Math.sqrt(1 - e2 * Math.sin(lat) ** 2);
+const parallel = (lat: number) => N(lat) * Math.cos(lat);
+
+/** Gauss and Legendre's quadrature with five points, in many pieces. */
+function integral(f: (t: number) => number, from: number, to: number, pieces = 60): number {
+  const nodes = [
+    [0, 128 / 225],
+    [0.5384693101056831, 0.47862867049936647],
+    [-0.5384693101056831, 0.47862867049936647],
+    [0.906179845938664, 0.23692688505618908],
+    [-0.906179845938664, 0.23692688505618908],
+  ];
+  const h = (to - from) / pieces;
+  let sum = 0;
+  for (let i = 0; i < pieces; i++) for (const [t, w] of nodes) sum += w * f(from + h * (i + (1 + t) / 2));
+  return (sum * h) / 2;
+}
+/** Length of the meridian, isometric latitude, and area of a zone one radian wide. */
+const arc = (from: number, to: number) => integral(M, from, to);
+const psi = (lat: number) => integral((t) => M(t) / parallel(t), 0, lat);
+const zone = (from: number, to: number) => integral((t) => M(t) * parallel(t), from, to);
+
+/** Runge and Kutta's fourth order. */
+function solve(f: (y: readonly number[]) => number[], start: readonly number[], length: number, steps: number) {
+  const h = length / steps;
+  let y = [...start];
+  const moved = (k: readonly number[], by: number) => y.map((v, i) => v + by * k[i]);
+  for (let s = 0; s < steps; s++) {
+    const k1 = f(y);
+    const k2 = f(moved(k1, h / 2));
+    const k3 = f(moved(k2, h / 2));
+    const k4 = f(moved(k3, h));
+    y = y.map((v, i) => v + (h / 6) * (k1[i] + 2 * k2[i] + 2 * k3[i] + k4[i]));
+  }
+  return y;
+}
+/** Where a geodesic leads: latitude, longitude and azimuth, from the equations of geodesics. */
+const geodesic = (lat: number, azimuth: number, length: number) =>
+  solve(
+    ([phi, , alpha]) => [
+      Math.cos(alpha) / M(phi),
+      Math.sin(alpha) / parallel(phi),
+      (Math.sin(alpha) * Math.tan(phi)) / N(phi),
+    ],
+    [lat, 0, azimuth],
+    length,
+    2000,
+  );
+
+const onSphere = (lon: number, lat: number): Vector => [
+  Math.cos(lat) * Math.cos(lon),
+  Math.cos(lat) * Math.sin(lon),
+  Math.sin(lat),
+];
+const dot = (u: Vector, v: Vector) => u[0] * v[0] + u[1] * v[1] + u[2] * v[2];
+const cross = (u: Vector, v: Vector): Vector => [
+  u[1] * v[2] - u[2] * v[1],
+  u[2] * v[0] - u[0] * v[2],
+  u[0] * v[1] - u[1] * v[0],
+];
+/** A place as seen from another: its parts east, north and upwards there. */
+const seen = (place: Vector, lat0: number): Vector => [
+  dot(place, [0, 1, 0]),
+  dot(place, [-Math.sin(lat0), 0, Math.cos(lat0)]),
+  dot(place, [Math.cos(lat0), 0, Math.sin(lat0)]),
+];
+
+/** Gauss's conformal sphere that fits best about a latitude: its radius, latitudes and stretched longitudes. */
+function gauss(lat0: number) {
+  const n = Math.sqrt(1 + (e2 / (1 - e2)) * Math.cos(lat0) ** 4);
+  const chi0 = Math.asin(Math.sin(lat0) / n);
+  const shift = Math.asinh(Math.tan(chi0)) - n * psi(lat0);
+  return {
+    n,
+    chi0,
+    radius: Math.sqrt(M(lat0) * N(lat0)),
+    chi: (lat: number) => Math.atan(Math.sinh(n * psi(lat) + shift)),
+  };
+}
+const stereo = ([east, north, up]: Vector, width: number): [number, number] => [
+  (width * east) / (1 + up),
+  (width * north) / (1 + up),
+];
+/** Height in a strip of the plane at which the area from the equator is that of the zone of a unit sphere. */
+function heightOf(area: number, width: (y: number) => number, top: number): number {
+  let [low, high] = [0, top];
+  for (let k = 0; k < 60; k++) {
+    const y = (low + high) / 2;
+    // The edge is upright where the width is nought; a turned variable keeps the quadrature good.
+    const covered = integral((t) => width(top * Math.sin(t)) * top * Math.cos(t), 0, Math.asin(y / top), 20);
+    if (covered < area) low = y;
+    else high = y;
+  }
+  return (low + high) / 2;
+}
+const cone = (rho: number, rho0: number, angle: number): [number, number] => [
+  rho * Math.sin(angle),
+  rho0 - rho * Math.cos(angle),
+];
+const at = (degrees: number) => degrees * radians;
+
+/** Transverse Mercator as the analytic continuation of the meridian's length (C. F. Gauss): integrated over the complex isometric latitude. */
+const transverse =
+  (lat0: number, k0: number): Formula =>
+  (lon, lat) => {
+    type Complex = [number, number];
+    const times = ([p, q]: Complex, [r, s]: Complex): Complex => [p * r - q * s, p * s + q * r];
+    const root = ([p, q]: Complex): Complex => {
+      const size = Math.sqrt(Math.hypot(p, q));
+      const angle = Math.atan2(q, p) / 2;
+      return [size * Math.cos(angle), size * Math.sin(angle)];
+    };
+    const over = (u: Complex, [r, s]: Complex): Complex => times(u, [r / (r * r + s * s), -s / (r * r + s * s)]);
+    const [phi, length] = [lat, arc(lat0, lat)];
+    const [, , re, im] = solve(
+      ([p, q]) => {
+        const sin: Complex = [Math.sin(p) * Math.cosh(q), Math.cos(p) * Math.sinh(q)];
+        const cos: Complex = [Math.cos(p) * Math.cosh(q), -Math.sin(p) * Math.sinh(q)];
+        const sin2 = times(sin, sin);
+        const w: Complex = [1 - e2 * sin2[0], -e2 * sin2[1]];
+        const dPhi = times(cos, w).map((v) => v / (1 - e2)) as Complex;
+        const dLength = over([a * cos[0], a * cos[1]], root(w));
+        // Along the imaginary direction.
+        return [-dPhi[1], dPhi[0], -dLength[1], dLength[0]];
+      },
+      [phi, 0, length, 0],
+      lon,
+      3000,
+    );
+    return [k0 * im, k0 * re];
+  };
+
+const oblique =
+  (lat0: number, azimuth: number, k0: number, centred: boolean): Formula =>
+  (lon, lat) => {
+    const { n, chi0, radius, chi } = gauss(lat0);
+    const centre = onSphere(0, chi0);
+    const [east, north]: Vector[] = [
+      [0, 1, 0],
+      [-Math.sin(chi0), 0, Math.cos(chi0)],
+    ];
+    const ahead = [0, 1, 2].map((k) => Math.sin(azimuth) * east[k] + Math.cos(azimuth) * north[k]) as Vector;
+    const pole = cross(centre, ahead);
+    const place = onSphere(n * lon, chi(lat));
+    // Where the initial line crosses the equator of the sphere, from which variant A counts.
+    const node = Math.atan2(-centre[2], ahead[2]);
+    const start = centred ? 0 : node;
+    const u = radius * k0 * (Math.atan2(dot(place, ahead), dot(place, centre)) - start);
+    const v = -radius * k0 * Math.atanh(dot(place, pole));
+    return [v * Math.cos(azimuth) + u * Math.sin(azimuth), u * Math.cos(azimuth) - v * Math.sin(azimuth)];
+  };
+
+interface Second {
+  readonly parameters: ProjectionParameters;
+  readonly formula: Formula;
+  readonly places: readonly [number, number][];
+  /** Metres; default a micrometre. */
+  readonly within?: number;
+}
+const wide: [number, number][] = [
+  [20, 48],
+  [-100, -35],
+  [3, 0.5],
+  [150, 70],
+];
+const near: [number, number][] = [
+  [8, 48],
+  [-5, 36],
+  [1, 55],
+];
+const [p30, p40, p44, p45, p60] = [30, 40, 44, 45, 60].map(at);
+
+const conformalCone = (lat0: number, lat1: number, lat2: number): Formula => {
+  const n = Math.log(parallel(lat1) / parallel(lat2)) / (psi(lat2) - psi(lat1));
+  const rho = (lat: number) => (parallel(lat1) / n) * Math.exp(-n * (psi(lat) - psi(lat1)));
+  return (lon, lat) => cone(rho(lat), rho(lat0), n * lon);
+};
+const equalAreaCone = (lat0: number, lat1: number, lat2: number): Formula => {
+  const n = (parallel(lat1) ** 2 - parallel(lat2) ** 2) / (2 * zone(lat1, lat2));
+  const rho = (lat: number) => Math.sqrt((parallel(lat1) / n) ** 2 - (2 / n) * zone(lat1, lat));
+  return (lon, lat) => cone(rho(lat), rho(lat0), n * lon);
+};
+const krovak: Formula = (lon, lat) => {
+  const { n: stretch, radius, chi } = gauss(at(49.5));
+  const [tilt, pseudo, k0] = [at(30.2881397527778), at(78.5), 0.9999];
+  // Longitudes of the sphere run west; its pole is tilted towards the central meridian.
+  const [west, north, up] = ((v: Vector): Vector => [-v[1], v[2], v[0]])(onSphere(stretch * lon, chi(lat)));
+  const height = north * Math.cos(tilt) + up * Math.sin(tilt);
+  const turn = Math.atan2(west, up * Math.cos(tilt) - north * Math.sin(tilt));
+  const n = Math.sin(pseudo);
+  const rho = ((k0 * radius) / Math.tan(pseudo)) * Math.exp(n * (Math.atanh(n) - Math.atanh(height)));
+  return [-rho * Math.sin(n * turn), -rho * Math.cos(n * turn)];
+};
+
+const seconds: Partial<Record<MethodName, Second>> = {
+  'pseudo-mercator': {
+    parameters: {},
+    formula: (lon, lat) => [a * lon, a * Math.log(Math.tan(Math.PI / 4 + lat / 2))],
+    places: wide,
+  },
+  mercator: {
+    parameters: { lat1: 40 },
+    formula: (lon, lat) => [parallel(p40) * lon, parallel(p40) * psi(lat)],
+    places: wide,
+  },
+  'transverse-mercator': {
+    parameters: { lat0: 30, k0: 0.9996 },
+    formula: transverse(p30, 0.9996),
+    places: [...near, [30, 20], [-40, -60]],
+  },
+  'transverse-mercator-south': { parameters: { lat0: 30 }, formula: transverse(p30, 1), places: near },
+  'lambert-conformal-conic': {
+    parameters: { lat0: 40, lat1: 33, lat2: 45 },
+    formula: conformalCone(p40, at(33), p45),
+    places: wide,
+  },
+  albers: {
+    parameters: { lat0: 23, lat1: 29.5, lat2: 45.5 },
+    formula: equalAreaCone(at(23), at(29.5), at(45.5)),
+    places: wide,
+  },
+  'lambert-azimuthal': {
+    parameters: { lat0: 30 },
+    formula: (lon, lat) => {
+      const whole = zone(0, Math.PI / 2);
+      const beta = (phi: number) => Math.asin(zone(0, phi) / whole);
+      const radius = Math.sqrt(whole);
+      const d = parallel(p30) / (radius * Math.cos(beta(p30)));
+      const [east, north, up] = seen(onSphere(lon, beta(lat)), beta(p30));
+      const stretch = radius * Math.sqrt(2 / (1 + up));
+      return [stretch * d * east, (stretch / d) * north];
+    },
+    places: wide,
+  },
+  'polar-stereographic': {
+    parameters: { lat0: 90, lat1: 60 },
+    formula: (lon, lat) => {
+      const rho = parallel(p60) * Math.exp(psi(p60) - psi(lat));
+      return [rho * Math.sin(lon), -rho * Math.cos(lon)];
+    },
+    places: wide,
+  },
+  'oblique-stereographic': {
+    parameters: { lat0: 44 },
+    formula: (lon, lat) => {
+      const { n, chi0, radius, chi } = gauss(p44);
+      return stereo(seen(onSphere(n * lon, chi(lat)), chi0), 2 * radius);
+    },
+    places: wide,
+  },
+  stereographic: {
+    parameters: { lat0: 40 },
+    formula: (lon, lat) => {
+      const chi = (phi: number) => Math.atan(Math.sinh(psi(phi)));
+      return stereo(seen(onSphere(lon, chi(lat)), chi(p40)), (2 * parallel(p40)) / Math.cos(chi(p40)));
+    },
+    places: wide,
+  },
+  gnomonic: {
+    parameters: { lat0: 40 },
+    formula: (lon, lat) => {
+      const [east, north, up] = seen(onSphere(lon, lat), p40);
+      return [(a * east) / up, (a * north) / up];
+    },
+    places: near,
+  },
+  orthographic: {
+    parameters: { lat0: 40 },
+    formula: (lon, lat) => {
+      // The difference of two places in space, seen from straight above the centre.
+      const space = (l: number, p: number): Vector => {
+        const [x, y] = onSphere(l, p);
+        return [N(p) * x, N(p) * y, N(p) * (1 - e2) * Math.sin(p)];
+      };
+      const [from, to] = [space(0, p40), space(lon, lat)];
+      const [east, north] = seen([to[0] - from[0], to[1] - from[1], to[2] - from[2]], p40);
+      return [east, north];
+    },
+    places: near,
+  },
+  equirectangular: {
+    parameters: { lat1: 30, lat0: 10 },
+    formula: (lon, lat) => [parallel(p30) * lon, arc(at(10), lat)],
+    places: wide,
+  },
+  'cylindrical-equal-area': {
+    parameters: { lat1: 30 },
+    formula: (lon, lat) => [parallel(p30) * lon, zone(0, lat) / parallel(p30)],
+    places: wide,
+  },
+  bonne: {
+    parameters: { lat1: 45 },
+    formula: (lon, lat) => {
+      const top = N(p45) / Math.tan(p45);
+      const rho = top - arc(p45, lat);
+      return cone(rho, top, (parallel(lat) * lon) / rho);
+    },
+    places: wide,
+  },
+  polyconic: {
+    parameters: { lat0: 30 },
+    formula: (lon, lat) => {
+      const rho = N(lat) / Math.tan(lat);
+      const [x, y] = cone(rho, rho, lon * Math.sin(lat));
+      return [x, arc(p30, lat) + y];
+    },
+    places: near,
+  },
+  sinusoidal: { parameters: {}, formula: (lon, lat) => [parallel(lat) * lon, arc(0, lat)], places: wide },
+  mollweide: {
+    parameters: {},
+    formula: (lon, lat) => {
+      const width = (y: number) => 4 * Math.sqrt(Math.max(0, 2 - y * y));
+      const y = heightOf(2 * Math.PI * Math.abs(Math.sin(lat)), width, Math.SQRT2);
+      return [(a * width(y) * lon) / (2 * Math.PI), a * y * Math.sign(lat)];
+    },
+    places: wide,
+    within: 1e-5,
+  },
+  'eckert-4': {
+    parameters: {},
+    formula: (lon, lat) => {
+      // A rectangle twice as wide as high between two half circles, as large as the sphere.
+      const r = Math.sqrt((4 * Math.PI) / (4 + Math.PI));
+      const width = (y: number) => 2 * r + 2 * Math.sqrt(Math.max(0, r * r - y * y));
+      const y = heightOf(2 * Math.PI * Math.abs(Math.sin(lat)), width, r);
+      return [(a * width(y) * lon) / (2 * Math.PI), a * y * Math.sign(lat)];
+    },
+    places: wide,
+    within: 1e-5,
+  },
+  'winkel-tripel': {
+    parameters: {},
+    formula: (lon, lat) => {
+      // The mean of an equidistant cylinder and of Aitoff's: an equidistant disc of half the longitudes, twice as wide.
+      const [up, east, north] = onSphere(lon / 2, lat);
+      const c = Math.acos(up) / Math.hypot(east, north);
+      return [(a * (lon * (2 / Math.PI) + 2 * c * east)) / 2, (a * (lat + c * north)) / 2];
+    },
+    places: wide,
+  },
+  'hotine-a': {
+    parameters: { lat0: 36, azimuth: 40 },
+    formula: oblique(at(36), p40, 1, false),
+    places: near,
+  },
+  'hotine-b': {
+    parameters: { lat0: 36, azimuth: 40, k0: 0.9998 },
+    formula: oblique(at(36), p40, 0.9998, true),
+    places: near,
+  },
+  krovak: {
+    parameters: { lat0: 49.5, axis: 30.2881397527778, pseudo: 78.5, k0: 0.9999 },
+    formula: krovak,
+    places: [
+      [-8, 50],
+      [-5, 48.5],
+      [2, 51],
+    ],
+  },
+};
+
+const made = (method: MethodName, parameters: ProjectionParameters) => {
+  const crs = makeCrs({ id: method, ellipsoid: ellipsoids.wgs84, method, parameters });
+  return (lon: number, lat: number): [number, number] => {
+    const out: [number, number] = [NaN, NaN];
+    expect([lon, lat, crs.forward(lon, lat, out)]).toEqual([lon, lat, true]);
+    return out;
+  };
+};
+const apart = ([x, y]: readonly number[], [u, v]: readonly number[]) => Math.hypot(x - u, y - v);
+
+describe('each method is what its definition says', () => {
+  test.each(Object.entries(seconds))('%s', (method, { parameters, formula, places, within = 1e-6 }) => {
+    const forward = made(method as MethodName, parameters);
+    for (const [lon, lat] of places)
+      expect([lon, lat, apart(forward(lon, lat), formula(at(lon), at(lat))) < within]).toEqual([lon, lat, true]);
+  });
+
+  test('azimuthal equidistant: geodesics from the centre, with their lengths and azimuths', () => {
+    const forward = made('azimuthal-equidistant', { lat0: 40 });
+    for (const [azimuth, length] of [
+      [30, 1e6],
+      [200, 3e6],
+      [290, 7e6],
+    ]) {
+      const [lat, lon] = geodesic(p40, at(azimuth), length);
+      const wanted = [length * Math.sin(at(azimuth)), length * Math.cos(at(azimuth))];
+      expect(apart(forward(lon / radians, lat / radians), wanted)).toBeLessThan(1e-4);
+    }
+  });
+
+  test('Cassini and Soldner: geodesics at right angles to the central meridian; a series, good to a millimetre within two degrees', () => {
+    const forward = made('cassini', { lat0: 30 });
+    for (const [foot, length] of [
+      [45, 1e5],
+      [10, -2e5],
+      [-33, 5e4],
+    ]) {
+      const [lat, lon] = geodesic(at(foot), Math.PI / 2, length);
+      expect(apart(forward(lon / radians, lat / radians), [length, arc(p30, at(foot))])).toBeLessThan(1e-3);
+    }
+  });
+
+  test('Equal Earth, a polynomial: every zone has its area on the ellipsoid', () => {
+    const forward = made('equal-earth', {});
+    for (const lat of [5, 30, 60, 85]) {
+      const rise = (t: number) => (forward(0, (t + 1e-5) / radians)[1] - forward(0, (t - 1e-5) / radians)[1]) / 2e-5;
+      const drawn = integral((t) => forward(180, t / radians)[0] * rise(t), 0, at(lat), 20);
+      expect(Math.abs(drawn / (Math.PI * zone(0, at(lat))) - 1)).toBeLessThan(1e-8);
+    }
+  });
+
+  test('Natural Earth, a polynomial: near the lengths and heights of parallels from which it was made (Šavrič et al. 2011, table 1)', () => {
+    const forward = made('natural-earth', {});
+    const lengths = [1, 0.9953, 0.9811, 0.957, 0.9222, 0.8763, 0.8196, 0.7525, 0.6754, 0.563];
+    const heights = [0, 0.124, 0.248, 0.372, 0.4968, 0.6176, 0.7346, 0.8435, 0.9394, 1];
+    const [equator] = forward(180, 0);
+    const [, pole] = forward(0, 90);
+    lengths.forEach((length, i) => {
+      // The polynomial rounds the corners where the edges meet the lines of the poles.
+      expect(Math.abs(forward(180, 10 * i)[0] / equator - length)).toBeLessThan(i < 9 ? 0.006 : 0.013);
+      expect(Math.abs(forward(0, 10 * i)[1] / pole - heights[i])).toBeLessThan(0.006);
+    });
+  });
+
+  test('no method is left out; Robinson is its own table', () => {
+    const others = ['azimuthal-equidistant', 'cassini', 'equal-earth', 'natural-earth', 'robinson'];
+    expect([...Object.keys(seconds), ...others].toSorted()).toEqual(Object.keys(methods).toSorted());
+  });
+});
