@@ -7,9 +7,47 @@ import { fileURLToPath } from 'node:url';
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const require = createRequire(import.meta.url);
 
+/**
+ * Spherical world systems, and grids of the whole world, that data still comes in and that the package leaves out as out of date: code,
+ * name, radius of the sphere (WGS 84 where none is given), method and its parameters (IOGP, EPSG Geodetic Parameter Dataset).
+ */
+const older = [
+  [4047, 'Unspecified datum based upon the GRS 1980 Authalic Sphere', 6371007],
+  [4052, 'Unspecified datum based upon the Clarke 1866 Authalic Sphere', 6370997],
+  [4053, 'Unspecified datum based upon the International 1924 Authalic Sphere', 6371228],
+  [4055, 'Popular Visualisation CRS', 6378137],
+  [2163, 'US National Atlas Equal Area', 6370997, 'Lambert_Azimuthal_Equal_Area', [45, -100]],
+  [3408, 'NSIDC EASE-Grid North', 6371228, 'Lambert_Azimuthal_Equal_Area', [90, 0]],
+  [3409, 'NSIDC EASE-Grid South', 6371228, 'Lambert_Azimuthal_Equal_Area', [-90, 0]],
+  [3410, 'NSIDC EASE-Grid Global', 6371228, 'Cylindrical_Equal_Area', [30, 0]],
+  [3785, 'Popular Visualisation CRS / Mercator', 6378137, 'Mercator_1SP', [0, 0]],
+  [3786, 'World Equidistant Cylindrical (Sphere)', 6371007, 'Equirectangular', [0, 0]],
+  [4088, 'World Equidistant Cylindrical (Sphere), 4047', 6371007, 'Equirectangular', [0, 0]],
+  [3973, 'WGS 84 / NSIDC EASE-Grid North', undefined, 'Lambert_Azimuthal_Equal_Area', [90, 0]],
+  [3974, 'WGS 84 / NSIDC EASE-Grid South', undefined, 'Lambert_Azimuthal_Equal_Area', [-90, 0]],
+  [3975, 'WGS 84 / NSIDC EASE-Grid Global', undefined, 'Cylindrical_Equal_Area', [30, 0]],
+].map(([code, name, radius, method, [lat, lon] = []]) => {
+  const shape = radius ? `SPHEROID["Sphere",${radius},0]` : 'SPHEROID["WGS 84",6378137,298.257223563]';
+  const base = `GEOGCS["${radius ? 'Sphere' : 'WGS 84'}",DATUM["${radius ? 'Sphere' : 'WGS_1984'}",${shape}],PRIMEM["Greenwich",0],UNIT["degree",0.0174532925199433],AUTHORITY["EPSG","${code}"]]`;
+  const [first, second] = /Lambert/.test(method ?? '')
+    ? ['latitude_of_center', 'longitude_of_center']
+    : [/Mercator/.test(method ?? '') ? 'latitude_of_origin' : 'standard_parallel_1', 'central_meridian'];
+  return {
+    code,
+    name,
+    kind: method ? 'CRS-PROJCRS' : 'CRS-GEOGCRS',
+    area: 'World.',
+    wkt: method
+      ? `PROJCS["${name}",${base},PROJECTION["${method}"],PARAMETER["${first}",${lat}],PARAMETER["${second}",${lon}],PARAMETER["false_easting",0],PARAMETER["false_northing",0],UNIT["metre",1],AXIS["X",EAST],AXIS["Y",NORTH],AUTHORITY["EPSG","${code}"]]`
+      : base,
+  };
+});
+
 /** The two-dimensional systems of the register: code, name, kind, well-known text, the box and the words of the area of use. */
 export function registered() {
-  return Object.values(require('epsg-index/all.json'))
+  const kept = Object.values(require('epsg-index/all.json'));
+  const known = new Set(kept.map(({ code }) => Number(code)));
+  return [...kept, ...older.filter(({ code }) => !known.has(code))]
     .filter(({ kind, name, wkt }) => (kind === 'CRS-PROJCRS' || kind === 'CRS-GEOGCRS') && wkt && !/3D/.test(name))
     .map(({ code, name, kind, wkt, bbox, area }) => {
       // Some systems of the other authority do not say where they are meant for.

@@ -155,7 +155,8 @@ function check({ id, parameters = {}, method }: CrsDefinition): void {
 
 /**
  * A function that takes coordinates from one system to another, through WGS 84 where their datums differ (Guidance Note 7-2, section
- * 4.3). It answers false, and leaves `out` alone, where a place is outside the domain of either.
+ * 4.3). To and from a sphere degrees stay as they are. It answers false, and leaves `out` alone, where a place is outside the domain of
+ * either.
  *
  * @param from system of the numbers that come
  * @param to system of the numbers wanted
@@ -166,8 +167,9 @@ export function transformer(from: Crs, to: Crs): (x: number, y: number, out: Pai
     JSON.stringify(a.toWgs84 ?? null) === JSON.stringify(b.toWgs84 ?? null) &&
     // The ellipsoids of modern datums differ by a tenth of a millimetre; nobody shifts between them.
     (a.ellipsoid === b.ellipsoid || (a.toWgs84 === undefined && b.toWgs84 === undefined && isModern(a, b)));
+  const sameLatitudes = sameDatum || [a, b].some(isPlainSphere);
   const place: Pair = [0, 0];
-  if (sameDatum) return (x, y, out) => from.inverse(x, y, place) && to.forward(place[0], place[1], out);
+  if (sameLatitudes) return (x, y, out) => from.inverse(x, y, place) && to.forward(place[0], place[1], out);
   const at: Triple = [0, 0, 0];
   return (x, y, out) => {
     if (!from.inverse(x, y, place)) return false;
@@ -178,6 +180,9 @@ export function transformer(from: Crs, to: Crs): (x: number, y: number, out: Pai
     return to.forward(lon, lat, out);
   };
 }
+
+/** A sphere that stands for the ellipsoid: degrees are taken over as they are, as all who make and read such data do. */
+const isPlainSphere = ({ ellipsoid: { f }, toWgs84 }: CrsDefinition) => f === 0 && !toWgs84?.some(Boolean);
 
 const isModern = (...all: CrsDefinition[]) =>
   all.every(({ ellipsoid: { a, f } }) => a === ellipsoids.wgs84.a && Math.abs(f - ellipsoids.wgs84.f) < 1e-9);
