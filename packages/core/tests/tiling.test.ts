@@ -132,6 +132,20 @@ describe('cutting features into tiles', () => {
     expect(tiles.map(({ tile }) => tile.x).sort()).toEqual([0, 7]);
   });
 
+  test('places many times round the world are where they belong; beyond ten times round they are told', () => {
+    const point = (lon: number) => ({ type: 'Point', coordinates: [lon, 0] });
+    for (const lon of [-3590, -1270, -541, 541, 900, 3590]) {
+      const [{ blocks }] = cut(collection(point(lon)), [0, 0]);
+      const xs = Array.from({ length: blocks[0].count }, (_, f) => ringsOf(blocks[0], f)[0][0][0]);
+      const wanted = (((((lon + 180) % 360) + 360) % 360) / 360) * 4096;
+      expect([lon, xs.some((x) => Math.abs(x - wanted) <= 1)]).toEqual([lon, true]);
+    }
+    const line = collection({ type: 'LineString', coordinates: [700, 850].map((lon) => [lon, 10]) });
+    const before = collection({ type: 'LineString', coordinates: [-20, 130].map((lon) => [lon, 10]) });
+    expect(cut(line, [0, 0])[0].blocks[0].coords).toEqual(cut(before, [0, 0])[0].blocks[0].coords);
+    expect(() => readGeoJson(collection(point(3601)))).toThrow(/ten times round/);
+  });
+
   test('tiles cut one by one are those of the pyramid', () => {
     const block = readGeoJson(
       collection({

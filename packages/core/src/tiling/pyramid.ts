@@ -48,14 +48,24 @@ function settings(options: TilingOptions): Settings {
   };
 }
 
-/** A block laid into the square world, with what lies beyond the antimeridian brought round. */
+/** Most times round the world that features are brought back over. */
+const mostTurns = 12;
+
+/** A block laid into the square world, with what lies beyond the antimeridian brought round, however far. */
 function world(block: FeatureBlock, { extent, buffer, measured, grid }: Settings): Cut {
   const cut = cutFromBlock(grid.id === planGrid.id ? block : unwrapped(block), measured, grid);
   if (grid.id === planGrid.id) return cut;
   const rim = buffer / extent;
-  const inside = cut.boxes.every((v, i) => (i % 2 ? true : v >= 0 && v <= 1));
-  if (inside) return cut;
-  return joined([-1, 0, 1].map((turn) => shifted(clip(cut, 0, -rim - turn, 1 + rim - turn), turn)));
+  let [west, east] = [0, 1];
+  cut.boxes.forEach((v, i) => {
+    if (i % 2) return;
+    west = Math.min(west, v);
+    east = Math.max(east, v);
+  });
+  if (west === 0 && east === 1) return cut;
+  const [first, last] = [Math.max(Math.floor(west), -mostTurns), Math.min(Math.ceil(east) - 1, mostTurns)];
+  const turns = Array.from({ length: last - first + 3 }, (_, k) => k - last - 1);
+  return joined(turns.map((turn) => shifted(clip(cut, 0, -rim - turn, 1 + rim - turn), turn)));
 }
 
 /** The quarter of a cut that belongs to tile `t`, with its buffer. */

@@ -202,17 +202,23 @@ class GeoJsonReader {
     if (typeof x !== 'number' || typeof y !== 'number' || !isFinite(x) || !isFinite(y)) {
       throw faulty(where(), `a position is [longitude, latitude] in numbers, and ${describe(position)} came`);
     }
-    if (!this.plan) assertLatitude(x, y, where);
+    if (!this.plan) assertDegrees(x, y, where);
     this.builder.vertex(x, y);
   }
 }
 
-function assertLatitude(lon: number, lat: number, where: () => string): void {
-  if (lat >= -90 && lat <= 90) return;
+/** Longitude beyond which a number is no degree: ten times round. */
+const farthest = 3600;
+
+function assertDegrees(lon: number, lat: number, where: () => string): void {
+  const isFar = Math.abs(lon) > farthest;
+  if (lat >= -90 && lat <= 90 && !isFar) return;
   const planar = Math.abs(lon) > 360 || Math.abs(lat) > 360;
   throw new Fault(
     planar ? 'geojson.planar' : 'geojson.swapped',
-    `position [${lon}, ${lat}] has a latitude beyond ±90°`,
+    lat >= -90 && lat <= 90
+      ? `position [${lon}, ${lat}] has a longitude beyond ±${farthest}°, ten times round`
+      : `position [${lon}, ${lat}] has a latitude beyond ±90°`,
     planar
       ? 'The numbers look like metres of a projected system, not degrees; name the system as "crs" of the data entry (or with flintwright convert --from), or read it as a plan.'
       : 'The pair looks swapped: write [longitude, latitude].',
