@@ -301,7 +301,10 @@ function fillBlock({ corners, names, open, wide, middle, random, work, free }: B
             id,
           ),
         );
-        work.addresses.push(point(at(w / 2, 1), { number: String(house), street: names[side] }));
+        // Within the walls, near the street, where a number finds room.
+        work.addresses.push(
+          point(at(w / 2, Math.min(3.4, depth * 0.31)), { number: String(house), street: names[side] }),
+        );
         house += 2;
       }
       along += width + (dense ? random.between(0, 1.2) : random.between(2.5, 9));

@@ -5,16 +5,20 @@ import {
   asFault,
   compileCql2,
   Fault,
+  gunzip,
   joinTable,
   readTable,
+  readTile,
   type CompiledLayer,
   type CompiledSheet,
   type FeatureBlock,
   type JoinReport,
   type SheetData,
+  type TileAddress,
 } from '@flintwright/core';
 import { addressesOf } from '@flintwright/core/publish';
 import { findColour, hiddenMark, nearestSpelling, selectFeatures } from '@flintwright/core/internal';
+import { LabelRoom } from './check-labels.js';
 import { fileSource, readFeatures, readText } from './input.js';
 
 /** Faults and warnings about the data of a sheet, and the reports of its joins. */
@@ -65,7 +69,8 @@ async function checkArchive(
 ): Promise<void> {
   const source = await fileSource(path);
   try {
-    const metadata = await (await Archive.open(source)).metadata();
+    const archive = await Archive.open(source);
+    const metadata = await archive.metadata();
     const held = (metadata['vector_layers'] ?? []) as { id: string; fields?: Record<string, unknown> }[];
     for (const layer of layers) {
       const found = held.find(({ id }) => id === layer.from);
@@ -84,9 +89,41 @@ async function checkArchive(
         ),
       );
     }
+    await checkLabelsOf(archive, layers, report);
   } finally {
     await source.close();
   }
+}
+
+/** Most tiles that are looked into for labels without room. */
+const mostTiles = 600;
+
+/** Looks for labels without room in the deepest level of an archive that has not too many tiles; lines are the longer there. */
+async function checkLabelsOf(archive: Archive, layers: readonly CompiledLayer[], report: DataReport): Promise<void> {
+  const { header } = archive;
+  const rooms = new Map(
+    layers
+      .filter((layer) => layer.rules.some(({ symbols }) => symbols.label?.along))
+      .map((layer) => [layer, new LabelRoom(layer)]),
+  );
+  if (!rooms.size || header.tileType !== 1) return;
+  const levels = new Map<number, TileAddress[]>();
+  const seen = new Set<number>();
+  for await (const { tile, offset } of archive.entries()) {
+    if (seen.has(offset)) continue;
+    seen.add(offset);
+    const level = levels.get(tile.z) ?? [];
+    if (level.length <= mostTiles) level.push(tile);
+    levels.set(tile.z, level);
+  }
+  const [, deep = []] = [...levels].filter(([, { length }]) => length <= mostTiles).sort(([a], [b]) => b - a)[0] ?? [];
+  for (const tile of deep) {
+    const bytes = await archive.tile(tile);
+    if (!bytes) continue;
+    for (const block of readTile(header.tileCompression === 2 ? gunzip(bytes) : bytes))
+      for (const [layer, room] of rooms) if (layer.from === block.name) room.take({ ...block, tile });
+  }
+  for (const room of rooms.values()) report.warnings.push(...room.warnings());
 }
 
 async function checkFeatures(
@@ -116,6 +153,12 @@ async function checkFeatures(
   for (const layer of layers) {
     checkAttributes(layer, names, report);
     checkColours(layer, block, report);
+    // Clusters take the place of points that stand together.
+    if (!data.cluster) {
+      const room = new LabelRoom(layer);
+      room.take(block);
+      report.warnings.push(...room.warnings());
+    }
     if (!block.count || selectFeatures(layer, block).length) continue;
     report.warnings.push(
       new Fault(

@@ -22,6 +22,17 @@ describe('flintwright check on faulty sheets says what to do', () => {
   writeFileSync(join(folder, 'beds.geojson'), readFileSync(beds));
   writeFileSync(join(folder, 'yield.csv'), readFileSync(table));
   writeFileSync(join(folder, 'reach.pmtiles'), readFileSync(reach));
+  const thing = (name: string, type: string, coordinates: unknown) => ({
+    ...{ type: 'Feature', properties: { name } },
+    geometry: { type, coordinates },
+  });
+  const apart = (name: string, lat: number, length: number) => {
+    const way = [0, length].map((lon) => [lon, lat]);
+    return thing(name, 'LineString', way);
+  };
+  const alike = ['one', 'two', 'three'].map((name) => thing(name, 'Point', [1, 2]));
+  const things = [...alike, thing('alone', 'Point', [2, 2]), apart('A name', 1, 0.01), apart('Another', 3, 5)];
+  file('things.geojson', { type: 'FeatureCollection', features: things });
   const sheet = (layer: object, more: object = {}) => ({
     sheet: 1,
     data: { beds: { features: 'beds.geojson', join: { table: 'yield.csv', match: ['code', 'bed'] } } },
@@ -41,6 +52,31 @@ describe('flintwright check on faulty sheets says what to do', () => {
       0,
       sheet({ fill: { color: { is: 'kind' } } }),
       ['42 features of layer "beds" have in "kind" what is no colour: "', 'They are drawn grey'],
+    ],
+    [
+      'names that are longer than their lines, in tiles',
+      0,
+      sheet({ id: 'names', of: 'reach/roads', zoom: [10, 12], label: { text: 'name', along: true, size: 14 } }, tiles),
+      ['at no zoom is there room for ', 'labels of layer "names", longer than the line at zoom 12: "'],
+    ],
+    [
+      'names that are longer than their lines, and names in one place, in features',
+      0,
+      sheet(
+        { id: 'names', of: 'things', zoom: [3, 9], label: { text: 'name', along: true, size: 14, anchor: 'top' } },
+        {
+          data: {
+            things: {
+              features: 'things.geojson',
+            },
+          },
+        },
+      ),
+      [
+        'at no zoom is there room for 1 label of layer "names", longer than the line at zoom 9: "A name"',
+        'at no zoom is there room for 2 labels of layer "names", as others stand at the very same place: "two", "three"',
+        'Labels have one side to stand on there',
+      ],
     ],
     ['a misspelt key', 1, sheet({ fil: '#fff' }), ['there is no key "fil" here', 'Did you mean "fill"?']],
     [

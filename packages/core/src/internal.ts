@@ -35,7 +35,7 @@ export { numberText } from './sheet/legend.js';
 export { changeLayer, withChange } from './sheet/change.js';
 export { iconSource, isIconAddress, isPath, isSvg } from './sheet/icons.js';
 export { symbolNames, unknownSymbol } from './sheet/lint.js';
-export { type LabelStyle, Portrayer, selectFeatures, stepOf, type ZoomStep } from './sheet/portray.js';
+export { labelTexts, type LabelStyle, Portrayer, selectFeatures, stepOf, type ZoomStep } from './sheet/portray.js';
 export { rampWidth } from './sheet/ramp.js';
 export { classesKey, withFoundClasses } from './sheet/resolve.js';
 export { selfContained } from './sheet/self-contained.js';
