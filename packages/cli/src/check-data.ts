@@ -11,13 +11,14 @@ import {
   readTile,
   type CompiledLayer,
   type CompiledSheet,
+  type Expression,
   type FeatureBlock,
   type JoinReport,
   type SheetData,
   type TileAddress,
 } from '@flintwright/core';
 import { addressesOf } from '@flintwright/core/publish';
-import { findColour, hiddenMark, nearestSpelling, selectFeatures } from '@flintwright/core/internal';
+import { hiddenMark, nearestSpelling, selectFeatures, unusableColours } from '@flintwright/core/internal';
 import { LabelRoom } from './check-labels.js';
 import { fileSource, readFeatures, readText } from './input.js';
 
@@ -152,7 +153,7 @@ async function checkFeatures(
   const names = block.columns.map((column) => column.name).filter((column) => !column.startsWith(hiddenMark));
   for (const layer of layers) {
     checkAttributes(layer, names, report);
-    checkColours(layer, block, report);
+    report.warnings.push(...unusableColours(layer, block, (is) => compileCql2(is as string | Expression)));
     // Clusters take the place of points that stand together.
     if (!data.cluster) {
       const room = new LabelRoom(layer);
@@ -165,39 +166,6 @@ async function checkFeatures(
         'warn.nothing',
         `layer "${layer.id}" draws none of the ${block.count} features of "${name}"`,
         `Try its filter with flintwright inspect ${String(data.features)} --where "…", and check that the symbols fit the kind of geometry.`,
-        `$.layers[${layer.index}]`,
-      ),
-    );
-  }
-}
-
-/** The expressions that give colours in the symbols of a layer, as `color: { is: … }`. */
-function colourExpressions(node: unknown): string[] {
-  if (typeof node !== 'object' || node === null) return [];
-  return Object.entries(node).flatMap(([key, value]) => {
-    const is = (value as { is?: unknown } | null)?.is;
-    return key === 'color' && typeof is === 'string' ? [is] : colourExpressions(value);
-  });
-}
-
-/** Counts cells that are to be colours and are none; those features are drawn in the colour for what is missing. */
-function checkColours(layer: CompiledLayer, block: FeatureBlock, { warnings }: DataReport): void {
-  for (const text of new Set(colourExpressions(layer.source))) {
-    const evaluate = compileCql2(text).bind({ block, zoom: 0 });
-    const bad = new Map<string, number>();
-    for (const f of selectFeatures(layer, block)) {
-      const value = evaluate(f);
-      if (value === undefined || value === null || (typeof value === 'string' && findColour(value))) continue;
-      const shown = JSON.stringify(value);
-      bad.set(shown, (bad.get(shown) ?? 0) + 1);
-    }
-    const count = [...bad.values()].reduce((sum, n) => sum + n, 0);
-    if (!count) continue;
-    warnings.push(
-      new Fault(
-        'warn.colour',
-        `${count} feature${count === 1 ? '' : 's'} of layer "${layer.id}" ${count === 1 ? 'has' : 'have'} in "${text}" what is no colour: ${[...bad.keys()].slice(0, 3).join(', ')}${bad.size > 3 ? ', …' : ''}`,
-        'They are drawn grey. Write CSS colours such as #d98a2b.',
         `$.layers[${layer.index}]`,
       ),
     );

@@ -22,6 +22,7 @@ export { featureNear } from './features/pick.js';
 export { compileTree } from './cql2/compile.js';
 export { withGeometryAnswers } from './cql2/geometry-answers.js';
 export { findColour, type Rgba } from './sheet/colour.js';
+export { unusableColours } from './sheet/colour-cells.js';
 export {
   compileSheet,
   extrusionTexels,

@@ -185,6 +185,20 @@ describe('what a sheet or a call names and the data do not have is told when the
     ]);
   });
 
+  test('cells that are to be colours and are none are counted, also for a layer that is added later', async () => {
+    await openMap(stage, { ...sheet, layers: [{ id: 'beds', of: 'beds', fill: { color: { is: 'kind' } } }] });
+    await settled(stage);
+    expect(await faults()).toMatchObject([
+      { code: 'warn.colour', message: expect.stringContaining('of layer "beds" ha') },
+    ]);
+    await stage.page.evaluate(() => {
+      window.map.layers.add({ id: 'more', of: 'beds', stroke: { color: { is: 'name' } } });
+    });
+    await settled(stage);
+    const [, second, ...rest] = await faults();
+    expect([second, rest]).toMatchObject([{ code: 'warn.colour', message: expect.stringContaining('"name"') }, []]);
+  });
+
   test('features that are flagged or selected and are not there', async () => {
     const looks = { selected: { fill: '#d98a2b' } };
     await openMap(stage, { ...sheet, layers: [{ id: 'beds', of: 'beds', fill: '#5fa8a0', states: looks }] });

@@ -211,7 +211,9 @@ export class TileStore {
     });
     if (this.removed || this.entries.get(entry.key) !== entry) return;
     for (const { code, message, hint, at } of answer.notes)
-      context.reportLater(new Fault(code, message, hint, `tile ${tile.z}/${tile.x}/${tile.y}, ${at}`));
+      context.reportLater(
+        new Fault(code, message, hint, at?.startsWith('$') ? at : `tile ${tile.z}/${tile.x}/${tile.y}, ${at}`),
+      );
     const prepared = Object.assign(entry, { prepared: answer.tile });
     entry.version = answer.version < pool.version ? -1 : version;
     entry.steps = answer.tile.layers.map((layer) => layer.step);

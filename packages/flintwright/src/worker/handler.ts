@@ -9,6 +9,8 @@ import {
   TileCutter,
   type CompiledLayer,
   type CompiledSheet,
+  type Expression,
+  type FaultLike,
   type FeatureBlock,
   type SquareGrid,
   type Surface,
@@ -19,8 +21,10 @@ import {
 import {
   buffersOfPrepared,
   compileSheet,
+  compileTree,
   mercatorGrid,
   prepareTile,
+  unusableColours,
   withGeometryAnswers,
   type ProjectedTile,
   hiddenMark,
@@ -115,6 +119,7 @@ export class WorkerHandler {
     this.surface = this.tools.surface(surface);
     // The map has checked the sheet and written its schemes and expressions out.
     this.sheet = compileSheet(sheet, () => {});
+    this.looked.clear();
     this.version = version;
     this.sprites = new Map(sprites.map((name, i) => [name, i]));
     for (const [data, features] of this.held) this.held.set(data, this.fit(data, features));
@@ -164,6 +169,7 @@ export class WorkerHandler {
     const { data, maxZoom, held } = request;
     const { block, report } = held ? { block: held } : this.read(request);
     this.held.set(data, this.fit(data, { block, maxZoom }));
+    this.looked.delete(data);
     const bounds = block.coords.length ? boundsOfAll(block) : undefined;
     const attributes = block.columns.map(({ name }) => name).filter((name) => !name.startsWith(hiddenMark));
     return { reply: { bounds, attributes, ...(report ? { join: report } : {}) } };
@@ -205,8 +211,34 @@ export class WorkerHandler {
     const notes = violations
       .slice(0, 20)
       .map(({ code, message, offset }) => new Fault(code, message, hint, `byte ${offset}`).toJSON());
+    notes.push(...this.colourNotes(data, layers, features ? [features.block] : blocks));
     return { reply: { tile: reply, notes }, transfer: buffersOfPrepared(reply) };
   }
+
+  /** Tells once of each layer whose features have no colours where they should. */
+  private colourNotes(data: string, layers: readonly CompiledLayer[], blocks: readonly FeatureBlock[]): FaultLike[] {
+    // Features are looked at whole, and once; tiles as they come.
+    if (this.held.has(data)) {
+      if (this.looked.has(data)) return [];
+      this.looked.add(data);
+    }
+    return layers.flatMap((layer) =>
+      blocks.flatMap((block) =>
+        layer.from && layer.from !== block.name
+          ? []
+          : unusableColours(layer, block, (is) => compileTree(is as Expression))
+              .filter(({ message }) => {
+                const key = `${layer.id} ${message.replace(/^\d+ \w+/, '').replace(/:.*/, '')}`;
+                return !this.told.has(key) && this.told.add(key);
+              })
+              .map((fault) => fault.toJSON()),
+      ),
+    );
+  }
+
+  /** Data whose colours were looked at since the sheet or they changed, and what was told of them. */
+  private readonly looked = new Set<string>();
+  private readonly told = new Set<string>();
 }
 
 /** A tool that the worker of a plain map lacks. */

@@ -1,0 +1,53 @@
+import { Fault } from '../base/fault.js';
+import type { CompiledExpression } from '../cql2/compile.js';
+import type { FeatureBlock } from '../features/block.js';
+import { findColour } from './colour.js';
+import type { CompiledLayer } from './compile.js';
+import { selectFeatures } from './portray.js';
+
+/** The expressions that give colours in the symbols of a layer, as `color: { is: … }`. */
+function colourExpressions(node: unknown): unknown[] {
+  if (typeof node !== 'object' || node === null) return [];
+  return Object.entries(node).flatMap(([key, value]) => {
+    const is = (value as { is?: unknown } | null)?.is;
+    return key === 'color' && is !== undefined ? [is] : colourExpressions(value);
+  });
+}
+
+/** A column by its name, or the expression as it stands. */
+const nameOf = (is: unknown) =>
+  String((is as { property?: unknown }).property ?? (typeof is === 'string' ? is : 'its expression'));
+
+/**
+ * Counts cells that are to be colours and are none; those features are drawn in the colour for what is missing.
+ *
+ * @param layer a compiled layer
+ * @param block features that it may draw
+ * @param compile makes an expression of what stands at `is`
+ */
+export function unusableColours(
+  layer: CompiledLayer,
+  block: FeatureBlock,
+  compile: (is: unknown) => CompiledExpression,
+): Fault[] {
+  const wanted = new Map(colourExpressions(layer.source).map((is) => [nameOf(is), is]));
+  return [...wanted].flatMap(([name, is]) => {
+    const evaluate = compile(is).bind({ block, zoom: 0 });
+    const bad = new Map<string, number>();
+    for (const f of selectFeatures(layer, block)) {
+      const value = evaluate(f);
+      if (value === undefined || value === null || (typeof value === 'string' && findColour(value))) continue;
+      const shown = JSON.stringify(value);
+      bad.set(shown, (bad.get(shown) ?? 0) + 1);
+    }
+    const count = [...bad.values()].reduce((sum, n) => sum + n, 0);
+    if (!count) return [];
+    const features = count === 1 ? '1 feature' : `${count} features`;
+    return new Fault(
+      'warn.colour',
+      `${features} of layer "${layer.id}" ${count === 1 ? 'has' : 'have'} in "${name}" what is no colour: ${[...bad.keys()].slice(0, 3).join(', ')}${bad.size > 3 ? ', …' : ''}`,
+      'They are drawn grey. Write CSS colours such as #d98a2b.',
+      `$.layers[${layer.index}]`,
+    );
+  });
+}
