@@ -23,7 +23,6 @@ export default ts.config(
       '**/dist/**',
       '**/node_modules/**',
       '**/*.generated.ts',
-      'packages/core/src/cql2/grammar.js',
       'demo/data/**',
       'docs/**',
       'coverage/**',

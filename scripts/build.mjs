@@ -1,21 +1,14 @@
-// Builds everything: the grammar and the sheet's schema without its words (generated), the packages (tsc), the worker (one file).
+// Builds everything: the sheet's schema without its words (generated), the packages (tsc), the worker (one file).
 import { execFileSync } from 'node:child_process';
-import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import peggy from 'peggy';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const core = join(root, 'packages/core');
 const tsc = createRequire(import.meta.url).resolve('typescript/bin/tsc');
 const generatedOnly = process.argv.includes('--generated');
-
-const grammar = join(core, 'src/cql2/grammar');
-writeFileSync(
-  `${grammar}.js`,
-  peggy.generate(readFileSync(`${grammar}.peggy`, 'utf8'), { output: 'source', format: 'es' }),
-);
 
 // The schema's descriptions serve readers, not the check of a sheet; and it may say only what the check understands.
 const schemaFile = join(core, 'src/sheet/sheet.schema.json');
@@ -51,7 +44,6 @@ if (generatedOnly) process.exit(0);
 
 const types = (project) => execFileSync(process.execPath, [tsc, '-b', join(root, project)], { stdio: 'inherit' });
 types('packages/core');
-mkdirSync(join(core, 'dist/cql2'), { recursive: true });
 copyFileSync(schemaFile, join(core, 'dist/sheet/sheet.schema.json'));
 if (existsSync(join(root, 'packages/flintwright/src/worker/worker.ts'))) {
   const { buildWhole, buildWorker } = await import('./worker.mjs');

@@ -1,6 +1,6 @@
 import { said } from '../base/said.js';
 import { Fault } from '../base/fault.js';
-import { parse, SyntaxError as GrammarError } from './grammar.js';
+import { locationIn, readGrammar } from './grammar.js';
 import type { Expression, Places } from './tree.js';
 
 /** Spellings of other languages, and the CQL2 for each. */
@@ -57,40 +57,29 @@ function assertShallow(text: string): void {
  */
 export function parseCql2(text: string, places?: Places): Expression {
   assertShallow(text);
-  try {
-    return parse(text, places ? { places } : {}) as Expression;
-  } catch (error) {
-    if (!(error instanceof GrammarError)) throw error;
-    const { line, column } = error.location.start;
-    // The grammar itself says what is wrong with a number.
-    if (!error.expected)
-      throw new Fault(
-        'cql2.number',
-        `in "${text}", ${error.message}`,
-        'Numbers reach to some 1.8e308; write a smaller one.',
-        `${line}:${column}`,
-        error,
-      );
-    const wanted = [
-      ...new Set(
-        (error.expected ?? [])
-          .filter((e) => e.type !== 'end')
-          .map((e) => ('description' in e ? e.description : 'text' in e ? `"${e.text}"` : 'more')),
-      ),
-    ].filter((what) => what !== 'white space');
-    const came = error.found === null || error.found === undefined ? 'the expression ends' : `"${error.found}" stands`;
-    // Arithmetic may go on nearly anywhere; it is worth saying only where nothing else is.
-    const telling = wanted.filter((what) => !/^"([-+*/%^,]|div)"$/i.test(what));
-    const list =
-      wanted.includes('an attribute name') && wanted.length > 4
-        ? 'a value'
-        : (telling.length ? telling : wanted).join(' or ');
+  const came = readGrammar(text, places);
+  if ('tree' in came) return came.tree;
+  const { line, column } = locationIn(text, came.at);
+  if (came.number !== undefined)
     throw new Fault(
-      'cql2.syntax',
-      `in "${text}", ${came} where ${list || 'the end'} is expected`,
-      habits.find(([sign]) => sign.test(text))?.[1] ?? usual,
+      'cql2.number',
+      `in "${text}", the number ${came.number} is beyond what can be reckoned with`,
+      'Numbers reach to some 1.8e308; write a smaller one.',
       `${line}:${column}`,
-      error,
     );
-  }
+  const wanted = [...new Set(came.wanted)].filter((what) => what !== 'white space');
+  const found = String.fromCodePoint(text.codePointAt(came.at) ?? 0);
+  const stands = came.at >= text.length ? 'the expression ends' : `"${found}" stands`;
+  // Arithmetic may go on nearly anywhere; it is worth saying only where nothing else is.
+  const telling = wanted.filter((what) => !/^"([-+*/%^,]|div)"$/i.test(what));
+  const list =
+    wanted.includes('an attribute name') && wanted.length > 4
+      ? 'a value'
+      : (telling.length ? telling : wanted).join(' or ');
+  throw new Fault(
+    'cql2.syntax',
+    `in "${text}", ${stands} where ${list || 'the end'} is expected`,
+    habits.find(([sign]) => sign.test(text))?.[1] ?? usual,
+    `${line}:${column}`,
+  );
 }
