@@ -4,7 +4,10 @@ import { createRequire } from 'node:module';
 // Its module is CommonJS; runners of tests and Node name its default export in two ways.
 const { default: Sequencer } = createRequire(import.meta.url)('@jest/test-sequencer');
 
-const slow = ['examples', 'map', 'surfaces', 'journeys', 'cli', 'bundlers', 'states', 'silence', 'beds', 'things'];
+const slow = [
+  ...['workbench', 'draw', 'examples', 'files', 'surfaces', 'map', 'journeys', 'states', 'beds', 'network', 'bundlers'],
+  ...['search', 'pictures', 'silence', 'things', 'symbols', 'page-manners', 'cli', 'data-changes', 'label-places'],
+];
 const rank = ({ path }) => {
   const at = slow.findIndex((name) => path.endsWith(`/tests/${name}.test.ts`));
   return at < 0 ? slow.length : at;

@@ -1,5 +1,5 @@
 // Before the tests: builds the examples and the test page, and makes sure that a browser and the demo data are there.
-import { existsSync } from 'node:fs';
+import { existsSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { build } from 'vite';
@@ -26,4 +26,6 @@ export default async function setUp() {
     base: '/test/',
     build: { outDir: join(root, 'examples/dist/test'), emptyOutDir: true, target: 'es2022', assetsInlineLimit: 0 },
   });
+  // Where what a test has stored is cleared away.
+  writeFileSync(join(root, 'examples/dist/test/blank.html'), '<!doctype html><link rel="icon" href="data:," />');
 }

@@ -10,7 +10,8 @@ export async function buildWorker(root) {
   const home = join(root, 'packages/flintwright');
   mkdirSync(join(home, 'dist'), { recursive: true });
   for (const [entry, name, what] of [
-    ['worker', 'workerText', 'The worker, bundled.'],
+    ['worker', 'workerText', 'The worker of tiles, bundled.'],
+    ['worker-features', 'featuresWorkerText', 'The worker of tiles and features, bundled.'],
     ['worker-surfaces', 'surfacesWorkerText', 'The worker that knows every surface, bundled.'],
   ]) {
     const bundle = await rolldown({
@@ -23,7 +24,7 @@ export async function buildWorker(root) {
     // The table reader carries the source of a worker of its own, which is never started here; its `global` makes checkers of
     // packages take this file for CommonJS.
     const code = output[0].code.trim().replaceAll('global.IS_PAPA_WORKER', 'self.IS_PAPA_WORKER');
-    const file = entry === 'worker' ? 'worker-text' : 'surfaces-worker-text';
+    const file = `${entry.replace(/^worker-?(.*)$/, (_, kind) => (kind ? `${kind}-worker` : 'worker'))}-text`;
     writeFileSync(
       join(home, `src/worker/${file}.generated.ts`),
       `/** ${what} */\nexport const ${name} = ${JSON.stringify(code)};\n`,
@@ -130,7 +131,13 @@ export async function buildWhole(root) {
           if (other) return { id: `./${other.to}`, external: true };
           return id === entry ? id : null;
         },
-        load: (id) => (id === entry ? doors : null),
+        load: (id) => {
+          if (id === entry) return doors;
+          // One worker that knows all serves for the three.
+          const kind = /\/(worker|features-worker)-text\.generated\.js$/.exec(id)?.[1];
+          const name = kind === 'worker' ? 'workerText' : 'featuresWorkerText';
+          return kind ? `export { surfacesWorkerText as ${name} } from './surfaces-worker-text.generated.js';` : null;
+        },
       },
     ],
   });

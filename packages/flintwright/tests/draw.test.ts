@@ -44,11 +44,13 @@ const addBar = (options: object) =>
   }, options);
 
 const tool = (page: Page, name: string) => page.getByRole('button', { name, exact: true });
-/** Presses on the map, too slowly for double presses. */
+let pressed: [number, number] = [-99, -99];
+/** Presses on the map; where it was pressed before, too slowly for a double press. */
 const press = async (page: Page, ...at: [number, number][]) => {
   for (const [x, y] of at) {
+    if (Math.hypot(x - pressed[0], y - pressed[1]) < 40) await page.waitForTimeout(360);
     await page.mouse.click(x, y);
-    await page.waitForTimeout(340);
+    pressed = [x, y];
   }
 };
 const features = (page: Page) => page.evaluate(() => window.bar.features.features) as Promise<EditFeature[]>;

@@ -14,10 +14,20 @@ import type {
   TileRequest,
   ToWorker,
 } from './messages.js';
-import { workerText } from './worker-text.generated.js';
+
+/** What workers are started from. */
+interface Script {
+  /** Its address, or a promise of it while it is fetched. */
+  readonly address: string | URL | Promise<string>;
+  /** Whether such a worker holds features. */
+  readonly holds: boolean;
+}
 
 interface WorkerSlot {
+  readonly script: Script;
   worker: Worker | undefined;
+  /** What it is to be told as soon as it is there. */
+  early: ToWorker[];
   busy: number;
   /** Whether it has answered anything. */
   answered: boolean;
@@ -45,56 +55,98 @@ export class WorkerPool {
   /** Data entries whose features went with a worker that was stopped. */
   private readonly lost = new Map<string, Fault>();
   private next = 1;
-  private sheet: ToWorker | undefined;
-  private source: string | URL = '';
-  private address: string | undefined;
+  private sheet: { readonly sheet: SheetMessage } | undefined;
+  /** Addresses of texts, to be given back. */
+  private readonly addresses: string[] = [];
+  private featuresScript: Script | undefined;
   /** Version of the sheet that the workers were told last. */
   version = 0;
 
   /**
-   * Starts the workers.
+   * Makes a pool; its workers start with the first sheet that has data.
    *
    * @param size how many
    * @param report told at once of workers that cannot be started
-   * @param url address of `flintwright/worker`; without one the worker is started from its text
+   * @param url address of `flintwright/worker`; without one workers are started from texts, which are fetched as they are needed
    */
   constructor(
     private readonly size: number,
     private readonly report: (fault: Fault) => void,
     private readonly url?: string | URL,
-  ) {
-    this.start(workerText);
-  }
+  ) {}
 
   /** Puts workers of another kind in place of these; what they held has to be brought again. A worker file of the application's own knows all. */
   exchange(text: string): void {
     if (this.url) return;
     this.stop(new Fault('worker.exchanged', 'the work was given up', 'Nothing is to be done.'));
-    this.start(text);
+    this.start({ address: this.addressOf(text), holds: true });
   }
 
-  private start(text: string): void {
-    const { size, url } = this;
-    this.source = url ?? (this.address = URL.createObjectURL(new Blob([text], { type: 'text/javascript' })));
-    for (let i = 0; i < size; i++) {
-      const slot: WorkerSlot = { worker: undefined, busy: 0, answered: false };
-      this.slots.push(slot);
-      this.employ(slot);
-    }
+  private start(script: Script): void {
+    for (let i = 0; i < this.size; i++) this.add(script);
+  }
+
+  private add(script: Script): WorkerSlot {
+    const slot: WorkerSlot = { script, worker: undefined, early: [], busy: 0, answered: false };
+    this.slots.push(slot);
+    this.employ(slot);
+    return slot;
+  }
+
+  private addressOf(text: string): string {
+    const address = URL.createObjectURL(new Blob([text], { type: 'text/javascript' }));
+    this.addresses.push(address);
+    return address;
+  }
+
+  /** The script of workers that have tiles only: it is two thirds of the other. */
+  private tilesScript(): Script {
+    const text = import('./worker-text.generated.js').then(({ workerText }) => this.addressOf(workerText));
+    return this.url ? { address: this.url, holds: true } : { address: text, holds: false };
+  }
+
+  private holdingScript(): Script {
+    if (this.url) return { address: this.url, holds: true };
+    return (this.featuresScript ??= {
+      address: import('./features-worker-text.generated.js').then(({ featuresWorkerText }) =>
+        this.addressOf(featuresWorkerText),
+      ),
+      holds: true,
+    });
+  }
+
+  /** Starts the workers, once: such as hold features, or of tiles only. */
+  private begin(holds: boolean): void {
+    if (this.slots.length) return;
+    this.start(holds ? this.holdingScript() : this.tilesScript());
   }
 
   /** Puts a worker into a slot. */
   private employ(slot: WorkerSlot): void {
     slot.answered = false;
+    const { address } = slot.script;
+    if (!(address instanceof Promise)) {
+      this.run(slot, address);
+      return;
+    }
+    address.then(
+      (text) => this.slots.includes(slot) && !slot.worker && this.run(slot, text),
+      (error: unknown) => this.bury(slot, notStarted((error as Error).message, error)),
+    );
+  }
+
+  private run(slot: WorkerSlot, address: string | URL): void {
     let worker: Worker;
     try {
-      worker = startWorker(this.source);
+      worker = startWorker(address);
     } catch (error) {
       this.bury(slot, error as Fault);
       return;
     }
     countLive('workers', 1);
     slot.worker = worker;
+    if (this.sheet) worker.postMessage(this.sheet);
+    for (const message of slot.early.splice(0)) worker.postMessage(message);
     worker.onmessage = ({ data }: MessageEvent<FromWorker>) => {
       slot.answered = true;
       this.settle(data);
@@ -111,6 +163,7 @@ export class WorkerPool {
   /** Says once that workers do not start, and gives no more work to this one. */
   private bury(slot: WorkerSlot, fault: Fault): void {
     slot.dead = fault;
+    for (const [id, entry] of [...this.waiting]) if (entry.slot === slot) this.drop(id, fault);
     if (this.slots.filter(({ dead }) => dead).length === 1) this.report(fault);
   }
 
@@ -129,11 +182,11 @@ export class WorkerPool {
       }
     for (const [id, entry] of [...this.waiting]) if (entry.slot === slot) this.drop(id, fault);
     this.employ(slot);
-    if (this.sheet) slot.worker?.postMessage(this.sheet);
   }
 
   private fire(slot: WorkerSlot): void {
     clearTimeout(slot.watch);
+    slot.early = [];
     if (!slot.worker) return;
     slot.worker.terminate();
     slot.worker = undefined;
@@ -149,6 +202,9 @@ export class WorkerPool {
   /** Tells every worker the sheet; later work is done by it. */
   setSheet(message: Omit<SheetMessage, 'version'>): void {
     this.sheet = { sheet: { ...message, version: ++this.version } };
+    // One that is not there yet is told when it comes.
+    const data = Object.values(message.sheet.data ?? {});
+    if (data.length) this.begin(data.some(({ features }) => features !== undefined));
     for (const { worker } of this.slots) worker?.postMessage(this.sheet);
   }
 
@@ -156,7 +212,7 @@ export class WorkerPool {
   async addFeatures(request: FeaturesRequest): Promise<ReplyOf<'features'>> {
     const { data } = request;
     this.lost.delete(data);
-    const slot = this.owners.get(data) ?? this.idlest();
+    const slot = this.owners.get(data) ?? this.holder();
     this.owners.set(data, slot);
     return (await this.ask(slot, 'features', request)).reply;
   }
@@ -212,18 +268,27 @@ export class WorkerPool {
     this.lost.clear();
     this.sheet = undefined;
     for (const id of [...this.waiting.keys()]) this.drop(id, why);
-    if (this.address) URL.revokeObjectURL(this.address);
-    this.address = undefined;
+    for (const address of this.addresses.splice(0)) URL.revokeObjectURL(address);
+    this.featuresScript = undefined;
   }
 
   private ownerOf(data: string): WorkerSlot {
     const lost = this.lost.get(data);
     if (lost) throw lost;
-    return this.owners.get(data) ?? this.slots[0];
+    return this.owners.get(data) ?? this.idlest();
   }
 
-  private idlest(): WorkerSlot {
-    return this.slots.reduce((best, slot) => (!slot.dead && (best.dead || slot.busy < best.busy) ? slot : best));
+  /** The least busy of some workers, dead ones last. */
+  private idlest(among: readonly WorkerSlot[] = this.slots): WorkerSlot {
+    this.begin(false);
+    return among.reduce((best, slot) => (!slot.dead && (best.dead || slot.busy < best.busy) ? slot : best));
+  }
+
+  /** A worker for features: where all have tiles only, one more. */
+  private holder(): WorkerSlot {
+    this.begin(true);
+    const able = this.slots.filter(({ script }) => script.holds);
+    return able.length ? this.idlest(able) : this.add(this.holdingScript());
   }
 
   private ask<K extends CallName>(
@@ -237,7 +302,9 @@ export class WorkerPool {
     if (slot.busy === 1) this.watch(slot);
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { slot, reject, resolve: resolve });
-      slot.worker!.postMessage({ call, id, request });
+      const message = { call, id, request };
+      if (slot.worker) slot.worker.postMessage(message);
+      else slot.early.push(message);
     });
   }
 

@@ -1,12 +1,14 @@
 import { Fault, getCrs, getSurface, transformer, type SquareGrid } from '@flintwright/core';
 import { projectTile, gridOfMatrixSet } from '@flintwright/core/internal';
 import { serve } from './handler.js';
+import { HeldFeatures } from './held-features.js';
 
 const grids = new Map<string, SquareGrid>();
 
 /** The worker that knows every surface, grid and coordinate system. */
 serve({
   surface: getSurface,
+  hold: (scene) => new HeldFeatures(scene),
   projectTile,
   grid(spec) {
     const key = JSON.stringify(spec);

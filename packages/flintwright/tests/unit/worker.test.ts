@@ -12,6 +12,7 @@ import {
 } from '@flintwright/core';
 import { webMercator } from '@flintwright/core/internal';
 import { WorkerHandler } from '../../dist/worker/handler.js';
+import { HeldFeatures, type Scene } from '../../dist/worker/held-features.js';
 import type { CallName, FromWorker, ReplyOf, RequestOf } from '../../dist/worker/messages.js';
 
 const beds = {
@@ -35,6 +36,7 @@ function worker() {
   const handler = new WorkerHandler(
     {
       surface: () => webMercator,
+      hold: (scene) => new HeldFeatures(scene),
       toDegrees: (code) => {
         const crs = findCrs(code)!;
         return (x, y) => {
@@ -138,7 +140,8 @@ describe('a worker', () => {
 
   test('prepares tiles by the sheet in force, and says which sheet that was', () => {
     const said: FromWorker[] = [];
-    const handler = new WorkerHandler({ surface: () => webMercator }, (message) => said.push(message));
+    const tools = { surface: () => webMercator, hold: (scene: Scene) => new HeldFeatures(scene) };
+    const handler = new WorkerHandler(tools, (message) => said.push(message));
     handler.hear({ sheet: { sheet, version: 7, sprites: ['circle'], surface: undefined } });
     handler.hear({ call: 'features', id: 1, request: { data: 'beds', source: beds, idName: 'code', maxZoom: 14 } });
     // -31.2°, 44.6° lies in tile 4/6/5: ((-31.2 + 180) / 360) · 16 = 6.6.

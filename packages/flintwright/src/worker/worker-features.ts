@@ -1,0 +1,6 @@
+import { serve } from './handler.js';
+import { HeldFeatures } from './held-features.js';
+import { plainSurface } from './plain-surface.js';
+
+/** The worker of tiles and features on web Mercator or a plan: it carries no projections. */
+serve({ surface: plainSurface, hold: (scene) => new HeldFeatures(scene) });
