@@ -104,7 +104,7 @@ describe('credits', () => {
       layers: [...sheet.layers, { id: 'coast', of: 'coast/land', fill: '#000000' }],
     });
     const credit = page.locator('.flint-credit');
-    await page.waitForFunction(() => document.querySelector('.flint-credit')!.textContent!.includes('survey'));
+    await page.waitForFunction(() => /Beds.*survey/.test(document.querySelector('.flint-credit')!.textContent!));
     expect(await credit.innerText()).toBe('Beds by the Reach Office · Coast & survey bad');
     expect(await credit.locator('a').evaluateAll((all) => all.map((a) => (a as HTMLAnchorElement).href))).toEqual([
       'https://reach.example/',

@@ -104,11 +104,15 @@ function byKeyboard(page: Page): Hands {
         if (now?.localName === 'svg') throw new Error('a drawing has the focus');
         return now === element ? 'there' : element.closest('[role="tablist"]')?.contains(now) ? 'beside' : 'elsewhere';
       });
+    // The shorter way round, as somebody goes who sees where it is.
+    const isBefore = await target.evaluate(
+      (element) => document.activeElement!.compareDocumentPosition(element) & Node.DOCUMENT_POSITION_PRECEDING,
+    );
     for (let k = 0; k < 250; k++) {
       const at = await where();
       if (at === 'there') return;
       // Within a list of tabs the arrows go from one to the next.
-      await page.keyboard.press(at === 'beside' ? 'ArrowRight' : 'Tab');
+      await page.keyboard.press(at === 'beside' ? 'ArrowRight' : isBefore ? 'Shift+Tab' : 'Tab');
     }
     throw new Error('no key leads there');
   };
@@ -147,8 +151,10 @@ function byKeyboard(page: Page): Hands {
         for (let k = 0; k < 40; k++) {
           const far = axis === undefined ? 0 : (await page.evaluate((tell) => tell(), away))[axis];
           if (axis === undefined ? k === 3 : Math.abs(far) <= 51) break;
-          await page.keyboard.press(far > 0 ? plus : minus);
-          await page.waitForTimeout(350);
+          // As many presses as bring it near, a hundred pixels each.
+          const presses = axis === undefined ? 1 : Math.max(1, Math.round(Math.abs(far) / 100));
+          for (let n = 0; n < presses; n++) await page.keyboard.press(far > 0 ? plus : minus);
+          await page.waitForTimeout(450);
         }
       await page.keyboard.press('Enter');
     },
