@@ -66,32 +66,41 @@ export class LabelRoom {
 
   /** What was found, a warning for each kind. */
   warnings(): Fault[] {
-    const { layer } = this;
+    const { layer, zoom } = this;
+    const at = `$.layers[${layer.index}]`;
     const out: Fault[] = [];
-    const tell = (texts: readonly string[], message: (n: string) => string, hint: string) => {
-      if (!texts.length) return;
-      const shown = texts.slice(0, 3).map((text) => `"${text}"`);
-      const n = `${texts.length} label${texts.length === 1 ? '' : 's'} of layer "${layer.id}"`;
+    const long = [...this.along].filter(([, fits]) => !fits).map(([text]) => text);
+    if (long.length)
       out.push(
         new Fault(
           'warn.label',
-          `${message(n)}: ${shown.join(', ')}${texts.length > 3 ? ', …' : ''}`,
-          hint,
-          `$.layers[${layer.index}]`,
+          `at no zoom is there room for ${counted(long)} of layer "${layer.id}", longer than the line at zoom ${zoom}: ${shown(long)}`,
+          'Write smaller, let the layer go on to deeper zooms, or leave "along" out.',
+          at,
         ),
       );
-    };
-    tell(
-      [...this.along].filter(([, fits]) => !fits).map(([text]) => text),
-      (n) => `at no zoom is there room for ${n}, longer than the line at zoom ${this.zoom}`,
-      'Write smaller, let the layer go on to deeper zooms, or leave "along" out.',
-    );
     const sides = Math.max(...layer.rules.map(({ symbols: { label } }) => label?.anchors.length ?? 0), 1);
-    tell(
-      [...this.places.values()].flatMap((here) => [...here].slice(sides).map((one) => one.replace(/^\d+ /, ''))),
-      (n) => `at no zoom is there room for ${n}, as others stand at the very same place`,
-      `Labels have ${sides === 1 ? 'one side' : `${sides} sides`} to stand on there; cluster the data, or give "anchor" more sides.`,
+    const beside = [...this.places.values()].flatMap((here) =>
+      [...here].slice(sides).map((one) => one.replace(/^\d+ /, '')),
     );
+    if (beside.length)
+      out.push(
+        new Fault(
+          'warn.label',
+          `at no zoom is there room for ${counted(beside)} of layer "${layer.id}", as others stand at the very same place: ${shown(beside)}`,
+          `Labels have ${sides === 1 ? 'one side' : `${sides} sides`} to stand on there; cluster the data, or give "anchor" more sides.`,
+          at,
+        ),
+      );
     return out;
   }
 }
+
+const counted = ({ length }: readonly string[]) => `${length} label${length === 1 ? '' : 's'}`;
+
+/** The first few texts. */
+const shown = (texts: readonly string[]) =>
+  `${texts
+    .slice(0, 3)
+    .map((text) => `"${text}"`)
+    .join(', ')}${texts.length > 3 ? ', …' : ''}`;

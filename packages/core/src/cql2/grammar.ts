@@ -148,7 +148,7 @@ function rulesOf(r: TextReader, places: Places | undefined): { expression: Rule<
     r.at = from;
     return r.miss('a name');
   };
-  const property = r.named(
+  const property = r.under(
     'an attribute name',
     r.made(
       r.any(
@@ -175,7 +175,7 @@ function rulesOf(r: TextReader, places: Places | undefined): { expression: Rule<
     r.made(r.all(r.is('DATE'), space, bracketed(day)), (all) => ({ date: all[2] })),
     r.made(r.all(r.is('TIMESTAMP'), space, bracketed(moment)), (all) => ({ timestamp: all[2] })),
   );
-  const bound: Rule<Expression> = r.named(
+  const bound: Rule<Expression> = r.under(
     "a date, a time, '..' or an attribute",
     r.any(r.made(r.is("'..'"), unquoted), day, moment, instant, property),
   );
@@ -185,7 +185,7 @@ function rulesOf(r: TextReader, places: Places | undefined): { expression: Rule<
   );
 
   // Geometries.
-  const at = r.named(
+  const at = r.under(
     'coordinates x y',
     r.made(r.all(signed, gap, signed, r.maybe(r.made(r.all(gap, signed), (all) => all[1]))), ([x, , y, z]) =>
       z === undefined ? [x, y] : [x, y, z],

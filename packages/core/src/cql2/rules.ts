@@ -50,7 +50,7 @@ export class TextReader {
   }
 
   /** A rule under a name, which stands for all that was wanted within. */
-  named<T>(what: string, rule: Rule<T>): Rule<T> {
+  under<T>(what: string, rule: Rule<T>): Rule<T> {
     return () => {
       this.quiet++;
       const value = rule();
