@@ -19,14 +19,7 @@ const typed = {
 
 export default ts.config(
   {
-    ignores: [
-      '**/dist/**',
-      '**/node_modules/**',
-      '**/*.generated.ts',
-      'demo/data/**',
-      'docs/**',
-      'coverage/**',
-    ],
+    ignores: ['**/dist/**', '**/node_modules/**', '**/*.generated.ts', 'demo/data/**', 'docs/**', 'coverage/**'],
   },
   js.configs.recommended,
   ...ts.configs.recommended,
