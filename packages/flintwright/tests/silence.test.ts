@@ -431,4 +431,27 @@ describe('framing and moving', () => {
     await settled(stage);
     expect(await page.evaluate(() => window.map.view.zoom)).toBe(8);
   });
+
+  test('quick presses of arrows add up, and with those of other keys', async () => {
+    const { page } = stage;
+    const after = async (keys: string[], slowly: boolean) => {
+      await page.evaluate(() => window.map.move({ center: [0, 0], zoom: 6, bearing: 0 }));
+      await settled(stage);
+      for (const key of keys) {
+        await page.keyboard.press(key);
+        if (slowly) await settled(stage);
+      }
+      await settled(stage);
+      const { center, zoom, bearing } = await page.evaluate(() => window.map.view);
+      return [...center, zoom, bearing].map((v) => Math.round(v * 1e6) / 1e6);
+    };
+    await openMap(stage, points, { center: [0, 0], zoom: 6 });
+    await settled(stage);
+    await page.locator('canvas').focus();
+    for (const keys of [
+      ['ArrowRight', 'ArrowRight', 'ArrowRight', 'ArrowUp'],
+      ['+', 'ArrowRight', 'ArrowDown', 'Shift+ArrowLeft', 'ArrowLeft'],
+    ])
+      expect(await after(keys, false)).toEqual(await after(keys, true));
+  });
 });

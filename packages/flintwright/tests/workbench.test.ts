@@ -138,7 +138,8 @@ function byKeyboard(page: Page): Hands {
           const place = window.map.toPlace([px - left, py - top])!;
           return () => {
             const [ax, ay] = window.map.toPixel(place);
-            return [ax - width / 2, ay - height / 2] as const;
+            // An arrow leads a quarter of the smaller side on.
+            return [ax - width / 2, ay - height / 2, Math.min(width, height) / 4] as const;
           };
         },
         [x, y] as const,
@@ -149,10 +150,10 @@ function byKeyboard(page: Page): Hands {
         [1, 'ArrowDown', 'ArrowUp'],
       ] as const)
         for (let k = 0; k < 40; k++) {
-          const far = axis === undefined ? 0 : (await page.evaluate((tell) => tell(), away))[axis];
-          if (axis === undefined ? k === 3 : Math.abs(far) <= 51) break;
-          // As many presses as bring it near, a hundred pixels each.
-          const presses = axis === undefined ? 1 : Math.max(1, Math.round(Math.abs(far) / 100));
+          const seen = await page.evaluate((tell) => tell(), away);
+          const [far, step] = [seen[axis ?? 0], seen[2]];
+          if (axis === undefined ? k === 3 : Math.abs(far) <= step / 2 + 1) break;
+          const presses = axis === undefined ? 1 : Math.max(1, Math.round(Math.abs(far) / step));
           for (let n = 0; n < presses; n++) await page.keyboard.press(far > 0 ? plus : minus);
           await page.waitForTimeout(450);
         }

@@ -18,7 +18,7 @@ const articles: Readonly<Record<string, string>> = {
   signal: 'an AbortSignal',
 };
 
-function isOf(kind: string, value: unknown): boolean {
+export function isOf(kind: string, value: unknown): boolean {
   switch (kind) {
     case 'number':
       return typeof value === 'number' && !Number.isNaN(value);

@@ -26,6 +26,8 @@ export interface TileEntry {
   indices: WeakMap<CompiledLayer, number>;
   used: number;
   failedAt: number;
+  /** Bytes that it holds. */
+  weight: number;
   controller?: AbortController;
 }
 

@@ -1,3 +1,5 @@
+import type { ViewChange } from '@flintwright/core';
+import { Camera } from '@flintwright/core/internal';
 import type { GestureTools } from './gesture-tools.js';
 import { draggedView, middleOf } from './held-ground.js';
 
@@ -15,26 +17,29 @@ export class Keys {
     if (event.target !== context.canvas || event.altKey || event.metaKey || event.ctrlKey) return false;
     const { camera, reducedMotion } = context;
     const { size } = camera;
-    // Presses in quick succession add up.
+    // Presses in quick succession add up, whatever each of them changes.
     const view = goal();
     const middle = middleOf(camera);
     const duration = reducedMotion ? 0 : 180;
+    const { center, zoom, bearing, tilt } = view;
+    const onward = (change: ViewChange) => glide({ center, zoom, bearing, tilt, ...change }, duration);
+    const there = view === camera.view ? camera : new Camera(view, camera.surface, size);
     const pan = (dx: number, dy: number) =>
-      glide({ center: draggedView(camera, middle, [middle[0] + dx, middle[1] + dy]).center }, duration);
+      onward({ center: draggedView(there, middle, [middle[0] + dx, middle[1] + dy]).center });
     const arrow = (change: { bearing?: number; tilt?: number }, dx: number, dy: number) => () => {
-      if (event.shiftKey) glide(change, duration);
+      if (event.shiftKey) onward(change);
       else pan(dx, dy);
     };
-    const zoomIn = () => glide({ zoom: Math.floor(view.zoom + 1.001) }, duration);
+    const zoomIn = () => onward({ zoom: Math.floor(zoom + 1.001) });
     const far = Math.min(size.width, size.height) / 4;
     const acts: Record<string, () => void> = {
-      ArrowLeft: arrow({ bearing: view.bearing - turnStep }, far, 0),
-      ArrowRight: arrow({ bearing: view.bearing + turnStep }, -far, 0),
-      ArrowUp: arrow({ tilt: view.tilt + tiltStep }, 0, far),
-      ArrowDown: arrow({ tilt: view.tilt - tiltStep }, 0, -far),
+      ArrowLeft: arrow({ bearing: bearing - turnStep }, far, 0),
+      ArrowRight: arrow({ bearing: bearing + turnStep }, -far, 0),
+      ArrowUp: arrow({ tilt: tilt + tiltStep }, 0, far),
+      ArrowDown: arrow({ tilt: tilt - tiltStep }, 0, -far),
       '+': zoomIn,
       '=': zoomIn,
-      '-': () => glide({ zoom: Math.ceil(view.zoom - 1.001) }, duration),
+      '-': () => onward({ zoom: Math.ceil(zoom - 1.001) }),
       Home: () => home(),
       Enter: () => press(middle, event),
       ContextMenu: () => void more('contextmenu', middle, event),

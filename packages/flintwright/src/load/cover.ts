@@ -44,20 +44,35 @@ export function covering<E extends { readonly key: number; readonly tile: TileAd
   return [...out.values()].sort((a, b) => a.entry.tile.z - b.entry.tile.z);
 }
 
+/** What is kept of tiles: how many the view needs, the present frame, and how many bytes all may hold. */
+export interface Keeping<E> {
+  readonly wanted: number;
+  readonly frame: number;
+  /** Bytes that tiles may hold together; those that serve the present frame may hold more. */
+  readonly room: number;
+  bytes(entry: E): number;
+  busy(entry: E): boolean;
+}
+
 /**
- * The entries to let go of: those unused for longest, beyond three times what the view needs.
+ * The entries to let go of: those unused for longest, beyond three times what the view needs, or beyond the room that there is.
  * An entry that serves the present frame, or is busy, stays.
  */
 export function idle<E extends { readonly used: number }>(
   entries: ReadonlyMap<number, E>,
-  wanted: number,
-  frame: number,
-  busy: (entry: E) => boolean,
+  { wanted, frame, room, bytes, busy }: Keeping<E>,
 ): E[] {
-  const most = Math.max(64, 3 * wanted);
-  if (entries.size <= most) return [];
-  return [...entries.values()]
-    .filter((entry) => entry.used < frame && !busy(entry))
-    .sort((a, b) => a.used - b.used)
-    .slice(0, entries.size - most);
+  let over = entries.size - Math.max(64, 3 * wanted);
+  let heavy = -room;
+  for (const entry of entries.values()) heavy += bytes(entry);
+  if (over <= 0 && heavy <= 0) return [];
+  const out: E[] = [];
+  const unused = [...entries.values()].filter((entry) => entry.used < frame && !busy(entry));
+  for (const entry of unused.sort((a, b) => a.used - b.used)) {
+    if (over <= 0 && heavy <= 0) break;
+    out.push(entry);
+    over--;
+    heavy -= bytes(entry);
+  }
+  return out;
 }

@@ -127,8 +127,13 @@ export class ImageStore {
   }
 
   private trim(): void {
-    for (const entry of idle(this.entries, this.wanted.length, this.frame, ({ state }) => state === 'loading'))
-      this.drop(entry);
+    const keeping = {
+      ...{ wanted: this.wanted.length, frame: this.frame, room: this.tools.tileMemory },
+      // Four bytes a pixel, in the picture and on the graphics card.
+      bytes: ({ bitmap }: ImageEntry) => (bitmap ? 8 * bitmap.width * bitmap.height : 0),
+      busy: ({ state }: ImageEntry) => state === 'loading',
+    };
+    for (const entry of idle(this.entries, keeping)) this.drop(entry);
   }
 
   private drop(entry: ImageEntry): void {

@@ -1,5 +1,13 @@
 import { asFault, Fault, type CompiledLayer, type SquareGrid, type Surface, type TileAddress } from '@flintwright/core';
-import { addressKey, localFrameOf, mercatorGrid, nearestSpelling, type TileInView } from '@flintwright/core/internal';
+import {
+  addressKey,
+  buffersOfPrepared,
+  localFrameOf,
+  mercatorGrid,
+  nearestSpelling,
+  type PreparedTile,
+  type TileInView,
+} from '@flintwright/core/internal';
 import { isPrepared, isReady, type DrawnTile, type ReadyEntry, type TileEntry } from '../gl/drawn-tile.js';
 import { TileBuffers } from '../gl/tile-buffers.js';
 import { covering, idle } from './cover.js';
@@ -8,6 +16,16 @@ import { TileFaults } from './tile-faults.js';
 import { TileRows } from './tile-rows.js';
 import { Retry } from './retry.js';
 import { loadingAtOnce, retryAfter, type LoadTools } from './tools.js';
+
+/** Bytes that a tile holds: its buffers, and as many on the graphics card for what is drawn. */
+function weightOf(tile: PreparedTile): number {
+  const { areas, lines, marks, extrusions, indices, extrusionIndices } = tile.mesh;
+  const drawn = [areas, lines, marks, extrusions, indices, extrusionIndices].reduce(
+    (sum, one) => sum + one.byteLength,
+    0,
+  );
+  return drawn + buffersOfPrepared(tile).reduce((sum, { byteLength }) => sum + byteLength, 0);
+}
 
 /** The tiles of one data entry: asked for, kept, handed out for drawing, and let go. */
 export class TileStore {
@@ -124,6 +142,7 @@ export class TileStore {
       indices: new WeakMap(),
       used: this.frame,
       failedAt: 0,
+      weight: 0,
     };
     this.entries.set(key, entry);
     return entry;
@@ -215,6 +234,7 @@ export class TileStore {
         new Fault(code, message, hint, at?.startsWith('$') ? at : `tile ${tile.z}/${tile.x}/${tile.y}, ${at}`),
       );
     const prepared = Object.assign(entry, { prepared: answer.tile });
+    entry.weight = weightOf(answer.tile) + (bytes === 'cut' ? 0 : bytes.byteLength);
     entry.version = answer.version < pool.version ? -1 : version;
     entry.steps = answer.tile.layers.map((layer) => layer.step);
     entry.labelStyles = [];
@@ -259,8 +279,13 @@ export class TileStore {
 
   /** Lets go of what {@link idle} names. */
   private trim(): void {
-    const busy = ({ controller }: TileEntry) => controller !== undefined;
-    for (const entry of idle(this.entries, this.wanted.length, this.frame, busy)) {
+    const { entries, wanted, frame, tools } = this;
+    const keeping = {
+      ...{ wanted: wanted.length, frame, room: tools.tileMemory },
+      bytes: ({ weight }: TileEntry) => weight,
+      busy: ({ controller }: TileEntry) => controller !== undefined,
+    };
+    for (const entry of idle(entries, keeping)) {
       entry.buffers?.remove();
       this.entries.delete(entry.key);
     }

@@ -12,6 +12,8 @@ export interface LoadTools {
   /** Address that others are relative to. */
   readonly base: string;
   readonly hook: RequestHook | undefined;
+  /** Bytes that the tiles of one data entry may hold. */
+  readonly tileMemory: number;
   /** Archives handed over as `File` or `Blob`, by data name. */
   readonly files: Readonly<Record<string, Blob>>;
   /** The grid of a tile matrix set. @throws Fault `grid.*` */

@@ -184,6 +184,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   setSheet(sheet: Sheet | string, options?: SheetOptions): Promise<void>;
   setSheet(sheet: Sheet | string, options: SheetOptions = {}): Promise<void> {
     const { sheets } = this.#alive();
+    check.given(sheet);
     check.sheet(options);
     if (typeof sheet === 'string') return sheets.load(sheet, false, options);
     sheets.set(sheet, options);

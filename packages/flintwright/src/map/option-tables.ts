@@ -1,5 +1,5 @@
-import type { ViewChange, ViewLimits } from '@flintwright/core';
-import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { Fault, type ViewChange, type ViewLimits } from '@flintwright/core';
+import { checkOptions, isOf, valueText, type OptionTable } from '../base/check-options.js';
 import type { PickOptions } from '../base/picked-feature.js';
 import type { LegendOptions } from '../overlay/legend.js';
 import type { LayerPopupOptions } from '../overlay/popups.js';
@@ -29,6 +29,7 @@ const map: OptionTable<MapOptions> = {
   request: 'function',
   files: 'object',
   icons: 'object',
+  tileMemory: 'number',
   worker: 'any',
   colorScheme: 'text',
   notices: 'switch',
@@ -54,6 +55,14 @@ export const check = {
     const { view: first, limits: held } = options as MapOptions;
     if (first) checkOptions('the view of createMap', first, view, 'view: { center: [longitude, latitude], zoom }');
     if (held) checkOptions('the limits of createMap', held, limits, 'limits: { zoom: [3, 18] }');
+  },
+  given(sheet: unknown): void {
+    if (typeof sheet === 'string' || isOf('object', sheet)) return;
+    throw new Fault(
+      'option.form',
+      `map.setSheet was given ${valueText(sheet)} for a sheet`,
+      'Give the sheet as an object, or its address as a text.',
+    );
   },
   view(call: string, change: unknown): void {
     checkOptions(call, change, view, `${call}({ center: [longitude, latitude], zoom: 12 })`, {

@@ -30,6 +30,11 @@ export interface MapOptions {
    * `{ source, tinted }` says otherwise.
    */
   readonly icons?: Readonly<Record<string, IconSource>>;
+  /**
+   * Memory in MiB that the tiles of one data entry may hold, on the graphics card and beside it; default 256. Those out of view are let go
+   * of beyond it, the longest unused first.
+   */
+  readonly tileMemory?: number;
   /** Address of `flintwright/worker`, for pages whose content security policy forbids blob workers. */
   readonly worker?: string | URL;
   /** Light or dark cards and controls; `auto` follows what people have set in their system. Default `light`. */

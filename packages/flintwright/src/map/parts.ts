@@ -86,6 +86,7 @@ export function makeParts(
     base,
     hook,
     files: options.files ?? {},
+    tileMemory: (options.tileMemory ?? 256) * 2 ** 20,
     gridOf: (spec) => surfaces.gridOf(spec),
   });
   surfaces.watch(sources);

@@ -68,8 +68,29 @@ describe('what covers the view while tiles load', () => {
 
 test('tiles let go are the longest unused, beyond three times the view, and never those in use or busy', () => {
   const entries = new Map(Array.from({ length: 100 }, (_, i) => [i, { used: i, number: i }]));
-  const gone = idle(entries, 20, 95, ({ number }) => number === 0);
+  const keeping = { room: Infinity, bytes: () => 1, busy: (_: { number: number }) => false };
+  const gone = idle(entries, {
+    ...keeping,
+    wanted: 20,
+    frame: 95,
+    busy: ({ number }: { number: number }) => number === 0,
+  });
   expect(gone.map(({ number }) => number)).toEqual(Array.from({ length: 36 }, (_, i) => i + 1));
-  expect(idle(entries, 34, 95, () => false)).toEqual([]);
-  expect(idle(new Map([...entries].slice(0, 64)), 1, 1000, () => false)).toEqual([]);
+  expect(idle(entries, { ...keeping, wanted: 34, frame: 95 })).toEqual([]);
+  expect(idle(new Map([...entries].slice(0, 64)), { ...keeping, wanted: 1, frame: 1000 })).toEqual([]);
+});
+
+test('tiles are let go of beyond the room that they may hold, but for those in use', () => {
+  const entries = new Map(Array.from({ length: 40 }, (_, i) => [i, { used: i, number: i }]));
+  const keeping = {
+    wanted: 20,
+    bytes: ({ number }: { number: number }) => (number < 10 ? 100 : 10),
+    busy: () => false,
+  };
+  const gone = (room: number, frame: number) => idle(entries, { ...keeping, room, frame }).map(({ number }) => number);
+  // All hold 1300.
+  expect(gone(1300, 40)).toEqual([]);
+  expect(gone(1299, 40)).toEqual([0]);
+  expect(gone(1000, 40)).toEqual([0, 1, 2]);
+  expect(gone(0, 2)).toEqual([0, 1]);
 });
