@@ -66,28 +66,34 @@ describe('what covers the view while tiles load', () => {
   });
 });
 
+interface One {
+  readonly used: number;
+  readonly number: number;
+}
+
 test('tiles let go are the longest unused, beyond three times the view, and never those in use or busy', () => {
   const entries = new Map(Array.from({ length: 100 }, (_, i) => [i, { used: i, number: i }]));
-  const keeping = { room: Infinity, bytes: () => 1, busy: (_: { number: number }) => false };
-  const gone = idle(entries, {
+  const keeping = { room: Infinity, bytes: () => 1, busy: () => false };
+  const gone = idle<One>(entries, {
     ...keeping,
     wanted: 20,
     frame: 95,
-    busy: ({ number }: { number: number }) => number === 0,
+    busy: ({ number }: One) => number === 0,
   });
   expect(gone.map(({ number }) => number)).toEqual(Array.from({ length: 36 }, (_, i) => i + 1));
-  expect(idle(entries, { ...keeping, wanted: 34, frame: 95 })).toEqual([]);
-  expect(idle(new Map([...entries].slice(0, 64)), { ...keeping, wanted: 1, frame: 1000 })).toEqual([]);
+  expect(idle<One>(entries, { ...keeping, wanted: 34, frame: 95 })).toEqual([]);
+  expect(idle<One>(new Map([...entries].slice(0, 64)), { ...keeping, wanted: 1, frame: 1000 })).toEqual([]);
 });
 
 test('tiles are let go of beyond the room that they may hold, but for those in use', () => {
   const entries = new Map(Array.from({ length: 40 }, (_, i) => [i, { used: i, number: i }]));
   const keeping = {
     wanted: 20,
-    bytes: ({ number }: { number: number }) => (number < 10 ? 100 : 10),
+    bytes: ({ number }: One) => (number < 10 ? 100 : 10),
     busy: () => false,
   };
-  const gone = (room: number, frame: number) => idle(entries, { ...keeping, room, frame }).map(({ number }) => number);
+  const gone = (room: number, frame: number) =>
+    idle<One>(entries, { ...keeping, room, frame }).map(({ number }) => number);
   // All hold 1300.
   expect(gone(1300, 40)).toEqual([]);
   expect(gone(1299, 40)).toEqual([0]);
