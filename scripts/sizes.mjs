@@ -1,9 +1,31 @@
-// Weighs each published entry as a page would fetch it, and fails when one weighs more than it may: npm run sizes
+// Weighs each published entry as a page would fetch it, and fails when one weighs more than it may, or when the guide's page on what is
+// fetched when says otherwise: npm run sizes (-- --page writes that page)
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { gzipSync } from 'node:zlib';
 import { rolldown } from 'rolldown';
 import { entries } from './entries.mjs';
+
+/** What a chunk is fetched for, by a module in it. */
+const occasions = [
+  ['/worker-text.generated.js', 'the first tiles: the worker of tiles'],
+  [
+    'features-worker-text.generated.js',
+    'the first features of a sheet: a worker that holds them, in place of that of tiles where they are there from the start',
+  ],
+  ['gl/surfaces.js', 'another surface than web Mercator or a plan, another coordinate system, another grid of tiles'],
+  ['core/dist/crs/registry.js', 'the same, and a picture laid over corners'],
+  ['load/images.js', 'image tiles, and pictures laid over a place'],
+  ['load/picture.js', 'a picture laid over a place, and a web map service'],
+  ['overlay/sanitize.js', 'a popup with HTML'],
+  ['files/read-block.js', 'features in another format than GeoJSON or CSV'],
+  ['file-worker-text.generated.js', 'the same: the worker that reads them'],
+  ['sqlite.generated.js', 'a GeoPackage or MBTiles file'],
+  ['register/table.generated.js', 'a coordinate system beyond the common ones'],
+];
+const pagePath = 'docs/guide/weight.md';
+const rows = [];
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 let heavy = 0;
@@ -30,6 +52,7 @@ for (const { title, folder, code, most, with: along = [] } of entries) {
     if (!found.length) throw new Error(`${title} has no chunk with ${ending}`);
     found.forEach(({ fileName }) => fetch(fileName));
   }
+  if (title === 'flintwright') listChunks(chunks, fetched, along);
   const weigh = (names) => names.reduce((sum, name) => sum + gzipSync(chunks.get(name).code).length / 1000, 0);
   const weight = weigh([...fetched]);
   const later = weigh([...chunks.keys()].filter((name) => !fetched.has(name)));
@@ -38,5 +61,45 @@ for (const { title, folder, code, most, with: along = [] } of entries) {
   console.log(
     `${over ? '✗' : ' '} ${title}: ${weight.toFixed(1)} kB of at most ${most} kB${later ? `; ${later.toFixed(1)} kB more when asked for` : ''}`,
   );
+}
+/** Takes down what is fetched when by a map. */
+function listChunks(chunks, fetched, along) {
+  const kb = (list) => list.reduce((sum, { code }) => sum + gzipSync(code).length / 1000, 0);
+  const isAlong = ({ moduleIds }) => along.some((ending) => moduleIds.some((id) => id.endsWith(ending)));
+  const all = [...chunks.values()];
+  rows.push([
+    "any map: `import { createMap } from 'flintwright'`",
+    kb(all.filter((c) => fetched.has(c.fileName) && !isAlong(c))),
+  ]);
+  for (const chunk of all.filter((c) => !fetched.has(c.fileName) || isAlong(c))) {
+    const known = occasions.find(([ending]) => chunk.moduleIds.some((id) => id.endsWith(ending)));
+    if (!known) throw new Error(`scripts/sizes.mjs does not know what ${chunk.moduleIds.join(', ')} is fetched for`);
+    rows.push([known[1], kb([chunk]), occasions.indexOf(known)]);
+  }
+  rows.sort((a, b) => (a[2] ?? -1) - (b[2] ?? -1));
+}
+
+const page = `# What is fetched when
+
+A map pays for what it uses. Weights are kilobytes (1,000 bytes) as they go over the wire, minified and gzipped, with all that each part needs
+and that is not there yet. \`npm run sizes -- --page\` makes this page out of the build, and \`npm run sizes\` holds the build to it.
+
+| fetched by | kB |
+| --- | ---: |
+${rows.map(([what, kb]) => `| ${what} | ${kb.toFixed(0)} |`).join('\n')}
+
+The entries \`flintwright/files\`, \`flintwright/draw\`, \`flintwright/search\` and \`flintwright/publish\` are fetched by a page that imports them. A
+page without a bundler loads \`flintwright.js\`, one file that holds what any map needs and every worker's text.
+`;
+if (process.argv.includes('--page')) writeFileSync(join(root, pagePath), page);
+else {
+  const figures = (text) =>
+    [...text.matchAll(/^\| (.*?)\s*\|\s*(\d+) \|$/gm)].map(([, what, kb]) => [what, Number(kb)]);
+  const [written, now] = [figures(readFileSync(join(root, pagePath), 'utf8')), figures(page)];
+  const near = ([what, kb], i) => written[i]?.[0] === what && Math.abs(written[i][1] - kb) <= 1;
+  if (written.length !== now.length || !now.every(near)) {
+    heavy++;
+    console.log(`✗ ${pagePath} is out of date; run npm run sizes -- --page`);
+  }
 }
 process.exit(heavy ? 1 : 0);
