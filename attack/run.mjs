@@ -24,18 +24,20 @@ const patience = 2000;
 /** Attacks one area; one that hangs is stopped, and taken up again behind the input that did it. */
 async function attack(name) {
   const sum = { name, tried: 0, faults: 0, crashes: [], hangs: [], slowest: 0, memory: 0 };
-  const end = Date.now() + share;
-  for (let from = 0; Date.now() < end && from < most && sum.hangs.length < 5;) {
+  // What a worker takes to load what it attacks is not counted.
+  let left = share;
+  for (let from = 0; left > 0 && from < most && sum.hangs.length < 5;) {
+    const began = Date.now();
     const beat = new SharedArrayBuffer(16);
     const clock = new Float64Array(beat);
     const worker = new Worker(new URL('./worker.mjs', import.meta.url), {
-      workerData: { name, seed, from, most, until: end, beat },
+      workerData: { name, seed, from, most, lasts: left, beat },
       resourceLimits: { maxOldGenerationSizeMb: 2048 },
     });
     const result = await new Promise((resolve, reject) => {
       const watch = setInterval(() => {
-        const [began] = clock;
-        if (!began || Date.now() - began < patience) return;
+        const [since] = clock;
+        if (!since || Date.now() - since < patience) return;
         clearInterval(watch);
         sum.hangs.push(`${name} ${seed + clock[1]} took more than ${patience} ms`);
         void worker.terminate().then(() => resolve(undefined));
@@ -55,6 +57,7 @@ async function attack(name) {
     sum.slowest = Math.max(sum.slowest, result?.slowest ?? patience);
     sum.memory = Math.max(sum.memory, result?.memory ?? 0);
     if (sum.crashes.length > 20) break;
+    left -= result?.spent ?? Date.now() - began;
     from = result?.next ?? clock[1] + 1;
   }
   return sum;
@@ -65,6 +68,7 @@ for (const name of chosen) {
   const row = name === 'browser' ? await attackBrowser(seed, share) : await attack(name);
   // Where all of it is refused, what lies behind the first check is never reached.
   if (row.tried > 500 && row.faults >= row.tried) row.crashes.push(`${name}: every input was refused`);
+  if (!row.tried) row.crashes.push(`${name}: nothing was tried`);
   rows.push(row);
   const cells = [row.name, row.tried, row.faults, row.crashes.length, row.hangs.length, `${Math.round(row.slowest)} ms`, `${Math.round(row.memory)} MB`]; // prettier-ignore
   if (rows.length === 1)

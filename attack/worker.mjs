@@ -4,12 +4,13 @@ import { Fault, SheetFault } from '@flintwright/core';
 import { makeAreas } from './areas.mjs';
 import { randomFrom } from './mutate.mjs';
 
-const { name, seed, from, most, until, beat } = workerData;
+const { name, seed, from, most, lasts, beat } = workerData;
 const clock = new Float64Array(beat);
 const { make, attempt } = (await makeAreas())[name];
 // Begins the count of memory behind what was loaded.
 const before = process.memoryUsage().rss;
 const result = { tried: 0, faults: 0, crashes: [], slowest: 0, memory: 0, next: from };
+const until = Date.now() + lasts;
 for (let k = from; k < most && Date.now() < until; k++) {
   const input = make(randomFrom(seed + k));
   clock[1] = k;
@@ -29,5 +30,5 @@ for (let k = from; k < most && Date.now() < until; k++) {
   if (k % 64 === 0) result.memory = Math.max(result.memory, (process.memoryUsage().rss - before) / 1e6);
   if (result.crashes.length > 20) break;
 }
-parentPort.postMessage(result);
+parentPort.postMessage({ ...result, spent: Date.now() - until + lasts });
 process.exit();
