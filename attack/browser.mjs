@@ -54,6 +54,8 @@ export async function attackBrowser(seed, milliseconds) {
     };
     for (const end = Date.now() + milliseconds; Date.now() < end && !sum.crashes.length;) {
       const given = random() < 0.5 ? sheet : spoilJson(random, sheet);
+      // A map with its sheet is an input, as is every tile that it asks for.
+      sum.tried++;
       const began = Date.now();
       const work = page.evaluate(
         async ([json, zoom]) => {
