@@ -75,6 +75,8 @@ export async function attackBrowser(seed, milliseconds) {
           await Promise.race([map.settled(), new Promise((done) => setTimeout(done, 700))]);
           map.pick([300, 200]);
           map.remove();
+          // Requests that are given up end a moment later.
+          await new Promise((done) => setTimeout(done, 60));
           // Uploads are counted up for ever; all else comes to nought.
           const left = Object.entries(window.F.liveCounts()).filter(
             ([name, count]) => count && name !== 'geometryUploads',

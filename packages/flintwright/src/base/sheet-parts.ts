@@ -1,4 +1,4 @@
-import type { LayerChange, Sheet, SheetData, SheetLayer } from '@flintwright/core';
+import { readSheet, type LayerChange, type Sheet, type SheetData, type SheetLayer } from '@flintwright/core';
 import { changeLayer } from '@flintwright/core/internal';
 
 /** Parts of the sheet at run time: the application's sheet, and the changes made since. */
@@ -15,20 +15,29 @@ export interface SheetParts {
   readonly icons: NonNullable<Sheet['icons']>;
 }
 
+/** The ids of the layers of a sheet. @throws SheetFault for one whose layers are none */
+function layerIds(sheet: Sheet): string[] {
+  const { layers } = sheet as { layers?: unknown };
+  const sound = Array.isArray(layers) && layers.every((layer) => typeof layer === 'object' && layer !== null);
+  // Nothing is taken apart that is not there.
+  return (sound ? sheet : readSheet(sheet).sheet).layers.map((layer) => layer.id);
+}
+
+/** A sheet with nothing added yet. @throws SheetFault for one whose layers are none */
 export const partsOf = (base: Sheet): SheetParts => ({
   base,
   data: {},
-  order: base.layers.map((layer) => layer.id),
+  order: layerIds(base),
   added: {},
   changed: {},
   removed: [],
   icons: {},
 });
 
-/** The same additions and changes over another sheet. */
+/** The same additions and changes over another sheet. @throws SheetFault as above */
 export function rebased(parts: SheetParts, base: Sheet): SheetParts {
   const added = parts.order.filter((id) => parts.added[id]);
-  const own = base.layers.map((layer) => layer.id).filter((id) => !parts.removed.includes(id) && !added.includes(id));
+  const own = layerIds(base).filter((id) => !parts.removed.includes(id) && !added.includes(id));
   return { ...parts, base, order: [...own, ...added] };
 }
 
