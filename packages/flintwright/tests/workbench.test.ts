@@ -289,7 +289,7 @@ describe('the conservancy adds a missing mooring, corrects a lease’s border, a
       expect(wrong).toEqual([]);
       await context.close();
     },
-    150000,
+    240000,
   );
 });
 
