@@ -1,6 +1,7 @@
 import { existsSync, readdirSync, realpathSync, statSync } from 'node:fs';
 import { join, posix, relative, resolve, sep } from 'node:path';
 import { Fault } from '@flintwright/core';
+import { fileFormats } from '@flintwright/core/files';
 import { Command } from 'commander';
 import type { FastifyInstance } from 'fastify';
 import { createHash, timingSafeEqual } from 'node:crypto';
@@ -172,8 +173,15 @@ function isHidden(root: string, path: string): boolean {
 }
 
 /** What a map on another host's page is made of: what is worked out, and files of data, sheets, pictures and fonts. */
-const shared =
-  /^\/(tiles|places|features)(\/|$)|\.(pmtiles|mbtiles|gazetteer|gpkg|mvt|pbf|json|geojson|geojsonl|geojsons|ndjson|jsonl|topojson|kml|kmz|gpx|shp|shx|dbf|prj|cpg|zip|wkt|wkb|csv|tsv|gz|sld|svg|png|jpe?g|webp|avif|woff2?)$/i;
+const shared = new RegExp(
+  `^/(tiles|places|features)(/|$)|\\.(${[
+    // A text may be anything.
+    ...fileFormats.flatMap(({ endings }) => endings).filter((ending) => ending !== 'txt'),
+    // What stands beside data, and what is drawn.
+    ...['shx', 'dbf', 'prj', 'cpg', 'gz', 'sld', 'svg', 'png', 'jpg', 'jpeg', 'webp', 'avif', 'woff', 'woff2'],
+  ].join('|')})$`,
+  'i',
+);
 const isShared = (path: string) => shared.test(path);
 
 /** Facts that change when a file is written anew. */

@@ -36,12 +36,12 @@ function assertShallow(text: string): void {
     } else if (sign === "'" || sign === '"') quote = sign;
     else if (sign === ')') depth--;
     else if (sign === '(' && ++depth > deepest) {
-      const before = text.slice(0, i).split('\n');
+      const { line, column } = locationIn(text, i);
       throw new Fault(
         'cql2.depth',
         `brackets are nested more than ${deepest} deep`,
         'Take some of them out.',
-        `${before.length}:${before[before.length - 1].length + 1}`,
+        `${line}:${column}`,
       );
     }
   }
@@ -51,8 +51,7 @@ function assertShallow(text: string): void {
  * Reads CQL2 text.
  *
  * @param text CQL2 text
- * @param places receives where each operation begins
- * @param places takes down where each name stands in the text; default none
+ * @param places receives where each operation and each argument begins; default none
  * @throws Fault `cql2.syntax` with line and column, and what was expected there; `cql2.number` or `cql2.depth`
  */
 export function parseCql2(text: string, places?: Places): Expression {

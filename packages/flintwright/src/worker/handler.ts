@@ -25,6 +25,7 @@ import {
 } from '@flintwright/core/internal';
 import type { ToDegrees } from './features.js';
 import type { Answer, Calls, HeldFeatures, Scene } from './held-features.js';
+import { lacking } from './plain-surface.js';
 import type { CallMessage, CallName, FromWorker, RequestOf, SheetMessage, ToWorker } from './messages.js';
 
 /** What a worker can do beside reading tiles for web Mercator and plans. */
@@ -161,11 +162,7 @@ export class WorkerHandler implements Scene {
 /** A tool that the worker of a plain map lacks. */
 function required<T>(tool: T | undefined): T {
   if (tool) return tool;
-  throw new Fault(
-    'worker.surface',
-    'this worker knows no other surface than web Mercator and plans',
-    'Serve flintwright/worker, which knows all of them.',
-  );
+  throw lacking();
 }
 
 /** Begins to answer in the worker that this runs in. */

@@ -155,15 +155,15 @@ export class WorkerPool {
       event.preventDefault();
       const fault = notStarted(event.message);
       // One that has answered lives on; one that never did was not let in.
-      if (!slot.answered) this.bury(slot, fault);
-      for (const [id, entry] of [...this.waiting]) if (entry.slot === slot) this.drop(id, fault);
+      if (slot.answered) this.dropAll(slot, fault);
+      else this.bury(slot, fault);
     };
   }
 
   /** Says once that workers do not start, and gives no more work to this one. */
   private bury(slot: WorkerSlot, fault: Fault): void {
     slot.dead = fault;
-    for (const [id, entry] of [...this.waiting]) if (entry.slot === slot) this.drop(id, fault);
+    this.dropAll(slot, fault);
     if (this.slots.filter(({ dead }) => dead).length === 1) this.report(fault);
   }
 
@@ -180,7 +180,7 @@ export class WorkerPool {
         this.owners.delete(data);
         this.lost.set(data, fault);
       }
-    for (const [id, entry] of [...this.waiting]) if (entry.slot === slot) this.drop(id, fault);
+    this.dropAll(slot, fault);
     this.employ(slot);
   }
 
@@ -319,6 +319,11 @@ export class WorkerPool {
     entry.slot.busy--;
     this.watch(entry.slot);
     entry.resolve(data);
+  }
+
+  /** Drops all that a worker owes. */
+  private dropAll(slot: WorkerSlot, fault: Fault): void {
+    for (const [id, entry] of [...this.waiting]) if (entry.slot === slot) this.drop(id, fault);
   }
 
   private drop(id: number, fault: Fault): void {
