@@ -39,6 +39,7 @@ export { type BlockEdit, editBlock, type EditedBlock } from './features/edit.js'
 export { type JoinReport, joinTable } from './features/join.js';
 export { featureKeys } from './features/keys.js';
 export { shapeOf, shapeOfGeometry } from './features/shape.js';
+export { blockOfColumns, type AttributeColumn, type FeatureColumns } from './features/columns.js';
 export { readGeoJson, readGeoJsonLines, type ReadGeoJsonOptions } from './formats/geojson/read.js';
 export { type AxisOrder, crsOfGeoJson, transformGeoJson, type TransformOptions } from './formats/geojson/transform.js';
 export { featureToGeoJson, type GeoJsonFeature, writeGeoJson } from './formats/geojson/write.js';

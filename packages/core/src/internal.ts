@@ -1,5 +1,6 @@
 // The second door of the core, for the packages of this repository. No promise is made that it stays as it is.
 export { faultFrom } from './base/fault.js';
+export { buffersOfPieces, joined } from './base/bytes.js';
 export { append, greatest, least } from './base/lists.js';
 export { nearestSpelling } from './base/spelling.js';
 export { distanceToPath } from './geometry/rings.js';
@@ -15,6 +16,7 @@ export {
 export { addressKey, hilbertId, holds, parentOf, type TileInView, tileOfHilbertId } from './grid/address.js';
 export { gridOfMatrixSet, type MatrixGrid } from './grid/matrix-set.js';
 export { gridHalf, lonLatGrid, mercatorGrid, planGrid } from './grid/square.js';
+export { isColumns } from './features/columns.js';
 export { buffersOf, hiddenMark } from './features/block.js';
 export { categoryNumber } from './features/clusters.js';
 export { numbered, rowName } from './features/keys.js';
@@ -68,6 +70,8 @@ export {
 export { greatCircles } from './tiling/great-circles.js';
 export { unwrapped } from './tiling/unwrap.js';
 export type { FeatureFormat, FeatureTextOptions } from './formats/feature-format.js';
-export { featureFormats, formatOf } from './formats/feature-text.js';
+export { scanPoints } from './formats/geojson/scan-points.js';
+export { scanTable } from './formats/table/scan.js';
+export { featureFormats, formatOf, readFeatureBytes } from './formats/feature-text.js';
 export { authorityAxes } from './formats/geojson/transform.js';
 export { eachPosition, mapPositions } from './formats/files/mend.js';

@@ -1,7 +1,7 @@
 // The few names every JavaScript platform has (browser, worker, Node and others) that the language's own
 // library files leave out. Nothing here belongs to a page or to Node alone.
 declare class TextDecoder {
-  constructor(label?: string, options?: { fatal?: boolean });
+  constructor(label?: string, options?: { fatal?: boolean; ignoreBOM?: boolean });
   decode(input?: ArrayBufferView): string;
 }
 declare class TextEncoder {

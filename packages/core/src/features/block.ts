@@ -80,6 +80,18 @@ export function valueAt(column: Column, index: number): Value {
   return Number.isNaN(number) ? undefined : number;
 }
 
+/** The values of an attribute for some features, in their order. */
+export function gather(column: Column, rows: Uint32Array): Column {
+  if ('codes' in column) {
+    const codes = new Uint32Array(rows.length);
+    for (let i = 0; i < rows.length; i++) codes[i] = column.codes[rows[i]];
+    return { name: column.name, codes, values: column.values };
+  }
+  const numbers = new Float64Array(rows.length);
+  for (let i = 0; i < rows.length; i++) numbers[i] = column.numbers[rows[i]];
+  return { name: column.name, numbers };
+}
+
 /**
  * All attributes of feature `index` as a plain object.
  *

@@ -1,5 +1,6 @@
 import { growingCounts, growingDoubles } from '../base/growing.js';
-import { valueAt, type Column, type FeatureBlock, type Kind, type Space, type Value } from './block.js';
+import { valueAt, type FeatureBlock, type Kind, type Space, type Value } from './block.js';
+import { ColumnBuilder } from './column-builder.js';
 
 /**
  * Builds a {@link FeatureBlock} feature by feature: `begin`, then `part`, `ring`, `vertex` in turn, then `set`
@@ -12,10 +13,7 @@ export class BlockBuilder {
   private readonly partRings = growingCounts();
   private readonly ringStarts = growingCounts();
   private readonly coords = growingDoubles(1024);
-  private readonly columns = new Map<
-    string,
-    { codes: number[]; lookup: Map<Value, number>; values: Value[]; numeric: boolean }
-  >();
+  private readonly columns = new Map<string, ColumnBuilder>();
   private count = 0;
   private firstPart = 0;
 
@@ -65,15 +63,19 @@ export class BlockBuilder {
    */
   set(name: string, value: Value): void {
     if (value === null || value === undefined) return;
+    this.column(name).set(this.count, value);
+  }
+
+  /** The column of an attribute, for many values by turns; see {@link ColumnBuilder.set}. */
+  column(name: string): ColumnBuilder {
     let column = this.columns.get(name);
-    if (!column) this.columns.set(name, (column = { codes: [], lookup: new Map(), values: [], numeric: true }));
-    let code = column.lookup.get(value);
-    if (code === undefined) {
-      code = column.values.push(value);
-      column.lookup.set(value, code);
-      if (typeof value !== 'number') column.numeric = false;
-    }
-    column.codes[this.count] = code;
+    if (!column) this.columns.set(name, (column = new ColumnBuilder(name)));
+    return column;
+  }
+
+  /** Number of the feature that is being built, from 0. */
+  get row(): number {
+    return this.count;
   }
 
   /**
@@ -111,17 +113,7 @@ export class BlockBuilder {
 
   finish(): FeatureBlock {
     const { count } = this;
-    const columns: Column[] = [...this.columns].map(([name, { codes, values, numeric }]) => {
-      // A column of mostly different numbers is smaller and faster as plain numbers.
-      if (numeric && values.length > 64 && values.length > count / 8) {
-        const numbers = new Float64Array(count).fill(NaN);
-        for (let i = 0; i < count; i++) if (codes[i]) numbers[i] = values[codes[i] - 1] as number;
-        return { name, numbers };
-      }
-      const array = new Uint32Array(count);
-      for (let i = 0; i < count; i++) array[i] = codes[i] ?? 0;
-      return { name, codes: array, values };
-    });
+    const columns = [...this.columns.values()].filter(({ last }) => last >= 0).map((column) => column.finish(count));
     const close = (starts: { finish(): Uint32Array; push(v: number): void }, end: number) => (
       starts.push(end),
       starts.finish()

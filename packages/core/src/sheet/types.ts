@@ -51,7 +51,7 @@ export interface SheetTiles extends Without<
 export interface SheetFeatures extends Without<
   'tiles' | 'images' | 'bounds' | 'corners' | 'wms' | 'pixels' | 'grid' | 'rows'
 > {
-  /** Address of features in any format that is read (GeoJSON, CSV, KML, GPX, shapefile, GeoPackage and others), a `File`, or GeoJSON itself. */
+  /** Address of features in any format that is read (GeoJSON, CSV, KML, GPX, shapefile, GeoPackage and others), a `File`, GeoJSON itself, or features in arrays. */
   readonly features: string | object;
   /** Coordinate system of features, or of the bounds or corners of a picture: an authority code such as EPSG:32625, or well-known text or PROJJSON; default what the features say themselves, else longitude and latitude. */
   readonly crs?: string;

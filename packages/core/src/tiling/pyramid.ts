@@ -4,6 +4,7 @@ import { doubleArea } from '../geometry/rings.js';
 import { addressKey, type TileAddress } from '../grid/address.js';
 import { mercatorGrid, planGrid, type SquareGrid } from '../grid/square.js';
 import { clip, cutFromBlock, joined, shifted, type Cut } from './cut.js';
+import { PointGrid } from './point-grid.js';
 import { quantise } from './quantise.js';
 import { unwrapped } from './unwrap.js';
 
@@ -178,6 +179,8 @@ export class TileCutter {
   private readonly cuts = new Map<number, Cut>();
   private readonly middles = new Map<number, readonly [number, number, number] | undefined>();
   private readonly set: Settings;
+  /** For features that are all points. */
+  private readonly points: PointGrid | undefined;
 
   /**
    * Takes features to be cut.
@@ -192,11 +195,13 @@ export class TileCutter {
     options: TilingOptions = {},
   ) {
     this.set = settings({ thin: false, ...options });
-    this.cuts.set(addressKey(0, 0, 0), world(block, this.set));
+    this.points = this.set.thin ? undefined : PointGrid.of(block, this.set.grid);
+    if (!this.points) this.cuts.set(addressKey(0, 0, 0), world(block, this.set));
   }
 
   /** The features of one tile, in tile space; undefined when there are none. */
   tile(tile: TileAddress): FeatureBlock | undefined {
+    if (this.points) return this.points.tile(tile, this.set);
     const cut = this.cut(tile);
     return cut.count ? emit(cut, this.block, tile, tile.z >= this.maxZoom, this.set) : undefined;
   }
@@ -209,6 +214,7 @@ export class TileCutter {
    *   undefined for points, and where there is no such feature
    */
   middle(row: number): readonly [x: number, y: number, size: number] | undefined {
+    if (this.points) return undefined;
     const known = this.middles.get(row);
     if (known || this.middles.has(row)) return known;
     const whole = this.cuts.get(addressKey(0, 0, 0))!;

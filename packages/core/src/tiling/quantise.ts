@@ -1,5 +1,5 @@
 import { growingCounts, growingDoubles } from '../base/growing.js';
-import { Kind, type Column, type FeatureBlock } from '../features/block.js';
+import { gather, Kind, type FeatureBlock } from '../features/block.js';
 import { doubleArea } from '../geometry/rings.js';
 import type { TileAddress } from '../grid/address.js';
 import type { Cut } from './cut.js';
@@ -155,15 +155,4 @@ function reverse(data: Float64Array, from: number, to: number): void {
     data[j] = x;
     data[j + 1] = y;
   }
-}
-
-function gather(column: Column, rows: Uint32Array): Column {
-  if ('codes' in column) {
-    const codes = new Uint32Array(rows.length);
-    for (let i = 0; i < rows.length; i++) codes[i] = column.codes[rows[i]];
-    return { name: column.name, codes, values: column.values };
-  }
-  const numbers = new Float64Array(rows.length);
-  for (let i = 0; i < rows.length; i++) numbers[i] = column.numbers[rows[i]];
-  return { name: column.name, numbers };
 }

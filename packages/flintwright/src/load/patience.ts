@@ -33,28 +33,18 @@ export class Patience {
     }, this.milliseconds);
   }
 
-  /** All of an answer, however slowly it comes, as long as it comes. */
-  async all(response: Response): Promise<Uint8Array> {
+  /** All of an answer in the pieces that it came in, however slowly, as long as it comes. */
+  async all(response: Response): Promise<Uint8Array[]> {
     this.heard();
-    if (!response.body) return new Uint8Array(await response.arrayBuffer());
+    if (!response.body) return [new Uint8Array(await response.arrayBuffer())];
     const reader = response.body.getReader();
     const pieces: Uint8Array[] = [];
-    let size = 0;
     for (;;) {
       const { done, value } = await reader.read();
-      if (done) break;
+      if (done) return pieces;
       this.heard();
       pieces.push(value);
-      size += value.length;
     }
-    if (pieces.length === 1) return pieces[0];
-    const out = new Uint8Array(size);
-    let at = 0;
-    for (const piece of pieces) {
-      out.set(piece, at);
-      at += piece.length;
-    }
-    return out;
   }
 
   /** Waits no longer. */

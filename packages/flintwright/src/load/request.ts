@@ -1,5 +1,5 @@
 import { Fault } from '@flintwright/core';
-import { nearestSpelling } from '@flintwright/core/internal';
+import { joined, nearestSpelling } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
 import { Patience } from './patience.js';
 
@@ -92,6 +92,17 @@ export async function fetchBytes(
   hook: RequestHook | undefined,
   optional = false,
 ): Promise<Uint8Array | undefined> {
+  const pieces = await fetchPieces(address, asked, hook, optional);
+  return pieces && joined(pieces);
+}
+
+/** As {@link fetchBytes}, in the pieces that came: large files are not copied together here. */
+export async function fetchPieces(
+  address: string,
+  asked: Asked,
+  hook: RequestHook | undefined,
+  optional = false,
+): Promise<Uint8Array[] | undefined> {
   const plan: RequestPlan = { url: address, headers: {} };
   const { signal, range, what } = asked;
   if (range) plan.headers['Range'] = `bytes=${range[0]}-${range[0] + range[1] - 1}`;

@@ -9,11 +9,11 @@ import {
   type SheetJoin,
   type TileAddress,
 } from '@flintwright/core';
-import type { MatrixGrid } from '@flintwright/core/internal';
+import { faultFrom, type MatrixGrid } from '@flintwright/core/internal';
 import type { FeaturesRequest } from '../worker/messages.js';
 import { readCredit, type Credit } from './credit.js';
 import type { OpenOptions } from './open-options.js';
-import { blockOfFile, fetchFeatures, mayMend } from './feature-source.js';
+import { blockOfFile, fetchFeatures, isFile, mayMend } from './feature-source.js';
 import { fetchBytes, fetchJson } from './request.js';
 import { addressOf, checkPlaceholders, levelsOf, wholeAddress } from './template.js';
 
@@ -168,11 +168,11 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
   try {
     // Plans are small, and looked at from close by.
     const zooms: readonly [number, number] = options.plan ? [0, 22] : whole;
-    const file = fetched?.file;
-    const block = fetched && file && fetched.source === undefined ? await blockOfFile(file, options) : undefined;
-    const request: FeaturesRequest = {
+    const file = fetched && isFile(fetched) ? fetched : undefined;
+    const block = file && !file.plain ? await blockOfFile(file, options) : undefined;
+    const request: Omit<FeaturesRequest, 'pieces'> = {
       data: name,
-      source: fetched?.source ?? '',
+      source: file ? '' : (fetched ?? ''),
       block,
       held: held?.block,
       idName: data.id,
@@ -180,19 +180,28 @@ async function openFeatures(options: OpenOptions): Promise<TileSource> {
       crs: data.crs,
       greatCircles: data.edges === 'great-circle',
     };
+    /** Hands the bytes of a file over with the request, and takes them back where they could not be read. */
+    const add = async (asked: typeof request) => {
+      const answer = await tools.pool.addFeatures(
+        file?.plain && !asked.block ? { ...asked, pieces: file.pieces } : asked,
+      );
+      if (!answer.unread) return answer;
+      if (file) file.pieces = answer.unread.pieces;
+      throw faultFrom(answer.unread.fault);
+    };
     const at = typeof join?.table === 'string' ? { at: join.table } : {};
     const joined = join && table !== undefined ? { join: { table, match: join.match, ...at } } : {};
     const {
       bounds,
       attributes,
       join: report = held?.join,
-    } = await tools.pool.addFeatures({ ...request, ...joined }).catch(async (error: unknown) => {
+    } = await add({ ...request, ...joined }).catch(async (error: unknown) => {
       if (file && !block && !options.plan && mayMend(error))
-        return tools.pool.addFeatures({ ...request, ...joined, block: await blockOfFile(file, options) });
+        return add({ ...request, ...joined, block: await blockOfFile(file, options) });
       // Where the join is at fault, the features are shown in the look for missing values, and the fault is told.
       if (!('join' in joined) || !(error instanceof Fault) || !/^(join|table)\./.test(error.code)) throw error;
       tools.context.reportLater(error);
-      return tools.pool.addFeatures(request);
+      return add(request);
     });
     return {
       zooms,

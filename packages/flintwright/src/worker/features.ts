@@ -1,4 +1,5 @@
 import {
+  blockOfColumns,
   classBreaks,
   ClusterIndex,
   findColumn,
@@ -12,7 +13,17 @@ import {
   type FeatureBlock,
   type JoinReport,
 } from '@flintwright/core';
-import { categoryNumber, compileTree, formatOf, greatCircles, numbered } from '@flintwright/core/internal';
+import {
+  categoryNumber,
+  compileTree,
+  formatOf,
+  greatCircles,
+  isColumns,
+  joined,
+  numbered,
+  readFeatureBytes,
+  type FeatureTextOptions,
+} from '@flintwright/core/internal';
 import type { ClassesQuery, ClusterQuery, FeaturesRequest } from './messages.js';
 
 /** Takes coordinates of a system to longitude and latitude in degrees. */
@@ -33,24 +44,30 @@ export function readFeatures(
   {
     data,
     source,
+    pieces,
     block: given,
     idName,
     join,
     greatCircles: bends,
-  }: Pick<FeaturesRequest, 'data' | 'source' | 'block' | 'idName' | 'join' | 'greatCircles'>,
+  }: Pick<FeaturesRequest, 'data' | 'source' | 'pieces' | 'block' | 'idName' | 'join' | 'greatCircles'>,
   { plan, toDegrees, number = true }: ReadFeaturesOptions,
 ): { readonly block: FeatureBlock; readonly report?: JoinReport } {
   const options = { name: data, space: plan || toDegrees ? ('plan' as const) : ('lonlat' as const), id: idName };
   const read = given
     ? inDegrees(given, undefined, bends ?? false)
     : inDegrees(
-        typeof source === 'string' ? formatOf(source).read(source, options) : readGeoJson(source, options),
+        pieces ? readFeatureBytes(joined(pieces), options) : readSource(source, options),
         toDegrees,
         bends ?? false,
       );
   const block = number ? numbered(read) : read;
   if (!join) return { block };
   return joinTable(block, readTable(join.table, join.at), join.match, `the join of "${data}"`);
+}
+
+function readSource(source: string | object, options: FeatureTextOptions): FeatureBlock {
+  if (typeof source === 'string') return formatOf(source).read(source, options);
+  return isColumns(source) ? blockOfColumns(source, options.name, options.space) : readGeoJson(source, options);
 }
 
 /** Features brought to longitude and latitude, and their edges bent along great circles, as the data entry asks. */

@@ -1,4 +1,5 @@
 import {
+  asFault,
   boundsOfAll,
   editBlock,
   Fault,
@@ -9,7 +10,7 @@ import {
   type SquareGrid,
   type Surface,
 } from '@flintwright/core';
-import { hiddenMark, withGeometryAnswers } from '@flintwright/core/internal';
+import { buffersOfPieces, hiddenMark, withGeometryAnswers } from '@flintwright/core/internal';
 import { classesOf, clustersOf, readFeatures, type ToDegrees } from './features.js';
 import type { CallName, ReplyOf, RequestOf } from './messages.js';
 
@@ -112,8 +113,19 @@ export class HeldFeatures {
   }
 
   private add(request: RequestOf<'features'>): Answer<'features'> {
-    const { data, maxZoom, held } = request;
-    const { block, report } = held ? { block: held } : this.read(request);
+    const { data, maxZoom, held, pieces } = request;
+    let found: ReturnType<typeof readFeatures>;
+    try {
+      found = held ? { block: held } : this.read(request);
+    } catch (error) {
+      if (!pieces) throw error;
+      const fault = asFault(error, 'features.read', 'Check the features.').toJSON();
+      return {
+        reply: { bounds: undefined, attributes: [], unread: { fault, pieces } },
+        transfer: buffersOfPieces(pieces),
+      };
+    }
+    const { block, report } = found;
     this.held.set(data, this.fit(data, { block, maxZoom }));
     const bounds = block.coords.length ? boundsOfAll(block) : undefined;
     const attributes = block.columns.map(({ name }) => name).filter((name) => !name.startsWith(hiddenMark));

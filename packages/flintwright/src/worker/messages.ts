@@ -48,8 +48,10 @@ export interface FeatureEdit {
 /** Features to be read by a worker, which then holds them. */
 export interface FeaturesRequest {
   readonly data: string;
-  /** GeoJSON or a table: its text, or the GeoJSON itself. */
+  /** GeoJSON or a table: its text, or the GeoJSON itself; or features in arrays. */
   readonly source: string | object;
+  /** The bytes of GeoJSON or a table in place of the source; they are handed over. */
+  readonly pieces?: readonly Uint8Array[] | undefined;
   /** Features read already, in longitude and latitude, in place of the source. */
   readonly block?: FeatureBlock | undefined;
   readonly idName?: string | undefined;
@@ -74,17 +76,28 @@ export interface TileRequest {
   readonly grid?: string | object;
 }
 
+/** Features that a worker holds from now on. */
+export interface AddedFeatures {
+  /** `[west, south, east, north]`; undefined where there are no coordinates. */
+  readonly bounds: readonly [number, number, number, number] | undefined;
+  /** Names of the attributes that the features have. */
+  readonly attributes: readonly string[];
+  readonly join?: JoinReport;
+  /** Set where they could not be read. */
+  readonly unread?: UnreadFeatures;
+}
+
+/** Bytes that a worker could not read, given back for other readers. */
+export interface UnreadFeatures {
+  readonly fault: FaultLike;
+  readonly pieces: readonly Uint8Array[];
+}
+
 /** Requests to a worker, and their replies. */
 export interface WorkerCalls {
   readonly features: {
     readonly request: FeaturesRequest;
-    readonly reply: {
-      /** `[west, south, east, north]`; undefined where there are no coordinates. */
-      readonly bounds: readonly [number, number, number, number] | undefined;
-      /** Names of the attributes that the features have. */
-      readonly attributes: readonly string[];
-      readonly join?: JoinReport;
-    };
+    readonly reply: AddedFeatures;
   };
   readonly export: { readonly request: { readonly data: string }; readonly reply: { readonly block: FeatureBlock } };
   readonly edit: {

@@ -1,5 +1,5 @@
 import { Fault, parseCql2, type FeatureBlock } from '@flintwright/core';
-import { faultFrom, type ClassesWanted } from '@flintwright/core/internal';
+import { buffersOfPieces, faultFrom, type ClassesWanted } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
 import { notStarted, startWorker } from '../base/start-worker.js';
 import type {
@@ -27,7 +27,7 @@ interface WorkerSlot {
   readonly script: Script;
   worker: Worker | undefined;
   /** What it is to be told as soon as it is there. */
-  early: ToWorker[];
+  early: { readonly message: ToWorker; readonly transfer: readonly ArrayBuffer[] }[];
   busy: number;
   /** Whether it has answered anything. */
   answered: boolean;
@@ -146,7 +146,7 @@ export class WorkerPool {
     countLive('workers', 1);
     slot.worker = worker;
     if (this.sheet) worker.postMessage(this.sheet);
-    for (const message of slot.early.splice(0)) worker.postMessage(message);
+    for (const { message, transfer } of slot.early.splice(0)) worker.postMessage(message, [...transfer]);
     worker.onmessage = ({ data }: MessageEvent<FromWorker>) => {
       slot.answered = true;
       this.settle(data);
@@ -214,7 +214,7 @@ export class WorkerPool {
     this.lost.delete(data);
     const slot = this.owners.get(data) ?? this.holder();
     this.owners.set(data, slot);
-    return (await this.ask(slot, 'features', request)).reply;
+    return (await this.ask(slot, 'features', request, request.pieces && buffersOfPieces(request.pieces))).reply;
   }
 
   /** Has the points of features that were added clustered; the features come along. */
@@ -295,6 +295,7 @@ export class WorkerPool {
     slot: WorkerSlot,
     call: K,
     request: RequestOf<K>,
+    transfer: readonly ArrayBuffer[] = [],
   ): Promise<{ readonly version: number; readonly reply: ReplyOf<K> }> {
     if (slot.dead) return Promise.reject(slot.dead);
     const id = this.next++;
@@ -303,8 +304,8 @@ export class WorkerPool {
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { slot, reject, resolve: resolve });
       const message = { call, id, request };
-      if (slot.worker) slot.worker.postMessage(message);
-      else slot.early.push(message);
+      if (slot.worker) slot.worker.postMessage(message, [...transfer]);
+      else slot.early.push({ message, transfer });
     });
   }
 

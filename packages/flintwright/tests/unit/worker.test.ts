@@ -93,6 +93,27 @@ describe('a worker', () => {
     expect(ask('export', { data: 'beds' }).block.count).toBe(count);
   });
 
+  test('reads the bytes of a file, and gives back what it cannot read', () => {
+    const { ask } = worker();
+    const bytes = new TextEncoder().encode('lon,lat,code\n-31.2,44.6,A1\n-31.1,44.7,A2\n');
+    const pieces = [bytes.slice(0, 7), bytes.slice(7)];
+    expect(ask('features', { data: 'beds', source: '', pieces, maxZoom: 14 }).bounds).toEqual([
+      -31.2, 44.6, -31.1, 44.7,
+    ]);
+    const lost = [new TextEncoder().encode('{"type":"FeatureCollection","features":[{"type":"Feature"')];
+    const { unread } = ask('features', { data: 'beds', source: '', pieces: lost, maxZoom: 14 });
+    expect(unread).toEqual({ fault: expect.objectContaining({ code: 'geojson.json' }), pieces: lost });
+    // The features of before stay.
+    expect(ask('export', { data: 'beds' }).block.count).toBe(2);
+  });
+
+  test('takes features in arrays', () => {
+    const { ask } = worker();
+    const source = { coordinates: Float64Array.of(-31.2, 44.6, -31.1, 44.7), attributes: { code: ['A1', 'A2'] } };
+    expect(ask('features', { data: 'beds', source, maxZoom: 14 }).attributes).toEqual(['code']);
+    expect(placesOf(ask('export', { data: 'beds' }).block)).toEqual({ A1: [-31.2, 44.6], A2: [-31.1, 44.7] });
+  });
+
   test('brings tables and GeoJSON of another system to longitude and latitude', () => {
     for (const source of ['name,x,y\nquay,500000,4982950.4\n', { type: 'Point', coordinates: [500000, 4982950.4] }]) {
       const { ask } = worker();

@@ -13,7 +13,8 @@ import { often, settle, type FilePart } from '../files/feature-file.js';
 import { joined } from '../geojson/file.js';
 import { geometryText, looksLikeWkt, parseGeometryText } from '../wkt/geometry-text.js';
 import { readAngle, readAnglePair } from './angles.js';
-import { assertQuotes, withComma, withPoint } from './read.js';
+import { withComma, withPoint } from './columns.js';
+import { assertQuotes } from './read.js';
 
 const plain = (name: string) => name.toLowerCase().replace(/[\s_.()°-]/g, '');
 const spellings = {

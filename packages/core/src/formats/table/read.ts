@@ -2,6 +2,7 @@ import Papa from 'papaparse';
 import { Fault } from '../../base/fault.js';
 import { BlockBuilder } from '../../features/builder.js';
 import { Kind, type FeatureBlock, type Value } from '../../features/block.js';
+import { latitudes, longitudes, withComma, withPoint } from './columns.js';
 
 /** Rows of a table under the names of its columns. */
 export interface Table {
@@ -31,6 +32,29 @@ export function readTable(source: string | readonly object[], at?: string): Tabl
     }
     return fromRows(rows as object[], at);
   }
+  const { names, cells, values } = readCells(source, at);
+  return {
+    names,
+    rows: cells.map((row) => {
+      const out: Record<string, Value> = {};
+      for (let c = 0; c < names.length; c++) {
+        const value = values[c](row[c]);
+        if (value !== undefined) out[names[c]] = value;
+      }
+      return out;
+    }),
+  };
+}
+
+/** The cells of a CSV text, and how each column's become values; a cell that is empty becomes undefined. */
+interface Cells {
+  readonly names: readonly string[];
+  readonly cells: readonly (readonly string[])[];
+  readonly values: readonly ((cell: string | undefined) => string | number | undefined)[];
+}
+
+function readCells(source: string, at?: string): Cells {
+  const start = source.slice(0, 64).trimStart() || source.trimStart();
   if (!start) throw new Fault('table.empty', 'the table is empty', 'Its first line names the columns.', at);
   if (start.startsWith('<'))
     throw new Fault('table.form', 'the table begins like HTML or XML', 'Check the address; CSV or JSON is wanted.', at);
@@ -46,39 +70,49 @@ export function readTable(source: string | readonly object[], at?: string): Tabl
     if (names.indexOf(name) !== i)
       throw new Fault('table.twice', `two columns are called "${name}"`, 'Rename one of them.', place(at, 1));
   });
-  cells.forEach((row, i) => {
-    if (row.length > names.length)
-      throw new Fault(
-        'table.cells',
-        `a row has ${row.length} cells, and there are ${names.length} columns`,
-        'Put cells with a separator in them into double quotes.',
-        place(at, i + 2),
-      );
-  });
-  const filled = names.map((_, c) => cells.map((row) => row[c]?.trim() ?? '').filter(Boolean));
-  const isNumeric = (column: readonly string[], form: RegExp) =>
-    column.length > 0 && column.every((cell) => form.test(cell));
-  const points = filled.map((column) => isNumeric(column, withPoint));
-  const commas =
-    meta.delimiter !== ',' && !filled.some((column, c) => points[c] && column.some((cell) => /\./.test(cell)));
-  const numbers = filled.map((column, c) =>
-    points[c]
-      ? Number
-      : commas && isNumeric(column, withComma)
-        ? (cell: string) => Number(cell.replace(',', '.'))
-        : String,
-  );
+  const long = cells.findIndex((row) => row.length > names.length);
+  if (long >= 0)
+    throw new Fault(
+      'table.cells',
+      `a row has ${cells[long].length} cells, and there are ${names.length} columns`,
+      'Put cells with a separator in them into double quotes.',
+      place(at, long + 2),
+    );
+  const forms = names.map((_, c) => formOf(cells, c));
+  const commas = meta.delimiter !== ',' && !forms.some(({ points, hasPoint }) => points && hasPoint);
   return {
     names,
-    rows: cells.map((row) =>
-      Object.fromEntries(
-        names.flatMap((name, c) => {
-          const cell = row[c]?.trim() ?? '';
-          return cell === '' ? [] : [[name, numbers[c](cell)]];
-        }),
-      ),
-    ),
+    cells,
+    values: forms.map(({ points, commas: withCommas }) => {
+      const convert = points
+        ? Number
+        : commas && withCommas
+          ? (cell: string) => Number(cell.replace(',', '.'))
+          : (cell: string) => cell;
+      return (cell) => {
+        const text = trimmed(cell);
+        return text === '' ? undefined : convert(text);
+      };
+    }),
   };
+}
+
+/** A cell without blanks round it. */
+const trimmed = (cell: string | undefined) => cell?.trim() ?? '';
+
+/** Whether the filled cells of a column are all numbers, with a decimal point or with a comma, and whether one has a point. */
+function formOf(cells: Cells['cells'], c: number) {
+  let [points, commas, hasPoint, filled] = [true, true, false, false];
+  for (const row of cells) {
+    const cell = trimmed(row[c]);
+    if (cell === '') continue;
+    filled = true;
+    points &&= withPoint.test(cell);
+    commas &&= withComma.test(cell);
+    hasPoint ||= cell.includes('.');
+    if (!points && !commas) break;
+  }
+  return { points: filled && points, commas: filled && commas, hasPoint };
 }
 
 /** @throws Fault `table.quotes` with the line, where the parser of a table met a quote that is not closed */
@@ -96,9 +130,6 @@ export function assertQuotes(
     );
 }
 
-export const withPoint = /^[-+]?((0|[1-9]\d*)(\.\d+)?|\.\d+)([eE][-+]?\d+)?$/;
-export const withComma = /^[-+]?((0|[1-9]\d*)(,\d+)?|,\d+)([eE][-+]?\d+)?$/;
-
 const place = (at: string | undefined, line: number) => `${at ? `${at}, ` : ''}line ${line}`;
 
 function fromRows(rows: readonly object[], at?: string): Table {
@@ -113,9 +144,8 @@ function fromRows(rows: readonly object[], at?: string): Table {
   };
 }
 
-/** The number in a cell, also where the column holds a text elsewhere; undefined for an empty one. */
-function numberIn(row: Table['rows'][number], column: string, index: number): number | undefined {
-  const value = row[column];
+/** The number that a cell holds, also where the column holds a text elsewhere; undefined for an empty one. */
+function numberIn(value: Value, column: string, index: number): number | undefined {
   if (value === undefined || value === null) return undefined;
   const number = typeof value === 'string' && withPoint.test(value) ? Number(value) : value;
   if (typeof number === 'number') return number;
@@ -133,18 +163,32 @@ function numberIn(row: Table['rows'][number], column: string, index: number): nu
  * @param table see {@link readTable}
  * @param name name of the block
  */
-export function blockOfTable({ rows }: Table, name: string): FeatureBlock {
+export function blockOfTable(table: Table, name: string): FeatureBlock {
+  return withoutPlaces(rowsOf(table), name);
+}
+
+/** Rows of a table as they are asked for: their number, and the value in a column of each. */
+interface Rows {
+  readonly names: readonly string[];
+  readonly count: number;
+  value(row: number, column: number): Value;
+}
+
+const rowsOf = ({ names, rows }: Table): Rows => ({
+  names,
+  count: rows.length,
+  value: (row, column) => rows[row][names[column]],
+});
+
+function withoutPlaces({ names, count, value }: Rows, name: string): FeatureBlock {
   const builder = new BlockBuilder(name, 'lonlat');
-  for (const row of rows) {
+  for (let row = 0; row < count; row++) {
     builder.begin();
-    for (const [key, value] of Object.entries(row)) builder.set(key, value);
+    names.forEach((key, c) => builder.set(key, value(row, c)));
     builder.end(Kind.none);
   }
   return builder.finish();
 }
-
-const longitudes = ['lon', 'lng', 'long', 'longitude', 'x'];
-const latitudes = ['lat', 'latitude', 'y'];
 
 const findName = (names: readonly string[], words: readonly string[]) =>
   names.find((column) => words.includes(column.trim().toLowerCase()));
@@ -153,8 +197,28 @@ const findName = (names: readonly string[], words: readonly string[]) =>
 export const looksLikeTable = (text: string): boolean => /^\s*[^\s<{[][^\n]*[,;\t]/.test(text);
 
 /** Whether a table says where its rows lie; see {@link pointsOfTable}. */
-export const hasPlaces = ({ names }: Table): boolean =>
+export const hasPlaces = ({ names }: Pick<Table, 'names'>): boolean =>
   findName(names, longitudes) !== undefined && findName(names, latitudes) !== undefined;
+
+/**
+ * A CSV text as features, straight into columns; see {@link readTable} and {@link pointsOfTable}.
+ *
+ * @param placeless whether rows of a table without places are features without geometry, in place of a fault; default false
+ */
+export function featuresOfCsv(
+  text: string,
+  name: string,
+  space: 'lonlat' | 'plan' = 'lonlat',
+  placeless = false,
+): FeatureBlock {
+  if (/^\s*\[/.test(text)) {
+    const table = readTable(text);
+    return placeless && !hasPlaces(table) ? blockOfTable(table, name) : pointsOfTable(table, name, space);
+  }
+  const { names, cells, values } = readCells(text);
+  const rows: Rows = { names, count: cells.length, value: (row, column) => values[column](cells[row][column]) };
+  return placeless && !hasPlaces(rows) ? withoutPlaces(rows, name) : withPlaces(rows, name, space);
+}
 
 /**
  * A table with a longitude and a latitude column (`lon`, `lng`, `long`, `longitude` or `x`; `lat`, `latitude` or `y`; degrees)
@@ -166,7 +230,11 @@ export const hasPlaces = ({ names }: Table): boolean =>
  * @throws Fault `table.place` when there are no such columns, `table.number` for a place that is no number, `table.swapped` for a
  *   latitude beyond ±90°
  */
-export function pointsOfTable({ names, rows }: Table, name: string, space: 'lonlat' | 'plan' = 'lonlat'): FeatureBlock {
+export function pointsOfTable(table: Table, name: string, space: 'lonlat' | 'plan' = 'lonlat'): FeatureBlock {
+  return withPlaces(rowsOf(table), name, space);
+}
+
+function withPlaces({ names, count, value }: Rows, name: string, space: 'lonlat' | 'plan'): FeatureBlock {
   const [lonName, latName] = [findName(names, longitudes), findName(names, latitudes)];
   if (lonName === undefined || latName === undefined)
     throw new Fault(
@@ -174,18 +242,22 @@ export function pointsOfTable({ names, rows }: Table, name: string, space: 'lonl
       `the table does not say where its rows lie: its columns are ${names.join(', ')}`,
       'Name two of them "lon" and "lat" (degrees), or join the table to features that have a geometry.',
     );
+  const [lonAt, latAt] = [names.indexOf(lonName), names.indexOf(latName)];
   const builder = new BlockBuilder(name, space === 'plan' ? 'plane' : 'lonlat');
-  rows.forEach((row, i) => {
-    const [lon, lat] = [numberIn(row, lonName, i), numberIn(row, latName, i)];
+  // Attributes keep the order of the columns, also where their first cells are empty.
+  names.forEach((own, c) => c !== lonAt && c !== latAt && builder.column(own));
+  for (let row = 0; row < count; row++) {
+    const lon = numberIn(value(row, lonAt), lonName, row);
+    const lat = numberIn(value(row, latAt), latName, row);
     const placed = lon !== undefined && lat !== undefined;
     if (placed && space === 'lonlat' && Math.abs(lat) > 90)
       throw new Fault(
         'table.swapped',
-        `row ${i + 1} has the latitude ${lat}`,
+        `row ${row + 1} has the latitude ${lat}`,
         Math.abs(lon) <= 90
           ? `The columns "${lonName}" and "${latName}" look swapped.`
           : 'Write degrees, or name the system of the coordinates as "crs" of the data entry.',
-        `line ${i + 2}`,
+        `line ${row + 2}`,
       );
     builder.begin();
     if (placed) {
@@ -193,8 +265,8 @@ export function pointsOfTable({ names, rows }: Table, name: string, space: 'lonl
       builder.ring();
       builder.vertex(lon, lat);
     }
-    for (const [key, value] of Object.entries(row)) if (key !== lonName && key !== latName) builder.set(key, value);
+    for (let c = 0; c < names.length; c++) if (c !== lonAt && c !== latAt) builder.set(names[c], value(row, c));
     builder.end(placed ? Kind.point : Kind.none);
-  });
+  }
   return builder.finish();
 }

@@ -1,0 +1,135 @@
+// Frames of the harbour with drawing cut to nothing: the script's own time a frame and its calls of WebGL, on the plane, on the globe, with
+// ten thousand markers, over a million clustered points; and a change of surface.
+import { cutDrawing, inBrowser } from '../measure.mjs';
+
+export function figures() {
+  return inBrowser(async (browser, base) => {
+    const context = await browser.newContext({ viewport: { width: 2560, height: 1700 } });
+    await context.addInitScript(cutDrawing);
+    const page = await context.newPage();
+    await page.goto(`${base}/harbour/?zoom=14.02&bare`);
+    await page.waitForFunction(() => window.map?.settled);
+    await page.evaluate(() => window.map.settled());
+    const found = await page.evaluate(async () => {
+      const { map, gpu } = window;
+      const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
+      const quartile = (list) => list.toSorted((a, b) => a - b)[list.length >> 2];
+      // A small pan every time, so that nothing can be kept from the last; the first frames warm up.
+      const each = async (work, frames = 200) => {
+        const [spent, calls, draws] = [[], [], []];
+        for (let i = 0; i < frames; i++) {
+          [gpu.calls, gpu.draws] = [0, 0];
+          const start = performance.now();
+          work(i);
+          const own = performance.now() - start;
+          await frame();
+          spent.push(own + map.lastFrame.cpu);
+          calls.push(gpu.calls);
+          draws.push(gpu.draws);
+        }
+        const late = frames * 0.3;
+        // The floor: a frame that is counted has drawn.
+        if (draws.slice(late).some((n) => !n)) throw new Error('a frame drew nothing');
+        return {
+          time: quartile(spent.slice(late)),
+          calls: quartile(calls.slice(late)),
+          draws: quartile(draws.slice(late)),
+        };
+      };
+      const pan = () => {
+        const from = map.view.center;
+        return each((i) => map.move({ center: [from[0] - i * 1e-6, from[1]] }));
+      };
+      const plane = await pan();
+      // Ten thousand markers, all of them moved before every frame.
+      const { center } = map.view;
+      const markers = Array.from({ length: 10000 }, (_, i) =>
+        map.markers.add({
+          at: [center[0] + ((i % 100) - 50) * 0.0008, center[1] + (Math.floor(i / 100) - 50) * 0.0004],
+          size: 10,
+        }),
+      );
+      const moved = await each(() => {
+        for (const marker of markers) marker.change({ at: [marker.at[0] + 1e-6, marker.at[1]] });
+      });
+      map.markers.clear();
+      // How long a change of surface takes until all is there, and the same view on the globe.
+      const began = performance.now();
+      await map.setSurface('globe', { duration: 0 });
+      await map.settled();
+      const changed = performance.now() - began;
+      const globe = await pan();
+      return { plane, moved, globe, changed };
+    });
+    await page.close();
+    // A million clustered points, panned over.
+    const crowd = await context.newPage();
+    await crowd.goto(`${base}/test/`);
+    await crowd.waitForFunction(() => 'flintwright' in window);
+    const clusters = await crowd.evaluate(async () => {
+      document.querySelector('#map').style.cssText = 'width:1200px;height:800px';
+      let seed = 7;
+      const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
+      const features = Array.from({ length: 1e6 }, () => ({
+        type: 'Feature',
+        properties: {},
+        geometry: { type: 'Point', coordinates: [-31.5 + random(), 44.2 + random() * 0.7] },
+      }));
+      const map = window.flintwright.createMap('#map', {
+        sheet: {
+          sheet: 1,
+          data: { crowd: { features: { type: 'FeatureCollection', features }, cluster: {} } },
+          layers: [{ id: 'crowd', of: 'crowd', mark: { size: 8 } }],
+        },
+        view: { center: [-31, 44.55], zoom: 11 },
+      });
+      await map.settled();
+      const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
+      const spent = [];
+      for (let i = 0; i < 240; i++) {
+        const start = performance.now();
+        void map.move({ center: [-31 + i * 2e-4, 44.55] });
+        const own = performance.now() - start;
+        await frame();
+        spent.push(own + map.lastFrame.cpu);
+      }
+      const { calls } = map.lastFrame;
+      map.remove();
+      const at = (share) => spent.slice(40).toSorted((a, b) => a - b)[Math.floor(200 * share)];
+      return { time: at(0.25), late: at(0.95), calls };
+    });
+    const row = (name, { time, calls, draws }, target, detail) => ({
+      name,
+      value: time,
+      unit: 'ms',
+      target,
+      detail: `${detail}; ${calls} calls of WebGL, ${draws} of them draws`,
+    });
+    return [
+      row('frame on the plane', found.plane, 2, 'script, lower quartile, 2560 × 1700 pixels'),
+      {
+        name: 'calls of WebGL a frame',
+        value: found.plane.calls,
+        unit: '',
+        limit: 1200,
+        detail: `${found.plane.draws} draws`,
+      },
+      row('frame on the globe', found.globe, 3, 'the same view'),
+      row('10,000 markers moved', found.moved, 8, 'moved and drawn over the same map'),
+      {
+        name: 'frame over a million clustered points',
+        value: clusters.time,
+        unit: 'ms',
+        target: 3,
+        detail: `panning, lower quartile; 95 in 100 within ${clusters.late.toFixed(1)} ms`,
+      },
+      {
+        name: 'surface changed',
+        value: found.changed / 1000,
+        unit: 's',
+        target: 3,
+        detail: 'the harbour from web Mercator to the globe, until all is there, drawing cut',
+      },
+    ];
+  });
+}

@@ -1,0 +1,136 @@
+// What the measures share: rows of figures, two functions timed by turns, percentiles, and pages of the examples in a browser.
+import { existsSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { serveFolder } from '@flintwright/cli';
+import { chromium } from 'playwright-core';
+import { Bench } from 'tinybench';
+import { chromiumOptions } from '../scripts/browser.mjs';
+import setUp from '../scripts/test-setup.mjs';
+
+export const root = join(dirname(fileURLToPath(import.meta.url)), '..');
+export const data = join(root, 'demo/data');
+
+/**
+ * One figure.
+ * @typedef {object} Figure
+ * @property {string} name
+ * @property {number} value
+ * @property {'×' | 'ms' | 's' | 'kB' | 'MB' | 'MB/s' | ''} unit
+ * @property {string} detail how it came about, in words
+ * @property {number} [target] what it should not be above
+ * @property {number} [limit] the most of a figure that noise cannot touch: bytes, calls, counts. `npm run bench -- --counts` fails above it
+ */
+
+/** Medians of two functions run by turns, in milliseconds. */
+export async function versus(subject, floor, time = 1500) {
+  const bench = new Bench({ time, warmupTime: 300 });
+  bench.add('subject', subject).add('floor', floor);
+  await bench.run();
+  return bench.tasks.map(({ result }) => {
+    if (result.error) throw result.error;
+    return result.latency.p50;
+  });
+}
+
+/** Milliseconds as a text. */
+export const ms = (value) => `${value.toFixed(value < 10 ? 2 : 1)} ms`;
+
+/** The value below which so large a share of a list lies. */
+export const quantile = (list, share) => list.toSorted((a, b) => a - b)[Math.floor(share * (list.length - 1))];
+
+/** Milliseconds that a function takes. */
+export function timed(work) {
+  const began = performance.now();
+  work();
+  return performance.now() - began;
+}
+
+/** Opens the built examples and the test page (at /test/) in a browser; `use` gets the browser and the address. */
+export async function inBrowser(use, { folder = join(root, 'examples/dist'), args = [] } = {}) {
+  // The examples are built for production, once a run of the bench.
+  if (!process.env.FLINTWRIGHT_BENCH_BUILT || !existsSync(join(folder, 'test/index.html'))) await setUp();
+  const server = await serveFolder(folder, { key: 'made-up-for-the-tests', openFiles: true });
+  const address = await server.listen({ port: 0, host: 'localhost' });
+  const browser = await chromium.launch({ ...chromiumOptions, args: [...chromiumOptions.args, ...args] });
+  try {
+    return await use(browser, address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost'));
+  } finally {
+    await browser.close();
+    await server.close();
+  }
+}
+
+/**
+ * To be run in a page before its own scripts: draws are cut down to no vertices, so that software WebGL keeps up as a graphics card would.
+ * Counts calls of WebGL, and the bytes of buffers and textures, in `window.gpu`.
+ */
+export function cutDrawing() {
+  const gpu = { calls: 0, draws: 0, instances: 0, bytes: 0, first: 0 };
+  window.gpu = gpu;
+  const proto = WebGL2RenderingContext.prototype;
+  const sizes = new WeakMap();
+  const keep = (gl, target, size) => {
+    const object = gl.getParameter(target);
+    if (!object) return;
+    gpu.bytes += size - (sizes.get(object) ?? 0);
+    sizes.set(object, size);
+  };
+  const drop = (object) => {
+    gpu.bytes -= sizes.get(object) ?? 0;
+    sizes.delete(object);
+  };
+  const texelBytes = (format) =>
+    ({
+      [proto.RGBA32F]: 16,
+      [proto.R8]: 1,
+      [proto.ALPHA]: 1,
+      [proto.LUMINANCE]: 1,
+      [proto.RED]: 1,
+      [proto.R32F]: 4,
+      [proto.RGBA16F]: 8,
+    })[format] ?? 4;
+  const special = {
+    drawElements: (real, mode, _count, ...rest) => real(mode, 0, ...rest),
+    drawArrays: (real, mode, first) => real(mode, first, 0),
+    drawArraysInstanced: (real, mode, first, _count, instances) => {
+      gpu.instances += instances;
+      return real(mode, first, 0, instances);
+    },
+  };
+  const after = {
+    bufferData(gl, [target, from, , , length]) {
+      const size =
+        typeof from === 'number'
+          ? from
+          : length
+            ? length * (from.BYTES_PER_ELEMENT ?? 1)
+            : ((from && from.byteLength) ?? 0);
+      keep(gl, target === gl.ARRAY_BUFFER ? gl.ARRAY_BUFFER_BINDING : gl.ELEMENT_ARRAY_BUFFER_BINDING, size);
+    },
+    texStorage2D: (gl, [, , format, width, height]) =>
+      keep(gl, gl.TEXTURE_BINDING_2D, width * height * texelBytes(format)),
+    texImage2D: (gl, [, , format, ...rest]) =>
+      keep(
+        gl,
+        gl.TEXTURE_BINDING_2D,
+        rest.length > 4 ? rest[0] * rest[1] * texelBytes(format) : rest.at(-1).width * rest.at(-1).height * 4,
+      ),
+    deleteBuffer: (_gl, [object]) => drop(object),
+    deleteTexture: (_gl, [object]) => drop(object),
+  };
+  for (const name of Object.getOwnPropertyNames(proto)) {
+    const { value } = Object.getOwnPropertyDescriptor(proto, name);
+    if (typeof value !== 'function' || name === 'getParameter' || name === 'constructor') continue;
+    proto[name] = function (...args) {
+      gpu.calls++;
+      gpu.first ||= performance.now();
+      if (name.startsWith('draw')) gpu.draws++;
+      const answer = special[name]
+        ? special[name]((...given) => value.apply(this, given), ...args)
+        : value.apply(this, args);
+      after[name]?.(this, args);
+      return answer;
+    };
+  }
+}
