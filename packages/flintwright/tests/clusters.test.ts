@@ -5,6 +5,24 @@ import { clustered, view } from './sheets.ts';
 const stage = useStage();
 
 describe('clusters', () => {
+  test('all stand there, however many are in view', async () => {
+    const { page } = stage;
+    const spots = Array.from(
+      { length: 176 },
+      (_, i) => [(i % 16) * 2.1 - 15.7, Math.floor(i / 16) * 2.1 - 10.5] as const,
+    );
+    const features = spots.flatMap(([lon, lat], i) =>
+      Array.from({ length: 2 + (i % 5) }, () => point(lon, lat, { k: 'a', n: i })),
+    );
+    await openMap(stage, clustered(features, { within: 20 }), view);
+    await settled(stage);
+    const places = await page.evaluate((all) => all.map(([x, y]) => window.map.toPixel([x, y])), spots);
+    // The slate of a hexagon, above its count.
+    const seen = await pixels(stage, ...places.map(([x, y]): [number, number] => [Math.round(x), Math.round(y) - 9]));
+    expect(seen.filter((colour) => !colour.every((v) => v < 90))).toEqual([]);
+    expect(seen).toHaveLength(176);
+  });
+
   test('gather by pixels, open on a press, fan out where all share one place, and follow a filter', async () => {
     const { page } = stage;
     const near = [

@@ -9,7 +9,7 @@ import type { Sources } from '../load/sources.js';
 import { ClusterElements, type ClusterPressed } from './cluster-elements.js';
 import { ClusterLooks } from './cluster-look.js';
 import { fanOffset, uncrowded, viewBox } from './cluster-placing.js';
-import { sizeOf, writeSymbols, type SymbolTarget } from './cluster-symbol.js';
+import { sizeOf, SymbolWriter, type SymbolTarget } from './cluster-symbol.js';
 
 /** One node on its way: where it began, where it goes, and how far it is. */
 interface PlacedNode {
@@ -35,6 +35,7 @@ export class ClusterLayers {
   private nodes = new Map<string, PlacedNode>();
   private level = -1;
   private readonly looks: ClusterLooks;
+  private readonly writer = new SymbolWriter();
   private readonly elements: ClusterElements;
   private fanned: { readonly layer: string; readonly id: number } | undefined;
   private readonly portrayers = new Map<
@@ -94,6 +95,7 @@ export class ClusterLayers {
   forget(): void {
     this.portrayers.clear();
     this.looks.forget();
+    this.writer.forget();
   }
 
   /** Spreads the members of a cluster that share one place around it; nothing folds them again. */
@@ -285,8 +287,8 @@ export class ClusterLayers {
   /** Features that the portrayers were made for. */
   private readonly held = new Map<string, unknown>();
 
-  /** Writes the boxes to draw; returns how many of each kind. */
-  write(camera: Camera, target: Omit<SymbolTarget, 'sprite'>): { shapes: number; texts: number } {
+  /** Writes the boxes to draw. */
+  write(camera: Camera, target: Omit<SymbolTarget, 'sprite'>): void {
     const symbols = this.placed(camera).map(({ placed, x, y, size, opacity }) => {
       const { node, layer, clusters } = placed;
       const row = node.count === 1 ? this.rowOf(camera, placed) : undefined;
@@ -299,6 +301,6 @@ export class ClusterLayers {
           : undefined;
       return { node, layer, categories, x, y, size, opacity, row, look, isElement };
     });
-    return writeSymbols(symbols, { ...target, sprite: (name) => this.context.sprite(name) ?? 0 });
+    this.writer.write(symbols, { ...target, sprite: (name) => this.context.sprite(name) ?? 0 });
   }
 }

@@ -11,10 +11,13 @@ const spare = ['#d98a2b', '#3d7a6c', '#c5523a', '#4a7d94', '#8a7f70', '#6a5a8c']
 /** Height of a cluster's symbol in CSS pixels for a count of members. */
 export const sizeOf = (count: number) => 34 + Math.min(26, 9 * Math.log10(count));
 
-const countText = (count: number) =>
-  count < 1000
-    ? String(count)
-    : new Intl.NumberFormat('en', { notation: 'compact', maximumFractionDigits: 1 }).format(count).toLowerCase();
+let compact: Intl.NumberFormat | undefined;
+
+function countText(count: number): string {
+  if (count < 1000) return String(count);
+  compact ??= new Intl.NumberFormat('en', { notation: 'compact', maximumFractionDigits: 1 });
+  return compact.format(count).toLowerCase();
+}
 
 /** A cluster or a single point to be drawn at a pixel. */
 export interface ClusterSymbol {
@@ -37,9 +40,9 @@ export interface ClusterSymbol {
 /** The buffers that symbols are written into. */
 export interface SymbolTarget {
   /** Boxes of the sprite atlas. */
-  readonly shapes: Float32Array;
+  readonly shapes: BoxList;
   /** Boxes of the text atlas. */
-  readonly texts: Float32Array;
+  readonly texts: BoxList;
   readonly atlas: TextAtlas;
   /** Device pixels in a CSS pixel. */
   readonly ratio: number;
@@ -57,57 +60,82 @@ interface Shape {
   readonly rim?: readonly number[];
   readonly rimWidth?: number;
   readonly rotation?: number;
-  readonly opacity: number;
 }
 
-/** Writes the boxes of some symbols; returns how many of each kind. */
-export function writeSymbols(
-  symbols: readonly ClusterSymbol[],
-  { shapes, texts, atlas, ratio, sprite }: SymbolTarget,
-): { shapes: number; texts: number } {
-  const drawn = new BoxList(shapes);
-  const counts = new BoxList(texts);
-  const [hexagon, square] = [sprite('hexagon'), sprite('square')];
-  const draw = ({ x, y, width, height, color, rim = clear, rimWidth = 0, rotation = 0, opacity, ...shape }: Shape) => {
-    const { uv, cellPerSize, fieldPerPixel } = spriteBox(shape.sprite);
-    const field = fieldPerPixel / Math.min(width, height);
-    drawn.put(
-      [x, y, (width * cellPerSize) / 2, (height * cellPerSize) / 2],
-      uv,
-      color.map((v) => v * opacity),
-      rim.map((v) => v * opacity),
-      [rimWidth * field, field / ratio, rotation],
-    );
-  };
-  for (const symbol of symbols) {
-    const { node, layer: own, x, y, size, opacity, look, isElement } = symbol;
-    if (isElement) continue;
-    const row = look?.shown.row ?? symbol.row;
-    const layer = look?.layer ?? own;
-    if (row) {
-      const o = layer.parts.mark * 4;
-      const rest = { rimWidth: row[o + 16], rotation: row[o + 10], opacity };
-      const [color, rim] = [[...row.subarray(o, o + 4)], [...row.subarray(o + 12, o + 16)]];
-      draw({ sprite: row[o + 11], x, y, width: size, height: size, color, rim, ...rest });
-      if (look) writeLabel(counts, look.shown, { x, y, opacity, atlas, ratio });
-      continue;
-    }
-    draw({ sprite: hexagon, x, y, width: size, height: size, color: ink, opacity });
-    for (const piece of rimPieces(symbol)) draw({ sprite: square, height: (4.4 * 24) / 18, opacity, ...piece });
-    const inner = size * 0.72;
-    draw({ sprite: hexagon, x, y, width: inner, height: inner, color: slate, rim: ink, rimWidth: 1.2, opacity });
-    const run = atlas.run(countText(node.count), boldLettering);
-    const { box, uv } = atlas.draw(run, boldLettering);
-    const height = Math.min(14, (size * 0.5) / Math.max(1.3, run.width));
-    counts.put(
-      [x, y, (box[0] * height) / 2, (box[1] * height) / 2],
-      uv,
-      ink.map((v) => v * opacity),
-      clear,
-      [0, textFieldPerPixel(height) / ratio, 0],
-    );
+/** Hexagons that are kept; beyond, all are made anew. */
+const mostKept = 4096;
+
+/** Writes the boxes of symbols. A hexagon is some thirty boxes: they are worked out once for clusters that look the same. */
+export class SymbolWriter {
+  private readonly hexagons = new Map<string, BoxList>();
+  private readonly single = new BoxList(1);
+
+  /** Forgets how clusters look, after the sheet has changed. */
+  forget(): void {
+    this.hexagons.clear();
   }
-  return { shapes: drawn.count, texts: counts.count };
+
+  write(symbols: readonly ClusterSymbol[], target: SymbolTarget): void {
+    const { shapes, texts, atlas, ratio } = target;
+    for (const symbol of symbols) {
+      const { node, layer: own, x, y, size, opacity, look, isElement } = symbol;
+      if (isElement) continue;
+      const row = look?.shown.row ?? symbol.row;
+      const layer = look?.layer ?? own;
+      if (row) {
+        const o = layer.parts.mark * 4;
+        const [color, rim] = [row.subarray(o, o + 4), row.subarray(o + 12, o + 16)] as unknown as number[][];
+        const mark = { sprite: row[o + 11], x: 0, y: 0, width: size, height: size, color, rim };
+        putShape(this.single.clear(), { ...mark, rimWidth: row[o + 16], rotation: row[o + 10] }, ratio);
+        shapes.putAll(this.single, x, y, opacity);
+        if (look) writeLabel(texts, look.shown, { x, y, opacity, atlas, ratio });
+        continue;
+      }
+      shapes.putAll(this.hexagon(symbol, target), x, y, opacity);
+      const run = atlas.run(countText(node.count), boldLettering);
+      const { box, uv } = atlas.draw(run, boldLettering);
+      const height = Math.min(14, (size * 0.5) / Math.max(1.3, run.width));
+      texts.put(
+        [x, y, (box[0] * height) / 2, (box[1] * height) / 2],
+        uv,
+        ink.map((v) => v * opacity),
+        clear,
+        [0, textFieldPerPixel(height) / ratio, 0],
+      );
+    }
+  }
+
+  /** The boxes of a hexagon round 0, 0. */
+  private hexagon(symbol: ClusterSymbol, { ratio, sprite }: SymbolTarget): BoxList {
+    const { node, layer, size } = symbol;
+    const key = `${layer.id}/${size}/${ratio}/${node.shares?.join() ?? ''}`;
+    const known = this.hexagons.get(key);
+    if (known) return known;
+    if (this.hexagons.size >= mostKept) this.hexagons.clear();
+    const made = new BoxList(40);
+    const at = { sprite: sprite('hexagon'), x: 0, y: 0 };
+    putShape(made, { ...at, width: size, height: size, color: ink }, ratio);
+    const side = { sprite: sprite('square'), height: (4.4 * 24) / 18 };
+    for (const piece of rimPieces(symbol)) putShape(made, { ...side, ...piece }, ratio);
+    const inner = size * 0.72;
+    putShape(made, { ...at, width: inner, height: inner, color: slate, rim: ink, rimWidth: 1.2 }, ratio);
+    this.hexagons.set(key, made);
+    return made;
+  }
+}
+
+function putShape(
+  boxes: BoxList,
+  { x, y, width, height, color, rim = clear, rimWidth = 0, rotation = 0, sprite }: Shape,
+  ratio: number,
+): void {
+  const { uv, cellPerSize, fieldPerPixel } = spriteBox(sprite);
+  const field = fieldPerPixel / Math.min(width, height);
+  boxes.put([x, y, (width * cellPerSize) / 2, (height * cellPerSize) / 2], uv, color, rim, [
+    rimWidth * field,
+    field / ratio,
+    rotation,
+  ]);
 }
 
 /** The text in the middle of a cluster that the sheet has look so. */
@@ -132,8 +160,8 @@ function writeLabel(
   );
 }
 
-/** The rim of a cluster: pieces of its six sides, coloured by the shares of the categories, clockwise from the top. */
-function rimPieces({ node: { shares }, categories, layer, size, x, y }: ClusterSymbol) {
+/** The rim of a cluster: pieces of its six sides, coloured by the shares of the categories, clockwise from the top, round 0, 0. */
+function rimPieces({ node: { shares }, categories, layer, size }: ClusterSymbol) {
   const total = shares?.reduce((a, b) => a + b, 0) ?? 0;
   const colours = categoryColours(categories, layer);
   const sides = 6;
@@ -152,8 +180,8 @@ function rimPieces({ node: { shares }, categories, layer, size, x, y }: ClusterS
     const [[ax, ay], [bx, by]] = [corner(Math.floor(k / per)), corner(Math.floor(k / per) + 1)];
     const t = ((k % per) + 0.5) / per;
     return {
-      x: x + ax + (bx - ax) * t,
-      y: y + ay + (by - ay) * t,
+      x: ax + (bx - ax) * t,
+      y: ay + (by - ay) * t,
       rotation: Math.atan2(by - ay, bx - ax),
       width: (Math.hypot(bx - ax, by - ay) / per + 0.7) * (24 / 18),
       color: total ? (colours[category] ?? colours[colours.length - 1]) : findColour(spare[0])!,

@@ -5,7 +5,7 @@ import type { Ground } from './surfaces.js';
 import { preparedIndex, type DrawnData, type DrawnTile, type ReadyEntry } from './drawn-tile.js';
 import type { Icons } from '../base/icons.js';
 import { SpriteAtlas, TextAtlas } from './atlas.js';
-import { boxFloats } from './boxes.js';
+import { boxFloats, BoxList } from './boxes.js';
 import { Globe } from './globe.js';
 import { Device, type Program } from './device.js';
 import { eyeIn, isRound } from './eye.js';
@@ -42,16 +42,14 @@ export interface Scene {
 
 type Matrices = ReadonlyMap<DrawnTile, Float32Array>;
 
-const mostBoxes = 4000;
-
 /** Draws scenes: everything that touches the GPU from frame to frame. Only this folder knows it. */
 export class Renderer {
   readonly device: Device;
   readonly sprites: SpriteAtlas;
   readonly texts: TextAtlas;
-  readonly boxes = new Float32Array(mostBoxes * boxFloats);
+  readonly boxes = new BoxList();
   /** Symbols that stand beside labels. */
-  readonly iconBoxes = new Float32Array(800 * boxFloats);
+  readonly iconBoxes = new BoxList();
   readonly fade: Fade;
   private readonly screen: Screen;
   private readonly kept: KeptGround;
@@ -63,6 +61,8 @@ export class Renderer {
   private readonly globe: Globe;
   private readonly markers: MarkerBrush;
   private readonly boxBuffer: WebGLBuffer;
+  /** Floats that there is room for in the buffer. */
+  private boxRoom: number;
   private readonly boxArray: WebGLVertexArrayObject;
   /** Draw calls of the last frame. */
   calls = 0;
@@ -95,7 +95,8 @@ export class Renderer {
     this.globe = new Globe(device);
     this.markers = new MarkerBrush(device);
     this.boxArray = device.vertexArray();
-    this.boxBuffer = device.buffer(gl.ARRAY_BUFFER, this.boxes, gl.DYNAMIC_DRAW);
+    this.boxBuffer = device.buffer(gl.ARRAY_BUFFER, this.boxes.floats, gl.DYNAMIC_DRAW);
+    this.boxRoom = this.boxes.floats.length;
     for (let location = 0; location < 5; location++) {
       gl.enableVertexAttribArray(location);
       gl.vertexAttribPointer(location, 4, gl.FLOAT, false, boxFloats * 4, location * 16);
@@ -402,9 +403,9 @@ export class Renderer {
     });
   }
 
-  /** Draws the first `amount` boxes of a list, from the atlas of texts or of sprites, over the ground. */
-  drawBoxes(camera: Camera, from: 'texts' | 'sprites', boxes: Float32Array, amount: number): void {
-    if (!amount) return;
+  /** Draws the boxes of a list, from the atlas of texts or of sprites, over the ground. */
+  drawBoxes(camera: Camera, from: 'texts' | 'sprites', { floats, count }: BoxList): void {
+    if (!count) return;
     const { gl } = this.device;
     const program = this.programs.box;
     gl.disable(gl.STENCIL_TEST);
@@ -412,11 +413,14 @@ export class Renderer {
     gl.useProgram(program.program);
     gl.bindVertexArray(this.boxArray);
     gl.bindBuffer(gl.ARRAY_BUFFER, this.boxBuffer);
-    gl.bufferSubData(gl.ARRAY_BUFFER, 0, boxes, 0, amount * boxFloats);
+    if (floats.length > this.boxRoom) {
+      gl.bufferData(gl.ARRAY_BUFFER, floats, gl.DYNAMIC_DRAW);
+      this.boxRoom = floats.length;
+    } else gl.bufferSubData(gl.ARRAY_BUFFER, 0, floats, 0, count * boxFloats);
     gl.uniform2f(program.at('u_viewport'), camera.size.width, camera.size.height);
     gl.uniform1i(program.at('u_atlas'), 0);
     this.device.bind(0, from === 'texts' ? this.texts.texture : this.sprites.texture);
-    gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, amount);
+    gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, count);
     gl.bindVertexArray(null);
     this.calls++;
   }

@@ -2,7 +2,7 @@
 import type { SheetAnchor } from '@flintwright/core';
 import { CollisionGrid, layAlong, placesAlong, type Camera } from '@flintwright/core/internal';
 import { spriteBox, textFieldPerPixel, type TextAtlas, type TextRun, type TextStyle } from '../gl/atlas.js';
-import { BoxList } from '../gl/boxes.js';
+import type { BoxList } from '../gl/boxes.js';
 import type { DataEntry } from '../load/data-entry.js';
 import { collect, roomOfMarks, type Candidate } from './candidates.js';
 import type { MarkRoom } from './mark-room.js';
@@ -185,19 +185,16 @@ export class Labels {
   }
 
   /**
-   * Moves fades on by `elapsed` milliseconds and writes the boxes to draw: texts into `out`, symbols beside them into `icons`.
-   * Returns how many of each.
+   * Moves fades on by `elapsed` milliseconds and writes the boxes to draw: texts into one list, symbols beside them into
+   * another.
    */
   boxes(
     camera: Camera,
     ratio: number,
     elapsed: number,
-    out: Float32Array,
-    icons: Float32Array,
+    { texts, symbols }: { readonly texts: BoxList; readonly symbols: BoxList },
     still: boolean,
-  ): { texts: number; icons: number } {
-    const texts = new BoxList(out);
-    const symbols = new BoxList(icons);
+  ): void {
     const { zoom } = camera.view;
     const step = still ? 1 : elapsed / fadeTime;
     for (const label of this.shown)
@@ -250,7 +247,6 @@ export class Labels {
         [(appearance.label.haloWidth * icon.fieldPerPixel) / side, icon.fieldPerPixel / side / ratio, 0],
       );
     }
-    return { texts: texts.count, icons: symbols.count };
   }
 }
 

@@ -155,15 +155,16 @@ export class Painter {
       stale.labels = false;
     }
     const { boxes, iconBoxes } = renderer;
-    const { texts, icons } = labels.boxes(camera, ratio, elapsed, boxes, iconBoxes, still);
-    renderer.drawBoxes(camera, 'texts', boxes, texts);
-    renderer.drawBoxes(camera, 'sprites', iconBoxes, icons);
-    const drawn = clusterLayers.write(camera, { shapes: boxes, texts: iconBoxes, atlas: renderer.texts, ratio });
-    renderer.drawBoxes(camera, 'sprites', boxes, drawn.shapes);
-    renderer.drawBoxes(camera, 'texts', iconBoxes, drawn.texts);
+    labels.boxes(camera, ratio, elapsed, { texts: boxes.clear(), symbols: iconBoxes.clear() }, still);
+    renderer.drawBoxes(camera, 'texts', boxes);
+    renderer.drawBoxes(camera, 'sprites', iconBoxes);
+    clusterLayers.write(camera, { shapes: boxes.clear(), texts: iconBoxes.clear(), atlas: renderer.texts, ratio });
+    renderer.drawBoxes(camera, 'sprites', boxes);
+    renderer.drawBoxes(camera, 'texts', iconBoxes);
     const count = markers.list(camera);
     renderer.drawMarkers(camera, ratio, markers.sprites, markers.sprites.places, count);
-    renderer.drawBoxes(camera, 'texts', iconBoxes, markers.writeTexts(camera, ratio, renderer.texts, iconBoxes));
+    markers.writeTexts(camera, ratio, renderer.texts, iconBoxes.clear());
+    renderer.drawBoxes(camera, 'texts', iconBoxes);
     if (this.fading) this.fade(renderer, scene, elapsed);
   }
 

@@ -4,7 +4,7 @@ import { CollisionGrid, type Camera } from '@flintwright/core/internal';
 import { dispose } from '../base/removable.js';
 import { requireAlive, type MapContext } from '../base/map-context.js';
 import { boldLettering, textFieldPerPixel, type TextAtlas } from '../gl/atlas.js';
-import { BoxList } from '../gl/boxes.js';
+import type { BoxList } from '../gl/boxes.js';
 import {
   checkMarker,
   extentOf,
@@ -261,13 +261,12 @@ export class Markers {
   }
 
   /**
-   * Writes the texts of shards as boxes of the text atlas, those left out that another shard lies over; returns how many.
+   * Writes the texts of shards as boxes of the text atlas, those left out that another shard lies over.
    *
    * @internal
    */
-  writeTexts(camera: Camera, ratio: number, atlas: TextAtlas, out: Float32Array): number {
-    const texts = new BoxList(out);
-    if (!this.lettered) return 0;
+  writeTexts(camera: Camera, ratio: number, atlas: TextAtlas, texts: BoxList): void {
+    if (!this.lettered) return;
     const covered = new CollisionGrid();
     const { positions } = this;
     for (const slot of this.placed(camera).toReversed()) {
@@ -290,7 +289,6 @@ export class Markers {
       }
       positions.take(covered, slot);
     }
-    return texts.count;
   }
 
   private writeWords(
