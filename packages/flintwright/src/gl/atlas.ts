@@ -1,3 +1,4 @@
+import type { CompiledSheet } from '@flintwright/core';
 import { distanceField } from '@flintwright/core/internal';
 import { paintInto, type Icons } from '../base/icons.js';
 import type { Device } from './device.js';
@@ -7,6 +8,8 @@ const cells = 16;
 /** Pixels of a cell across the 24 units of a drawing, and the reach of its field. */
 const drawn = 44;
 const spread = 10;
+/** Milliseconds that icons are drawn for, until the page has its turn. */
+const slice = 6;
 
 function canvas(width: number, height: number): CanvasRenderingContext2D {
   const element = document.createElement('canvas');
@@ -22,18 +25,54 @@ function canvas(width: number, height: number): CanvasRenderingContext2D {
 export class SpriteAtlas {
   readonly texture: WebGLTexture;
   private readonly painter = canvas(cell, cell);
+  /** Icons that have not been drawn yet. */
+  private readonly waiting: Set<string>;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private sheet: CompiledSheet | undefined;
 
   constructor(
     private readonly device: Device,
     private readonly icons: Icons,
   ) {
     this.texture = device.smoothTexture(device.gl.RGBA8, cell * cells, cell * cells);
-    for (const name of icons.numbered) this.put(name);
+    this.waiting = new Set(icons.numbered);
+  }
+
+  /** Whether icons are being drawn, and not all are there yet. */
+  get isFilling(): boolean {
+    return this.timer !== undefined && this.waiting.size > 0;
+  }
+
+  /**
+   * Draws the icons that a sheet names at once, and all others in the pauses after, as data may name any of them.
+   *
+   * @param filled told when all are there
+   */
+  take(sheet: CompiledSheet, filled: () => void): void {
+    if (!this.waiting.size) return;
+    if (this.sheet !== sheet) {
+      this.sheet = sheet;
+      const text = JSON.stringify(sheet.sheet.layers);
+      // Marks are circles where nothing else is said.
+      for (const name of this.waiting) if (name === 'circle' || text.includes(`"${name}"`)) this.put(name);
+    }
+    this.timer ??= setTimeout(() => this.fill(filled));
+  }
+
+  private fill(filled: () => void): void {
+    const until = performance.now() + slice;
+    for (const name of this.waiting) {
+      this.put(name);
+      if (performance.now() > until) break;
+    }
+    if (this.waiting.size) this.timer = setTimeout(() => this.fill(filled));
+    else filled();
   }
 
   /** Draws an icon into its cell, as it is now. */
   put(name: string): void {
     const { icons, painter } = this;
+    this.waiting.delete(name);
     const index = icons.number(name);
     if (index === undefined) return;
     const picture = icons.pictures.get(name);
@@ -59,6 +98,7 @@ export class SpriteAtlas {
   }
 
   remove(): void {
+    clearTimeout(this.timer);
     this.device.dropTexture(this.texture);
   }
 }

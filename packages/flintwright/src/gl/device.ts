@@ -8,6 +8,13 @@ const rowWidth = 1024;
 export interface Program {
   readonly program: WebGLProgram;
   at(name: string): WebGLUniformLocation | null;
+  /** Sets a uniform number of the program in use, where it is not so already. */
+  float(name: string, value: number): void;
+  /** As {@link float}, for a whole number or the unit of a texture. */
+  int(name: string, value: number): void;
+  /** As {@link float}, for two numbers. */
+  pair(name: string, x: number, y: number): void;
+  remove(): void;
 }
 
 /** The WebGL2 context of one map, with everything made through it counted. */
@@ -37,7 +44,47 @@ export class Device {
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
   }
 
-  program({ vertex, fragment }: { vertex: string; fragment: string }): Program {
+  /** A program that is compiled when it is first used. */
+  program(shaders: { readonly vertex: string; readonly fragment: string }): Program {
+    const { gl } = this;
+    let made: WebGLProgram | undefined;
+    const own = () => (made ??= this.compile(shaders));
+    const places = new Map<string, WebGLUniformLocation | null>();
+    const at = (name: string) => {
+      let place = places.get(name);
+      if (place === undefined) places.set(name, (place = gl.getUniformLocation(own(), name)));
+      return place;
+    };
+    // A program keeps its uniforms, whatever is drawn by others meanwhile.
+    const held = new Map<string, number>();
+    const isNew = (name: string, value: number) => held.get(name) !== value && held.set(name, value) !== undefined;
+    const seconds = new Map<string, number>();
+    return {
+      get program() {
+        return own();
+      },
+      at,
+      remove() {
+        if (!made) return;
+        gl.deleteProgram(made);
+        countLive('programs', -1);
+        made = undefined;
+      },
+      float(name, value) {
+        if (isNew(name, value)) gl.uniform1f(at(name), value);
+      },
+      int(name, value) {
+        if (isNew(name, value)) gl.uniform1i(at(name), value);
+      },
+      pair(name, x, y) {
+        if (!isNew(name, x) && seconds.get(name) === y) return;
+        seconds.set(name, y);
+        gl.uniform2f(at(name), x, y);
+      },
+    };
+  }
+
+  private compile({ vertex, fragment }: { readonly vertex: string; readonly fragment: string }): WebGLProgram {
     const { gl } = this;
     const program = gl.createProgram();
     for (const [type, source] of [
@@ -66,19 +113,11 @@ export class Device {
       );
     }
     countLive('programs', 1);
-    const places = new Map<string, WebGLUniformLocation | null>();
-    return {
-      program,
-      at: (name) => {
-        if (!places.has(name)) places.set(name, gl.getUniformLocation(program, name));
-        return places.get(name)!;
-      },
-    };
+    return program;
   }
 
-  dropProgram({ program }: Program): void {
-    this.gl.deleteProgram(program);
-    countLive('programs', -1);
+  dropProgram(program: Program): void {
+    program.remove();
   }
 
   buffer(target: number, data: AllowSharedBufferSource | null, usage: number): WebGLBuffer {

@@ -1,8 +1,8 @@
 // Room "gl": everything that touches WebGL, and the drawn tile it keeps.
 import type { CompiledLayer, CompiledSheet, SquareGrid, TileAddress } from '@flintwright/core';
-import { gridHalf, strokeTexels, type Camera, type Rgba } from '@flintwright/core/internal';
+import { gridHalf, type Camera, type Rgba } from '@flintwright/core/internal';
 import type { Ground } from './surfaces.js';
-import { preparedIndex, type DrawnData, type DrawnTile, type ReadyEntry } from './drawn-tile.js';
+import { preparedIndex, type DrawnData, type DrawnTile } from './drawn-tile.js';
 import type { Icons } from '../base/icons.js';
 import { SpriteAtlas, TextAtlas } from './atlas.js';
 import { boxFloats, BoxList } from './boxes.js';
@@ -13,17 +13,10 @@ import { Heat } from './heat.js';
 import { bentPatch, flatPatch, Mask, type Patch } from './mask.js';
 import { ImageBrush } from './image-brush.js';
 import { Ramps } from './ramps.js';
+import { beginLayer, mixOf, nextShare, RunBrush, type RunView } from './run-brush.js';
 import { Fade, KeptGround, Screen } from './screen.js';
 import { MarkerBrush, type MarkerRows } from './marker-brush.js';
-import {
-  areaShader,
-  extrusionShader,
-  boxShader,
-  fancyLineShader,
-  lineShader,
-  markShader,
-  patternShader,
-} from './shaders/index.js';
+import { extrusionShader, boxShader, markShader, patternShader } from './shaders/index.js';
 
 export interface Scene {
   readonly camera: Camera;
@@ -40,8 +33,6 @@ export interface Scene {
   readonly haze: Rgba;
 }
 
-type Matrices = ReadonlyMap<DrawnTile, Float32Array>;
-
 /** Draws scenes: everything that touches the GPU from frame to frame. Only this folder knows it. */
 export class Renderer {
   readonly device: Device;
@@ -56,7 +47,8 @@ export class Renderer {
   readonly heat: Heat;
   private readonly ramps: Ramps;
   private readonly images: ImageBrush;
-  private readonly programs: Record<'area' | 'pattern' | 'line' | 'fancyLine' | 'mark' | 'extrusion' | 'box', Program>;
+  private readonly programs: Record<'pattern' | 'mark' | 'extrusion' | 'box', Program>;
+  private readonly runs: RunBrush;
   private readonly mask: Mask;
   private readonly globe: Globe;
   private readonly markers: MarkerBrush;
@@ -75,10 +67,7 @@ export class Renderer {
     const { device } = this;
     const { gl } = device;
     this.programs = {
-      area: device.program(areaShader),
       pattern: device.program(patternShader),
-      line: device.program(lineShader),
-      fancyLine: device.program(fancyLineShader),
       mark: device.program(markShader),
       extrusion: device.program(extrusionShader),
       box: device.program(boxShader),
@@ -86,6 +75,7 @@ export class Renderer {
     this.sprites = new SpriteAtlas(device, icons);
     this.texts = new TextAtlas(device);
     this.ramps = new Ramps(device);
+    this.runs = new RunBrush(device, this.sprites, this.ramps);
     this.screen = new Screen(device);
     this.fade = new Fade(this.screen);
     this.kept = new KeptGround(this.screen);
@@ -146,12 +136,23 @@ export class Renderer {
         matrices.set(tile, matrix);
       }
     }
+    const view: RunView = { camera, matrices, ratio };
     let masked: string | undefined;
-    // Layers that lay nothing but plain areas, one after the other, are drawn together.
-    let run: CompiledLayer[] = [];
+    // Layers that lay nothing but plain areas, one after the other, are drawn together; so are those that draw nothing but lines: no tile
+    // reaches over its border, so that one tile may be finished before the next.
+    let [areas, lines]: [CompiledLayer[], CompiledLayer[]] = [[], []];
+    const tilesOf = ([{ data: name }]: readonly CompiledLayer[]) => data.get(name)?.tiles ?? [];
+    const endAreas = () => {
+      if (areas.length) this.calls += this.runs.areas(areas, tilesOf(areas), view);
+      areas = [];
+    };
+    const endLines = () => {
+      if (lines.length) this.calls += this.runs.lines(lines, tilesOf(lines), view);
+      lines = [];
+    };
     const end = () => {
-      if (run.length) this.drawRun(run, data.get(run[0].data)?.tiles ?? [], matrices, camera);
-      run = [];
+      endAreas();
+      endLines();
     };
     for (const layer of sheet.layers) {
       if (!layer.visible || layer.opacity === 0 || zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
@@ -172,12 +173,22 @@ export class Renderer {
         this.mask.draw(tiles.map(({ entry, copy }) => this.patch(scene, entry.tile, copy, grid, false)));
         masked = layer.data;
       }
-      if (run.length && run[0].opacity !== layer.opacity) end();
-      if (layer.hasFill && !layer.hasPattern && !layer.heat) run.push(layer);
-      if (run.at(-1) === layer && !layer.strokePasses && !layer.hasExtrusion && !layer.hasMark) continue;
+      const fills = layer.hasFill && !layer.hasPattern && !layer.heat;
+      if (fills) {
+        endLines();
+        if (areas.length && areas[0].opacity !== layer.opacity) endAreas();
+        areas.push(layer);
+      }
+      if ((fills || !layer.hasFill) && !layer.heat && !layer.hasExtrusion && !layer.hasMark) {
+        if (!layer.strokePasses) continue;
+        endAreas();
+        if (lines.length && lines[0].hasFancyStroke !== layer.hasFancyStroke) endLines();
+        lines.push(layer);
+        continue;
+      }
       end();
       if (layer.heat) this.calls += this.heat.draw(layer, tiles, matrices, camera, this.ramps, still);
-      this.drawLayer(layer, tiles, matrices, camera, ratio);
+      this.drawLayer(layer, tiles, view);
     }
     end();
     gl.disable(gl.STENCIL_TEST);
@@ -193,25 +204,19 @@ export class Renderer {
     return bentPatch(camera, lattice ? ground.lattice(tile, grid) : ground.area(tile, grid), copy);
   }
 
-  private drawLayer(
-    layer: CompiledLayer,
-    tiles: readonly DrawnTile[],
-    matrices: Matrices,
-    camera: Camera,
-    ratio: number,
-  ): void {
+  private drawLayer(layer: CompiledLayer, tiles: readonly DrawnTile[], view: RunView): void {
     const { gl } = this.device;
+    const { camera, matrices, ratio } = view;
     const { zoom } = camera.view;
     const brush: Brush = {
       layer,
       camera,
       ratio,
       grown: zoom - Math.floor(zoom),
-      begin: (program) => this.begin(program, layer.opacity, camera),
+      begin: (program) => beginLayer(this.device, program, layer.opacity, camera),
       each: (program, clipped, has, draw) => {
-        const [matrix, mix] = [program.at('u_matrix'), program.at('u_mix')];
+        const matrix = program.at('u_matrix');
         const eye = camera.eye && program.at('u_eye');
-        let mixed = -1;
         if (clipped) gl.enable(gl.STENCIL_TEST);
         else gl.disable(gl.STENCIL_TEST);
         tiles.forEach((tile, i) => {
@@ -222,87 +227,28 @@ export class Renderer {
           gl.bindTexture(gl.TEXTURE_2D, entry.buffers.rows);
           gl.uniformMatrix4fv(matrix, false, matrices.get(tile)!);
           if (eye) gl.uniform3f(eye, ...eyeIn(camera, entry.frame));
-          const t = mixOf(entry, index, zoom);
-          if (t !== mixed) gl.uniform1f(mix, (mixed = t));
+          program.float('u_mix', mixOf(entry, index, zoom));
           draw(tile, index);
           this.calls++;
         });
       },
     };
     if (layer.hasFill && (layer.hasPattern || layer.heat)) this.drawAreas(brush);
-    if (layer.strokePasses) this.drawLines(brush);
+    if (layer.strokePasses) this.calls += this.runs.lines([layer], tiles, view);
     if (layer.hasExtrusion) this.drawExtrusions(brush);
     if (layer.hasMark) this.drawMarks(brush);
   }
 
-  private begin({ program, at }: Program, opacity: number, camera: Camera): void {
-    const { gl } = this.device;
-    const { radius } = camera.surface;
-    gl.useProgram(program);
-    gl.uniform1f(at('u_opacity'), opacity);
-    gl.uniform1i(at('u_rows'), 0);
-    gl.uniform1f(at('u_curve'), radius ? 1 / radius : 0);
-    gl.uniform1f(at('u_horizon'), isRound(camera) ? 1 : 0);
-    gl.activeTexture(gl.TEXTURE0);
-  }
-
-  /** Draws the areas of layers that follow each other, tile by tile; what lies together in a tile's buffers goes in one call. */
-  private drawRun(
-    run: readonly CompiledLayer[],
-    tiles: readonly DrawnTile[],
-    matrices: Matrices,
-    camera: Camera,
-  ): void {
-    const { gl } = this.device;
-    const { area } = this.programs;
-    const { zoom } = camera.view;
-    this.begin(area, run[0].opacity, camera);
-    gl.enable(gl.STENCIL_TEST);
-    let mixed = -1;
-    tiles.forEach((tile, i) => {
-      const { entry } = tile;
-      let [first, amount, mix] = [0, 0, -1];
-      let bound = false;
-      const draw = () => {
-        if (!amount) return;
-        if (!bound) {
-          gl.stencilFunc(gl.EQUAL, (i % 255) + 1, 0xff);
-          gl.bindTexture(gl.TEXTURE_2D, entry.buffers.rows);
-          gl.uniformMatrix4fv(area.at('u_matrix'), false, matrices.get(tile)!);
-          if (camera.eye) gl.uniform3f(area.at('u_eye'), ...eyeIn(camera, entry.frame));
-          gl.bindVertexArray(entry.buffers.areas!);
-          bound = true;
-        }
-        if (mix !== mixed) gl.uniform1f(area.at('u_mix'), (mixed = mix));
-        gl.drawElements(gl.TRIANGLES, amount, gl.UNSIGNED_INT, first * 4);
-        this.calls++;
-      };
-      for (const layer of run) {
-        const index = preparedIndex(entry, layer);
-        if (index < 0) continue;
-        const [from, length] = entry.prepared.layers[index].range.areas;
-        if (!length) continue;
-        const t = mixOf(entry, index, zoom);
-        if (amount && from === first + amount && t === mix) amount += length;
-        else {
-          draw();
-          [first, amount, mix] = [from, length, t];
-        }
-      }
-      draw();
-    });
-  }
-
   private drawAreas({ layer, camera, grown, begin, each }: Brush): void {
     const { gl } = this.device;
-    const program = layer.hasPattern ? this.programs.pattern : this.programs.area;
+    const program = layer.hasPattern ? this.programs.pattern : this.runs.area;
     begin(program);
     const metre = 1 / (camera.metresPerPixel * 2 ** grown);
     if (layer.hasPattern) {
-      gl.uniform1f(program.at('u_whole'), metre);
-      gl.uniform1f(program.at('u_grown'), 2 ** grown);
-      gl.uniform1f(program.at('u_next'), nextShare(grown));
-      gl.uniform1i(program.at('u_atlas'), 1);
+      program.float('u_whole', metre);
+      program.float('u_grown', 2 ** grown);
+      program.float('u_next', nextShare(grown));
+      program.int('u_atlas', 1);
       this.device.bind(1, this.sprites.texture);
     }
     const corner = layer.hasPattern ? program.at('u_corner') : null;
@@ -319,37 +265,6 @@ export class Renderer {
     });
   }
 
-  private drawLines({ layer, camera, ratio, grown, begin, each }: Brush): void {
-    const { gl } = this.device;
-    const line = layer.hasFancyStroke ? this.programs.fancyLine : this.programs.line;
-    begin(line);
-    const scale = 1 / camera.metresPerPixel;
-    gl.uniform1f(line.at('u_scale'), scale);
-    gl.uniform1f(line.at('u_distance'), camera.distance);
-    gl.uniform2f(line.at('u_viewport'), camera.size.width, camera.size.height);
-    gl.uniform1f(line.at('u_ratio'), ratio);
-    gl.uniform1f(line.at('u_dashScale'), 2 ** grown);
-    gl.uniform1f(line.at('u_next'), nextShare(grown));
-    gl.uniform1f(line.at('u_ground'), scale * camera.surface.stretch(...camera.view.center));
-    if (layer.hasFancyStroke) {
-      gl.uniform1i(line.at('u_atlas'), 1);
-      gl.uniform1i(line.at('u_ramps'), 2);
-      this.device.bind(1, this.sprites.texture);
-      this.device.bind(2, this.ramps.texture);
-    }
-    const passAt = line.at('u_pass');
-    const has = ({ entry }: DrawnTile, index: number) => entry.buffers.lines[index] !== undefined;
-    // No tile reaches over its border, so each is finished, casing and core, before the next.
-    each(line, true, has, ({ entry }, index) => {
-      gl.bindVertexArray(entry.buffers.lines[index]!);
-      for (let pass = 0; pass < layer.strokePasses; pass++) {
-        gl.uniform1i(passAt, layer.parts.stroke + pass * strokeTexels);
-        gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared.layers[index].range.lines[1] - 3);
-      }
-      this.calls += layer.strokePasses - 1;
-    });
-  }
-
   /** Raised polygons hide each other by depth; clear ones are laid into the depth first, so that no inner wall shows. */
   private drawExtrusions({ layer, camera, begin, each }: Brush): void {
     const { gl } = this.device;
@@ -359,9 +274,9 @@ export class Renderer {
       .reduce((most, share) => Math.max(most, share), 0);
     if (opacity <= 0) return;
     begin(extrusion);
-    gl.uniform1f(extrusion.at('u_opacity'), layer.opacity * opacity);
-    gl.uniform1f(extrusion.at('u_metre'), camera.surface.stretch(...camera.view.center));
-    gl.uniform1i(extrusion.at('u_pass'), layer.parts.extrusion);
+    extrusion.float('u_opacity', layer.opacity * opacity);
+    extrusion.float('u_metre', camera.surface.stretch(...camera.view.center));
+    extrusion.int('u_pass', layer.parts.extrusion);
     // Far out on a globe extrusions are too low to hide each other, and the depth there keeps the far side away.
     const round = isRound(camera);
     gl.enable(gl.DEPTH_TEST);
@@ -391,10 +306,10 @@ export class Renderer {
     const { mark } = this.programs;
     gl.disable(gl.DEPTH_TEST);
     begin(mark);
-    gl.uniform1f(mark.at('u_ratio'), ratio);
-    gl.uniform2f(mark.at('u_viewport'), camera.size.width, camera.size.height);
-    gl.uniform1i(mark.at('u_pass'), layer.parts.mark);
-    gl.uniform1i(mark.at('u_atlas'), 1);
+    mark.float('u_ratio', ratio);
+    mark.pair('u_viewport', camera.size.width, camera.size.height);
+    mark.int('u_pass', layer.parts.mark);
+    mark.int('u_atlas', 1);
     this.device.bind(1, this.sprites.texture);
     const has = ({ entry }: DrawnTile, index: number) => entry.buffers.marks[index] !== undefined;
     each(mark, false, has, ({ entry }, index) => {
@@ -417,8 +332,8 @@ export class Renderer {
       gl.bufferData(gl.ARRAY_BUFFER, floats, gl.DYNAMIC_DRAW);
       this.boxRoom = floats.length;
     } else gl.bufferSubData(gl.ARRAY_BUFFER, 0, floats, 0, count * boxFloats);
-    gl.uniform2f(program.at('u_viewport'), camera.size.width, camera.size.height);
-    gl.uniform1i(program.at('u_atlas'), 0);
+    program.pair('u_viewport', camera.size.width, camera.size.height);
+    program.int('u_atlas', 0);
     this.device.bind(0, from === 'texts' ? this.texts.texture : this.sprites.texture);
     gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, count);
     gl.bindVertexArray(null);
@@ -435,6 +350,7 @@ export class Renderer {
   remove(): void {
     const { device } = this;
     for (const program of Object.values(this.programs)) device.dropProgram(program);
+    this.runs.remove();
     this.sprites.remove();
     this.texts.remove();
     this.ramps.remove();
@@ -465,18 +381,6 @@ interface Brush {
     has: (tile: DrawnTile, index: number) => boolean,
     draw: (tile: DrawnTile, index: number) => void,
   ): void;
-}
-
-/** How far a tile's layer has come from one end of its zoom step to the other, 0 to 1. */
-function mixOf(entry: ReadyEntry, index: number, zoom: number): number {
-  const [low, high] = entry.steps[index];
-  return Math.max(0, Math.min(1, (zoom - low) / (high - low)));
-}
-
-/** How much of the next whole level's dashes and patterns is mixed in: none up to 0.6, all at 1. */
-function nextShare(grown: number): number {
-  const t = Math.max(0, (grown - 0.6) / 0.4);
-  return t * t * (3 - 2 * t);
 }
 
 const emptyBlock = {

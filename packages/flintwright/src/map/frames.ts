@@ -48,7 +48,8 @@ export class Frames implements FrameLoopHost {
 
   get isLoading(): boolean {
     const { context, surfaces, sources } = this.tools;
-    return context.busy || surfaces.busy || sources.loading || document.fonts.status === 'loading';
+    const { isFilling } = this.painter;
+    return context.busy || surfaces.busy || sources.loading || isFilling || document.fonts.status === 'loading';
   }
 
   draw(time: number, elapsed: number): FrameEnd {

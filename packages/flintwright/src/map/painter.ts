@@ -96,6 +96,11 @@ export class Painter {
     );
   }
 
+  /** Whether icons are still to be drawn. */
+  get isFilling(): boolean {
+    return this.tools.graphics.renderer?.sprites.isFilling ?? false;
+  }
+
   private get fading(): boolean {
     return (this.tools.graphics.renderer?.fade.opacity ?? 0) > 0;
   }
@@ -131,6 +136,7 @@ export class Painter {
       last.dark === scene.dark;
     stale.ground = false;
     this.shown = scene;
+    renderer.sprites.take(sheet, () => this.tools.context.invalidate('ground', true));
     renderer.showGround(
       {
         camera,

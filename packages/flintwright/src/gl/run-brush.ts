@@ -1,0 +1,159 @@
+import type { CompiledLayer } from '@flintwright/core';
+import { strokeTexels, type Camera } from '@flintwright/core/internal';
+import type { SpriteAtlas } from './atlas.js';
+import type { Device, Program } from './device.js';
+import { preparedIndex, type DrawnTile, type ReadyEntry } from './drawn-tile.js';
+import { eyeIn, isRound } from './eye.js';
+import type { Ramps } from './ramps.js';
+import { areaShader, fancyLineShader, lineShader } from './shaders/index.js';
+
+/** What tiles are drawn for. */
+export interface RunView {
+  readonly camera: Camera;
+  readonly matrices: ReadonlyMap<DrawnTile, Float32Array>;
+  /** Device pixels in a CSS pixel. */
+  readonly ratio: number;
+}
+
+/** Draws runs of layers that are alike, tile by tile, so that each tile is taken up once for all of them. */
+export class RunBrush {
+  readonly area: Program;
+  private readonly line: Program;
+  private readonly fancyLine: Program;
+
+  constructor(
+    private readonly device: Device,
+    private readonly sprites: SpriteAtlas,
+    private readonly ramps: Ramps,
+  ) {
+    this.area = device.program(areaShader);
+    this.line = device.program(lineShader);
+    this.fancyLine = device.program(fancyLineShader);
+  }
+
+  /** Draws the areas of layers that follow each other, tile by tile; what lies together in a tile's buffers goes in one call.
+   * Returns how many there were. */
+  areas(run: readonly CompiledLayer[], tiles: readonly DrawnTile[], view: RunView): number {
+    const { area } = this;
+    const { gl } = this.device;
+    const { zoom } = view.camera.view;
+    let calls = 0;
+    beginLayer(this.device, area, run[0].opacity, view.camera);
+    gl.enable(gl.STENCIL_TEST);
+    tiles.forEach((tile, i) => {
+      const { entry } = tile;
+      let [first, amount, mix] = [0, 0, -1];
+      let bound = false;
+      const draw = () => {
+        if (!amount) return;
+        if (!bound) {
+          this.bindTile(area, tile, i, view);
+          gl.bindVertexArray(entry.buffers.areas!);
+          bound = true;
+        }
+        area.float('u_mix', mix);
+        gl.drawElements(gl.TRIANGLES, amount, gl.UNSIGNED_INT, first * 4);
+        calls++;
+      };
+      for (const layer of run) {
+        const index = preparedIndex(entry, layer);
+        if (index < 0) continue;
+        const [from, length] = entry.prepared.layers[index].range.areas;
+        if (!length) continue;
+        const t = mixOf(entry, index, zoom);
+        if (amount && from === first + amount && t === mix) amount += length;
+        else {
+          draw();
+          [first, amount, mix] = [from, length, t];
+        }
+      }
+      draw();
+    });
+    return calls;
+  }
+
+  /** Draws the lines of layers that follow each other, tile by tile; returns the number of draw calls. */
+  lines(run: readonly CompiledLayer[], tiles: readonly DrawnTile[], view: RunView): number {
+    const { gl } = this.device;
+    const { camera, ratio } = view;
+    const { zoom, center } = camera.view;
+    const grown = zoom - Math.floor(zoom);
+    const fancy = run[0].hasFancyStroke;
+    const line = fancy ? this.fancyLine : this.line;
+    let calls = 0;
+    beginLayer(this.device, line, run[0].opacity, camera);
+    const scale = 1 / camera.metresPerPixel;
+    line.float('u_scale', scale);
+    line.float('u_distance', camera.distance);
+    line.pair('u_viewport', camera.size.width, camera.size.height);
+    line.float('u_ratio', ratio);
+    line.float('u_dashScale', 2 ** grown);
+    line.float('u_next', nextShare(grown));
+    line.float('u_ground', scale * camera.surface.stretch(...center));
+    if (fancy) {
+      line.int('u_atlas', 1);
+      line.int('u_ramps', 2);
+      this.device.bind(1, this.sprites.texture);
+      this.device.bind(2, this.ramps.texture);
+    }
+    gl.enable(gl.STENCIL_TEST);
+    tiles.forEach((tile, i) => {
+      const { entry } = tile;
+      let bound = false;
+      for (const layer of run) {
+        const index = preparedIndex(entry, layer);
+        const array = index < 0 ? undefined : entry.buffers.lines[index];
+        if (!array) continue;
+        if (!bound) this.bindTile(line, tile, i, view);
+        bound = true;
+        line.float('u_opacity', layer.opacity);
+        line.float('u_mix', mixOf(entry, index, zoom));
+        gl.bindVertexArray(array);
+        // The casing lies below the core.
+        for (let pass = 0; pass < layer.strokePasses; pass++) {
+          line.int('u_pass', layer.parts.stroke + pass * strokeTexels);
+          gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared.layers[index].range.lines[1] - 3);
+          calls++;
+        }
+      }
+    });
+    return calls;
+  }
+
+  /** Has a program draw a tile within the tile's own ground; `i` is its number in the mask. */
+  private bindTile(program: Program, tile: DrawnTile, i: number, { matrices, camera }: RunView): void {
+    const { gl } = this.device;
+    const { entry } = tile;
+    gl.stencilFunc(gl.EQUAL, (i % 255) + 1, 0xff);
+    gl.bindTexture(gl.TEXTURE_2D, entry.buffers.rows);
+    gl.uniformMatrix4fv(program.at('u_matrix'), false, matrices.get(tile)!);
+    if (camera.eye) gl.uniform3f(program.at('u_eye'), ...eyeIn(camera, entry.frame));
+  }
+
+  remove(): void {
+    for (const program of [this.area, this.line, this.fancyLine]) this.device.dropProgram(program);
+  }
+}
+
+/** Takes a program up for a layer. */
+export function beginLayer({ gl }: Device, program: Program, opacity: number, camera: Camera): void {
+  const { radius } = camera.surface;
+  gl.useProgram(program.program);
+  program.float('u_opacity', opacity);
+  program.int('u_rows', 0);
+  program.float('u_curve', radius ? 1 / radius : 0);
+  program.float('u_horizon', isRound(camera) ? 1 : 0);
+  gl.activeTexture(gl.TEXTURE0);
+}
+
+/** How far a tile's layer has come from one end of its zoom step to the other, 0 to 1. */
+export function mixOf(entry: ReadyEntry, index: number, zoom: number): number {
+  const [low, high] = entry.steps[index];
+  return Math.max(0, Math.min(1, (zoom - low) / (high - low)));
+}
+
+/** How much of the next whole level's dashes and patterns is mixed in: none up to 0.6, all at 1. */
+export function nextShare(grown: number): number {
+  const t = Math.max(0, (grown - 0.6) / 0.4);
+  return t * t * (3 - 2 * t);
+}
