@@ -70,8 +70,10 @@ export function cutDrawing() {
   window.gpu = gpu;
   const proto = WebGL2RenderingContext.prototype;
   const sizes = new WeakMap();
-  const keep = (gl, target, size) => {
-    const object = gl.getParameter(target);
+  // What is bound last at a target; to ask WebGL would hold everything up.
+  const bound = new Map();
+  const keep = (target, size) => {
+    const object = bound.get(target);
     if (!object) return;
     gpu.bytes += size - (sizes.get(object) ?? 0);
     sizes.set(object, size);
@@ -99,29 +101,29 @@ export function cutDrawing() {
     },
   };
   const after = {
-    bufferData(gl, [target, from, , , length]) {
+    bindBuffer: ([target, buffer]) => bound.set(target, buffer),
+    bindTexture: ([target, texture]) => bound.set(target, texture),
+    bufferData([target, from, , , length]) {
       const size =
         typeof from === 'number'
           ? from
           : length
             ? length * (from.BYTES_PER_ELEMENT ?? 1)
             : ((from && from.byteLength) ?? 0);
-      keep(gl, target === gl.ARRAY_BUFFER ? gl.ARRAY_BUFFER_BINDING : gl.ELEMENT_ARRAY_BUFFER_BINDING, size);
+      keep(target, size);
     },
-    texStorage2D: (gl, [, , format, width, height]) =>
-      keep(gl, gl.TEXTURE_BINDING_2D, width * height * texelBytes(format)),
-    texImage2D: (gl, [, , format, ...rest]) =>
+    texStorage2D: ([target, , format, width, height]) => keep(target, width * height * texelBytes(format)),
+    texImage2D: ([target, , format, ...rest]) =>
       keep(
-        gl,
-        gl.TEXTURE_BINDING_2D,
+        target,
         rest.length > 4 ? rest[0] * rest[1] * texelBytes(format) : rest.at(-1).width * rest.at(-1).height * 4,
       ),
-    deleteBuffer: (_gl, [object]) => drop(object),
-    deleteTexture: (_gl, [object]) => drop(object),
+    deleteBuffer: ([object]) => drop(object),
+    deleteTexture: ([object]) => drop(object),
   };
   for (const name of Object.getOwnPropertyNames(proto)) {
     const { value } = Object.getOwnPropertyDescriptor(proto, name);
-    if (typeof value !== 'function' || name === 'getParameter' || name === 'constructor') continue;
+    if (typeof value !== 'function' || name === 'constructor') continue;
     proto[name] = function (...args) {
       gpu.calls++;
       gpu.first ||= performance.now();
@@ -129,7 +131,7 @@ export function cutDrawing() {
       const answer = special[name]
         ? special[name]((...given) => value.apply(this, given), ...args)
         : value.apply(this, args);
-      after[name]?.(this, args);
+      after[name]?.(args);
       return answer;
     };
   }
