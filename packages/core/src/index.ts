@@ -1,6 +1,7 @@
 // The public door of the core. Exports for the packages of this repository alone stand in `internal.ts`.
 export { asFault, Fault, type FaultLike } from './base/fault.js';
-export { gunzip, gzip, isGzip } from './base/gzip.js';
+export { gunzip, gzip } from './base/gzip.js';
+export { isGzip } from './base/native-gzip.js';
 export { innerPoint } from './geometry/inner-point.js';
 export { relate } from './geometry/relate.js';
 export { doubleArea, insideRings } from './geometry/rings.js';

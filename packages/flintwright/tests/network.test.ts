@@ -8,7 +8,8 @@ import { box, collection, countPixels, faultsOf, openMap, useStage } from './har
 
 const stage = useStage();
 const block = readGeoJson(collection(box(-40, -40, 80)), { name: 'land' });
-const bytes = Buffer.from(gzip(writeTile([new TileCutter(block, 2).tile({ z: 0, x: 0, y: 0 })!])));
+const plain = writeTile([new TileCutter(block, 2).tile({ z: 0, x: 0, y: 0 })!]);
+const bytes = Buffer.from(gzip(plain));
 const sheet = {
   sheet: 1,
   background: '#ffffff',
@@ -46,6 +47,25 @@ describe('an idle map', () => {
     if (online) expect(Date.now() - began).toBeLessThan(2500);
     await page.evaluate(() => window.map.remove());
     expect(await page.evaluate(() => window.flintwright.liveCounts().listeners)).toBe(0);
+  });
+});
+
+describe('packed tiles', () => {
+  test.each<[string, Buffer, string | undefined]>([
+    ['in one part', bytes, undefined],
+    ['in two parts (RFC 1952, section 2.2)', Buffer.concat([gzip(plain.slice(0, 9)), gzip(plain.slice(9))]), undefined],
+    ['not at all', Buffer.from(plain), undefined],
+    [
+      'with a wrong checksum',
+      Buffer.concat([bytes.subarray(0, -8), Buffer.alloc(4), bytes.subarray(-4)]),
+      'gzip.corrupt',
+    ],
+  ])('%s', async (_, body, fault) => {
+    await stage.page.route('**/made-up/**', (route) => route.fulfill({ body }));
+    await openMap(stage, sheet, { center: [0, 0], zoom: 1 });
+    await stage.page.evaluate(() => window.map.settled());
+    expect((await faultsOf(stage)).map(({ code }) => code)).toEqual(fault ? [fault] : []);
+    expect((await countPixels(stage, green))[0] > 1000).toBe(!fault);
   });
 });
 

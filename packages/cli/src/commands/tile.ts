@@ -139,7 +139,7 @@ export function cutArchive(
   let largest = { tile: '–', bytes: 0 };
   for (const { tile, blocks: layers } of pyramid(blocks, zooms)) {
     let bytes = packed.get(layers);
-    if (!bytes) packed.set(layers, (bytes = new Uint8Array(gzipSync(writeTile(layers)))));
+    if (!bytes) packed.set(layers, (bytes = packTile(writeTile(layers))));
     writer.add(tile, bytes);
     if (bytes.length > largest.bytes) largest = { tile: `${tile.z}/${tile.x}/${tile.y}`, bytes: bytes.length };
     if (writer.size % 200 === 0) progress(`${writer.size.toLocaleString('en')} tiles`);
@@ -154,6 +154,12 @@ export function cutArchive(
     bounds,
   });
   return { archive, count: writer.size, largest };
+}
+
+/** Packs a tile; the compressor's room is fitted to it, as most tiles are small (zlib, `windowBits` and `memLevel`). */
+function packTile(tile: Uint8Array): Uint8Array {
+  const windowBits = Math.max(9, Math.min(15, Math.ceil(Math.log2(tile.length + 262))));
+  return new Uint8Array(gzipSync(tile, { windowBits, memLevel: Math.max(3, Math.min(8, windowBits - 6)) }));
 }
 
 function readZooms(text: string): [number, number] {

@@ -1,16 +1,11 @@
 import { Gunzip, gzipSync, inflateSync } from 'fflate';
 import { crc32 } from './crc32.js';
 import { Fault } from './fault.js';
+import { isGzip, mostOfGzip } from './native-gzip.js';
 import { said } from './said.js';
-
-/** Most bytes that packed data may come to where nobody says otherwise: 256 MiB. */
-export const mostOfGzip = 2 ** 28;
 
 /** Most bytes that DEFLATE makes of one (RFC 1951: a code of one bit for each copy of 258 bytes, and one for its distance). */
 const mostRatio = 1032;
-
-/** Whether bytes begin with the gzip mark (RFC 1952, section 2.3.1). */
-export const isGzip = (bytes: Uint8Array) => bytes.length > 2 && bytes[0] === 0x1f && bytes[1] === 0x8b;
 
 /** Length of the header of a member that has no extra fields, name or comment, as most have none. */
 const plainHeader = 10;

@@ -12,3 +12,15 @@ declare function btoa(text: string): string;
 declare const crypto: {
   readonly subtle: { digest(algorithm: string, bytes: Uint8Array<ArrayBuffer>): Promise<ArrayBuffer> };
 };
+declare class DecompressionStream {
+  constructor(format: 'gzip');
+  readonly writable: {
+    getWriter(): { write(bytes: Uint8Array): Promise<void>; close(): Promise<void> };
+  };
+  readonly readable: {
+    getReader(): {
+      read(): Promise<{ done: true; value?: undefined } | { done: false; value: Uint8Array }>;
+      cancel(): Promise<void>;
+    };
+  };
+}

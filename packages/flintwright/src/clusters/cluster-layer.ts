@@ -1,4 +1,3 @@
-// Room "clusters": points that come together, and how they placed over the ground.
 import type { PickedCluster } from '../base/picked-cluster.js';
 import { featureKeys, featureToGeoJson, type ClusterNode, type CompiledLayer } from '@flintwright/core';
 import { Portrayer, stepOf, type Camera } from '@flintwright/core/internal';
@@ -24,6 +23,15 @@ interface PlacedNode {
   leaving: boolean;
   /** Pixels off its place, for members of one place that are fanned out. */
   fan?: readonly [number, number];
+}
+
+/** A cluster or single feature that stands in view: its place on the screen and on the earth. */
+export interface StandingNode {
+  readonly layer: CompiledLayer;
+  readonly node: ClusterNode;
+  readonly x: number;
+  readonly y: number;
+  readonly at: readonly [number, number];
 }
 
 const glide = 260;
@@ -206,13 +214,7 @@ export class ClusterLayers {
   }
 
   /** All that stands in view, clusters and single features. */
-  inView(camera: Camera): {
-    readonly layer: CompiledLayer;
-    readonly node: ClusterNode;
-    readonly x: number;
-    readonly y: number;
-    readonly at: readonly [number, number];
-  }[] {
+  inView(camera: Camera): StandingNode[] {
     return this.placed(camera)
       .filter(({ placed }) => !placed.leaving)
       .map(({ placed, x, y }) => ({ layer: placed.layer, node: placed.node, x, y, at: placed.to }));

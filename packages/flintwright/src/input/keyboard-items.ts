@@ -1,7 +1,7 @@
 import type { CompiledLayer } from '@flintwright/core';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedCluster } from '../base/picked-cluster.js';
-import type { ClusterLayers } from '../clusters/cluster-layer.js';
+import type { Clusters } from '../clusters/clusters.js';
 import type { Sources } from '../load/sources.js';
 import type { Marker, Markers } from '../markers/markers.js';
 import type { FeaturePopups } from './feature-popups.js';
@@ -14,7 +14,7 @@ export interface KeyboardItemsTools {
   readonly context: MapContext;
   readonly sources: Sources;
   readonly markers: Markers;
-  readonly clusterLayers: ClusterLayers;
+  readonly clusterLayers: Clusters;
   readonly featurePopups: FeaturePopups;
   readonly pointer: Pointer;
   /** Shows what a cluster holds. */

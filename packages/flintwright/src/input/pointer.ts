@@ -3,7 +3,7 @@ import { listen } from '../base/live-counts.js';
 import { isSame, type PickedFeature, type PickOptions } from '../base/picked-feature.js';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedCluster } from '../base/picked-cluster.js';
-import type { ClusterLayers } from '../clusters/cluster-layer.js';
+import type { Clusters } from '../clusters/clusters.js';
 import type { Marker, MarkerEvents, Markers, PressDetail } from '../markers/markers.js';
 import type { HeldMarker } from '../markers/marker.js';
 import { isEmpty, type Popup } from '../overlay/popup.js';
@@ -17,7 +17,7 @@ type Point = readonly [number, number];
 export interface PointerTools {
   readonly context: MapContext;
   readonly markers: Markers;
-  readonly clusterLayers: ClusterLayers;
+  readonly clusterLayers: Clusters;
   readonly popups: Popups;
   readonly featurePopups: FeaturePopups;
   readonly selection: Selection;

@@ -1,6 +1,6 @@
 import type { CompiledSheet } from '@flintwright/core';
 import { classesKey, type ClassesWanted } from '@flintwright/core/internal';
-import { buildClusters, clusterQuery, type ClusterSource } from './cluster-source.js';
+import type { ClusterSource } from './cluster-source.js';
 import type { LoadTools } from './tools.js';
 
 /** Class limits that scales of the sheet left to the data. */
@@ -19,6 +19,8 @@ export class DerivedData {
   /** Class limits that have been asked for. */
   private readonly asked = new Set<string>();
   private building = 0;
+  /** Counts how often all was forgotten. */
+  private turn = 0;
 
   constructor(
     private readonly name: string,
@@ -38,8 +40,14 @@ export class DerivedData {
     }
     const { context, pool } = this.tools;
     const cluster = sheet.data?.[this.name]?.cluster;
-    for (const layer of layers) {
-      if (layer.data !== this.name || !layer.clustered || !cluster) continue;
+    const clustered = layers.filter((layer) => layer.data === this.name && layer.clustered);
+    if (!cluster || !clustered.length) return;
+    this.building++;
+    const { turn } = this;
+    const { buildClusters, clusterQuery } = await import('./cluster-source.js').finally(() => this.building--);
+    // The features may have gone meanwhile.
+    if (turn !== this.turn) return;
+    for (const layer of clustered) {
       const { query, categories } = clusterQuery(layer, cluster);
       const key = JSON.stringify(query);
       if (this.queries.get(layer.id) === key) continue;
@@ -77,6 +85,7 @@ export class DerivedData {
   }
 
   forget(): void {
+    this.turn++;
     this.queries.clear();
     this.clusters.clear();
     this.asked.clear();

@@ -1,5 +1,5 @@
 import type { View } from '@flintwright/core';
-import type { ClusterLayers } from '../clusters/cluster-layer.js';
+import type { Clusters } from '../clusters/clusters.js';
 import type { Graphics } from '../gl/graphics.js';
 import type { Sources } from '../load/sources.js';
 import type { Markers } from '../markers/markers.js';
@@ -15,7 +15,7 @@ export interface FramesTools {
   readonly context: Context;
   readonly graphics: Graphics;
   readonly sources: Sources;
-  readonly clusterLayers: ClusterLayers;
+  readonly clusterLayers: Clusters;
   readonly markers: Markers;
   readonly obstacles: Obstacles;
   readonly surfaces: SurfaceControl;

@@ -3,7 +3,7 @@ import type { FeatureName } from '../base/feature-states.js';
 import { countLive, listen } from '../base/live-counts.js';
 import type { PickedFeature, PickOptions } from '../base/picked-feature.js';
 import type { PickedCluster } from '../base/picked-cluster.js';
-import type { ClusterLayers } from '../clusters/cluster-layer.js';
+import type { Clusters } from '../clusters/clusters.js';
 import type { Graphics } from '../gl/graphics.js';
 import { FeaturePopups } from '../input/feature-popups.js';
 import { attachGestures } from '../input/gestures.js';
@@ -28,7 +28,7 @@ export interface InteractionTools {
   readonly options: MapOptions;
   readonly graphics: Graphics;
   readonly sources: Sources;
-  readonly clusterLayers: ClusterLayers;
+  readonly clusterLayers: Clusters;
   readonly markers: Markers;
   readonly popups: Popups;
   readonly frames: Frames;

@@ -1,6 +1,6 @@
 import type { CompiledSheet } from '@flintwright/core';
 import type { Camera, Rgba, Size } from '@flintwright/core/internal';
-import type { ClusterLayers } from '../clusters/cluster-layer.js';
+import type { Clusters } from '../clusters/clusters.js';
 import type { Graphics } from '../gl/graphics.js';
 import type { Renderer } from '../gl/renderer.js';
 import type { Ground } from '../gl/surfaces.js';
@@ -33,7 +33,7 @@ export interface PainterTools {
   readonly context: Context;
   readonly graphics: Graphics;
   readonly sources: Sources;
-  readonly clusterLayers: ClusterLayers;
+  readonly clusterLayers: Clusters;
   readonly markers: Markers;
   readonly obstacles: Obstacles;
 }

@@ -2,7 +2,7 @@ import { readSheet, type Sheet } from '@flintwright/core';
 import { changeView, defaultLimits, findPlainSurface, webMercator } from '@flintwright/core/internal';
 import type { MapState } from '../base/map-context.js';
 import { partsOf } from '../base/sheet-parts.js';
-import { ClusterLayers } from '../clusters/cluster-layer.js';
+import { Clusters } from '../clusters/clusters.js';
 import { Graphics } from '../gl/graphics.js';
 import { HostsTried } from '../load/request.js';
 import { Sources } from '../load/sources.js';
@@ -92,7 +92,7 @@ export function makeParts(
   surfaces.watch(sources);
   const obstacles = new Obstacles(host, () => context.invalidate('overlay', true));
   const markers = new Markers(context);
-  const clusterLayers = new ClusterLayers(context, sources);
+  const clusterLayers = new Clusters(context, sources);
   const popups = new Popups(context);
   const legends = new Legends(context, (data) => sources.joinReport(data));
   const frames = new Frames({

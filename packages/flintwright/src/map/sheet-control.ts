@@ -3,7 +3,7 @@ import { changeView, selfContained } from '@flintwright/core/internal';
 import type { FeatureTest } from '../base/feature-filters.js';
 import { requireAlive } from '../base/map-context.js';
 import { assembled, partsOf, rebased, type SheetParts } from '../base/sheet-parts.js';
-import type { ClusterLayers } from '../clusters/cluster-layer.js';
+import type { Clusters } from '../clusters/clusters.js';
 import type { FoundBreaks } from '../load/derived-data.js';
 import { fetchJson, type RequestHook } from '../load/request.js';
 import { withoutFeatures, withWholeAddresses } from '../load/sheet.js';
@@ -27,7 +27,7 @@ export interface SheetControlTools {
   readonly base: string;
   readonly pool: WorkerPool;
   readonly sources: Sources;
-  readonly clusterLayers: ClusterLayers;
+  readonly clusterLayers: Clusters;
   readonly surfaces: SurfaceControl;
   readonly frames: Frames;
   readonly silent: SilentFaults;

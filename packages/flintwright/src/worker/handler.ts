@@ -1,7 +1,7 @@
 import {
   asFault,
   Fault,
-  gunzip,
+  isGzip,
   readTile,
   type CompiledLayer,
   type CompiledSheet,
@@ -20,13 +20,22 @@ import {
   compileTree,
   mercatorGrid,
   prepareTile,
+  unpackNatively,
   unusableColours,
   type ProjectedTile,
 } from '@flintwright/core/internal';
 import type { ToDegrees } from './features.js';
 import type { Answer, Calls, HeldFeatures, Scene } from './held-features.js';
 import { lacking } from './plain-surface.js';
-import type { CallMessage, CallName, FromWorker, RequestOf, SheetMessage, ToWorker } from './messages.js';
+import {
+  stillPacked,
+  type CallMessage,
+  type CallName,
+  type FromWorker,
+  type RequestOf,
+  type SheetMessage,
+  type ToWorker,
+} from './messages.js';
 
 /** What a worker can do beside reading tiles for web Mercator and plans. */
 export interface WorkerTools {
@@ -78,14 +87,34 @@ export class WorkerHandler implements Scene {
   }
 
   private answer<K extends CallName>({ call, id, request }: CallMessage<K>): void {
+    const packed = call === 'tile' && packedBytes(request as RequestOf<'tile'>);
+    if (!packed) {
+      this.work({ call, id, request });
+      return;
+    }
+    // Other work may be done meanwhile; the tile is prepared by the sheet that is in force then.
+    unpackNatively(packed).then(
+      (bytes) => {
+        if (bytes) this.work({ call, id, request: { ...request, bytes } });
+        else this.failed(id, new Fault(stillPacked, 'this worker cannot unpack the tile', 'The map unpacks it.'));
+      },
+      (error: unknown) => this.failed(id, error),
+    );
+  }
+
+  private work<K extends CallName>({ call, id, request }: CallMessage<K>): void {
     try {
       const { reply, transfer = [] } = this.callOf(call)(request);
       if (call === 'features') this.looked.delete((request as RequestOf<'features'>).data);
       this.post({ id, ok: true, version: this.version, reply }, transfer);
     } catch (error) {
-      const fault = asFault(error, 'worker.failed', 'Please report this with the data that brings it about.');
-      this.post({ id, ok: false, fault: fault.toJSON() }, []);
+      this.failed(id, error);
     }
+  }
+
+  private failed(id: number, error: unknown): void {
+    const fault = asFault(error, 'worker.failed', 'Please report this with the data that brings it about.');
+    this.post({ id, ok: false, fault: fault.toJSON() }, []);
   }
 
   private callOf<K extends CallName>(call: K): (request: RequestOf<K>) => Answer<K> {
@@ -107,7 +136,7 @@ export class WorkerHandler implements Scene {
     const violations: Violation[] = [];
     const features = bytes ? undefined : required(this.features).of(data);
     const cut = features?.cutter.tile(tile);
-    let blocks = bytes ? readTile(gunzip(bytes), { violations }) : cut ? [cut] : [];
+    let blocks = bytes ? readTile(bytes, { violations }) : cut ? [cut] : [];
     // Clustered marks are drawn as the clusters stand, not tile by tile.
     const layers = this.layersOf(data).filter((layer) => !layer.clustered);
     const wanted = new Set(layers.map((layer) => layer.from));
@@ -158,6 +187,9 @@ export class WorkerHandler implements Scene {
       .map((fault) => fault.toJSON());
   }
 }
+
+/** The bytes of a tile that came packed. */
+const packedBytes = ({ bytes }: RequestOf<'tile'>) => (bytes && isGzip(bytes) ? bytes : undefined);
 
 /** A tool that the worker of a plain map lacks. */
 function required<T>(tool: T | undefined): T {

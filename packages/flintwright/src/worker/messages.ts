@@ -76,6 +76,9 @@ export interface TileRequest {
   readonly grid?: string | object;
 }
 
+/** Code of the fault of a tile that a worker cannot unpack: the map does so, and tells what is wrong where it cannot either. */
+export const stillPacked = 'worker.packed';
+
 /** Features that a worker holds from now on. */
 export interface AddedFeatures {
   /** `[west, south, east, north]`; undefined where there are no coordinates. */

@@ -2,6 +2,7 @@ import { Fault, parseCql2, type FeatureBlock } from '@flintwright/core';
 import { buffersOfPieces, faultFrom, type ClassesWanted } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
 import { notStarted, startWorker } from '../base/start-worker.js';
+import { stillPacked } from './messages.js';
 import type {
   CallName,
   ClusterQuery,
@@ -245,7 +246,19 @@ export class WorkerPool {
 
   /** Has a tile prepared; `version` is that of the sheet it was prepared for. */
   async prepare(request: TileRequest): Promise<ReplyOf<'tile'> & { readonly version: number }> {
-    const slot = request.bytes ? this.idlest() : this.ownerOf(request.data);
+    try {
+      return await this.prepareIn(request.bytes ? this.idlest() : this.ownerOf(request.data), request);
+    } catch (error) {
+      if (!request.bytes || !(error instanceof Fault) || error.code !== stillPacked) throw error;
+      const { gunzip } = await import('./unpack.js');
+      return this.prepareIn(this.idlest(), { ...request, bytes: gunzip(request.bytes) });
+    }
+  }
+
+  private async prepareIn(
+    slot: WorkerSlot,
+    request: TileRequest,
+  ): Promise<ReplyOf<'tile'> & { readonly version: number }> {
     const { version, reply } = await this.ask(slot, 'tile', request);
     return { version, ...reply };
   }

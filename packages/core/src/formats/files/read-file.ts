@@ -1,5 +1,6 @@
 import { Fault } from '../../base/fault.js';
-import { gunzip, isGzip } from '../../base/gzip.js';
+import { gunzip } from '../../base/gzip.js';
+import { isGzip } from '../../base/native-gzip.js';
 import { areaOfUse, datumUnknown } from '../../crs/match.js';
 import { getCrs } from '../../crs/registry.js';
 import { withDoubts } from './doubts.js';

@@ -1,5 +1,6 @@
 import { Fault } from '../../base/fault.js';
-import { isGzip, Unpacker } from '../../base/gzip.js';
+import { Unpacker } from '../../base/gzip.js';
+import { isGzip } from '../../base/native-gzip.js';
 import type { FeatureFile, FilePart, FileLayer, ReadFileOptions } from './feature-file.js';
 import { recognize } from './formats.js';
 import { readFeatureFile } from './read-file.js';

@@ -1,11 +1,11 @@
 import { Growing } from '../../base/growing.js';
-import { Kind, valueAt, type FeatureBlock, type Value } from '../../features/block.js';
+import { Kind, type Column, type FeatureBlock, type Value } from '../../features/block.js';
 
 const encoder = new TextEncoder();
 
-/** Writes the wire form of protocol buffers. */
+/** Writes the wire form of protocol buffers, all into one list of bytes: what is nested is written in place, and its length put before it. */
 class WireWriter extends Growing<Uint8Array> {
-  constructor(capacity = 1024) {
+  constructor(capacity = 1 << 16) {
     super((n) => new Uint8Array(n), capacity);
   }
 
@@ -18,105 +18,191 @@ class WireWriter extends Growing<Uint8Array> {
     data[this.length++] = value;
   }
 
-  bytes(field: number, bytes: Uint8Array): void {
-    this.varint((field << 3) | 2);
-    this.varint(bytes.length);
-    this.reserve(bytes.length).set(bytes, this.length);
-    this.length += bytes.length;
+  /** A varint of at most 32 bits. */
+  small(value: number): void {
+    const data = this.reserve(5);
+    while (value > 127) {
+      data[this.length++] = (value & 0x7f) | 0x80;
+      value >>>= 7;
+    }
+    data[this.length++] = value;
   }
 
-  nested(field: number, inner: WireWriter): void {
-    this.bytes(field, inner.data.subarray(0, inner.length));
+  /** Begins a nested field; {@link end} takes what comes back. */
+  begin(field: number): number {
+    this.small((field << 3) | 2);
+    // Room for the length of what is short.
+    this.reserve(1);
+    return ++this.length;
   }
 
-  fixed(size: 4 | 8, value: number): void {
-    const data = this.reserve(size);
-    const view = new DataView(data.buffer, data.byteOffset + this.length, size);
-    if (size === 4) view.setFloat32(0, value, true);
-    else view.setFloat64(0, value, true);
-    this.length += size;
+  /** Ends a nested field: puts its length before it. */
+  end(start: number): void {
+    const size = this.length - start;
+    let more = 0;
+    for (let rest = size >>> 7; rest; rest >>>= 7) more++;
+    if (more) {
+      this.reserve(more);
+      this.data.copyWithin(start + more, start, this.length);
+    }
+    const end = this.length + more;
+    this.length = start - 1;
+    this.small(size);
+    this.length = end;
+  }
+
+  text(field: number, text: string): void {
+    const start = this.begin(field);
+    const room = this.reserve(3 * text.length);
+    this.length += encoder.encodeInto(text, room.subarray(this.length)).written;
+    this.end(start);
+  }
+
+  double(value: number): void {
+    const data = this.reserve(8);
+    new DataView(data.buffer, data.byteOffset + this.length, 8).setFloat64(0, value, true);
+    this.length += 8;
   }
 }
+
+/** Tens of thousands of tiles are written in the same room, one after the other. */
+const out = new WireWriter();
 
 /**
  * Writes blocks in tile space as one vector tile (encoding 2.1, layer version 2). Numbers that are whole
  * become integers, others doubles; features that have no geometry are left out, as the encoding asks.
  */
 export function writeTile(blocks: readonly FeatureBlock[]): Uint8Array {
-  const tile = new WireWriter(4096);
+  out.restart(1 << 22);
   for (const block of blocks) {
-    const layer = writeLayer(block);
-    if (layer) tile.nested(3, layer);
+    const before = out.length;
+    const start = out.begin(3);
+    if (writeLayer(block)) out.end(start);
+    else out.length = before;
   }
-  return tile.finish();
+  return out.finish();
 }
 
-function writeLayer(block: FeatureBlock): WireWriter | undefined {
-  const layer = new WireWriter(4096);
-  layer.varint((15 << 3) | 0);
-  layer.varint(2);
-  layer.bytes(1, encoder.encode(block.name));
-  const lookup = new Map<Value, number>();
-  const values: Value[] = [];
+/** The values of a layer, each once, in the order in which they are first used. */
+class Values {
+  readonly list: Value[] = [];
+  private readonly lookup = new Map<Value, number>();
+
+  at(value: Value): number {
+    let at = this.lookup.get(value);
+    if (at === undefined) this.lookup.set(value, (at = this.list.push(value) - 1));
+    return at;
+  }
+}
+
+/** Where the codes of a table of values stand among the values of a layer; the tables outlive the layers, which are told apart by turns. */
+interface Places {
+  readonly turns: Uint32Array;
+  readonly places: Uint32Array;
+}
+
+const placesOf = new WeakMap<readonly Value[], Places>();
+let turn = 0;
+
+/** How the values of a column are found among those of a layer; −1 for none. */
+function finder(column: Column, values: Values): (feature: number) => number {
+  if (!('codes' in column)) {
+    const { numbers } = column;
+    return (f) => (Number.isNaN(numbers[f]) ? -1 : values.at(numbers[f]));
+  }
+  const { codes, values: own } = column;
+  let known = placesOf.get(own);
+  if (!known || known.turns.length <= own.length) {
+    known = { turns: new Uint32Array(own.length + 1), places: new Uint32Array(own.length + 1) };
+    placesOf.set(own, known);
+  }
+  const { turns, places } = known;
+  const now = ++turn;
+  return (f) => {
+    const code = codes[f];
+    if (turns[code] === now) return places[code];
+    const value = code === 0 ? undefined : own[code - 1];
+    if (value === undefined || value === null) return -1;
+    turns[code] = now;
+    return (places[code] = values.at(value));
+  };
+}
+
+/** Writes a layer; false where none of its features has a geometry. */
+function writeLayer(block: FeatureBlock): boolean {
+  out.small((15 << 3) | 0);
+  out.small(2);
+  out.text(1, block.name);
+  const values = new Values();
   const keys: string[] = [];
-  const keyOf = new Map<string, number>();
-  const feature = new WireWriter();
-  const tags = new WireWriter();
-  const geometry = new WireWriter();
+  const columns = block.columns.map((column) => ({ name: column.name, key: -1, find: finder(column, values) }));
   let written = 0;
   for (let i = 0; i < block.count; i++) {
-    feature.length = tags.length = geometry.length = 0;
-    writeGeometry(block, i, geometry);
-    if (geometry.length === 0) continue;
-    for (const column of block.columns) {
-      const value = valueAt(column, i);
-      if (value === undefined || value === null) continue;
-      let key = keyOf.get(column.name);
-      if (key === undefined) keyOf.set(column.name, (key = keys.push(column.name) - 1));
-      let at = lookup.get(value);
-      if (at === undefined) lookup.set(value, (at = values.push(value) - 1));
-      tags.varint(key);
-      tags.varint(at);
-    }
+    if (!hasGeometry(block, i)) continue;
+    written++;
+    const feature = out.begin(2);
     const id = block.ids[i];
     if (id >= 0 && Number.isInteger(id)) {
-      feature.varint((1 << 3) | 0);
-      feature.varint(id);
+      out.small((1 << 3) | 0);
+      out.varint(id);
     }
-    if (tags.length) feature.nested(2, tags);
-    feature.varint((3 << 3) | 0);
-    feature.varint(block.kinds[i]);
-    feature.nested(4, geometry);
-    layer.nested(2, feature);
-    written++;
+    const before = out.length;
+    const tags = out.begin(2);
+    for (const column of columns) {
+      const at = column.find(i);
+      if (at < 0) continue;
+      if (column.key < 0) column.key = keyOf(keys, column.name);
+      out.small(column.key);
+      out.small(at);
+    }
+    if (out.length > tags) out.end(tags);
+    else out.length = before;
+    out.small((3 << 3) | 0);
+    out.small(block.kinds[i]);
+    const geometry = out.begin(4);
+    writeGeometry(block, i);
+    out.end(geometry);
+    out.end(feature);
   }
-  if (!written) return undefined;
-  for (const key of keys) layer.bytes(3, encoder.encode(key));
-  for (const value of values) layer.nested(4, writeValue(value));
-  layer.varint((5 << 3) | 0);
-  layer.varint(block.extent);
-  return layer;
+  if (!written) return false;
+  for (const key of keys) out.text(3, key);
+  for (const value of values.list) writeValue(value);
+  out.small((5 << 3) | 0);
+  out.small(block.extent);
+  return true;
 }
 
-function writeValue(value: Value): WireWriter {
-  const out = new WireWriter(32);
-  if (typeof value === 'string') out.bytes(1, encoder.encode(value));
+/** Columns of the same name share a key. */
+function keyOf(keys: string[], name: string): number {
+  const known = keys.indexOf(name);
+  return known < 0 ? keys.push(name) - 1 : known;
+}
+
+function writeValue(value: Value): void {
+  const start = out.begin(4);
+  if (typeof value === 'string') out.text(1, value);
   else if (typeof value === 'boolean') {
-    out.varint((7 << 3) | 0);
-    out.varint(value ? 1 : 0);
+    out.small((7 << 3) | 0);
+    out.small(value ? 1 : 0);
   } else if (Number.isInteger(value) && Math.abs(value as number) < 2 ** 52) {
     // Beyond that the zigzag form would not be exact in a double.
     const whole = value as number;
-    out.varint(((whole < 0 ? 6 : 5) << 3) | 0);
+    out.small(((whole < 0 ? 6 : 5) << 3) | 0);
     out.varint(whole < 0 ? -whole * 2 - 1 : whole);
   } else {
-    out.varint((3 << 3) | 1);
-    out.fixed(8, value as number);
+    out.small((3 << 3) | 1);
+    out.double(value as number);
   }
-  return out;
+  out.end(start);
 }
 
-function writeGeometry(block: FeatureBlock, index: number, out: WireWriter): void {
+/** Whether a feature is of a kind that is written, and has a vertex. */
+function hasGeometry({ kinds, featureParts, partRings, ringStarts }: FeatureBlock, index: number): boolean {
+  const [from, to] = [partRings[featureParts[index]], partRings[featureParts[index + 1]]];
+  return to > from && (kinds[index] !== Kind.point || ringStarts[to] > ringStarts[from]);
+}
+
+function writeGeometry(block: FeatureBlock, index: number): void {
   const { coords, partRings, ringStarts } = block;
   const kind = block.kinds[index];
   const fromPart = block.featureParts[index];
@@ -126,25 +212,25 @@ function writeGeometry(block: FeatureBlock, index: number, out: WireWriter): voi
   const vertex = (i: number) => {
     const dx = coords[2 * i] - x;
     const dy = coords[2 * i + 1] - y;
-    out.varint(((dx << 1) ^ (dx >> 31)) >>> 0);
-    out.varint(((dy << 1) ^ (dy >> 31)) >>> 0);
+    out.small(((dx << 1) ^ (dx >> 31)) >>> 0);
+    out.small(((dy << 1) ^ (dy >> 31)) >>> 0);
     x += dx;
     y += dy;
   };
   if (kind === Kind.point) {
     const from = ringStarts[partRings[fromPart]];
     const to = ringStarts[partRings[toPart]];
-    if (to > from) out.varint(((to - from) << 3) | 1);
+    if (to > from) out.small(((to - from) << 3) | 1);
     for (let i = from; i < to; i++) vertex(i);
     return;
   }
   for (let ring = partRings[fromPart]; ring < partRings[toPart]; ring++) {
     const from = ringStarts[ring];
     const to = ringStarts[ring + 1];
-    out.varint((1 << 3) | 1);
+    out.small((1 << 3) | 1);
     vertex(from);
-    out.varint(((to - from - 1) << 3) | 2);
+    out.small(((to - from - 1) << 3) | 2);
     for (let i = from + 1; i < to; i++) vertex(i);
-    if (kind === Kind.polygon) out.varint((1 << 3) | 7);
+    if (kind === Kind.polygon) out.small((1 << 3) | 7);
   }
 }

@@ -1,5 +1,5 @@
 import { Fault } from '../../base/fault.js';
-import { gunzip } from '../../base/gzip.js';
+import { unpack } from '../../base/unpack.js';
 import { hilbertId, tileOfHilbertId, type TileAddress } from '../../grid/address.js';
 import { findEntry, readDirectory, type DirectoryEntry } from './directory.js';
 import { compressionNames, firstFetch, headerLength, readHeader, type ArchiveHeader } from './header.js';
@@ -71,14 +71,14 @@ export class Archive {
     const root = inFirst
       ? first.subarray(rootOffset, rootOffset + rootLength)
       : await exactly(source, rootOffset, rootLength, 'the root directory', signal);
-    return new Archive(source, header, readDirectory(gunzip(root, `byte ${rootOffset}`)));
+    return new Archive(source, header, readDirectory(await unpack(root, `byte ${rootOffset}`)));
   }
 
   /** The metadata object: TileJSON 3 fields such as `name`, `attribution` and `vector_layers`. */
   async metadata(signal?: AbortSignalLike): Promise<Record<string, unknown>> {
     const { metadataOffset, metadataLength } = this.header;
     if (!metadataLength) return {};
-    const bytes = gunzip(
+    const bytes = await unpack(
       await exactly(this.source, metadataOffset, metadataLength, 'the metadata', signal),
       `byte ${metadataOffset}`,
     );
@@ -138,8 +138,8 @@ export class Archive {
     const known = this.leaves.get(entry.offset);
     if (known) return known;
     const offset = this.header.leavesOffset + entry.offset;
-    const loading = exactly(this.source, offset, entry.length, 'a leaf directory', signal).then((bytes) =>
-      readDirectory(gunzip(bytes, `byte ${offset}`)),
+    const loading = exactly(this.source, offset, entry.length, 'a leaf directory', signal).then(async (bytes) =>
+      readDirectory(await unpack(bytes, `byte ${offset}`)),
     );
     loading.catch(() => this.leaves.delete(entry.offset));
     if (this.leaves.size >= 64) this.leaves.delete(this.leaves.keys().next().value!);
