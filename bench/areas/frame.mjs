@@ -107,13 +107,6 @@ export function figures() {
     });
     return [
       row('frame on the plane', found.plane, 2, 'script, lower quartile, 2560 × 1700 pixels'),
-      {
-        name: 'calls of WebGL a frame',
-        value: found.plane.calls,
-        unit: '',
-        limit: 1200,
-        detail: `${found.plane.draws} draws`,
-      },
       row('frame on the globe', found.globe, 3, 'the same view'),
       row('10,000 markers moved', found.moved, 8, 'moved and drawn over the same map'),
       {

@@ -12,9 +12,9 @@ import { sizeOf, SymbolWriter, type SymbolTarget } from './cluster-symbol.js';
 
 /** One node on its way: where it began, where it goes, and how far it is. */
 interface PlacedNode {
-  readonly layer: CompiledLayer;
+  layer: CompiledLayer;
   readonly clusters: ClusterSource;
-  readonly node: ClusterNode;
+  node: ClusterNode;
   from: readonly [number, number];
   /** Where it goes; a node that leaves goes to what takes it in. */
   to: readonly [number, number];
@@ -22,7 +22,7 @@ interface PlacedNode {
   t: number;
   leaving: boolean;
   /** Pixels off its place, for members of one place that are fanned out. */
-  fan?: readonly [number, number];
+  fan: readonly [number, number] | undefined;
 }
 
 /** A cluster or single feature that stands in view: its place on the screen and on the earth. */
@@ -128,8 +128,12 @@ export class ClusterLayers {
         const key = `${id}/${node.id}`;
         const at: readonly [number, number] = [node.lon, node.lat];
         const known = before.get(key);
-        const placed = known && !known.leaving && known.clusters === clusters ? { ...known, node, to: at } : undefined;
-        const { fan: _, ...rest } = placed ?? {
+        if (known && !known.leaving && known.clusters === clusters) {
+          Object.assign(known, { layer, node, to: at, fan });
+          next.set(key, known);
+          return;
+        }
+        next.set(key, {
           layer,
           clusters,
           node,
@@ -137,8 +141,8 @@ export class ClusterLayers {
           to: at,
           t: still || !before.size ? 1 : 0,
           leaving: false,
-        };
-        next.set(key, { ...rest, layer, ...(fan ? { fan } : {}) });
+          fan,
+        });
       };
       for (const node of index.query(box, zoom)) {
         if (this.fanned?.layer === id && this.fanned.id === node.id) {
@@ -231,8 +235,8 @@ export class ClusterLayers {
     const out = [];
     for (const placed of this.nodes.values()) {
       const ease = placed.t * placed.t * (3 - 2 * placed.t);
-      const [[ax, ay], [bx, by]] = [camera.project(...placed.from), camera.project(...placed.to)];
-      const near = camera.project(...placed.to)[2];
+      const [bx, by, near] = camera.project(...placed.to);
+      const [ax, ay] = placed.t < 1 ? camera.project(...placed.from) : [bx, by];
       const [fx, fy] = placed.fan ?? [0, 0];
       const x = ax + (bx - ax) * ease + fx * ease;
       const y = ay + (by - ay) * ease + fy * ease;

@@ -8,6 +8,9 @@ export interface LabelStyles {
   readonly styles: readonly (LabelStyle | undefined)[];
 }
 
+/** A prepared tile. Its geometry lies on the graphics card, and is gone here but for its marks, which labels keep off. */
+export type KeptTile = Omit<PreparedTile, 'mesh'> & { readonly marks: PreparedTile['mesh']['marks'] };
+
 /** One tile of a source: loading, ready, or known to be empty or faulty. */
 export interface TileEntry {
   readonly tile: TileAddress;
@@ -17,7 +20,7 @@ export interface TileEntry {
   /** Version of the geometry (which layers, which filters) that `prepared` was made for. */
   version: number;
   bytes?: Uint8Array | 'cut' | undefined;
-  prepared?: PreparedTile;
+  prepared?: KeptTile;
   buffers?: TileBuffers;
   /** Zoom step of each prepared layer's rows. */
   steps: ZoomStep[];
@@ -32,7 +35,7 @@ export interface TileEntry {
 }
 
 /** A tile whose geometry has been prepared. */
-export type PreparedEntry = TileEntry & { prepared: PreparedTile };
+export type PreparedEntry = TileEntry & { prepared: KeptTile };
 
 /** A tile that can be drawn. */
 export type ReadyEntry = PreparedEntry & { buffers: TileBuffers };

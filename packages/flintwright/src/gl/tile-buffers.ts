@@ -2,7 +2,7 @@ import type { PreparedTile } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
 import type { Device } from './device.js';
 
-/** The buffers of one tile on the GPU. Made from a {@link PreparedTile}, and made again from it after a lost context. */
+/** The buffers of one tile on the GPU. After a lost context the tile is prepared again for others. */
 export class TileBuffers {
   readonly areas: WebGLVertexArrayObject | undefined;
   /** For each layer of the tile: how to draw its lines and marks. */

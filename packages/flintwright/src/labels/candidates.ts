@@ -36,15 +36,15 @@ export function roomOfMarks(entries: readonly DataEntry[], camera: Camera): Mark
   const at: [number, number, number] = [0, 0, 0];
   for (const { tileStore, tiles } of entries) {
     for (const { entry, copy } of tiles) {
-      const { layers, mesh, rows } = entry.prepared;
+      const { layers, marks, rows } = entry.prepared;
       for (const prepared of layers) {
         const [from, length] = prepared.range.marks;
         if (!length) continue;
         const layer = tileStore?.rows.layerOf(prepared);
         if (!layer?.visible || !layer.hasMark || zoom < layer.zoom[0] || zoom >= layer.zoom[1] || (left -= length) < 0)
           continue;
-        const floats = new Float32Array(mesh.marks);
-        const words = new Uint32Array(mesh.marks);
+        const floats = new Float32Array(marks);
+        const words = new Uint32Array(marks);
         for (let k = from; k < from + length; k++) {
           fromLocal(entry.frame, camera.surface.radius, floats[3 * k], floats[3 * k + 1], at);
           const [x, y, near] = camera.toPixel(at[0] + copy * camera.surface.wrap, at[1], at[2]);

@@ -17,15 +17,9 @@ import { TileRows } from './tile-rows.js';
 import { Retry } from './retry.js';
 import { loadingAtOnce, retryAfter, type LoadTools } from './tools.js';
 
-/** Bytes that a tile holds: its buffers, and as many on the graphics card for what is drawn. */
-function weightOf(tile: PreparedTile): number {
-  const { areas, lines, marks, extrusions, indices, extrusionIndices } = tile.mesh;
-  const drawn = [areas, lines, marks, extrusions, indices, extrusionIndices].reduce(
-    (sum, one) => sum + one.byteLength,
-    0,
-  );
-  return drawn + buffersOfPrepared(tile).reduce((sum, { byteLength }) => sum + byteLength, 0);
-}
+/** Bytes that a tile holds, here and on the graphics card, where its geometry lies. */
+const weightOf = (tile: PreparedTile): number =>
+  buffersOfPrepared(tile).reduce((sum, { byteLength }) => sum + byteLength, 0);
 
 /** The tiles of one data entry: asked for, kept, handed out for drawing, and let go. */
 export class TileStore {
@@ -233,7 +227,8 @@ export class TileStore {
       context.reportLater(
         new Fault(code, message, hint, at?.startsWith('$') ? at : `tile ${tile.z}/${tile.x}/${tile.y}, ${at}`),
       );
-    const prepared = Object.assign(entry, { prepared: answer.tile });
+    const { mesh, ...kept } = answer.tile;
+    const prepared = Object.assign(entry, { prepared: { ...kept, marks: mesh.marks } });
     entry.weight = weightOf(answer.tile) + (bytes === 'cut' ? 0 : bytes.byteLength);
     entry.version = answer.version < pool.version ? -1 : version;
     entry.steps = answer.tile.layers.map((layer) => layer.step);
@@ -304,12 +299,9 @@ export class TileStore {
     for (const entry of this.entries.values()) if (isPrepared(entry)) this.rows.restate(entry, from, keys);
   }
 
-  /** Fills the GPU again after its context was lost. */
+  /** Has tiles prepared again whose geometry went with a lost context, as they are needed. */
   rebuild(): void {
-    const { device } = this.tools.graphics;
-    if (!device) return;
-    for (const entry of this.entries.values())
-      if (entry.prepared) entry.buffers = new TileBuffers(device, entry.prepared);
+    for (const entry of this.entries.values()) if (!entry.buffers) entry.version = -1;
   }
 
   /** Forgets GPU objects that went with a lost context. */
