@@ -1,6 +1,7 @@
 // The second door of the core, for the packages of this repository. No promise is made that it stays as it is.
 export { faultFrom } from './base/fault.js';
 export { unpackNatively } from './base/native-gzip.js';
+export { unpack } from './base/unpack.js';
 export { buffersOfPieces, joined } from './base/bytes.js';
 export { append, greatest, least } from './base/lists.js';
 export { nearestSpelling } from './base/spelling.js';
