@@ -1,6 +1,6 @@
 import type { CompiledSheet } from '@flintwright/core';
 import { classesKey, type ClassesWanted } from '@flintwright/core/internal';
-import type { ClusterSource } from './cluster-source.js';
+import type * as ClusterTool from './cluster-source.js';
 import type { LoadTools } from './tools.js';
 
 /** Class limits that scales of the sheet left to the data. */
@@ -13,12 +13,14 @@ export interface FoundBreaks {
 /** Results worked out from the features of one data entry: class limits, and clusters for the layers that draw them. */
 export class DerivedData {
   /** Clusters by the layer that draws them. */
-  readonly clusters = new Map<string, ClusterSource>();
+  readonly clusters = new Map<string, ClusterTool.ClusterSource>();
   /** The query that the clusters of a layer answer. */
   private readonly queries = new Map<string, string>();
   /** Class limits that have been asked for. */
   private readonly asked = new Set<string>();
   private building = 0;
+  /** What builds clusters, once it was fetched. */
+  private tool: typeof ClusterTool | undefined;
   /** Counts how often all was forgotten. */
   private turn = 0;
 
@@ -42,11 +44,20 @@ export class DerivedData {
     const cluster = sheet.data?.[this.name]?.cluster;
     const clustered = layers.filter((layer) => layer.data === this.name && layer.clustered);
     if (!cluster || !clustered.length) return;
-    this.building++;
-    const { turn } = this;
-    const { buildClusters, clusterQuery } = await import('./cluster-source.js').finally(() => this.building--);
-    // The features may have gone meanwhile.
-    if (turn !== this.turn) return;
+    if (!this.tool) {
+      const { turn } = this;
+      this.building++;
+      try {
+        this.tool = await import('./cluster-source.js');
+      } finally {
+        this.building--;
+        // Whoever waits for all to be there looks again.
+        context.invalidate('overlay');
+      }
+      // The features may have gone meanwhile.
+      if (turn !== this.turn) return;
+    }
+    const { buildClusters, clusterQuery } = this.tool;
     for (const layer of clustered) {
       const { query, categories } = clusterQuery(layer, cluster);
       const key = JSON.stringify(query);
