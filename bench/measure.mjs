@@ -24,7 +24,7 @@ export const data = join(root, 'demo/data');
 
 /** Medians of two functions run by turns, in milliseconds. */
 export async function versus(subject, floor, time = 1500) {
-  const bench = new Bench({ time, warmupTime: 300 });
+  const bench = new Bench({ time, warmupTime: 300, iterations: 7, warmupIterations: 2 });
   bench.add('subject', subject).add('floor', floor);
   await bench.run();
   return bench.tasks.map(({ result }) => {
