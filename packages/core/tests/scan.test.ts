@@ -284,3 +284,63 @@ describe('features in arrays', () => {
     );
   });
 });
+
+describe('points beside other features', () => {
+  test('a tile has the same points, whether all features are points or one is a line far away', () => {
+    const { random, upTo } = chance(5);
+    const features: object[] = Array.from({ length: 800 }, (_, i) => ({
+      type: 'Feature',
+      id: i,
+      properties: { i, kind: `k${i % 7}`, ...(i % 3 ? { n: random() } : {}) },
+      geometry: { type: i % 9 ? 'Point' : 'MultiPoint', coordinates: place(i) },
+    }));
+    function place(i: number) {
+      const at = [20 + random() * 30, 10 + random() * 30];
+      return i % 9 ? at : [at];
+    }
+    const far = {
+      type: 'Feature',
+      properties: {},
+      geometry: { type: 'LineString', coordinates: [[-170, -70], [-169, -70]] }, // prettier-ignore
+    };
+    const cut = (list: object[]) =>
+      new TileCutter(readGeoJson({ type: 'FeatureCollection', features: list }, { name: 'd' }), 14);
+    const [alone, beside] = [cut(features), cut([...features, far])];
+    let seen = 0;
+    for (let k = 0; k < 300; k++) {
+      const z = 1 + upTo(9);
+      const [x, y] = [
+        Math.floor(((200 + random() * 30) / 360) * 2 ** z),
+        Math.floor((0.36 + random() * 0.12) * 2 ** z),
+      ];
+      const tiles = [alone, beside].map((cutter) => cutter.tile({ z, x, y }));
+      expect(tiles[0] && saidBy(tiles[0])).toEqual(tiles[1] && saidBy(tiles[1]));
+      seen += tiles[0]?.count ?? 0;
+    }
+    expect(seen).toBeGreaterThan(1000);
+  });
+});
+
+describe('attributes as they come', () => {
+  const { random, upTo, pick } = chance(17);
+
+  test('a column keeps every value, whatever kinds follow each other, and however many there are', () => {
+    for (let round = 0; round < 40; round++) {
+      const count = pick([0, 3, 90, 700, 9000]);
+      const kinds = pick([
+        [() => upTo(5)],
+        [() => random()],
+        [() => upTo(1e6) / 7],
+        [() => random(), () => random(), () => `text ${upTo(9)}`],
+        [() => upTo(3), () => null, () => true],
+      ] as (() => string | number | boolean | null)[][]);
+      // Texts may come late, when many numbers have been taken down.
+      const late = upTo(count + 1);
+      const values = Array.from({ length: count }, (_, i) => (i < late ? kinds[0]() : pick(kinds)()));
+      const features = values.map((v) => ({ type: 'Feature', properties: { v }, geometry: null }));
+      const block = readGeoJson({ type: 'FeatureCollection', features });
+      const wrong = values.filter((value, i) => !Object.is(attributesOf(block, i)['v'] ?? null, value));
+      expect(wrong).toEqual([]);
+    }
+  });
+});
