@@ -58,8 +58,9 @@ export async function writeWhole(
     const target = await targetOf(path);
     // A name of this writer alone, so that two do not write into each other.
     const into = target.device ? target.path : `${target.path}.${process.pid}-${randomUUID().slice(0, 8)}.part`;
-    const file = await open(into, 'w', target.mode);
+    // A signal that comes as soon as the file is there has to find it.
     if (!target.device) begin((beside = into));
+    const file = await open(into, 'w', target.mode);
     try {
       for await (const piece of pieces) await file.writeFile(piece);
       if (target.mode !== undefined) await file.chmod(target.mode & 0o7777);
