@@ -1,7 +1,7 @@
 // Data unpacked by the platform, beside the way that says what is wrong.
 import { gzipSync } from 'node:zlib';
 import { describe, expect, test } from '@jest/globals';
-import type { Fault} from '@flintwright/core';
+import type { Fault } from '@flintwright/core';
 import { gunzip } from '@flintwright/core';
 import { unpack, unpackNatively } from '@flintwright/core/internal';
 import { randomFrom } from './sample-random.ts';
