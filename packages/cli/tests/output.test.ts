@@ -52,6 +52,26 @@ describe('a file', () => {
     expect(left()).toEqual([]);
   });
 
+  test('ended at whatever moment, nothing stays beside it, and what was there is whole', async () => {
+    writeFileSync(at('kept.csv'), 'as it was');
+    const seen = new Set<string>();
+    for (const wait of [0, 0, 5, 40]) {
+      const child = spawn(process.execPath, [bin, 'convert', '-', '-o', at('kept.csv')], {
+        stdio: ['pipe', 'ignore', 'ignore'],
+      });
+      child.stdin.on('error', () => {}); // It is ended while it is fed.
+      child.stdin.write(lines(30_000));
+      // As soon as the file is there, and some milliseconds later.
+      for (let k = 0; k < 4000 && !left().length; k++) await new Promise((done) => setTimeout(done, 2));
+      expect(left()).toHaveLength(1);
+      if (wait) await new Promise((done) => setTimeout(done, wait));
+      child.kill('SIGTERM');
+      const [, signal] = (await once(child, 'exit')) as [number | null, string | null];
+      seen.add(`${signal}, ${readFileSync(at('kept.csv'), 'utf8')}, ${left().length} left`);
+    }
+    expect([...seen]).toEqual(['SIGTERM, as it was, 0 left']);
+  });
+
   test('keeps its mode; a link stays a link, and what it leads to is written', async () => {
     writeFileSync(at('in.geojsonl'), lines(3));
     writeFileSync(at('real.csv'), 'old');

@@ -37,6 +37,14 @@ describe('gzip, unpacked by the platform', () => {
     expect(await unpack(new Uint8Array())).toEqual(new Uint8Array());
   });
 
+  test('what is packed of nothing is nothing', async () => {
+    const packed = new Uint8Array(gzipSync(new Uint8Array()));
+    expect(await unpackNatively(packed)).toEqual(new Uint8Array());
+    expect(await unpack(packed)).toEqual(new Uint8Array());
+    // A mark alone is no data.
+    expect(await codeOf(() => unpack(packed.slice(0, 3)))).toBe('gzip.corrupt');
+  });
+
   test('several members, as RFC 1952 (section 2.2) allows, come back whole, whoever unpacks them', async () => {
     const [one, two] = [sample(), sample()];
     const packed = new Uint8Array(Buffer.concat([gzipSync(one), gzipSync(two)]));
