@@ -136,3 +136,14 @@ export function cutDrawing() {
     };
   }
 }
+
+/** Opens the harbour on a large page with drawing cut, and waits until all is there. */
+export async function openHarbour(browser, base) {
+  const context = await browser.newContext({ viewport: { width: 2560, height: 1700 } });
+  await context.addInitScript(cutDrawing);
+  const page = await context.newPage();
+  await page.goto(`${base}/harbour/?zoom=14.02&bare`);
+  await page.waitForFunction(() => window.map?.settled);
+  await page.evaluate(() => window.map.settled());
+  return { context, page };
+}

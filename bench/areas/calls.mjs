@@ -1,16 +1,11 @@
 // What noise cannot touch: calls of WebGL in a frame of the harbour on the plane and on the globe.
-import { cutDrawing, inBrowser } from '../measure.mjs';
+import { inBrowser, openHarbour } from '../measure.mjs';
 
 export function figures() {
   return inBrowser(async (browser, base) => {
-    const context = await browser.newContext({ viewport: { width: 2560, height: 1700 } });
-    await context.addInitScript(cutDrawing);
-    const page = await context.newPage();
-    await page.goto(`${base}/harbour/?zoom=14.02&bare`);
-    await page.waitForFunction(() => window.map?.settled);
+    const { page } = await openHarbour(browser, base);
     const found = await page.evaluate(async () => {
       const { map, gpu } = window;
-      await map.settled();
       const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
       /** Calls of a steady pan, once labels stand. */
       const calls = async () => {

@@ -1,15 +1,10 @@
 // Frames of the harbour with drawing cut to nothing: the script's own time a frame and its calls of WebGL, on the plane, on the globe, with
 // ten thousand markers, over a million clustered points; and a change of surface.
-import { cutDrawing, inBrowser } from '../measure.mjs';
+import { inBrowser, openHarbour } from '../measure.mjs';
 
 export function figures() {
   return inBrowser(async (browser, base) => {
-    const context = await browser.newContext({ viewport: { width: 2560, height: 1700 } });
-    await context.addInitScript(cutDrawing);
-    const page = await context.newPage();
-    await page.goto(`${base}/harbour/?zoom=14.02&bare`);
-    await page.waitForFunction(() => window.map?.settled);
-    await page.evaluate(() => window.map.settled());
+    const { context, page } = await openHarbour(browser, base);
     const found = await page.evaluate(async () => {
       const { map, gpu } = window;
       const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));

@@ -28,6 +28,21 @@ const line = (i: number, name = `Mark ${i}`) =>
 const lines = (count: number, more = '') => Array.from({ length: count }, (_, i) => line(i)).join('') + more;
 const left = () => readdirSync(folder).filter((name) => name.includes('.part'));
 
+/** Has `convert` write kept.csv, and ends it some milliseconds after the file beside it is there; the signal that it ended by. */
+async function endedAtWork(count: number, wait = 0): Promise<string | null> {
+  const child = spawn(process.execPath, [bin, 'convert', '-', '-o', at('kept.csv')], {
+    stdio: ['pipe', 'ignore', 'ignore'],
+  });
+  child.stdin.on('error', () => {}); // It is ended while it is fed.
+  child.stdin.write(lines(count));
+  for (let k = 0; k < 5000 && !left().length; k++) await new Promise((done) => setTimeout(done, 2));
+  expect(left()).toHaveLength(1);
+  if (wait) await new Promise((done) => setTimeout(done, wait));
+  child.kill('SIGTERM');
+  const [, signal] = (await once(child, 'exit')) as [number | null, string | null];
+  return signal;
+}
+
 describe('a file', () => {
   test('is there whole or as it was before: a fault halfway, a signal, two writers at once', async () => {
     writeFileSync(at('in.geojsonl'), lines(40_000, '{"type":"Feature"'));
@@ -35,15 +50,7 @@ describe('a file', () => {
     expect(await runHere('convert', at('in.geojsonl'), '-o', at('kept.csv'))).toMatchObject({ status: 1 });
     expect([readFileSync(at('kept.csv'), 'utf8'), left()]).toEqual(['as it was', []]);
     // Fed slowly, it is still at work when it is ended.
-    const child = spawn(process.execPath, [bin, 'convert', '-', '-o', at('kept.csv')], {
-      stdio: ['pipe', 'ignore', 'ignore'],
-    });
-    child.stdin.on('error', () => {}); // It is ended while it is fed.
-    child.stdin.write(lines(60_000));
-    for (let k = 0; k < 200 && !left().length; k++) await new Promise((done) => setTimeout(done, 50));
-    expect(left()).toHaveLength(1);
-    child.kill('SIGTERM');
-    const [, signal] = (await once(child, 'exit')) as [number | null, string | null];
+    const signal = await endedAtWork(60_000);
     expect([signal, readFileSync(at('kept.csv'), 'utf8'), left()]).toEqual(['SIGTERM', 'as it was', []]);
     writeFileSync(at('in.geojsonl'), lines(3000));
     const both = await Promise.all([1, 2].map(() => run('convert', at('in.geojsonl'), '-o', at('kept.csv'))));
@@ -56,17 +63,7 @@ describe('a file', () => {
     writeFileSync(at('kept.csv'), 'as it was');
     const seen = new Set<string>();
     for (const wait of [0, 0, 5, 40]) {
-      const child = spawn(process.execPath, [bin, 'convert', '-', '-o', at('kept.csv')], {
-        stdio: ['pipe', 'ignore', 'ignore'],
-      });
-      child.stdin.on('error', () => {}); // It is ended while it is fed.
-      child.stdin.write(lines(30_000));
-      // As soon as the file is there, and some milliseconds later.
-      for (let k = 0; k < 4000 && !left().length; k++) await new Promise((done) => setTimeout(done, 2));
-      expect(left()).toHaveLength(1);
-      if (wait) await new Promise((done) => setTimeout(done, wait));
-      child.kill('SIGTERM');
-      const [, signal] = (await once(child, 'exit')) as [number | null, string | null];
+      const signal = await endedAtWork(30_000, wait);
       seen.add(`${signal}, ${readFileSync(at('kept.csv'), 'utf8')}, ${left().length} left`);
     }
     expect([...seen]).toEqual(['SIGTERM, as it was, 0 left']);

@@ -1,4 +1,5 @@
 import { Gunzip, gzipSync, inflateSync } from 'fflate';
+import { joined } from './bytes.js';
 import { crc32 } from './crc32.js';
 import { Fault } from './fault.js';
 import { isGzip, mostOfGzip } from './native-gzip.js';
@@ -29,13 +30,7 @@ export function gunzip(bytes: Uint8Array, at?: string, most = mostOfGzip): Uint8
   // In pieces, so that what comes to too much is stopped before it is there.
   for (let i = 0; i < bytes.length; i += 65536) pieces.push(...unpacker.take(bytes.subarray(i, i + 65536)));
   unpacker.end();
-  const out = new Uint8Array(pieces.reduce((sum, { length }) => sum + length, 0));
-  let to = 0;
-  for (const piece of pieces) {
-    out.set(piece, to);
-    to += piece.length;
-  }
-  return out;
+  return joined(pieces);
 }
 
 /** The content of a single member with a plain header, if its length and checksum say that this is all; undefined if not. */

@@ -1,3 +1,5 @@
+import { joined } from './bytes.js';
+
 /** Most bytes that packed data may come to where nobody says otherwise: 256 MiB. */
 export const mostOfGzip = 2 ** 28;
 
@@ -36,11 +38,5 @@ export async function unpackNatively(bytes: Uint8Array, most = mostOfGzip): Prom
     // The careful way says what is wrong.
     return undefined;
   }
-  const out = new Uint8Array(size);
-  let at = 0;
-  for (const piece of pieces) {
-    out.set(piece, at);
-    at += piece.length;
-  }
-  return out;
+  return joined(pieces);
 }
