@@ -50,7 +50,7 @@ export function useStage(): Stage {
     server = await serveFolder(served, { key: process.env['VITE_REACH_KEY']!, openFiles: true });
     const address = await server.listen({ port: 0, host: 'localhost' });
     stage.base = address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
-    stage.browser = await chromium.launch(chromiumOptions);
+    stage.browser = await launch();
   });
   afterAll(async () => {
     await stage.browser.close();
@@ -80,6 +80,23 @@ export function useStage(): Stage {
     expect(complaints.filter((text) => !stage.expected?.test(text))).toEqual([]);
   });
   return stage;
+}
+
+/** A Chromium whose pages draw without smoothed edges: drawn in software, they cost as much as all the rest of a frame. */
+async function launch(): Promise<Browser> {
+  const browser = await chromium.launch(chromiumOptions);
+  const newContext = browser.newContext.bind(browser);
+  browser.newContext = async (options) => {
+    const context = await newContext(options);
+    await context.addInitScript(() => {
+      const { getContext } = HTMLCanvasElement.prototype;
+      HTMLCanvasElement.prototype.getContext = function (this: HTMLCanvasElement, kind: string, options?: object) {
+        return getContext.call(this, kind, kind === 'webgl2' ? { ...options, antialias: false } : options);
+      } as typeof getContext;
+    });
+    return context;
+  };
+  return browser;
 }
 
 /** Opens a page, and watches for what cannot be taken back from it. */

@@ -3,8 +3,8 @@ import { gridHalf, type Camera } from '@flintwright/core/internal';
 import { preparedIndex, type DrawnTile } from './drawn-tile.js';
 import type { Device, Program } from './device.js';
 import { eyeIn } from './eye.js';
+import type { Quads } from './quads.js';
 import { Ramps } from './ramps.js';
-
 import { heatColourShader, heatShader } from './shaders/index.js';
 
 /** Canvas pixels in one pixel of the sums, either way: heat is soft. */
@@ -26,7 +26,10 @@ export class Heat {
   /** Whether a level is still on its way. */
   moving = false;
 
-  constructor(private readonly device: Device) {
+  constructor(
+    private readonly device: Device,
+    private readonly quads: Quads,
+  ) {
     this.sum = device.program(heatShader);
     this.colour = device.program(heatColourShader);
     this.empty = device.vertexArray();
@@ -69,16 +72,14 @@ export class Heat {
     for (const tile of tiles) {
       const { entry } = tile;
       const index = preparedIndex(entry, layer);
-      const array = entry.buffers.marks[index];
-      if (index < 0 || !array) continue;
+      if (index < 0 || !entry.prepared.layers[index].range.marks[1]) continue;
       const [low, high] = entry.steps[index];
       device.bind(0, entry.buffers.rows);
-      gl.bindVertexArray(array);
+      this.quads.take(sum, entry.buffers.marks!);
       gl.uniformMatrix4fv(sum.at('u_matrix'), false, matrices.get(tile)!);
       if (camera.eye) gl.uniform3f(sum.at('u_eye'), ...eyeIn(camera, entry.frame));
       gl.uniform1f(sum.at('u_mix'), Math.max(0, Math.min(1, (zoom - low) / (high - low))));
-      gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared.layers[index].range.marks[1]);
-      calls++;
+      calls += this.quads.draw(sum, ...entry.prepared.layers[index].range.marks);
     }
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
     gl.viewport(0, 0, width, height);

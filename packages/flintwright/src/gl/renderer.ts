@@ -12,6 +12,7 @@ import { eyeIn, isRound } from './eye.js';
 import { Heat } from './heat.js';
 import { bentPatch, flatPatch, Mask, type Patch } from './mask.js';
 import { ImageBrush } from './image-brush.js';
+import { FrameRows, Quads } from './quads.js';
 import { Ramps } from './ramps.js';
 import { beginLayer, mixOf, nextShare, RunBrush, type RunView } from './run-brush.js';
 import { Fade, KeptGround, Screen } from './screen.js';
@@ -48,14 +49,13 @@ export class Renderer {
   private readonly ramps: Ramps;
   private readonly images: ImageBrush;
   private readonly programs: Record<'pattern' | 'mark' | 'extrusion' | 'box', Program>;
+  private readonly quads: Quads;
   private readonly runs: RunBrush;
   private readonly mask: Mask;
   private readonly globe: Globe;
   private readonly markers: MarkerBrush;
-  private readonly boxBuffer: WebGLBuffer;
   /** Floats that there is room for in the buffer. */
-  private boxRoom: number;
-  private readonly boxArray: WebGLVertexArrayObject;
+  private readonly boxRows: FrameRows;
   /** Draw calls of the last frame. */
   calls = 0;
 
@@ -65,7 +65,6 @@ export class Renderer {
   ) {
     this.device = new Device(canvas);
     const { device } = this;
-    const { gl } = device;
     this.programs = {
       pattern: device.program(patternShader),
       mark: device.program(markShader),
@@ -75,24 +74,17 @@ export class Renderer {
     this.sprites = new SpriteAtlas(device, icons);
     this.texts = new TextAtlas(device);
     this.ramps = new Ramps(device);
-    this.runs = new RunBrush(device, this.sprites, this.ramps);
+    this.quads = new Quads(device);
+    this.runs = new RunBrush(device, this.sprites, this.ramps, this.quads);
     this.screen = new Screen(device);
     this.fade = new Fade(this.screen);
     this.kept = new KeptGround(this.screen);
-    this.heat = new Heat(device);
+    this.heat = new Heat(device, this.quads);
     this.images = new ImageBrush(device);
     this.mask = new Mask(device);
     this.globe = new Globe(device);
-    this.markers = new MarkerBrush(device);
-    this.boxArray = device.vertexArray();
-    this.boxBuffer = device.buffer(gl.ARRAY_BUFFER, this.boxes.floats, gl.DYNAMIC_DRAW);
-    this.boxRoom = this.boxes.floats.length;
-    for (let location = 0; location < 5; location++) {
-      gl.enableVertexAttribArray(location);
-      gl.vertexAttribPointer(location, 4, gl.FLOAT, false, boxFloats * 4, location * 16);
-      gl.vertexAttribDivisor(location, 1);
-    }
-    gl.bindVertexArray(null);
+    this.markers = new MarkerBrush(device, this.quads);
+    this.boxRows = new FrameRows(device);
   }
 
   /** Puts the ground on the screen: draws it, or lays down what was drawn before where it is `unchanged` since. */
@@ -311,10 +303,10 @@ export class Renderer {
     mark.int('u_pass', layer.parts.mark);
     mark.int('u_atlas', 1);
     this.device.bind(1, this.sprites.texture);
-    const has = ({ entry }: DrawnTile, index: number) => entry.buffers.marks[index] !== undefined;
+    const has = ({ entry }: DrawnTile, index: number) => entry.prepared.layers[index].range.marks[1] > 0;
     each(mark, false, has, ({ entry }, index) => {
-      gl.bindVertexArray(entry.buffers.marks[index]!);
-      gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared.layers[index].range.marks[1]);
+      this.quads.take(mark, entry.buffers.marks!);
+      this.quads.draw(mark, ...entry.prepared.layers[index].range.marks);
     });
   }
 
@@ -326,18 +318,14 @@ export class Renderer {
     gl.disable(gl.STENCIL_TEST);
     gl.disable(gl.DEPTH_TEST);
     gl.useProgram(program.program);
-    gl.bindVertexArray(this.boxArray);
-    gl.bindBuffer(gl.ARRAY_BUFFER, this.boxBuffer);
-    if (floats.length > this.boxRoom) {
-      gl.bufferData(gl.ARRAY_BUFFER, floats, gl.DYNAMIC_DRAW);
-      this.boxRoom = floats.length;
-    } else gl.bufferSubData(gl.ARRAY_BUFFER, 0, floats, 0, count * boxFloats);
+    this.quads.begin();
     program.pair('u_viewport', camera.size.width, camera.size.height);
-    program.int('u_atlas', 0);
-    this.device.bind(0, from === 'texts' ? this.texts.texture : this.sprites.texture);
-    gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, count);
+    program.int('u_rows', 0);
+    program.int('u_atlas', 1);
+    this.device.bind(0, this.boxRows.write(floats, (count * boxFloats) / 4));
+    this.device.bind(1, from === 'texts' ? this.texts.texture : this.sprites.texture);
+    this.calls += this.quads.draw(program, 0, count);
     gl.bindVertexArray(null);
-    this.calls++;
   }
 
   /** Draws markers over the ground; see {@link MarkerBrush.draw}. */
@@ -351,6 +339,7 @@ export class Renderer {
     const { device } = this;
     for (const program of Object.values(this.programs)) device.dropProgram(program);
     this.runs.remove();
+    this.quads.remove();
     this.sprites.remove();
     this.texts.remove();
     this.ramps.remove();
@@ -362,8 +351,7 @@ export class Renderer {
     this.mask.remove();
     this.globe.remove();
     this.markers.remove();
-    device.dropBuffer(this.boxBuffer);
-    device.dropVertexArray(this.boxArray);
+    this.boxRows.remove();
   }
 }
 

@@ -4,6 +4,7 @@ import type { SpriteAtlas } from './atlas.js';
 import type { Device, Program } from './device.js';
 import { preparedIndex, type DrawnTile, type ReadyEntry } from './drawn-tile.js';
 import { eyeIn, isRound } from './eye.js';
+import type { Quads } from './quads.js';
 import type { Ramps } from './ramps.js';
 import { areaShader, fancyLineShader, lineShader } from './shaders/index.js';
 
@@ -25,6 +26,7 @@ export class RunBrush {
     private readonly device: Device,
     private readonly sprites: SpriteAtlas,
     private readonly ramps: Ramps,
+    private readonly quads: Quads,
   ) {
     this.area = device.program(areaShader);
     this.line = device.program(lineShader);
@@ -102,18 +104,21 @@ export class RunBrush {
       let bound = false;
       for (const layer of run) {
         const index = preparedIndex(entry, layer);
-        const array = index < 0 ? undefined : entry.buffers.lines[index];
-        if (!array) continue;
-        if (!bound) this.bindTile(line, tile, i, view);
+        if (index < 0) continue;
+        const [first, length] = entry.prepared.layers[index].range.lines;
+        // A segment lies between two points, with a neighbour on either side.
+        if (length < 4) continue;
+        if (!bound) {
+          this.bindTile(line, tile, i, view);
+          this.quads.take(line, entry.buffers.lines!);
+        }
         bound = true;
         line.float('u_opacity', layer.opacity);
         line.float('u_mix', mixOf(entry, index, zoom));
-        gl.bindVertexArray(array);
         // The casing lies below the core.
         for (let pass = 0; pass < layer.strokePasses; pass++) {
           line.int('u_pass', layer.parts.stroke + pass * strokeTexels);
-          gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, entry.prepared.layers[index].range.lines[1] - 3);
-          calls++;
+          calls += this.quads.draw(line, first, length - 3);
         }
       }
     });

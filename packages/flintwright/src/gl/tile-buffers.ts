@@ -1,13 +1,14 @@
 import type { PreparedTile } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
 import type { Device } from './device.js';
+import { pointTexture } from './quads.js';
 
 /** The buffers of one tile on the GPU. After a lost context the tile is prepared again for others. */
 export class TileBuffers {
   readonly areas: WebGLVertexArrayObject | undefined;
-  /** For each layer of the tile: how to draw its lines and marks. */
-  readonly lines: (WebGLVertexArrayObject | undefined)[];
-  readonly marks: (WebGLVertexArrayObject | undefined)[];
+  /** The points of the lines and of the marks of all layers. */
+  readonly lines: WebGLTexture | undefined;
+  readonly marks: WebGLTexture | undefined;
   readonly blocks: WebGLVertexArrayObject | undefined;
   readonly rows: WebGLTexture;
   private readonly buffers: WebGLBuffer[] = [];
@@ -45,51 +46,9 @@ export class TileBuffers {
       keep(device.buffer(gl.ELEMENT_ARRAY_BUFFER, mesh.extrusionIndices, gl.STATIC_DRAW));
       gl.bindVertexArray(null);
     }
-    const lines = mesh.lines.byteLength ? keep(device.buffer(gl.ARRAY_BUFFER, mesh.lines, gl.STATIC_DRAW)) : undefined;
-    const marks = mesh.marks.byteLength ? keep(device.buffer(gl.ARRAY_BUFFER, mesh.marks, gl.STATIC_DRAW)) : undefined;
-    this.lines = tile.layers.map(
-      ({
-        range: {
-          lines: [from, length],
-        },
-      }) => {
-        if (!lines || length < 4) return undefined;
-        const array = device.vertexArray();
-        gl.bindBuffer(gl.ARRAY_BUFFER, lines);
-        const pointer = (location: number, size: number, vertex: number) => {
-          gl.enableVertexAttribArray(location);
-          gl.vertexAttribPointer(location, size, gl.FLOAT, false, 16, (from + vertex) * 16);
-          gl.vertexAttribDivisor(location, 1);
-        };
-        pointer(0, 2, 0);
-        pointer(2, 3, 1);
-        pointer(3, 3, 2);
-        pointer(4, 2, 3);
-        gl.enableVertexAttribArray(1);
-        gl.vertexAttribIPointer(1, 1, gl.UNSIGNED_INT, 16, from * 16 + 12);
-        gl.vertexAttribDivisor(1, 1);
-        return array;
-      },
-    );
-    this.marks = tile.layers.map(
-      ({
-        range: {
-          marks: [from, length],
-        },
-      }) => {
-        if (!marks || !length) return undefined;
-        const array = device.vertexArray();
-        gl.bindBuffer(gl.ARRAY_BUFFER, marks);
-        gl.enableVertexAttribArray(0);
-        gl.vertexAttribPointer(0, 2, gl.FLOAT, false, 12, from * 12);
-        gl.vertexAttribDivisor(0, 1);
-        gl.enableVertexAttribArray(1);
-        gl.vertexAttribIPointer(1, 1, gl.UNSIGNED_INT, 12, from * 12 + 8);
-        gl.vertexAttribDivisor(1, 1);
-        return array;
-      },
-    );
-    gl.bindVertexArray(null);
+    this.lines = pointTexture(device, mesh.lines, 4);
+    this.marks = pointTexture(device, mesh.marks, 3);
+    for (const points of [this.lines, this.marks]) if (points) countLive('geometryUploads', 1);
     this.rows = device.rows(tile.rows.length / 4);
     this.writeRows(tile.rows, 0, tile.rows.length / 4);
   }
@@ -101,8 +60,8 @@ export class TileBuffers {
 
   remove(): void {
     const { device } = this;
-    for (const array of [this.areas, this.blocks, ...this.lines, ...this.marks])
-      if (array) device.dropVertexArray(array);
+    for (const array of [this.areas, this.blocks]) if (array) device.dropVertexArray(array);
+    for (const points of [this.lines, this.marks]) if (points) device.dropTexture(points);
     for (const buffer of this.buffers) device.dropBuffer(buffer);
     device.dropTexture(this.rows);
   }

@@ -1,31 +1,31 @@
-import { hidden, lift, rowTexel } from './rows.js';
+import { hidden, lift, pointTexel, rowTexel } from './rows.js';
 
 /** Adds up what the points of a heat give, each a bell around its place. */
 export const heatShader = {
   vertex: `#version 300 es
 precision highp float;
 precision highp int;
-layout(location=0) in vec2 a_place;
-layout(location=1) in uint a_texel;
 uniform mat4 u_matrix;
 uniform float u_mix;
 uniform float u_ground;     // pixels in a metre on the ground
 uniform vec2 u_viewport;    // CSS pixels
 uniform float u_scale;      // what one unit of weight adds
 uniform int u_pass;
-${rowTexel}${lift}${hidden}
+${rowTexel}${pointTexel}${lift}${hidden}
 out vec2 v_at;
 flat out float v_weight;
 void main() {
-  vec4 form = texel(int(a_texel) + u_pass);
+  uvec3 own = point(boxNumber()).xyz;
+  vec2 place = uintBitsToFloat(own.xy);
+  vec4 form = texel(int(own.z) + u_pass);
   v_weight = mix(form.x, form.y, u_mix) * u_scale;
   float radius = mix(abs(form.z), abs(form.w), u_mix) * (form.z < 0.0 ? u_ground : 1.0);
-  if (v_weight <= 0.0 || radius <= 0.0 || sight(a_place) <= 0.0) {
+  if (v_weight <= 0.0 || radius <= 0.0 || sight(place) <= 0.0) {
     gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
     return;
   }
-  v_at = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1)) * 2.0 - 1.0;
-  vec4 at = u_matrix * ground(a_place);
+  v_at = boxCorner() * 2.0 - 1.0;
+  vec4 at = u_matrix * ground(place);
   gl_Position = vec4(at.xy / at.w + v_at * radius * 2.0 / u_viewport, 0.0, 1.0);
 }`,
   fragment: `#version 300 es

@@ -1,7 +1,7 @@
-import { lift, placed, rowTexel } from './rows.js';
+import { lift, placed, pointTexel, rowTexel } from './rows.js';
 
 /**
- * One instance is one segment with its neighbours. The vertex shader lays a box around the stroke; the fragment
+ * One box is one segment with its neighbours. The vertex shader lays a box around the stroke; the fragment
  * shader measures the distance to its edge. Where two segments meet, each draws up to the line that halves the
  * angle between them, so that a clear stroke is never laid twice.
  */
@@ -9,11 +9,6 @@ const lineVertex = (define: string) => `#version 300 es
 ${define}
 precision highp float;
 precision highp int;
-layout(location=0) in vec2 a_before;
-layout(location=1) in uint a_texel;
-layout(location=2) in vec3 a_from;
-layout(location=3) in vec3 a_to;
-layout(location=4) in vec2 a_after;
 uniform mat4 u_matrix;
 uniform float u_mix;
 uniform float u_opacity;
@@ -24,7 +19,7 @@ uniform float u_ratio;      // device pixels in a CSS pixel
 uniform float u_dashScale;
 uniform int u_pass;
 uniform vec2 u_viewport;    // CSS pixels
-${rowTexel}${lift}${placed}
+${rowTexel}${pointTexel}${lift}${placed}
 flat out vec4 v_color;
 flat out vec4 v_dash;
 flat out vec4 v_joins;      // halving directions at the start and at the end, in the segment's frame
@@ -40,8 +35,10 @@ flat out vec4 v_detail;
 vec2 across(vec2 d) { return vec2(-d.y, d.x); }
 void main() {
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
-  if (a_texel == 0xffffffffu) return;
-  int t = int(a_texel) + u_pass;
+  int segment = boxNumber();
+  uvec4 before = point(segment);
+  if (before.w == 0xffffffffu) return;
+  int t = int(before.w) + u_pass;
   vec4 widths = texel(t + 2);
   v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
   int style = int(widths.w + 0.5);
@@ -50,14 +47,16 @@ void main() {
   int cap = style & 3;
   int join = (style >> 2) & 3;
   float hw = width * 0.5;
-  vec2 a = a_from.xy * u_scale;
-  vec2 b = a_to.xy * u_scale;
+  vec3 from = uintBitsToFloat(point(segment + 1).xyz);
+  vec3 to = uintBitsToFloat(point(segment + 2).xyz);
+  vec2 a = from.xy * u_scale;
+  vec2 b = to.xy * u_scale;
   float len = length(b - a);
   if (len <= 0.0) return;
   vec2 d = (b - a) / len;
   vec2 n = across(d);
-  vec2 back = a - a_before * u_scale;
-  vec2 on = a_after * u_scale - b;
+  vec2 back = a - uintBitsToFloat(before.xy) * u_scale;
+  vec2 on = uintBitsToFloat(point(segment + 3).xy) * u_scale - b;
   float backLen = length(back);
   float onLen = length(on);
   vec2 f = backLen > 0.0 ? back / backLen : d;
@@ -91,7 +90,7 @@ void main() {
   v_detail = texel(t + 3);
   if (v_kind != 0) v_dash = vec4(0.0);
 #endif
-  vec4 mid = u_matrix * ground((a_from.xy + a_to.xy) * 0.5);
+  vec4 mid = u_matrix * ground((from.xy + to.xy) * 0.5);
   float device = max(mid.w, u_distance * 0.1) / (u_distance * u_ratio);
   float feather = device * 1.5;
   float reachA = joinA ? (join == 0 ? hw * min(tanA, 4.0) : hw) : (cap == 0 ? 0.0 : hw);
@@ -115,9 +114,9 @@ void main() {
     gl_Position.xy += normal * off * u_distance * 2.0 / u_viewport;
   } else gl_Position = u_matrix * ground(p);
   v_place = vec3(along, off, gl_Position.w / (u_distance * u_ratio));
-  v_run = a_from.z * u_scale + along;
+  v_run = from.z * u_scale + along;
 #ifdef FANCY
-  v_share = mix(a_from.z, a_to.z, clamp(along / len, 0.0, 1.0));
+  v_share = mix(from.z, to.z, clamp(along / len, 0.0, 1.0));
 #endif
 }`;
 

@@ -3,6 +3,20 @@ export const rowTexel = `
 uniform highp sampler2D u_rows;
 vec4 texel(int t) { return texelFetch(u_rows, ivec2(t & 1023, t >> 10), 0); }`;
 
+/**
+ * Boxes are drawn by number, with nothing handed to the vertices: the shader reads what its box is for out of a texture, and knows its
+ * own corner. (One instance a box is what many graphics cards are slowest at.)
+ */
+export const boxNumber = `
+uniform int u_first;        // number of the first box
+int boxNumber() { return u_first + (gl_VertexID >> 2); }
+vec2 boxCorner() { return vec2(float(gl_VertexID & 1), float((gl_VertexID >> 1) & 1)); }`;
+
+/** Boxes that are for points, which lie in a texture that is 2048 texels wide. */
+export const pointTexel = `${boxNumber}
+uniform highp usampler2D u_points;
+uvec4 point(int i) { return texelFetch(u_points, ivec2(i & 2047, i >> 11), 0); }`;
+
 /** How far the ground of a sphere falls away below the plane that touches it at the tile's anchor; nothing on a plane. */
 export const lift = `
 uniform float u_curve;      // 1 / radius in metres, or 0

@@ -1,33 +1,33 @@
-import { hidden, lift, rowTexel } from './rows.js';
+import { boxNumber, hidden, lift, pointTexel, rowTexel } from './rows.js';
 
 /** Symbols at points, upright on the screen, from the sprite atlas. */
 export const markShader = {
   vertex: `#version 300 es
 precision highp float;
 precision highp int;
-layout(location=0) in vec2 a_place;
-layout(location=1) in uint a_texel;
 uniform mat4 u_matrix;
 uniform float u_mix;
 uniform float u_opacity;
 uniform float u_ratio;
 uniform vec2 u_viewport;    // CSS pixels
 uniform int u_pass;
-${rowTexel}${lift}${hidden}
+${rowTexel}${pointTexel}${lift}${hidden}
 flat out vec4 v_color;
 flat out vec4 v_rim;
 flat out vec3 v_field;      // rim width and one device pixel, both in field units; sprite
 out vec2 v_at;
 const float cells = 16.0;
 void main() {
-  int t = int(a_texel) + u_pass;
+  uvec3 own = point(boxNumber()).xyz;
+  vec2 place = uintBitsToFloat(own.xy);
+  int t = int(own.z) + u_pass;
   vec4 form = texel(t + 2);
   float size = mix(form.x, form.y, u_mix);
   v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
   v_rim = texel(t + 3) * u_opacity;
   float rim = texel(t + 4).x;
   // Towards the rim of a globe symbols fade out: there they would hang in the air.
-  float seen = smoothstep(0.06, 0.28, sight(a_place));
+  float seen = smoothstep(0.06, 0.28, sight(place));
   v_color *= seen;
   v_rim *= seen;
   if (size <= 0.0 || (v_color.a <= 0.0 && v_rim.a <= 0.0) || seen <= 0.0) {
@@ -38,12 +38,12 @@ void main() {
   float cell = size * 64.0 / 44.0;
   float fieldPerPixel = 44.0 / size / 20.0;
   v_field = vec3(rim * fieldPerPixel, fieldPerPixel / u_ratio, 0.0);
-  vec2 corner = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1));
+  vec2 corner = boxCorner();
   float c = cos(form.z);
   float s = sin(form.z);
   vec2 off = (corner - 0.5) * cell;
   off = vec2(off.x * c - off.y * s, off.x * s + off.y * c);
-  vec4 at = u_matrix * ground(a_place);
+  vec4 at = u_matrix * ground(place);
   // Whole device pixels keep upright symbols crisp.
   vec2 pixel = (at.xy / at.w * 0.5 + 0.5) * u_viewport * u_ratio;
   pixel = floor(pixel + 0.5) / (u_viewport * u_ratio) * 2.0 - 1.0;
@@ -74,49 +74,53 @@ void main() {
 /** Boxes of a distance-field atlas in screen space: labels, and the parts of clusters. */
 const boxVertex = `#version 300 es
 precision highp float;
-layout(location=0) in vec4 a_box;     // middle x, y, half width, half height in CSS pixels
-layout(location=1) in vec4 a_uv;      // left, top, right, bottom
-layout(location=2) in vec4 a_color;
-layout(location=3) in vec4 a_halo;
-layout(location=4) in vec4 a_field;   // halo width and one device pixel in field units, turn, softness
+precision highp int;
 uniform vec2 u_viewport;
+${rowTexel}${boxNumber}
 out vec2 v_at;
 flat out vec4 v_color;
 flat out vec4 v_halo;
 flat out vec4 v_field;
 void main() {
-  vec2 corner = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1));
-  vec2 off = (corner * 2.0 - 1.0) * a_box.zw;
-  float c = cos(a_field.z);
-  float s = sin(a_field.z);
-  vec2 at = a_box.xy + vec2(off.x * c - off.y * s, off.x * s + off.y * c);
+  int row = boxNumber() * 5;
+  vec4 box = texel(row);        // middle x, y, half width, half height in CSS pixels
+  vec4 uv = texel(row + 1);     // left, top, right, bottom
+  v_color = texel(row + 2);
+  v_halo = texel(row + 3);
+  v_field = texel(row + 4);     // halo width and one device pixel in field units, turn, softness
+  vec2 corner = boxCorner();
+  vec2 off = (corner * 2.0 - 1.0) * box.zw;
+  float c = cos(v_field.z);
+  float s = sin(v_field.z);
+  vec2 at = box.xy + vec2(off.x * c - off.y * s, off.x * s + off.y * c);
   gl_Position = vec4(at.x / u_viewport.x * 2.0 - 1.0, 1.0 - at.y / u_viewport.y * 2.0, 0.0, 1.0);
-  v_at = mix(a_uv.xy, a_uv.zw, corner);
-  v_color = a_color;
-  v_halo = a_halo;
-  v_field = a_field;
+  v_at = mix(uv.xy, uv.zw, corner);
 }`;
 
 /** Boxes of the sprite atlas that stay as they are and are only moved: all but where they stand lies in the rows. */
 const shardVertex = `#version 300 es
 precision highp float;
-layout(location=0) in vec4 a_place;   // x, y in CSS pixels, first texel of the box, share of its size
+precision highp int;
+uniform highp sampler2D u_places;
 uniform vec2 u_viewport;
 uniform float u_ratio;
-${rowTexel}
+${rowTexel}${boxNumber}
 out vec2 v_at;
 flat out vec4 v_color;
 flat out vec4 v_halo;
 flat out vec4 v_field;
 void main() {
-  int row = int(a_place.z);
-  float scale = a_place.w;
+  int number = boxNumber();
+  // x, y in CSS pixels, first texel of the box, share of its size
+  vec4 place = texelFetch(u_places, ivec2(number & 1023, number >> 10), 0);
+  int row = int(place.z);
+  float scale = place.w;
   vec4 box = texel(row);
   vec4 uv = texel(row + 1);
   vec4 field = texel(row + 4);
-  vec2 corner = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1));
+  vec2 corner = boxCorner();
   // Middles stand on whole device pixels, which keeps edges crisp.
-  vec2 middle = floor((a_place.xy + box.xy * scale) * u_ratio + 0.5) / u_ratio;
+  vec2 middle = floor((place.xy + box.xy * scale) * u_ratio + 0.5) / u_ratio;
   vec2 at = middle + (corner * 2.0 - 1.0) * box.zw * scale;
   gl_Position = vec4(at.x / u_viewport.x * 2.0 - 1.0, 1.0 - at.y / u_viewport.y * 2.0, 0.0, 1.0);
   v_at = mix(uv.xy, uv.zw, corner);
