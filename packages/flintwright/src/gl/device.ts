@@ -8,6 +8,8 @@ const rowWidth = 1024;
 export interface Program {
   readonly program: WebGLProgram;
   at(name: string): WebGLUniformLocation | null;
+  /** Begins to compile it, which goes on beside everything else. */
+  start(): void;
   /** Sets a uniform number of the program in use, where it is not so already. */
   float(name: string, value: number): void;
   /** As {@link float}, for a whole number or the unit of a texture. */
@@ -15,6 +17,17 @@ export interface Program {
   /** As {@link float}, for two numbers. */
   pair(name: string, x: number, y: number): void;
   remove(): void;
+}
+
+interface Shaders {
+  readonly vertex: string;
+  readonly fragment: string;
+}
+
+/** A program that is being compiled. */
+interface StartedProgram {
+  readonly program: WebGLProgram;
+  readonly shaders: readonly WebGLShader[];
 }
 
 /** The WebGL2 context of one map, with everything made through it counted. */
@@ -45,10 +58,11 @@ export class Device {
   }
 
   /** A program that is compiled when it is first used. */
-  program(shaders: { readonly vertex: string; readonly fragment: string }): Program {
+  program(shaders: Shaders): Program {
     const { gl } = this;
+    let started: StartedProgram | undefined;
     let made: WebGLProgram | undefined;
-    const own = () => (made ??= this.compile(shaders));
+    const own = () => (made ??= this.finish((started ??= this.compile(shaders))));
     const places = new Map<string, WebGLUniformLocation | null>();
     const at = (name: string) => {
       let place = places.get(name);
@@ -64,11 +78,14 @@ export class Device {
         return own();
       },
       at,
+      start: () => {
+        started ??= this.compile(shaders);
+      },
       remove() {
-        if (!made) return;
-        gl.deleteProgram(made);
+        if (!started) return;
+        gl.deleteProgram(started.program);
         countLive('programs', -1);
-        made = undefined;
+        started = made = undefined;
       },
       float(name, value) {
         if (isNew(name, value)) gl.uniform1f(at(name), value);
@@ -84,35 +101,37 @@ export class Device {
     };
   }
 
-  private compile({ vertex, fragment }: { readonly vertex: string; readonly fragment: string }): WebGLProgram {
+  /** Has a program compiled; nobody waits for it. */
+  private compile({ vertex, fragment }: Shaders): StartedProgram {
     const { gl } = this;
     const program = gl.createProgram();
-    for (const [type, source] of [
-      [gl.VERTEX_SHADER, vertex],
-      [gl.FRAGMENT_SHADER, fragment],
-    ] as const) {
+    const shaders = (
+      [
+        [gl.VERTEX_SHADER, vertex],
+        [gl.FRAGMENT_SHADER, fragment],
+      ] as const
+    ).map(([type, source]) => {
       const shader = gl.createShader(type)!;
       gl.shaderSource(shader, source);
       gl.compileShader(shader);
-      if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS) && !gl.isContextLost()) {
-        throw new Fault(
-          'gl.shader',
-          `a shader does not compile: ${gl.getShaderInfoLog(shader)}`,
-          'Please report this with the name of the browser and graphics card.',
-        );
-      }
       gl.attachShader(program, shader);
-      gl.deleteShader(shader);
-    }
+      return shader;
+    });
     gl.linkProgram(program);
-    if (!gl.getProgramParameter(program, gl.LINK_STATUS) && !gl.isContextLost()) {
-      throw new Fault(
-        'gl.program',
-        `a program does not link: ${gl.getProgramInfoLog(program)}`,
-        'Please report this with the name of the browser and graphics card.',
-      );
-    }
     countLive('programs', 1);
+    return { program, shaders };
+  }
+
+  /** Waits for a program, and sees whether it is sound. */
+  private finish({ program, shaders }: StartedProgram): WebGLProgram {
+    const { gl } = this;
+    if (!gl.getProgramParameter(program, gl.LINK_STATUS) && !gl.isContextLost()) {
+      const broken = shaders.find((shader) => !gl.getShaderParameter(shader, gl.COMPILE_STATUS));
+      const hint = 'Please report this with the name of the browser and graphics card.';
+      if (broken) throw new Fault('gl.shader', `a shader does not compile: ${gl.getShaderInfoLog(broken)}`, hint);
+      throw new Fault('gl.program', `a program does not link: ${gl.getProgramInfoLog(program)}`, hint);
+    }
+    for (const shader of shaders) gl.deleteShader(shader);
     return program;
   }
 

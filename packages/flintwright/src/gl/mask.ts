@@ -52,7 +52,7 @@ export function bentPatch(camera: Camera, { frame, places, indices, uv }: Ground
 
 /** Gives every pixel to exactly one tile, by writing the tile's number into the stencil: finer tiles over coarser ones. */
 export class Mask {
-  private readonly program: Program;
+  readonly program: Program;
   private readonly array: WebGLVertexArrayObject;
   private readonly places: WebGLBuffer;
   private readonly order: WebGLBuffer;

@@ -54,7 +54,8 @@ export class Renderer {
   private readonly mask: Mask;
   private readonly globe: Globe;
   private readonly markers: MarkerBrush;
-  /** Floats that there is room for in the buffer. */
+  /** The sheet whose programs are under way. */
+  private warmed: CompiledSheet | undefined;
   private readonly boxRows: FrameRows;
   /** Draw calls of the last frame. */
   calls = 0;
@@ -85,6 +86,21 @@ export class Renderer {
     this.globe = new Globe(device);
     this.markers = new MarkerBrush(device, this.quads);
     this.boxRows = new FrameRows(device);
+  }
+
+  /** Has what a sheet will be drawn by compiled, while its data is still on the way. */
+  warm(sheet: CompiledSheet): void {
+    if (this.warmed === sheet) return;
+    this.warmed = sheet;
+    const { pattern, mark, extrusion, box } = this.programs;
+    for (const layer of sheet.layers) {
+      if (layer.hasFill || layer.strokePasses) this.mask.program.start();
+      if (layer.hasFill && !layer.heat) (layer.hasPattern ? pattern : this.runs.area).start();
+      if (layer.strokePasses) this.runs.lineOf(layer).start();
+      if (layer.hasExtrusion) extrusion.start();
+      if (layer.hasMark) mark.start();
+      if (layer.hasLabel) box.start();
+    }
   }
 
   /** Puts the ground on the screen: draws it, or lays down what was drawn before where it is `unchanged` since. */

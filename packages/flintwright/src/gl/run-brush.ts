@@ -74,6 +74,11 @@ export class RunBrush {
     return calls;
   }
 
+  /** What draws the lines of a layer. */
+  lineOf({ hasFancyStroke }: CompiledLayer): Program {
+    return hasFancyStroke ? this.fancyLine : this.line;
+  }
+
   /** Draws the lines of layers that follow each other, tile by tile; returns the number of draw calls. */
   lines(run: readonly CompiledLayer[], tiles: readonly DrawnTile[], view: RunView): number {
     const { gl } = this.device;
@@ -81,7 +86,7 @@ export class RunBrush {
     const { zoom, center } = camera.view;
     const grown = zoom - Math.floor(zoom);
     const fancy = run[0].hasFancyStroke;
-    const line = fancy ? this.fancyLine : this.line;
+    const line = this.lineOf(run[0]);
     let calls = 0;
     beginLayer(this.device, line, run[0].opacity, camera);
     const scale = 1 / camera.metresPerPixel;

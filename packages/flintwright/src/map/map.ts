@@ -82,7 +82,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     const { context, interaction, sheets, frames } = parts;
     occupied.add(host);
     interaction.beginDrawing();
-    sheets.apply();
+    sheets.applySoon();
     if (typeof options.sheet === 'string') void sheets.load(options.sheet, true);
     parts.silent.size();
     context.loop.start(frames);
@@ -241,12 +241,12 @@ export class FlintMap extends MapEventTargetBase implements Removable {
 
   /** How the join of a data entry to its table went; undefined before it is loaded, and where there is none. */
   joinReport(data: string): JoinReport | undefined {
-    return this.#parts.sources.joinReport(data);
+    return this.#applied().sources.joinReport(data);
   }
 
   /** How it stands with a data entry; undefined for one that no layer draws. `datachange` events tell when it changes. */
   dataState(data: string): DataState | undefined {
-    return this.#parts.sources.stateOf(data);
+    return this.#applied().sources.stateOf(data);
   }
 
   /**
@@ -436,11 +436,17 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     this.remove();
   }
 
+  /** The parts of the map, with all changes of its sheet applied. */
+  #applied(): MapParts {
+    this.#parts.sheets.flush();
+    return this.#parts;
+  }
+
   /** The parts of a map that has not been removed. @throws Fault `map.removed` */
   #alive(): MapParts {
     if (this.#parts.context.removed)
       throw new Fault('map.removed', 'the map was removed', 'Make a new one with createMap.');
-    return this.#parts;
+    return this.#applied();
   }
 }
 

@@ -54,6 +54,8 @@ const patience = 1500;
 export class Painter {
   private labels: Labels | undefined;
   private placedAt = 0;
+  /** Whether the first picture has stood there whole; nothing fades into that one. */
+  private opened = false;
   private fadeOver = 0;
   private fadeHeld = 0;
   private shown: FrameScene | undefined;
@@ -107,7 +109,7 @@ export class Painter {
 
   /** Keeps a picture of a scene, to fade over what comes. */
   keep(scene: FrameScene, over: number): void {
-    if (!this.tools.graphics.renderer || !scene.size.width) return;
+    if (!this.opened || !this.tools.graphics.renderer || !scene.size.width) return;
     this.paint(scene, 0);
     this.tools.graphics.renderer.fade.keep();
     this.fadeOver = over;
@@ -136,6 +138,7 @@ export class Painter {
       last.dark === scene.dark;
     stale.ground = false;
     this.shown = scene;
+    renderer.warm(sheet);
     renderer.sprites.take(sheet, () => this.tools.context.invalidate('ground', true));
     renderer.showGround(
       {
@@ -161,7 +164,8 @@ export class Painter {
       stale.labels = false;
     }
     const { boxes, iconBoxes } = renderer;
-    labels.boxes(camera, ratio, elapsed, { texts: boxes.clear(), symbols: iconBoxes.clear() }, still);
+    labels.boxes(camera, ratio, elapsed, { texts: boxes.clear(), symbols: iconBoxes.clear() }, still || !this.opened);
+    this.opened ||= !scene.loading && !stale.labels;
     renderer.drawBoxes(camera, 'texts', boxes);
     renderer.drawBoxes(camera, 'sprites', iconBoxes);
     clusterLayers.write(camera, { shapes: boxes.clear(), texts: iconBoxes.clear(), atlas: renderer.texts, ratio });

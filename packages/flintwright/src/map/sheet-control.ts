@@ -37,6 +37,8 @@ export interface SheetControlTools {
 export class SheetControl implements LayersHost {
   private readonly breaks = new ClassBreaks();
   private readonly controller = new AbortController();
+  /** Ends the wait for changes that are still to be applied. */
+  private due: (() => void) | undefined;
 
   constructor(private readonly tools: SheetControlTools) {
     tools.sources.listen({
@@ -62,11 +64,27 @@ export class SheetControl implements LayersHost {
 
   change(parts: SheetParts, sheet = this.compiled(parts)): void {
     this.tools.context.update({ parts, sheet });
-    this.apply();
+    this.applySoon();
+  }
+
+  /** Has {@link apply} come when what runs now has ended, so that many changes of one turn are applied as one. */
+  applySoon(): void {
+    this.due ??= this.tools.context.begin();
+    queueMicrotask(() => this.flush());
+  }
+
+  /** Applies what is due. */
+  flush(): void {
+    const end = this.due;
+    if (!end) return;
+    this.due = undefined;
+    end();
+    if (!this.tools.context.removed) this.apply();
   }
 
   filter(id: string, data: string, test: FeatureTest | undefined): void {
     const { context, sources, clusterLayers } = this.tools;
+    this.flush();
     context.filters.set(id, test);
     sources.refilter(id, data);
     clusterLayers.forget();
