@@ -190,24 +190,35 @@ export class Device {
     const texture = this.texture();
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
     gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
-    gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32F, rowWidth, Math.max(1, Math.ceil(texels / rowWidth)));
+    gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32UI, rowWidth, Math.max(1, Math.ceil(texels / rowWidth)));
     return texture;
   }
 
-  /** Writes `texels` texels of an appearance texture from `texel` on. Whole texture lines go up together. */
-  writeRows(texture: WebGLTexture, rows: Float32Array, texel: number, texels: number): void {
+  /**
+   * Writes `texels` texels of a list, from its texel `from` on, into an appearance texture, from its texel `into` on. Whole texture lines
+   * go up together.
+   */
+  writeRows(
+    texture: WebGLTexture,
+    list: Float32Array | Uint32Array,
+    from: number,
+    texels: number,
+    into: number = from,
+  ): void {
     const { gl } = this;
     if (!texels) return;
+    const bits = new Uint32Array(list.buffer, list.byteOffset, list.length);
     gl.bindTexture(gl.TEXTURE_2D, texture);
-    let at = texel;
-    const end = texel + texels;
+    let at = into;
+    const end = into + texels;
     while (at < end) {
       const x = at % rowWidth;
       const y = (at - x) / rowWidth;
       const lines = x === 0 ? Math.floor((end - at) / rowWidth) : 0;
       const width = lines ? rowWidth : Math.min(rowWidth - x, end - at);
       const height = Math.max(1, lines);
-      gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, width, height, gl.RGBA, gl.FLOAT, rows, at * 4);
+      const start = (from + at - into) * 4;
+      gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, width, height, gl.RGBA_INTEGER, gl.UNSIGNED_INT, bits, start);
       at += width * height;
     }
   }

@@ -68,18 +68,20 @@ export class Heat {
     gl.uniform2f(sum.at('u_viewport'), camera.size.width, camera.size.height);
     gl.uniform1f(sum.at('u_scale'), 1 / (full * evenly));
     gl.uniform1i(sum.at('u_pass'), layer.parts.heat);
+    this.quads.begin();
     let calls = 0;
     for (const tile of tiles) {
       const { entry } = tile;
       const index = preparedIndex(entry, layer);
-      if (index < 0 || !entry.prepared.layers[index].range.marks[1]) continue;
+      if (index < 0) continue;
+      const [first, amount] = entry.prepared.layers[index].range.marks;
+      if (!amount) continue;
       const [low, high] = entry.steps[index];
       device.bind(0, entry.buffers.rows);
-      this.quads.take(sum, entry.buffers.marks!);
       gl.uniformMatrix4fv(sum.at('u_matrix'), false, matrices.get(tile)!);
       if (camera.eye) gl.uniform3f(sum.at('u_eye'), ...eyeIn(camera, entry.frame));
       gl.uniform1f(sum.at('u_mix'), Math.max(0, Math.min(1, (zoom - low) / (high - low))));
-      calls += this.quads.draw(sum, ...entry.prepared.layers[index].range.marks);
+      calls += this.quads.draw(sum, entry.buffers.firstMark + first, amount);
     }
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
     gl.viewport(0, 0, width, height);

@@ -1,6 +1,5 @@
 import type { Camera } from '@flintwright/core/internal';
 import type { Device, Program } from './device.js';
-import { FrameRows, type Quads } from './quads.js';
 import { shardShader } from './shaders/index.js';
 
 /** Appearance of drawn markers: boxes of five texels each, two a marker, as the shader reads them. */
@@ -14,16 +13,20 @@ export interface MarkerRows {
 /** Draws markers: what they look like stays in a texture, and only where they stand goes up with every frame. */
 export class MarkerBrush {
   private readonly program: Program;
-  private readonly places: FrameRows;
+  private readonly array: WebGLVertexArrayObject;
+  private readonly places: WebGLBuffer;
   private texture: WebGLTexture | undefined;
   private held: Float32Array | undefined;
 
-  constructor(
-    private readonly device: Device,
-    private readonly quads: Quads,
-  ) {
+  constructor(private readonly device: Device) {
+    const { gl } = device;
     this.program = device.program(shardShader);
-    this.places = new FrameRows(device);
+    this.array = device.vertexArray();
+    this.places = device.buffer(gl.ARRAY_BUFFER, null, gl.DYNAMIC_DRAW);
+    gl.enableVertexAttribArray(0);
+    gl.vertexAttribPointer(0, 4, gl.FLOAT, false, 16, 0);
+    gl.vertexAttribDivisor(0, 1);
+    gl.bindVertexArray(null);
   }
 
   /**
@@ -44,16 +47,16 @@ export class MarkerBrush {
     gl.disable(gl.STENCIL_TEST);
     gl.disable(gl.DEPTH_TEST);
     gl.useProgram(program);
-    this.quads.begin();
+    gl.bindVertexArray(this.array);
+    gl.bindBuffer(gl.ARRAY_BUFFER, this.places);
+    gl.bufferData(gl.ARRAY_BUFFER, places, gl.DYNAMIC_DRAW, 0, amount * 4);
     gl.uniform2f(at('u_viewport'), camera.size.width, camera.size.height);
     gl.uniform1f(at('u_ratio'), ratio);
     gl.uniform1i(at('u_rows'), 0);
     gl.uniform1i(at('u_atlas'), 1);
-    gl.uniform1i(at('u_places'), 2);
-    this.device.bind(2, this.places.write(places, amount));
     this.device.bind(1, atlas);
     this.device.bind(0, texture);
-    this.quads.draw(this.program, 0, amount);
+    gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, amount);
     gl.bindVertexArray(null);
   }
 
@@ -74,7 +77,8 @@ export class MarkerBrush {
 
   remove(): void {
     this.device.dropProgram(this.program);
-    this.places.remove();
+    this.device.dropVertexArray(this.array);
+    this.device.dropBuffer(this.places);
     if (this.texture) this.device.dropTexture(this.texture);
   }
 }

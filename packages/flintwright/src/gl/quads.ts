@@ -2,10 +2,7 @@ import type { Device, Program } from './device.js';
 
 /** How many boxes go in one call: as many as 16-bit indices reach. */
 const most = 16384;
-/** Texels in a line of a texture of points; the shaders know it. */
-const lineLength = 2048;
-
-/** Draws boxes by number; shaders read what a box is for out of a texture of points. */
+/** Draws boxes by number; shaders read what a box is for out of a texture. */
 export class Quads {
   private readonly array: WebGLVertexArrayObject;
   private readonly corners: WebGLBuffer;
@@ -20,13 +17,6 @@ export class Quads {
     this.array = device.vertexArray();
     this.corners = device.buffer(gl.ELEMENT_ARRAY_BUFFER, indices, gl.STATIC_DRAW);
     gl.bindVertexArray(null);
-  }
-
-  /** Has a program draw boxes for the points of a texture. */
-  take(program: Program, points: WebGLTexture): void {
-    program.int('u_points', 3);
-    this.device.bind(3, points);
-    this.begin();
   }
 
   /** Takes the corners of boxes up. */
@@ -73,26 +63,4 @@ export class FrameRows {
     if (this.texture) this.device.dropTexture(this.texture);
     this.texture = undefined;
   }
-}
-
-/** A texture of points, each of three or four numbers of 32 bits, which shaders read bit by bit; nothing for no points. */
-export function pointTexture(device: Device, bytes: ArrayBuffer, numbers: 3 | 4): WebGLTexture | undefined {
-  const { gl } = device;
-  const points = bytes.byteLength / (numbers * 4);
-  if (!points) return undefined;
-  const [inner, format] = numbers === 3 ? [gl.RGB32UI, gl.RGB_INTEGER] : [gl.RGBA32UI, gl.RGBA_INTEGER];
-  const texture = device.texture();
-  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
-  gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
-  const whole = Math.floor(points / lineLength);
-  const rest = points % lineLength;
-  gl.texStorage2D(gl.TEXTURE_2D, 1, inner, Math.min(points, lineLength), whole + (rest ? 1 : 0));
-  const data = new Uint32Array(bytes);
-  const write = (y: number, width: number, height: number) => {
-    if (width && height)
-      gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, y, width, height, format, gl.UNSIGNED_INT, data, y * lineLength * numbers);
-  };
-  write(0, lineLength, whole);
-  write(whole, rest, 1);
-  return texture;
 }

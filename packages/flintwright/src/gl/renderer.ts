@@ -84,7 +84,7 @@ export class Renderer {
     this.images = new ImageBrush(device);
     this.mask = new Mask(device);
     this.globe = new Globe(device);
-    this.markers = new MarkerBrush(device, this.quads);
+    this.markers = new MarkerBrush(device);
     this.boxRows = new FrameRows(device);
   }
 
@@ -319,10 +319,11 @@ export class Renderer {
     mark.int('u_pass', layer.parts.mark);
     mark.int('u_atlas', 1);
     this.device.bind(1, this.sprites.texture);
+    this.quads.begin();
     const has = ({ entry }: DrawnTile, index: number) => entry.prepared.layers[index].range.marks[1] > 0;
     each(mark, false, has, ({ entry }, index) => {
-      this.quads.take(mark, entry.buffers.marks!);
-      this.quads.draw(mark, ...entry.prepared.layers[index].range.marks);
+      const [first, amount] = entry.prepared.layers[index].range.marks;
+      this.quads.draw(mark, entry.buffers.firstMark + first, amount);
     });
   }
 

@@ -104,6 +104,7 @@ export class RunBrush {
       this.device.bind(2, this.ramps.texture);
     }
     gl.enable(gl.STENCIL_TEST);
+    this.quads.begin();
     tiles.forEach((tile, i) => {
       const { entry } = tile;
       let bound = false;
@@ -113,17 +114,14 @@ export class RunBrush {
         const [first, length] = entry.prepared.layers[index].range.lines;
         // A segment lies between two points, with a neighbour on either side.
         if (length < 4) continue;
-        if (!bound) {
-          this.bindTile(line, tile, i, view);
-          this.quads.take(line, entry.buffers.lines!);
-        }
+        if (!bound) this.bindTile(line, tile, i, view);
         bound = true;
         line.float('u_opacity', layer.opacity);
         line.float('u_mix', mixOf(entry, index, zoom));
         // The casing lies below the core.
         for (let pass = 0; pass < layer.strokePasses; pass++) {
           line.int('u_pass', layer.parts.stroke + pass * strokeTexels);
-          calls += this.quads.draw(line, first, length - 3);
+          calls += this.quads.draw(line, entry.buffers.firstPoint + first, length - 3);
         }
       }
     });

@@ -1,16 +1,17 @@
 import type { PreparedTile } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
 import type { Device } from './device.js';
-import { pointTexture } from './quads.js';
 
 /** The buffers of one tile on the GPU. After a lost context the tile is prepared again for others. */
 export class TileBuffers {
   readonly areas: WebGLVertexArrayObject | undefined;
-  /** The points of the lines and of the marks of all layers. */
-  readonly lines: WebGLTexture | undefined;
-  readonly marks: WebGLTexture | undefined;
   readonly blocks: WebGLVertexArrayObject | undefined;
+  /** Appearance of the features, and behind it the points of their lines, and their marks. */
   readonly rows: WebGLTexture;
+  /** Texel of the rows at which the points of lines begin. */
+  readonly firstPoint: number;
+  /** How many marks would lie ahead of the first one, if there were nothing but marks. */
+  readonly firstMark: number;
   private readonly buffers: WebGLBuffer[] = [];
 
   constructor(
@@ -46,11 +47,26 @@ export class TileBuffers {
       keep(device.buffer(gl.ELEMENT_ARRAY_BUFFER, mesh.extrusionIndices, gl.STATIC_DRAW));
       gl.bindVertexArray(null);
     }
-    this.lines = pointTexture(device, mesh.lines, 4);
-    this.marks = pointTexture(device, mesh.marks, 3);
-    for (const points of [this.lines, this.marks]) if (points) countLive('geometryUploads', 1);
-    this.rows = device.rows(tile.rows.length / 4);
-    this.writeRows(tile.rows, 0, tile.rows.length / 4);
+    const points = new Uint32Array(mesh.lines);
+    const marks = new Uint32Array(mesh.marks);
+    this.firstPoint = tile.rows.length / 4;
+    // Three texels hold four marks.
+    const behind = Math.ceil((this.firstPoint + points.length / 4) / 3) * 3;
+    this.firstMark = (behind * 4) / 3;
+    this.rows = device.rows(behind + Math.ceil(marks.length / 4));
+    this.writeRows(tile.rows, 0, this.firstPoint);
+    if (points.length) {
+      device.writeRows(this.rows, points, 0, points.length / 4, this.firstPoint);
+      countLive('geometryUploads', 1);
+    }
+    if (marks.length) {
+      const whole = Math.floor(marks.length / 4);
+      device.writeRows(this.rows, marks, 0, whole, behind);
+      const rest = new Uint32Array(4);
+      rest.set(marks.subarray(whole * 4));
+      if (marks.length % 4) device.writeRows(this.rows, rest, 0, 1, behind + whole);
+      countLive('geometryUploads', 1);
+    }
   }
 
   /** Writes appearance rows again: `texels` texels from `texel` on. */
@@ -61,7 +77,6 @@ export class TileBuffers {
   remove(): void {
     const { device } = this;
     for (const array of [this.areas, this.blocks]) if (array) device.dropVertexArray(array);
-    for (const points of [this.lines, this.marks]) if (points) device.dropTexture(points);
     for (const buffer of this.buffers) device.dropBuffer(buffer);
     device.dropTexture(this.rows);
   }

@@ -1,4 +1,4 @@
-import { hidden, lift, pointTexel, rowTexel } from './rows.js';
+import { hidden, lift, markTexel, rowTexel } from './rows.js';
 
 /** Adds up what the points of a heat give, each a bell around its place. */
 export const heatShader = {
@@ -11,11 +11,11 @@ uniform float u_ground;     // pixels in a metre on the ground
 uniform vec2 u_viewport;    // CSS pixels
 uniform float u_scale;      // what one unit of weight adds
 uniform int u_pass;
-${rowTexel}${pointTexel}${lift}${hidden}
+${rowTexel}${markTexel}${lift}${hidden}
 out vec2 v_at;
 flat out float v_weight;
 void main() {
-  uvec3 own = point(boxNumber()).xyz;
+  uvec3 own = markBits(boxNumber());
   vec2 place = uintBitsToFloat(own.xy);
   vec4 form = texel(int(own.z) + u_pass);
   v_weight = mix(form.x, form.y, u_mix) * u_scale;

@@ -1,7 +1,7 @@
-import { lift, placed, pointTexel, rowTexel } from './rows.js';
+import { boxNumber, lift, placed, rowTexel } from './rows.js';
 
 /**
- * One box is one segment with its neighbours. The vertex shader lays a box around the stroke; the fragment
+ * One box is one segment with its neighbours; the points lie behind the rows. The vertex shader lays a box around the stroke; the fragment
  * shader measures the distance to its edge. Where two segments meet, each draws up to the line that halves the
  * angle between them, so that a clear stroke is never laid twice.
  */
@@ -19,7 +19,7 @@ uniform float u_ratio;      // device pixels in a CSS pixel
 uniform float u_dashScale;
 uniform int u_pass;
 uniform vec2 u_viewport;    // CSS pixels
-${rowTexel}${pointTexel}${lift}${placed}
+${rowTexel}${boxNumber}${lift}${placed}
 flat out vec4 v_color;
 flat out vec4 v_dash;
 flat out vec4 v_joins;      // halving directions at the start and at the end, in the segment's frame
@@ -36,7 +36,7 @@ vec2 across(vec2 d) { return vec2(-d.y, d.x); }
 void main() {
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
   int segment = boxNumber();
-  uvec4 before = point(segment);
+  uvec4 before = bits(segment);
   if (before.w == 0xffffffffu) return;
   int t = int(before.w) + u_pass;
   vec4 widths = texel(t + 2);
@@ -47,8 +47,8 @@ void main() {
   int cap = style & 3;
   int join = (style >> 2) & 3;
   float hw = width * 0.5;
-  vec3 from = uintBitsToFloat(point(segment + 1).xyz);
-  vec3 to = uintBitsToFloat(point(segment + 2).xyz);
+  vec3 from = uintBitsToFloat(bits(segment + 1).xyz);
+  vec3 to = uintBitsToFloat(bits(segment + 2).xyz);
   vec2 a = from.xy * u_scale;
   vec2 b = to.xy * u_scale;
   float len = length(b - a);
@@ -56,7 +56,7 @@ void main() {
   vec2 d = (b - a) / len;
   vec2 n = across(d);
   vec2 back = a - uintBitsToFloat(before.xy) * u_scale;
-  vec2 on = uintBitsToFloat(point(segment + 3).xy) * u_scale - b;
+  vec2 on = uintBitsToFloat(bits(segment + 3).xy) * u_scale - b;
   float backLen = length(back);
   float onLen = length(on);
   vec2 f = backLen > 0.0 ? back / backLen : d;

@@ -1,7 +1,8 @@
-/** Reads texel `t` of an appearance texture that is 1024 texels wide. */
+/** Reads texel `t` of an appearance texture, which is 1024 texels wide and holds bits: of floats, and of whole numbers beside them. */
 export const rowTexel = `
-uniform highp sampler2D u_rows;
-vec4 texel(int t) { return texelFetch(u_rows, ivec2(t & 1023, t >> 10), 0); }`;
+uniform highp usampler2D u_rows;
+uvec4 bits(int t) { return texelFetch(u_rows, ivec2(t & 1023, t >> 10), 0); }
+vec4 texel(int t) { return uintBitsToFloat(bits(t)); }`;
 
 /**
  * Boxes are drawn by number, with nothing handed to the vertices: the shader reads what its box is for out of a texture, and knows its
@@ -12,10 +13,17 @@ uniform int u_first;        // number of the first box
 int boxNumber() { return u_first + (gl_VertexID >> 2); }
 vec2 boxCorner() { return vec2(float(gl_VertexID & 1), float((gl_VertexID >> 1) & 1)); }`;
 
-/** Boxes that are for points, which lie in a texture that is 2048 texels wide. */
-export const pointTexel = `${boxNumber}
-uniform highp usampler2D u_points;
-uvec4 point(int i) { return texelFetch(u_points, ivec2(i & 2047, i >> 11), 0); }`;
+/** Boxes that are for marks. Those lie behind the rows, three numbers each: place and first texel. */
+export const markTexel = `${boxNumber}
+uvec3 markBits(int i) {
+  int at = i * 3;
+  int k = at & 3;
+  uvec4 a = bits(at >> 2);
+  if (k == 0) return a.xyz;
+  if (k == 1) return a.yzw;
+  uvec4 b = bits((at >> 2) + 1);
+  return k == 2 ? uvec3(a.zw, b.x) : uvec3(a.w, b.xy);
+}`;
 
 /** How far the ground of a sphere falls away below the plane that touches it at the tile's anchor; nothing on a plane. */
 export const lift = `

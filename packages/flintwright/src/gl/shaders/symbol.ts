@@ -1,4 +1,4 @@
-import { boxNumber, hidden, lift, pointTexel, rowTexel } from './rows.js';
+import { boxNumber, hidden, lift, markTexel, rowTexel } from './rows.js';
 
 /** Symbols at points, upright on the screen, from the sprite atlas. */
 export const markShader = {
@@ -11,14 +11,14 @@ uniform float u_opacity;
 uniform float u_ratio;
 uniform vec2 u_viewport;    // CSS pixels
 uniform int u_pass;
-${rowTexel}${pointTexel}${lift}${hidden}
+${rowTexel}${markTexel}${lift}${hidden}
 flat out vec4 v_color;
 flat out vec4 v_rim;
 flat out vec3 v_field;      // rim width and one device pixel, both in field units; sprite
 out vec2 v_at;
 const float cells = 16.0;
 void main() {
-  uvec3 own = point(boxNumber()).xyz;
+  uvec3 own = markBits(boxNumber());
   vec2 place = uintBitsToFloat(own.xy);
   int t = int(own.z) + u_pass;
   vec4 form = texel(t + 2);
@@ -101,26 +101,23 @@ void main() {
 const shardVertex = `#version 300 es
 precision highp float;
 precision highp int;
-uniform highp sampler2D u_places;
+layout(location=0) in vec4 a_place;   // x, y in CSS pixels, first texel of the box, share of its size
 uniform vec2 u_viewport;
 uniform float u_ratio;
-${rowTexel}${boxNumber}
+${rowTexel}
 out vec2 v_at;
 flat out vec4 v_color;
 flat out vec4 v_halo;
 flat out vec4 v_field;
 void main() {
-  int number = boxNumber();
-  // x, y in CSS pixels, first texel of the box, share of its size
-  vec4 place = texelFetch(u_places, ivec2(number & 1023, number >> 10), 0);
-  int row = int(place.z);
-  float scale = place.w;
+  int row = int(a_place.z);
+  float scale = a_place.w;
   vec4 box = texel(row);
   vec4 uv = texel(row + 1);
   vec4 field = texel(row + 4);
-  vec2 corner = boxCorner();
+  vec2 corner = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1));
   // Middles stand on whole device pixels, which keeps edges crisp.
-  vec2 middle = floor((place.xy + box.xy * scale) * u_ratio + 0.5) / u_ratio;
+  vec2 middle = floor((a_place.xy + box.xy * scale) * u_ratio + 0.5) / u_ratio;
   vec2 at = middle + (corner * 2.0 - 1.0) * box.zw * scale;
   gl_Position = vec4(at.x / u_viewport.x * 2.0 - 1.0, 1.0 - at.y / u_viewport.y * 2.0, 0.0, 1.0);
   v_at = mix(uv.xy, uv.zw, corner);
