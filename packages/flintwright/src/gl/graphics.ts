@@ -5,6 +5,7 @@ import { Renderer } from './renderer.js';
 /** The drawing of a map, which comes and goes with the graphics context of its canvas. */
 export class Graphics {
   private current: Renderer | undefined;
+  private turns: Promise<void> = Promise.resolve();
 
   constructor(
     private readonly canvas: HTMLCanvasElement,
@@ -23,6 +24,11 @@ export class Graphics {
   /** Takes up drawing, first or after a lost context. @throws Fault `gl.*` */
   begin(): Renderer {
     return (this.current = new Renderer(this.canvas, this.icons));
+  }
+
+  /** Resolves in a task of its own, one after the other, so that much can go up to the graphics card between frames. */
+  turn(): Promise<void> {
+    return (this.turns = this.turns.then(() => new Promise((resolve) => setTimeout(resolve))));
   }
 
   /** Lets go of all that drawing holds. */

@@ -13,7 +13,10 @@ export class TileBuffers {
   /** How many marks would lie ahead of the first one, if there were nothing but marks. */
   readonly firstMark: number;
   private readonly buffers: WebGLBuffer[] = [];
+  /** What is still to be written: from a texel of a list on, into a texel of the rows. */
+  private readonly owed: { list: Float32Array | Uint32Array; from: number; texels: number; into: number }[] = [];
 
+  /** Puts geometry on the graphics card; {@link fill} brings the rest. */
   constructor(
     private readonly device: Device,
     tile: PreparedTile,
@@ -54,19 +57,40 @@ export class TileBuffers {
     const behind = Math.ceil((this.firstPoint + points.length / 4) / 3) * 3;
     this.firstMark = (behind * 4) / 3;
     this.rows = device.rows(behind + Math.ceil(marks.length / 4));
-    this.writeRows(tile.rows, 0, this.firstPoint);
-    if (points.length) {
-      device.writeRows(this.rows, points, 0, points.length / 4, this.firstPoint);
+    this.owe(tile.rows, 0);
+    for (const [list, into] of [
+      [points, this.firstPoint],
+      [marks, behind],
+    ] as const) {
+      if (!list.length) continue;
+      this.owe(list, into);
       countLive('geometryUploads', 1);
     }
-    if (marks.length) {
-      const whole = Math.floor(marks.length / 4);
-      device.writeRows(this.rows, marks, 0, whole, behind);
-      const rest = new Uint32Array(4);
-      rest.set(marks.subarray(whole * 4));
-      if (marks.length % 4) device.writeRows(this.rows, rest, 0, 1, behind + whole);
-      countLive('geometryUploads', 1);
+  }
+
+  /** Takes a list up that is to be written into the rows; its last texel may be half full. */
+  private owe(list: Float32Array | Uint32Array, into: number): void {
+    const texels = Math.floor(list.length / 4);
+    this.owed.push({ list, from: 0, texels, into });
+    if (list.length % 4 === 0) return;
+    const rest = new Uint32Array(4);
+    rest.set(list.subarray(texels * 4));
+    this.owed.push({ list: rest, from: 0, texels: 1, into: into + texels });
+  }
+
+  /** Writes the next `texels` texels of the rows; says whether all are there. Until then the tile cannot be drawn. */
+  fill(texels: number): boolean {
+    for (let room = texels; room > 0 && this.owed.length;) {
+      const part = this.owed[0];
+      const amount = Math.min(room, part.texels);
+      this.device.writeRows(this.rows, part.list, part.from, amount, part.into);
+      part.from += amount;
+      part.into += amount;
+      part.texels -= amount;
+      room -= amount;
+      if (!part.texels) this.owed.shift();
     }
+    return !this.owed.length;
   }
 
   /** Writes appearance rows again: `texels` texels from `texel` on. */

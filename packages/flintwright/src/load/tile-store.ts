@@ -9,6 +9,7 @@ import {
   type TileInView,
 } from '@flintwright/core/internal';
 import { isPrepared, isReady, type DrawnTile, type ReadyEntry, type TileEntry } from '../gl/drawn-tile.js';
+import type { Device } from '../gl/device.js';
 import { TileBuffers } from '../gl/tile-buffers.js';
 import { covering, idle } from './cover.js';
 import type { TileSource } from './source.js';
@@ -16,6 +17,9 @@ import { TileFaults } from './tile-faults.js';
 import { TileRows } from './tile-rows.js';
 import { Retry } from './retry.js';
 import { loadingAtOnce, retryAfter, type LoadTools } from './tools.js';
+
+/** Texels that go up to the graphics card at a time: 2 MiB. */
+const slice = 131_072;
 
 /** Bytes that a tile holds, here and on the graphics card, where its geometry lies. */
 const weightOf = (tile: PreparedTile): number =>
@@ -222,7 +226,14 @@ export class TileStore {
       ...(bytes === 'cut' ? {} : { bytes }),
       ...(this.source.grid && this.gridSpec !== undefined ? { grid: this.gridSpec } : {}),
     });
-    if (this.removed || this.entries.get(entry.key) !== entry) return;
+    const isGone = () => this.removed || this.entries.get(entry.key) !== entry;
+    if (isGone()) return;
+    const { device } = graphics;
+    const buffers = device && (await this.uploaded(device, answer.tile, signal));
+    if (isGone()) {
+      buffers?.remove();
+      return;
+    }
     for (const { code, message, hint, at } of answer.notes)
       context.reportLater(
         new Fault(code, message, hint, at?.startsWith('$') ? at : `tile ${tile.z}/${tile.x}/${tile.y}, ${at}`),
@@ -230,14 +241,13 @@ export class TileStore {
     const { mesh, ...kept } = answer.tile;
     const prepared = Object.assign(entry, { prepared: { ...kept, marks: mesh.marks } });
     entry.weight = weightOf(answer.tile) + (bytes === 'cut' ? 0 : bytes.byteLength);
-    entry.version = answer.version < pool.version ? -1 : version;
+    entry.version = answer.version < pool.version || (device && !buffers) ? -1 : version;
     entry.steps = answer.tile.layers.map((layer) => layer.step);
     entry.labelStyles = [];
     entry.indices = new WeakMap();
     entry.buffers?.remove();
     delete entry.buffers;
-    const { device } = graphics;
-    if (device) entry.buffers = new TileBuffers(device, answer.tile);
+    if (buffers) entry.buffers = buffers;
     entry.state = 'ready';
     this.retry.came();
     this.faults.came();
@@ -248,6 +258,20 @@ export class TileStore {
     // Colours may have changed while the worker was at it. That holds without a graphics context, too: it may come back.
     if (entry.version === this.version) this.rows.adopt(prepared, this.zoom);
     else this.rows.restyle(prepared, this.zoom);
+  }
+
+  /** Puts a tile on the graphics card, slice by slice where it is large. Undefined where the graphics context went meanwhile. */
+  private async uploaded(device: Device, tile: PreparedTile, signal: AbortSignal): Promise<TileBuffers | undefined> {
+    const { graphics } = this.tools;
+    const buffers = new TileBuffers(device, tile);
+    while (!buffers.fill(slice)) {
+      await graphics.turn();
+      if (!signal.aborted && !this.removed && graphics.device === device) continue;
+      buffers.remove();
+      signal.throwIfAborted();
+      return undefined;
+    }
+    return buffers;
   }
 
   /** Zoom levels at which tiles of a level may be seen: their own two, one either way while others load, and beyond at both ends. */
