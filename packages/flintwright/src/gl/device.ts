@@ -127,9 +127,17 @@ export class Device {
     const { gl } = this;
     if (!gl.getProgramParameter(program, gl.LINK_STATUS) && !gl.isContextLost()) {
       const broken = shaders.find((shader) => !gl.getShaderParameter(shader, gl.COMPILE_STATUS));
-      const hint = 'Please report this with the name of the browser and graphics card.';
-      if (broken) throw new Fault('gl.shader', `a shader does not compile: ${gl.getShaderInfoLog(broken)}`, hint);
-      throw new Fault('gl.program', `a program does not link: ${gl.getProgramInfoLog(program)}`, hint);
+      if (broken)
+        throw new Fault(
+          'gl.shader',
+          `a shader does not compile: ${gl.getShaderInfoLog(broken)}`,
+          'Please report this with the name of the browser and graphics card.',
+        );
+      throw new Fault(
+        'gl.program',
+        `a program does not link: ${gl.getProgramInfoLog(program)}`,
+        'Please report this with the name of the browser and graphics card.',
+      );
     }
     for (const shader of shaders) gl.deleteShader(shader);
     return program;
