@@ -202,35 +202,51 @@ function hasGeometry({ kinds, featureParts, partRings, ringStarts }: FeatureBloc
   return to > from && (kinds[index] !== Kind.point || ringStarts[to] > ringStarts[from]);
 }
 
+/** Where the geometry that is being written has come to. */
+const pen = { x: 0, y: 0 };
+
+/** Writes the steps to some vertices, one after the other; all in one place, since most of a tile is made of these. */
+function writeSteps(coords: ArrayLike<number>, from: number, to: number): void {
+  const data = out.reserve((to - from) * 10);
+  let at = out.length;
+  let { x, y } = pen;
+  for (let i = 2 * from; i < 2 * to; i += 2) {
+    const dx = coords[i] - x;
+    const dy = coords[i + 1] - y;
+    x += dx;
+    y += dy;
+    let across = ((dx << 1) ^ (dx >> 31)) >>> 0;
+    for (; across > 127; across >>>= 7) data[at++] = (across & 0x7f) | 0x80;
+    data[at++] = across;
+    let down = ((dy << 1) ^ (dy >> 31)) >>> 0;
+    for (; down > 127; down >>>= 7) data[at++] = (down & 0x7f) | 0x80;
+    data[at++] = down;
+  }
+  out.length = at;
+  pen.x = x;
+  pen.y = y;
+}
+
 function writeGeometry(block: FeatureBlock, index: number): void {
   const { coords, partRings, ringStarts } = block;
   const kind = block.kinds[index];
   const fromPart = block.featureParts[index];
   const toPart = block.featureParts[index + 1];
-  let x = 0;
-  let y = 0;
-  const vertex = (i: number) => {
-    const dx = coords[2 * i] - x;
-    const dy = coords[2 * i + 1] - y;
-    out.small(((dx << 1) ^ (dx >> 31)) >>> 0);
-    out.small(((dy << 1) ^ (dy >> 31)) >>> 0);
-    x += dx;
-    y += dy;
-  };
+  pen.x = pen.y = 0;
   if (kind === Kind.point) {
     const from = ringStarts[partRings[fromPart]];
     const to = ringStarts[partRings[toPart]];
     if (to > from) out.small(((to - from) << 3) | 1);
-    for (let i = from; i < to; i++) vertex(i);
+    writeSteps(coords, from, to);
     return;
   }
   for (let ring = partRings[fromPart]; ring < partRings[toPart]; ring++) {
     const from = ringStarts[ring];
     const to = ringStarts[ring + 1];
     out.small((1 << 3) | 1);
-    vertex(from);
+    writeSteps(coords, from, from + 1);
     out.small(((to - from - 1) << 3) | 2);
-    for (let i = from + 1; i < to; i++) vertex(i);
+    writeSteps(coords, from + 1, to);
     if (kind === Kind.polygon) out.small((1 << 3) | 7);
   }
 }
