@@ -9,33 +9,31 @@
  * @param spread distance in pixels at which the field reaches its limits
  */
 export function distanceField(coverage: ArrayLike<number>, width: number, height: number, spread: number): Uint8Array {
-  const shares = new Float64Array(width * height);
-  for (let i = 0; i < shares.length; i++) shares[i] = coverage[i] / 255;
-  const toShape = squaredDistances(width, height, shares.map(edgeOffset));
-  const toGround = squaredDistances(
-    width,
-    height,
-    shares.map((share) => edgeOffset(1 - share)),
-  );
-  const field = new Uint8Array(shares.length);
-  for (let i = 0; i < field.length; i++) {
+  const pixels = width * height;
+  const toShape = new Float64Array(pixels);
+  const toGround = new Float64Array(pixels);
+  for (let i = 0; i < pixels; i++) {
+    toShape[i] = squaredOffset[coverage[i]];
+    toGround[i] = squaredOffset[255 - coverage[i]];
+  }
+  const envelope = new LowerEnvelope(Math.max(width, height));
+  envelope.spread(toShape, width, height);
+  envelope.spread(toGround, width, height);
+  const field = new Uint8Array(pixels);
+  for (let i = 0; i < pixels; i++) {
     const inwards = Math.sqrt(toGround[i]) - Math.sqrt(toShape[i]);
     field[i] = Math.max(0, Math.min(255, Math.round(128 + (inwards * 127) / spread)));
   }
   return field;
 }
 
-/** How far the middle of a pixel lies outside a shape that covers a share of it, in pixels; Infinity where it covers none. */
-const edgeOffset = (share: number) => (share === 0 ? Infinity : Math.max(0, 0.5 - share));
-
-/** For each pixel the least sum of a squared distance to another pixel and that one's squared offset, the one axis after the other. */
-function squaredDistances(width: number, height: number, offsets: Float64Array): Float64Array {
-  const grid = offsets.map((offset) => offset * offset);
-  const envelope = new LowerEnvelope(Math.max(width, height));
-  for (let x = 0; x < width; x++) envelope.settle(grid, x, width, height);
-  for (let y = 0; y < height; y++) envelope.settle(grid, y * width, 1, width);
-  return grid;
-}
+/**
+ * How far the middle of a pixel lies outside a shape that covers so many 255ths of it, in pixels, squared; Infinity where it covers
+ * none.
+ */
+const squaredOffset = Float64Array.from({ length: 256 }, (_, share) =>
+  share === 0 ? Infinity : Math.max(0, 0.5 - share / 255) ** 2,
+);
 
 /** The lower envelope of parabolas, one rooted at each sample of a row or column. */
 class LowerEnvelope {
@@ -50,16 +48,27 @@ class LowerEnvelope {
     this.begins = new Float64Array(longest);
   }
 
+  /**
+   * Puts in the place of each pixel's squared offset the least sum of a squared distance to another pixel and that one's squared offset,
+   * the one axis after the other.
+   */
+  spread(grid: Float64Array, width: number, height: number): void {
+    for (let x = 0; x < width; x++) this.settle(grid, x, width, height);
+    for (let y = 0; y < height; y++) this.settle(grid, y * width, 1, width);
+  }
+
   /** Puts the heights of the envelope in the place of samples: every `stride`-th of a grid, from `first` on. */
   settle(grid: Float64Array, first: number, stride: number, count: number): void {
     const { heights, roots, begins } = this;
     let pieces = 0;
-    for (let q = 0; q < count; q++) {
-      heights[q] = grid[first + q * stride];
-      if (heights[q] === Infinity) continue;
+    for (let q = 0, at = first; q < count; q++, at += stride) {
+      const height = (heights[q] = grid[at]);
+      if (height === Infinity) continue;
+      // Where its parabola meets those of the roots so far; the ones that it overtakes are no part of the envelope.
       let begin = -Infinity;
       for (; pieces > 0; pieces--) {
-        begin = this.crossing(roots[pieces - 1], q);
+        const root = roots[pieces - 1];
+        begin = (height + q * q - heights[root] - root * root) / (2 * (q - root));
         if (begin > begins[pieces - 1]) break;
         begin = -Infinity;
       }
@@ -67,15 +76,10 @@ class LowerEnvelope {
       begins[pieces++] = begin;
     }
     if (!pieces) return;
-    for (let q = 0, piece = 0; q < count; q++) {
+    for (let q = 0, piece = 0, at = first; q < count; q++, at += stride) {
       while (piece + 1 < pieces && begins[piece + 1] < q) piece++;
-      grid[first + q * stride] = heights[roots[piece]] + (q - roots[piece]) * (q - roots[piece]);
+      const away = q - roots[piece];
+      grid[at] = heights[roots[piece]] + away * away;
     }
-  }
-
-  /** Where the parabolas of two roots meet. */
-  private crossing(left: number, right: number): number {
-    const { heights } = this;
-    return (heights[right] + right * right - heights[left] - left * left) / (2 * (right - left));
   }
 }

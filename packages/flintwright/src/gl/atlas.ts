@@ -86,7 +86,8 @@ export class SpriteAtlas {
     }
     painter.setTransform(1, 0, 0, 1, 0, 0);
     const { data } = painter.getImageData(0, 0, cell, cell);
-    const coverage = Uint8Array.from({ length: cell * cell }, (_, k) => data[4 * k + 3]);
+    const coverage = new Uint8Array(cell * cell);
+    for (let k = 0; k < coverage.length; k++) coverage[k] = data[4 * k + 3];
     const texels = new Uint8Array(4 * cell * cell);
     if (picture && !picture.tinted) takeColours(data, texels);
     const field = distanceField(coverage, cell, cell, spread);
