@@ -66,7 +66,7 @@ export async function inBrowser(use, { folder = join(root, 'examples/dist'), arg
  * Counts calls of WebGL, and the bytes of buffers and textures, in `window.gpu`.
  */
 export function cutDrawing() {
-  const gpu = { calls: 0, draws: 0, instances: 0, bytes: 0, first: 0 };
+  const gpu = { calls: 0, draws: 0, boxes: 0, bytes: 0, first: 0 };
   window.gpu = gpu;
   const proto = WebGL2RenderingContext.prototype;
   const sizes = new WeakMap();
@@ -85,6 +85,7 @@ export function cutDrawing() {
   const texelBytes = (format) =>
     ({
       [proto.RGBA32F]: 16,
+      [proto.RGBA32UI]: 16,
       [proto.R8]: 1,
       [proto.ALPHA]: 1,
       [proto.LUMINANCE]: 1,
@@ -93,10 +94,14 @@ export function cutDrawing() {
       [proto.RGBA16F]: 8,
     })[format] ?? 4;
   const special = {
-    drawElements: (real, mode, _count, ...rest) => real(mode, 0, ...rest),
+    // Boxes drawn by number have indices of 16 bits, six a box; areas have longer ones.
+    drawElements: (real, mode, count, type, ...rest) => {
+      if (type === proto.UNSIGNED_SHORT) gpu.boxes += count / 6;
+      return real(mode, 0, type, ...rest);
+    },
     drawArrays: (real, mode, first) => real(mode, first, 0),
     drawArraysInstanced: (real, mode, first, _count, instances) => {
-      gpu.instances += instances;
+      gpu.boxes += instances;
       return real(mode, first, 0, instances);
     },
   };

@@ -61,11 +61,11 @@ export async function figures() {
               const settled = performance.now() - began;
               await new Promise((resolve) => setTimeout(resolve, 300));
               // All points are in view, each drawn once.
-              window.gpu.instances = 0;
+              window.gpu.boxes = 0;
               await map.move({ center: [-31.0001, 44.55] });
               await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)));
-              if (window.gpu.instances < count)
-                throw new Error(`${window.gpu.instances} of ${count} points were drawn`);
+              if (window.gpu.boxes < count)
+                throw new Error(`${window.gpu.boxes} of ${count} points were drawn`);
               const [tasksSeen, longest] = [tasks.length, Math.max(0, ...tasks)];
               map.remove();
               return { settled, tasks: tasksSeen, longest };
