@@ -64,8 +64,7 @@ export async function figures() {
               window.gpu.boxes = 0;
               await map.move({ center: [-31.0001, 44.55] });
               await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)));
-              if (window.gpu.boxes < count)
-                throw new Error(`${window.gpu.boxes} of ${count} points were drawn`);
+              if (window.gpu.boxes < count) throw new Error(`${window.gpu.boxes} of ${count} points were drawn`);
               const [tasksSeen, longest] = [tasks.length, Math.max(0, ...tasks)];
               map.remove();
               return { settled, tasks: tasksSeen, longest };
