@@ -76,6 +76,16 @@ describe('all boxes are drawn', () => {
   });
 });
 
+test('whoever asks within the turn is told what holds after the change', async () => {
+  await openMap(stage, empty, view);
+  const told = await stage.page.evaluate(() => {
+    const { map } = window;
+    map.layers.add({ id: 'p', of: { features: { type: 'Point', coordinates: [0, 0] } }, mark: { size: 4 } } as never);
+    return map.dataState('p');
+  });
+  expect(told).toBe('loading');
+});
+
 test('changes of one turn go to each worker as one sheet', async () => {
   const { page } = stage;
   await openMap(stage, empty, view);

@@ -2,6 +2,7 @@ import type { Device, Program } from './device.js';
 
 /** How many boxes go in one call: as many as 16-bit indices reach. */
 const most = 16384;
+
 /** Draws boxes by number; shaders read what a box is for out of a texture. */
 export class Quads {
   private readonly array: WebGLVertexArrayObject;

@@ -101,22 +101,22 @@ export class FlintMap extends MapEventTargetBase implements Removable {
 
   /** Where the camera stands. */
   get view(): View {
-    return this.#parts.context.state.view;
+    return this.#applied().context.state.view;
   }
 
   /** The view that a movement under way leads to; the present one where there is none. */
   get destination(): View {
-    return this.#parts.views.goal;
+    return this.#applied().views.goal;
   }
 
   /** Least and greatest zoom. */
   get zooms(): readonly [number, number] {
-    return this.#parts.context.state.limits.zoom;
+    return this.#applied().context.state.limits.zoom;
   }
 
   /** Metres on the ground in one CSS pixel, in the middle of the map. */
   get metresPerPixel(): number {
-    const { camera, state } = this.#parts.context;
+    const { camera, state } = this.#applied().context;
     return camera.metresPerPixel / state.surface.stretch(...state.view.center);
   }
 
@@ -193,7 +193,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
 
   /** Id of the surface that the map is drawn on: an authority code, `globe`, `plan`, or the description of a projection. */
   get surface(): string {
-    return this.#parts.context.state.surface.id;
+    return this.#applied().context.state.surface.id;
   }
 
   /**
@@ -212,6 +212,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     await surfaces.load(surface);
     if (context.removed) return;
     this.setSheet({ ...base, view: { ...base.view, surface } }, options);
+    this.#applied();
     await context.loop.until(() => !surfaces.busy);
   }
 

@@ -69,7 +69,8 @@ export class SheetControl implements LayersHost {
 
   /** Has {@link apply} come when what runs now has ended, so that many changes of one turn are applied as one. */
   applySoon(): void {
-    this.due ??= this.tools.context.begin();
+    if (this.due) return;
+    this.due = this.tools.context.begin();
     queueMicrotask(() => this.flush());
   }
 
