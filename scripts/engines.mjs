@@ -197,7 +197,10 @@ async function until(engine, text, holds, ms = 30000) {
   for (;;) {
     const value = await engine.ask(text);
     if (holds(value)) return value;
-    if (Date.now() > end) throw new Error(`${text} did not come to hold`);
+    if (Date.now() > end)
+      throw new Error(
+        `${text} did not come to hold on ${await engine.ask('location.href')} (${JSON.stringify(value)})`,
+      );
     await wait(100);
   }
 }
