@@ -8,6 +8,7 @@ export default {
     ],
   },
   modulePathIgnorePatterns: ['<rootDir>/.*/dist/'],
+  testEnvironment: './scripts/browser-environment.mjs',
   testSequencer: './scripts/test-order.mjs',
   globalSetup: './scripts/test-setup.mjs',
   testTimeout: 90000,

@@ -14,6 +14,12 @@ const occasions = [
     'features-worker-text.generated.js',
     'the first features of a sheet: a worker that holds them, in place of that of tiles where they are there from the start',
   ],
+  ['sheet/schemes.js', 'a colour scheme, by its name'],
+  ['sheet/schemes-door.js', 'a colour scheme, by its name'],
+  ['cql2/all-shape-functions.js', 'expressions that measure shapes or compare them'],
+  ['crs/geodesic.js', 'the same, and a coordinate system that is built on distances'],
+  ['overlay/legend-body.js', 'a legend'],
+  ['gl/heat.js', 'heat'],
   ['clusters/cluster-layer.js', 'points that come together: what draws them'],
   ['load/cluster-source.js', 'the same: what knows how they come together'],
   ['worker/unpack.js', 'tiles that are damaged, or packed in several parts'],
@@ -78,7 +84,9 @@ function listChunks(chunks, fetched, along) {
   for (const chunk of all.filter((c) => !fetched.has(c.fileName) || isAlong(c))) {
     const known = occasions.find(([ending]) => chunk.moduleIds.some((id) => id.endsWith(ending)));
     if (!known) throw new Error(`scripts/sizes.mjs does not know what ${chunk.moduleIds.join(', ')} is fetched for`);
-    rows.push([known[1], kb([chunk]), occasions.indexOf(known)]);
+    const same = rows.find(([what]) => what === known[1]);
+    if (same) same[1] += kb([chunk]);
+    else rows.push([known[1], kb([chunk]), occasions.indexOf(known)]);
   }
   rows.sort((a, b) => (a[2] ?? -1) - (b[2] ?? -1));
 }

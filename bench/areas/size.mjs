@@ -43,7 +43,7 @@ export async function figures() {
       value: all,
       unit: 'kB',
       target: 100,
-      limit: 175,
+      limit: 150,
       detail: `gzip; ${page.toFixed(1)} kB before the worker of tiles`,
     },
   ];

@@ -65,7 +65,7 @@ export { compileCql2 } from './cql2/read.js';
 export { type Expression, readCql2Json } from './cql2/tree.js';
 export { writeCql2 } from './cql2/write.js';
 export { classBreaks } from './sheet/classify.js';
-export type { CompiledLayer, CompiledSheet } from './sheet/compile.js';
+export type { CompiledLayer, CompiledSheet, SheetNeed } from './sheet/compile.js';
 export { type LegendEntry, type LegendItem, legendOf, type Swatch } from './sheet/legend.js';
 export { lintSheet } from './sheet/lint.js';
 export type { LayerChange, PartChange, StrokeChange, SymbolsChange } from './sheet/change.js';
@@ -106,7 +106,8 @@ export type {
   SheetView,
 } from './sheet/types.js';
 export type { SheetIcon } from './sheet/icons.js';
-export { checkSheet, inspectSheet, readSheet, SheetFault } from './sheet/validate.js';
+export { inspectSheet, readSheet } from './sheet/read.js';
+export { checkSheet, SheetFault } from './sheet/validate.js';
 export { readSld, type ReadStyle } from './sld/read.js';
 export { writeSld, type WrittenStyle } from './sld/write.js';
 export { type Distortion, distortionAt } from './view/distortion.js';

@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { readGeoJson, readSheet, type Sheet } from '@flintwright/core';
+import { findScheme, readGeoJson, readSheet, type Sheet } from '@flintwright/core';
 import { compileSheet, Portrayer, selectFeatures, selfContained } from '@flintwright/core/internal';
 import { sheet } from './sample-sheets.ts';
 
@@ -19,7 +19,7 @@ test('a sheet made self-contained compiles to the same layers, without a parser 
   ]);
   const [ours, theirs] = [
     readSheet(raw),
-    compileSheet(JSON.parse(JSON.stringify(selfContained(raw))) as Sheet, (fault) => {
+    compileSheet(JSON.parse(JSON.stringify(selfContained(raw, findScheme))) as Sheet, (fault) => {
       throw fault;
     }),
   ];

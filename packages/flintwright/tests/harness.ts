@@ -1,10 +1,8 @@
 // What the browser tests share: a server for the built examples, a Chromium, a page with a map on it.
 import { fileURLToPath } from 'node:url';
-import { isDeepStrictEqual } from 'node:util';
 import { afterAll, afterEach, beforeAll, beforeEach, expect } from '@jest/globals';
 import { serveFolder } from '@flintwright/cli';
-import { chromium, type Browser, type Page } from 'playwright-core';
-import { chromiumOptions } from '../../../scripts/browser.mjs';
+import type { Browser, Page } from 'playwright-core';
 import type { FlintMap, Sheet } from 'flintwright';
 import type * as Library from 'flintwright';
 import type * as Drawing from 'flintwright/draw';
@@ -13,6 +11,8 @@ import type * as Searching from 'flintwright/search';
 import type {} from 'flintwright/element';
 
 declare global {
+  /** The Chromium of this worker; see scripts/browser-environment.mjs. */
+  var openBrowser: () => Promise<Browser>;
   interface Window {
     flintwright: typeof Library;
     searching: typeof Searching;
@@ -51,10 +51,10 @@ export function useStage(): Stage {
     server = await serveFolder(served, { key: process.env['VITE_REACH_KEY']!, openFiles: true });
     const address = await server.listen({ port: 0, host: 'localhost' });
     stage.base = address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
-    stage.browser = await launch();
+    stage.browser = await openBrowser();
   });
   afterAll(async () => {
-    await stage.browser.close();
+    for (const context of stage.browser.contexts()) await context.close();
     await server.close();
   });
   beforeEach(async () => {
@@ -81,41 +81,6 @@ export function useStage(): Stage {
     expect(complaints.filter((text) => !stage.expected?.test(text))).toEqual([]);
   });
   return stage;
-}
-
-/** A Chromium whose pages draw without smoothed edges: drawn in software, they cost as much as all the rest of a frame. */
-async function launch(): Promise<Browser> {
-  const browser = await chromium.launch(chromiumOptions);
-  const newContext = browser.newContext.bind(browser);
-  browser.newContext = async (options) => {
-    const context = await newContext(options);
-    await context.addInitScript(() => {
-      const { getContext } = HTMLCanvasElement.prototype;
-      HTMLCanvasElement.prototype.getContext = function (this: HTMLCanvasElement, kind: string, options?: object) {
-        return getContext.call(this, kind, kind === 'webgl2' ? { ...options, antialias: false } : options);
-      } as typeof getContext;
-    });
-    const newPage = context.newPage.bind(context);
-    context.newPage = async () => handingTexts(await newPage());
-    return context;
-  };
-  return browser;
-}
-
-/** A page that is handed much as one text: the driver checks each value of an object by itself, ten thousand features for a second. */
-function handingTexts(page: Page): Page {
-  const evaluate = page.evaluate.bind(page) as (task: unknown, given?: unknown) => Promise<unknown>;
-  const asText = (given: unknown) => {
-    const text = typeof given === 'object' && given ? JSON.stringify(given) : '';
-    // What JSON does not hold goes as the driver has it.
-    return text.length > 1000 && isDeepStrictEqual(JSON.parse(text), given) ? text : undefined;
-  };
-  const handing = (task: unknown, given?: unknown) => {
-    const text = typeof task === 'function' ? asText(given) : undefined;
-    return text ? evaluate(`(${String(task)})(JSON.parse(${JSON.stringify(text)}))`) : evaluate(task, given);
-  };
-  page.evaluate = handing as Page['evaluate'];
-  return page;
 }
 
 /** Opens a page, and watches for what cannot be taken back from it. */

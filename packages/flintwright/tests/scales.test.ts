@@ -55,9 +55,10 @@ describe('scales and joins', () => {
       rowsAlone: ['x'],
     });
     // The limit between 2 and 30 that halves the four numbers; what has no row stands beside the classes.
-    const legend = await stage.page.evaluate(() => {
-      const { element, entries } = window.map.legend();
-      return [element.textContent, entries[0].items.map(({ label }) => label)];
+    const legend = await stage.page.evaluate(async () => {
+      const legend = window.map.legend();
+      await legend.ready;
+      return [legend.element.textContent, legend.entries[0].items.map(({ label }) => label)];
     });
     expect(legend).toEqual(['LegendBoxes, t16no value', ['under 16 t', '16 t and more', 'no value']]);
   });

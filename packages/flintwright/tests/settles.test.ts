@@ -143,7 +143,7 @@ describe('a map comes to rest', () => {
     expect(await rests()).toBe(true);
     const codes = (await faultsOf(stage)).map(({ code }) => code);
     expect(codes.length).toBeGreaterThan(0);
-    expect(codes.every((code) => /^(clusters\.load|data\.open)$/.test(code))).toBe(true);
+    expect(codes.every((code) => /^(part\.load|data\.open)$/.test(code))).toBe(true);
     const [x, y] = await stage.page.evaluate(() => window.map.toPixel([4, -3]));
     expect(isNear((await pixels(stage, [Math.round(x), Math.round(y)]))[0], [95, 168, 160])).toBe(true);
   });

@@ -1,6 +1,5 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
-import { areaOf, lengthOf } from '../crs/measure.js';
 import { findColumn, valueAt, type FeatureBlock, type Value } from '../features/block.js';
 import { shapeOf, shapeOfGeometry } from '../features/shape.js';
 import type { Shape } from '../geometry/shape.js';
@@ -8,7 +7,8 @@ import { setOf } from './array-set.js';
 import { geometryColumn } from './geometry-column.js';
 import { compare, compareTimes, comparisons, operators, type Sort } from './functions.js';
 import type { Argument, Expression, Location, Places } from './tree.js';
-import { spatialNames, spatialTest } from './spatial.js';
+import { shapeFunctions } from './shape-functions.js';
+import { isSpatial, spatialNames, type SpatialName } from './spatial-names.js';
 import { spanOf, temporalTests, type Span } from './temporal.js';
 
 /** The input of an expression: a feature of a block, and the zoom of the view. */
@@ -29,6 +29,8 @@ export interface CompiledExpression {
   readonly usesZoom: boolean;
   /** Whether the answer depends on the feature's geometry. */
   readonly usesGeometry: boolean;
+  /** Whether it calls one of {@link ShapeFunctions}. */
+  readonly usesShapes: boolean;
   /** The type of the result, as far as can be told without a feature. */
   readonly sort: Sort;
   /** Ties the expression to the columns of a block and to a zoom. */
@@ -61,6 +63,7 @@ export function compileTree(tree: Expression, text?: string, places: Places = ne
     properties: [...compiler.properties],
     usesZoom: compiler.zoom,
     usesGeometry: compiler.geometry,
+    usesShapes: compiler.shapes,
     sort: part.sort,
     bind: (scope) => part.bind(scope) as Evaluate,
   };
@@ -84,6 +87,7 @@ class Compiler {
   readonly properties = new Set<string>();
   zoom = false;
   geometry = false;
+  shapes = false;
 
   constructor(private readonly places: Places) {}
 
@@ -192,7 +196,7 @@ class Compiler {
       case 'area':
         return this.measure(node, op);
     }
-    if (spatialNames.includes(op)) return this.spatial(node);
+    if (isSpatial(op)) return this.spatial(node, op);
     if (Object.hasOwn(temporalTests, op)) {
       this.count(node, 2, 2);
       const test = temporalTests[op];
@@ -299,23 +303,25 @@ class Compiler {
     });
   }
 
-  private spatial(node: { readonly op: string; readonly args: readonly Argument[] }): Part {
+  private spatial(node: { readonly op: string; readonly args: readonly Argument[] }, op: SpatialName): Part {
     this.count(node, 2, 2);
-    const test = spatialTest(node.op);
+    this.shapes = true;
     const shapes = node.args.map((arg) => this.shape(node, arg));
     return this.remembered(node, 'boolean', (scope) => {
       const [a, b] = shapes.map((part) => part.bind(scope));
-      return (feature) => test(a(feature) as Shape, b(feature) as Shape);
+      const test = shapeFunctions()?.spatialTest(op);
+      return (feature) => test?.(a(feature) as Shape, b(feature) as Shape);
     });
   }
 
   private measure(node: { readonly op: string; readonly args: readonly Argument[] }, op: 'length' | 'area'): Part {
     this.count(node, 0, 1);
     const shape = this.shape(node, node.args[0] ?? { property: 'geometry' });
-    const measure = op === 'length' ? lengthOf : areaOf;
+    this.shapes = true;
     return this.remembered(node, 'number', (scope) => {
       const of = shape.bind(scope);
-      return (feature) => measure(of(feature) as Shape);
+      const measure = shapeFunctions()?.[op === 'length' ? 'lengthOf' : 'areaOf'];
+      return (feature) => measure?.(of(feature) as Shape);
     });
   }
 

@@ -1,5 +1,5 @@
 import { hiddenMark } from '../features/block.js';
-import { spatialNames } from './spatial.js';
+import { isSpatial } from './spatial-names.js';
 import type { Argument, Expression } from './tree.js';
 
 /** Name of the column in which the answer of a geometry operation is kept, once it has been worked out. */
@@ -11,6 +11,6 @@ export function geometryOperations(tree: Argument): Expression[] {
   if (Array.isArray(tree)) return (tree as readonly Argument[]).flatMap(geometryOperations);
   if (!('op' in tree)) return [];
   const { op, args } = tree as { op: string; args: readonly Argument[] };
-  if (spatialNames.includes(op) || op === 'length' || op === 'area') return [tree];
+  if (isSpatial(op) || op === 'length' || op === 'area') return [tree];
   return args.flatMap(geometryOperations);
 }

@@ -1,6 +1,8 @@
-import { compileTree, type CompiledExpression } from './compile.js';
-import { parseCql2 } from './parse.js';
-import { readCql2Json, type Expression, type Places } from './tree.js';
+import { allShapeFunctions } from './all-shape-functions.js';
+import type { CompiledExpression } from './compile.js';
+import { compileText } from './compile-text.js';
+import { useShapeFunctions } from './shape-functions.js';
+import type { Expression } from './tree.js';
 
 /**
  * Compiles CQL2: text, or the JSON encoding; see `compileTree`.
@@ -8,12 +10,6 @@ import { readCql2Json, type Expression, type Places } from './tree.js';
  * @throws Fault `cql2.syntax`, `cql2.json`, `cql2.function` or `cql2.type`, with line and column (or JSON path)
  */
 export function compileCql2(source: string | Expression): CompiledExpression {
-  // A text is always CQL2 text; a lone text in the JSON encoding would draw nothing anyway.
-  if (typeof source !== 'string') return compileTree(readCql2Json(source));
-  const places: Places = new WeakMap();
-  return compileTree(parseCql2(source, places), source, places);
+  useShapeFunctions(allShapeFunctions);
+  return compileText(source);
 }
-
-/** The tree of CQL2 text or of the JSON encoding. */
-export const readCql2 = (source: string | Expression): Expression =>
-  typeof source === 'string' ? parseCql2(source) : readCql2Json(source);

@@ -11,8 +11,9 @@ import {
   type Relation,
 } from '../geometry/relate.js';
 import { boxOf, type Shape } from '../geometry/shape.js';
+import type { SpatialName } from './spatial-names.js';
 
-const tests: Readonly<Record<string, (m: Relation, a: Shape, b: Shape) => boolean>> = {
+const tests: Readonly<Record<SpatialName, (m: Relation, a: Shape, b: Shape) => boolean>> = {
   s_intersects: intersects,
   s_disjoint: (m) => !intersects(m),
   s_equals: equalShapes,
@@ -23,13 +24,11 @@ const tests: Readonly<Record<string, (m: Relation, a: Shape, b: Shape) => boolea
   s_crosses: crosses,
 };
 
-export const spatialNames = Object.keys(tests);
-
 /**
  * A spatial predicate of CQL2 (OGC 21-065r2, clauses 7.6 and 7.7.2), by its name in the JSON encoding. Worked out in the
  * plane of longitude and latitude.
  */
-export function spatialTest(name: string): (a: Shape, b: Shape) => boolean {
+export function spatialTest(name: SpatialName): (a: Shape, b: Shape) => boolean {
   const test = tests[name];
   return (a, b) => {
     // Most features lie nowhere near the other geometry.

@@ -27,6 +27,7 @@ import {
 import { compileValue } from './value.js';
 import type { Rgba } from './colour.js';
 import { compileTree, type CompiledExpression } from '../cql2/compile.js';
+import type { Expression } from '../cql2/tree.js';
 import type { PartialSymbols, Sheet, SheetData, SheetLayer, SheetRule } from './types.js';
 
 export type * from './symbols.js';
@@ -90,8 +91,13 @@ export interface CompiledLayer {
   readonly source: SheetLayer;
 }
 
+/** What a sheet takes beyond the common: the colour schemes, or the functions that measure shapes and compare them. */
+export type SheetNeed = 'schemes' | 'shapes';
+
 export interface CompiledSheet {
   readonly sheet: Sheet;
+  /** What it takes beyond the common. */
+  readonly needs: ReadonlySet<SheetNeed>;
   readonly layers: readonly CompiledLayer[];
   readonly background: CompiledValue<Rgba>;
   /** Colours of gradients and heat: 256 RGBA bytes each, multiplied by alpha, by the numbers that strokes and heats name. */
@@ -128,13 +134,18 @@ export function compileSheet(
   checkIcons(sheet, report);
   const seen = new Set<string>();
   const ramps: Uint8Array[] = [];
+  const needs = new Set<SheetNeed>();
   const rampNumbers = new Map<string, number>();
   const tools = {
     colours,
     names,
     report,
-    expression,
-    scheme: schemeFinder(schemes, report),
+    expression: (source: string | Expression) => {
+      const compiled = expression(source);
+      if (compiled.usesShapes) needs.add('shapes');
+      return compiled;
+    },
+    scheme: schemeFinder(schemes, report, needs),
     // Ramps are known by what the sheet says, so that whoever compiles it gives them the same numbers.
     ramp: (key: string, bake: () => Uint8Array) => {
       let number = rampNumbers.get(key);
@@ -169,14 +180,14 @@ export function compileSheet(
         '$.background',
       ),
     );
-  return { sheet, layers, background, ramps };
+  return { sheet, needs, layers, background, ramps };
 }
 
 /** Finds the colours of a scheme and reports a missing one; without schemes all goes unsaid. */
-function schemeFinder(schemes: Schemes | undefined, report: Report): SymbolTools['scheme'] {
+function schemeFinder(schemes: Schemes | undefined, report: Report, needs: Set<SheetNeed>): SymbolTools['scheme'] {
   return (name, count, at) => {
-    const colours = schemes?.find(name, count);
-    if (!colours && schemes) {
+    needs.add('schemes');
+    if (schemes && !schemes.names.includes(name)) {
       const near = nearestSpelling(name, schemes.names);
       report(
         new Fault(
@@ -187,7 +198,7 @@ function schemeFinder(schemes: Schemes | undefined, report: Report): SymbolTools
         ),
       );
     }
-    return colours;
+    return schemes?.find(name, count);
   };
 }
 

@@ -37,9 +37,13 @@ import {
   schemeYlOrRd,
 } from 'd3-scale-chromatic';
 
+import { schemeNames } from './scheme-names.js';
+
+export { schemeNames };
+
 type Colours = readonly string[] | readonly (readonly string[])[];
 
-const schemes: Readonly<Record<string, Colours>> = {
+const schemes: Readonly<Record<(typeof schemeNames)[number], Colours>> = {
   Accent: schemeAccent,
   Dark2: schemeDark2,
   Paired: schemePaired,
@@ -77,9 +81,6 @@ const schemes: Readonly<Record<string, Colours>> = {
   Reds: schemeReds,
 };
 
-/** Names of the colour schemes: qualitative, diverging and sequential. */
-export const schemeNames = Object.keys(schemes);
-
 /**
  * `count` colours of a named scheme, or undefined when there is no such scheme.
  *
@@ -87,7 +88,7 @@ export const schemeNames = Object.keys(schemes);
  * @param count number of colours
  */
 export function findScheme(name: string, count: number): readonly string[] | undefined {
-  const scheme = Object.hasOwn(schemes, name) ? schemes[name] : undefined;
+  const scheme = Object.hasOwn(schemes, name) ? schemes[name as keyof typeof schemes] : undefined;
   if (!scheme) return undefined;
   if (typeof scheme[0] === 'string')
     return Array.from({ length: count }, (_, i) => scheme[i % scheme.length] as string);

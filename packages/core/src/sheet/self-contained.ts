@@ -1,13 +1,15 @@
 import { plainText } from '../base/said.js';
-import { readCql2 } from '../cql2/read.js';
-import { findScheme } from './schemes.js';
+import { readCql2 } from '../cql2/compile-text.js';
 import type { Sheet } from './types.js';
+import type { Schemes } from './value-kinds.js';
 
 /**
  * The sheet with the colours of every scheme written out and every expression as a tree, so that whoever compiles it next (a
  * worker) needs neither schemes nor a parser. The sheet must be sound.
+ *
+ * @param findScheme gives the colours of a scheme
  */
-export function selfContained(sheet: Sheet): Sheet {
+export function selfContained(sheet: Sheet, findScheme: Schemes['find']): Sheet {
   const walk = (node: unknown): unknown => {
     if (Array.isArray(node)) return node.map(walk);
     if (typeof node !== 'object' || node === null) return node;

@@ -1,9 +1,10 @@
 import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
-import { compileCql2 } from '../cql2/read.js';
+import { compileText } from '../cql2/compile-text.js';
 import { compileSheet, type CompiledSheet } from './compile.js';
-import { findScheme, schemeNames } from './schemes.js';
+import { schemeNames } from './scheme-names.js';
+import type { Schemes } from './value-kinds.js';
 import type { Sheet } from './types.js';
 import { formErrors } from './form.js';
 import { sheetSchema } from './schema.generated.js';
@@ -22,16 +23,16 @@ export class SheetFault extends Fault {
 
 /** Everything wrong with a sheet, form and values alike; an empty list for a sound one. */
 export function checkSheet(raw: unknown): Fault[] {
-  return inspectSheet(raw).faults;
+  return inspectSheetBy(raw).faults;
 }
 
-/**
- * Everything wrong with a sheet, and what of it could be compiled all the same: its sound layers, in their places among the
- * layers of the sheet (see `index`). Undefined when the sheet is too far from the form.
- */
-export function inspectSheet(raw: unknown): { readonly faults: Fault[]; readonly compiled: CompiledSheet | undefined } {
+/** As `inspectSheet`, for a program that may not have the colour schemes: their colours are left out. */
+export function inspectSheetBy(
+  raw: unknown,
+  find: Schemes['find'] = () => undefined,
+): { readonly faults: Fault[]; readonly compiled: CompiledSheet | undefined } {
   const faults: Fault[] = [];
-  const tried = tryCompile(raw, faults);
+  const tried = tryCompile(raw, faults, find);
   const layers = tried?.compiled.layers.filter(({ id }) => !id.startsWith(standIn));
   return { faults, compiled: tried && { ...tried.compiled, layers: layers! } };
 }
@@ -39,19 +40,19 @@ export function inspectSheet(raw: unknown): { readonly faults: Fault[]; readonly
 /** Begins the ids of what stands in for layers of the wrong form while the others are checked. */
 const standIn = '\u0000';
 
-/**
- * Checks and compiles a sheet given as text or as the parsed value.
- *
- * @throws SheetFault with all faults at once, each with its JSON path, what came, what is allowed and the nearest right spelling
- */
-export function readSheet(raw: unknown): CompiledSheet {
+/** As `readSheet`, for a program that may not have the colour schemes: their colours are left out. @throws SheetFault */
+export function readSheetBy(raw: unknown, find: Schemes['find']): CompiledSheet {
   const faults: Fault[] = [];
-  const tried = tryCompile(raw, faults);
+  const tried = tryCompile(raw, faults, find);
   if (!tried || faults.length) throw new SheetFault(faults);
   return tried.compiled;
 }
 
-function tryCompile(raw: unknown, faults: Fault[]): { readonly compiled: CompiledSheet } | undefined {
+function tryCompile(
+  raw: unknown,
+  faults: Fault[],
+  find: Schemes['find'],
+): { readonly compiled: CompiledSheet } | undefined {
   let sheet = raw;
   if (typeof raw === 'string') {
     try {
@@ -94,7 +95,7 @@ function tryCompile(raw: unknown, faults: Fault[]): { readonly compiled: Compile
       const index = /^\$\.layers\[(\d+)\]/.exec(fault.at ?? '')?.[1];
       if (index === undefined || whole.layers[Number(index)] !== undefined) faults.push(fault);
     },
-    { schemes: { names: schemeNames, find: findScheme }, expression: compileCql2 },
+    { schemes: { names: schemeNames, find }, expression: compileText },
   );
   checkView(usable, faults);
   return { compiled };

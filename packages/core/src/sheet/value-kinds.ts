@@ -33,6 +33,7 @@ export interface ValueKind<T> {
 /** The colour schemes that a compiler may draw on. */
 export interface Schemes {
   readonly names: readonly string[];
+  /** Undefined for a scheme that there is not, or that is not there yet. */
   find(name: string, count: number): readonly string[] | undefined;
 }
 

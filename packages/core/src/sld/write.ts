@@ -1,5 +1,5 @@
 import type { CompiledLayer, CompiledRule, CompiledSheet } from '../sheet/compile.js';
-import { readCql2 } from '../cql2/read.js';
+import { readCql2 } from '../cql2/compile-text.js';
 import type { Expression } from '../cql2/tree.js';
 import { domainOf, isWithin } from '../sheet/domain.js';
 import { findScheme } from '../sheet/schemes.js';

@@ -1,5 +1,6 @@
-import { findScheme, type ClusterNode, type CompiledLayer, type SheetScale } from '@flintwright/core';
+import { type ClusterNode, type CompiledLayer, type SheetScale } from '@flintwright/core';
 import { findColour, type Rgba } from '@flintwright/core/internal';
+import { findScheme } from '../base/late-schemes.js';
 import { boldLettering, spriteBox, textFieldPerPixel, type TextAtlas } from '../gl/atlas.js';
 import { BoxList } from '../gl/boxes.js';
 import type { ClusterLook } from './cluster-look.js';

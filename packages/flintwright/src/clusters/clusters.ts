@@ -1,6 +1,6 @@
 // Room "clusters": points that come together, and how they are placed over the ground.
-import { asFault } from '@flintwright/core';
 import type { Camera } from '@flintwright/core/internal';
+import { LatePart } from '../base/late-part.js';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedCluster } from '../base/picked-cluster.js';
 import type { PickedFeature } from '../base/picked-feature.js';
@@ -8,9 +8,6 @@ import type { Sources } from '../load/sources.js';
 import type { ClusterPressed } from './cluster-elements.js';
 import type { ClusterLayers, StandingNode } from './cluster-layer.js';
 import type { SymbolTarget } from './cluster-symbol.js';
-
-/** Milliseconds after which it is tried again to fetch what draws clusters. */
-const retryAfter = 30_000;
 
 interface Dress {
   readonly layer: string;
@@ -22,31 +19,22 @@ interface Dress {
 
 /** The clusters of a map. What draws them is fetched when a sheet first has some; until then there are none. */
 export class Clusters {
-  private layers: ClusterLayers | undefined;
-  private coming = false;
+  private readonly part: LatePart<ClusterLayers>;
   private readonly dresses = new Set<Dress>();
 
   constructor(
     private readonly context: MapContext,
-    private readonly sources: Sources,
-  ) {}
+    sources: Sources,
+  ) {
+    this.part = new LatePart(
+      context,
+      async () => new (await import('./cluster-layer.js')).ClusterLayers(context, sources),
+      (layers) => this.dresses.forEach((dress) => this.wear(dress, layers)),
+    );
+  }
 
-  private async load(): Promise<void> {
-    this.coming = true;
-    const end = this.context.begin();
-    try {
-      const { ClusterLayers } = await import('./cluster-layer.js');
-      if (this.context.removed) return;
-      this.layers = new ClusterLayers(this.context, this.sources);
-      for (const dress of this.dresses) this.wear(dress, this.layers);
-    } catch (error) {
-      setTimeout(() => (this.coming = false), retryAfter);
-      const hint = 'Check the connection, and that all files of the application were published.';
-      this.context.reportLater(asFault(error, 'clusters.load', hint));
-    } finally {
-      end();
-      this.context.invalidate('ground', true);
-    }
+  private get layers(): ClusterLayers | undefined {
+    return this.part.known;
   }
 
   private wear(dress: Dress, layers: ClusterLayers): void {
@@ -67,7 +55,7 @@ export class Clusters {
   /** Settles what stands for a view, moved on by `elapsed` milliseconds. */
   follow(camera: Camera, elapsed: number, still: boolean): void {
     if (this.layers) this.layers.follow(camera, elapsed, still);
-    else if (!this.coming && this.context.state.sheet.layers.some(({ clustered }) => clustered)) void this.load();
+    else if (this.context.state.sheet.layers.some(({ clustered }) => clustered)) void this.part.ready();
   }
 
   /** Puts the elements of clusters where they belong. */

@@ -1,5 +1,7 @@
 import type { CompiledLayer, SquareGrid, TileAddress } from '@flintwright/core';
-import type { LabelStyle, LocalFrame, PreparedTile, ZoomStep } from '@flintwright/core/internal';
+import type { Camera, LabelStyle, LocalFrame, PreparedTile, ZoomStep } from '@flintwright/core/internal';
+import type { Device } from './device.js';
+import type { Patch } from './mask.js';
 import type { TileBuffers } from './tile-buffers.js';
 
 /** How the labels of a prepared layer look between two zooms; undefined for labels that are not shown. */
@@ -73,12 +75,21 @@ export interface DrawnImage {
   readonly grid: SquareGrid;
 }
 
+/** Draws images; see `ImageBrush`. */
+export interface ImageDrawing {
+  /** @param patches the ground of each image's tile, in clip space */
+  draw(layer: CompiledLayer, images: readonly DrawnImage[], patches: readonly Patch[], camera: Camera): number;
+  remove(): void;
+}
+
 /** The drawable tiles of one data entry. */
 export interface DrawnData {
   /** Grid that the tiles belong to. */
   readonly grid: SquareGrid;
   readonly tiles: readonly DrawnTile[];
   readonly images: readonly DrawnImage[];
+  /** What draws the images; undefined where there are none. */
+  readonly imageBrush: (new (device: Device) => ImageDrawing) | undefined;
 }
 
 /** The prepared layer of a tile that draws a layer of the sheet; −1 when the tile was prepared for another sheet, or has none. */

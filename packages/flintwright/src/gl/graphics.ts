@@ -1,6 +1,6 @@
 import type { Icons } from '../base/icons.js';
 import type { Device } from './device.js';
-import { Renderer } from './renderer.js';
+import { Renderer, type LateBrushes } from './renderer.js';
 
 /** The drawing of a map, which comes and goes with the graphics context of its canvas. */
 export class Graphics {
@@ -10,6 +10,7 @@ export class Graphics {
   constructor(
     private readonly canvas: HTMLCanvasElement,
     private readonly icons: Icons,
+    private readonly late: LateBrushes,
   ) {}
 
   /** Undefined while there is no graphics context. */
@@ -23,7 +24,7 @@ export class Graphics {
 
   /** Takes up drawing, first or after a lost context. @throws Fault `gl.*` */
   begin(): Renderer {
-    return (this.current = new Renderer(this.canvas, this.icons));
+    return (this.current = new Renderer(this.canvas, this.icons, this.late));
   }
 
   /** Resolves in a task of its own, one after the other, so that much can go up to the graphics card between frames. */

@@ -1,12 +1,12 @@
 import type { CompiledLayer } from '@flintwright/core';
 import type { Camera } from '@flintwright/core/internal';
-import type { DrawnImage } from './drawn-tile.js';
+import type { DrawnImage, ImageDrawing } from './drawn-tile.js';
 import type { Device, Program } from './device.js';
 import { join, type Patch } from './mask.js';
 import { imageShader } from './shaders/index.js';
 
 /** Draws image tiles on the ground, each within its place in the stencil. */
-export class ImageBrush {
+export class ImageBrush implements ImageDrawing {
   private readonly program: Program;
   private readonly array: WebGLVertexArrayObject;
   private readonly buffer: WebGLBuffer;
@@ -27,7 +27,6 @@ export class ImageBrush {
     gl.bindVertexArray(null);
   }
 
-  /** @param patches the ground of each image's tile, in clip space */
   draw(layer: CompiledLayer, images: readonly DrawnImage[], patches: readonly Patch[], camera: Camera): number {
     const { gl } = this.device;
     const { at, program } = this.program;

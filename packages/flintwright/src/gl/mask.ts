@@ -1,7 +1,6 @@
 import type { TileAddress } from '@flintwright/core';
-import type { Camera, GroundMesh } from '@flintwright/core/internal';
+import type { Camera } from '@flintwright/core/internal';
 import type { Device, Program } from './device.js';
-import { eyeIn, isRound } from './eye.js';
 import { maskShader } from './shaders/index.js';
 
 /** A piece of ground with its clip coordinates worked out for one view, in doubles, so that neighbours meet to the last bit. */
@@ -27,27 +26,6 @@ export function flatPatch(camera: Camera, tile: TileAddress, copy: number, side:
     for (let row = 0; row < 4; row++) clip[4 * k + row] = m[row] * x + m[4 + row] * y + m[12 + row];
   }
   return { clip, indices: quad, uv: quadUv };
-}
-
-const bend = new Float64Array(16);
-
-/** A piece of ground that bends with its surface. */
-export function bentPatch(camera: Camera, { frame, places, indices, uv }: GroundMesh, copy: number): Patch {
-  const m = bend;
-  const { wrap, radius } = camera.surface;
-  camera.frameMatrix(frame, copy * wrap, m);
-  const clip = new Float32Array(2 * places.length);
-  const round = isRound(camera);
-  const [ex, ey, ez] = camera.eye ? eyeIn(camera, frame) : [0, 0, 0];
-  for (let i = 0; i < places.length; i += 2) {
-    const [x, y] = [places[i], places[i + 1]];
-    const p2 = x * x + y * y;
-    const z = radius ? -p2 / (radius + Math.sqrt(Math.max(0, radius * radius - p2))) : 0;
-    for (let row = 0; row < 4; row++) clip[2 * i + row] = m[row] * x + m[4 + row] * y + m[8 + row] * z + m[12 + row];
-    // As in the shaders, the horizon is where the depth ends.
-    if (round) clip[2 * i + 2] = clip[2 * i + 3] - ((x * ex + y * ey + (radius + z) * ez) / radius - 1);
-  }
-  return { clip, indices, ...(uv ? { uv } : {}) };
 }
 
 /** Gives every pixel to exactly one tile, by writing the tile's number into the stencil: finer tiles over coarser ones. */

@@ -2,22 +2,27 @@
 import type { CompiledLayer, CompiledSheet, SquareGrid, TileAddress } from '@flintwright/core';
 import { gridHalf, type Camera, type Rgba } from '@flintwright/core/internal';
 import type { Ground } from './surfaces.js';
-import { preparedIndex, type DrawnData, type DrawnTile } from './drawn-tile.js';
+import { preparedIndex, type DrawnData, type DrawnTile, type ImageDrawing } from './drawn-tile.js';
 import type { Icons } from '../base/icons.js';
+import type { LatePart } from '../base/late-part.js';
 import { SpriteAtlas, TextAtlas } from './atlas.js';
 import { boxFloats, BoxList } from './boxes.js';
-import { Globe } from './globe.js';
+import type { Globe } from './globe.js';
 import { Device, type Program } from './device.js';
 import { eyeIn, isRound } from './eye.js';
-import { Heat } from './heat.js';
-import { bentPatch, flatPatch, Mask, type Patch } from './mask.js';
-import { ImageBrush } from './image-brush.js';
+import type * as HeatTools from './heat.js';
+import { flatPatch, Mask, type Patch } from './mask.js';
 import { FrameRows, Quads } from './quads.js';
 import { Ramps } from './ramps.js';
 import { beginLayer, mixOf, nextShare, RunBrush, type RunView } from './run-brush.js';
 import { Fade, KeptGround, Screen } from './screen.js';
 import { MarkerBrush, type MarkerRows } from './marker-brush.js';
 import { extrusionShader, boxShader, markShader, patternShader } from './shaders/index.js';
+
+/** What few maps draw with, fetched when a sheet first asks for it. */
+export interface LateBrushes {
+  readonly heat: LatePart<typeof HeatTools>;
+}
 
 export interface Scene {
   readonly camera: Camera;
@@ -45,14 +50,14 @@ export class Renderer {
   readonly fade: Fade;
   private readonly screen: Screen;
   private readonly kept: KeptGround;
-  readonly heat: Heat;
+  private heat: HeatTools.Heat | undefined;
   private readonly ramps: Ramps;
-  private readonly images: ImageBrush;
+  private images: ImageDrawing | undefined;
   private readonly programs: Record<'pattern' | 'mark' | 'extrusion' | 'box', Program>;
   private readonly quads: Quads;
   private readonly runs: RunBrush;
   private readonly mask: Mask;
-  private readonly globe: Globe;
+  private globe: Globe | undefined;
   private readonly markers: MarkerBrush;
   /** The sheet whose programs are under way. */
   private warmed: CompiledSheet | undefined;
@@ -63,6 +68,7 @@ export class Renderer {
   constructor(
     readonly canvas: HTMLCanvasElement,
     icons: Icons,
+    private readonly late: LateBrushes,
   ) {
     this.device = new Device(canvas);
     const { device } = this;
@@ -80,12 +86,14 @@ export class Renderer {
     this.screen = new Screen(device);
     this.fade = new Fade(this.screen);
     this.kept = new KeptGround(this.screen);
-    this.heat = new Heat(device, this.quads);
-    this.images = new ImageBrush(device);
     this.mask = new Mask(device);
-    this.globe = new Globe(device);
     this.markers = new MarkerBrush(device);
     this.boxRows = new FrameRows(device);
+  }
+
+  /** Whether heat is still on its way to how it will look. */
+  get moving(): boolean {
+    return this.heat?.moving ?? false;
   }
 
   /** Has what a sheet will be drawn by compiled, while its data is still on the way. */
@@ -105,7 +113,7 @@ export class Renderer {
 
   /** Puts the ground on the screen: draws it, or lays down what was drawn before where it is `unchanged` since. */
   showGround(scene: Scene, unchanged: boolean): void {
-    const same = unchanged && !this.heat.moving;
+    const same = unchanged && !this.moving;
     if (!same) this.kept.drop();
     else if (this.kept.lay()) {
       this.calls = 1;
@@ -122,15 +130,15 @@ export class Renderer {
     const { width, height } = this.canvas;
     const { zoom } = camera.view;
     this.calls = 0;
-    this.heat.moving = false;
+    if (this.heat) this.heat.moving = false;
     this.ramps.take(sheet);
     gl.viewport(0, 0, width, height);
     const [r, g, b, a] = sheet.background.bind({ block: emptyBlock, zoom })(0);
     gl.clearColor(r, g, b, a);
     gl.disable(gl.STENCIL_TEST);
     gl.clear(gl.COLOR_BUFFER_BIT);
-    const round = isRound(camera);
-    if (round) {
+    if (isRound(camera)) {
+      this.globe ??= scene.ground!.makeGlobe(this.device);
       this.globe.draw(camera, [r, g, b, a], sky, haze);
       this.calls++;
       gl.disable(gl.DEPTH_TEST);
@@ -172,6 +180,7 @@ export class Renderer {
         const patches = images.map(({ entry, copy, grid }) => this.patch(scene, entry.tile, copy, grid, true));
         this.mask.draw(patches);
         masked = layer.data;
+        this.images ??= new drawn.imageBrush!(this.device);
         this.calls += this.images.draw(layer, images, patches, camera);
         continue;
       }
@@ -195,7 +204,11 @@ export class Renderer {
         continue;
       }
       end();
-      if (layer.heat) this.calls += this.heat.draw(layer, tiles, matrices, camera, this.ramps, still);
+      if (layer.heat) {
+        const heat = this.late.heat.now;
+        if (heat) this.heat ??= new heat.Heat(this.device, this.quads);
+        this.calls += this.heat?.draw(layer, tiles, matrices, camera, this.ramps, still) ?? 0;
+      }
       this.drawLayer(layer, tiles, view);
     }
     end();
@@ -209,7 +222,7 @@ export class Renderer {
   private patch({ camera, ground }: Scene, tile: TileAddress, copy: number, grid: SquareGrid, lattice: boolean): Patch {
     const { surface } = camera;
     if (!ground || (surface.flat && surface.grid === grid)) return flatPatch(camera, tile, copy, 2 * gridHalf);
-    return bentPatch(camera, lattice ? ground.lattice(tile, grid) : ground.area(tile, grid), copy);
+    return ground.patch(camera, tile, copy, grid, lattice);
   }
 
   private drawLayer(layer: CompiledLayer, tiles: readonly DrawnTile[], view: RunView): void {
@@ -363,10 +376,10 @@ export class Renderer {
     this.fade.drop();
     this.kept.drop();
     this.screen.remove();
-    this.heat.remove();
-    this.images.remove();
+    this.heat?.remove();
+    this.images?.remove();
     this.mask.remove();
-    this.globe.remove();
+    this.globe?.remove();
     this.markers.remove();
     this.boxRows.remove();
   }

@@ -1,5 +1,10 @@
 import { getSurface, type SquareGrid, type Surface, type TileAddress } from '@flintwright/core';
-import { gridOfMatrixSet, groundOf, latticeMesh, type GroundMesh } from '@flintwright/core/internal';
+import { gridOfMatrixSet, groundOf, latticeMesh, type Camera, type GroundMesh } from '@flintwright/core/internal';
+
+import type { Device } from './device.js';
+import { eyeIn, isRound } from './eye.js';
+import { Globe } from './globe.js';
+import type { Patch } from './mask.js';
 
 // Tools of a map beyond web Mercator. Loaded when a sheet first asks for another surface, so that others pay nothing for it.
 
@@ -13,13 +18,27 @@ export class Ground {
   constructor(readonly surface: Surface) {}
 
   /** The ground of a tile, to its last corner. */
-  area(tile: TileAddress, grid: SquareGrid): GroundMesh {
+  private area(tile: TileAddress, grid: SquareGrid): GroundMesh {
     return this.kept('a', tile, grid, groundOf);
   }
 
   /** A lattice over a tile, for pictures. */
-  lattice(tile: TileAddress, grid: SquareGrid): GroundMesh {
+  private lattice(tile: TileAddress, grid: SquareGrid): GroundMesh {
     return this.kept('l', tile, grid, latticeMesh);
+  }
+
+  /**
+   * The ground of a tile in clip space.
+   *
+   * @param lattice whether pictures lie on it
+   */
+  patch(camera: Camera, tile: TileAddress, copy: number, grid: SquareGrid, lattice: boolean): Patch {
+    return bentPatch(camera, lattice ? this.lattice(tile, grid) : this.area(tile, grid), copy);
+  }
+
+  /** Draws the sphere itself. */
+  makeGlobe(device: Device): Globe {
+    return new Globe(device);
   }
 
   private kept(kind: string, tile: TileAddress, grid: SquareGrid, make: typeof groundOf): GroundMesh {
@@ -31,4 +50,25 @@ export class Ground {
     }
     return mesh;
   }
+}
+
+const bend = new Float64Array(16);
+
+/** A piece of ground that bends with its surface. */
+function bentPatch(camera: Camera, { frame, places, indices, uv }: GroundMesh, copy: number): Patch {
+  const m = bend;
+  const { wrap, radius } = camera.surface;
+  camera.frameMatrix(frame, copy * wrap, m);
+  const clip = new Float32Array(2 * places.length);
+  const round = isRound(camera);
+  const [ex, ey, ez] = camera.eye ? eyeIn(camera, frame) : [0, 0, 0];
+  for (let i = 0; i < places.length; i += 2) {
+    const [x, y] = [places[i], places[i + 1]];
+    const p2 = x * x + y * y;
+    const z = radius ? -p2 / (radius + Math.sqrt(Math.max(0, radius * radius - p2))) : 0;
+    for (let row = 0; row < 4; row++) clip[2 * i + row] = m[row] * x + m[4 + row] * y + m[8 + row] * z + m[12 + row];
+    // As in the shaders, the horizon is where the depth ends.
+    if (round) clip[2 * i + 2] = clip[2 * i + 3] - ((x * ex + y * ey + (radius + z) * ez) / radius - 1);
+  }
+  return { clip, indices, ...(uv ? { uv } : {}) };
 }

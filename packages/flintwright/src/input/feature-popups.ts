@@ -1,4 +1,5 @@
-import { compileCql2, readGeoJson, type CompiledLayer, type Place, type SheetPopupLine } from '@flintwright/core';
+import { readGeoJson, type CompiledLayer, type Place, type SheetPopupLine } from '@flintwright/core';
+import { compileText } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature } from '../base/picked-feature.js';
 import { isEmpty, type PopupOptions } from '../overlay/popup.js';
@@ -51,7 +52,7 @@ export class FeaturePopups {
     const block = readGeoJson(feature);
     const { zoom } = this.context.state.view;
     const value = (expression: string | undefined): unknown =>
-      expression === undefined ? undefined : compileCql2(expression).bind({ block, zoom })(0);
+      expression === undefined ? undefined : compileText(expression).bind({ block, zoom })(0);
     const say = (one: unknown): string | undefined => (one === undefined || one === null ? undefined : String(one));
     const [heading, words, address] = [say(value(title)), say(value(text)), say(value(image))];
     const rows = Object.entries(lines).map(([name, line]): [string, string | PopupLink | undefined] => {

@@ -2,10 +2,10 @@ import { asFault, Fault, readGeoJson, type SheetData } from '@flintwright/core';
 import { mercatorGrid, tilesInView, type Camera } from '@flintwright/core/internal';
 import type { DrawnData, DrawnImage, DrawnTile } from '../gl/drawn-tile.js';
 import type { FeatureEdit } from '../worker/messages.js';
-import { readCredit, type Credit } from './credit.js';
+import type { Credit } from './credit.js';
 import { DerivedData, type FoundBreaks } from './derived-data.js';
 import { FeatureEdits } from './feature-edits.js';
-import { ImageStore } from './image-store.js';
+import type { ImageStore } from './image-store.js';
 import type { HeldFeatures } from './open-options.js';
 import { openSource } from './source.js';
 import type { Numbering } from './template.js';
@@ -71,6 +71,11 @@ export class DataEntry implements DrawnData {
   /** The tiles; undefined before they are opened, and for images. */
   get tileStore(): TileStore | undefined {
     return this.store;
+  }
+
+  /** What draws the images; undefined where there are none. */
+  get imageBrush(): DrawnData['imageBrush'] {
+    return this.imageStore?.brush;
   }
 
   get images(): readonly DrawnImage[] {
@@ -203,9 +208,9 @@ export class DataEntry implements DrawnData {
     const numbering = this.numbering(data);
     // What a map without pictures does not need is fetched when one has them.
     const { openImages } = await import('./images.js');
-    const source = await openImages({ name, data, images, numbering, tools, signal: controller.signal });
-    if (this.opening !== opening) return;
-    this.imageStore = new ImageStore({ name, numbering, credit: readCredit(data.credit, undefined), ...source }, tools);
+    const imageStore = await openImages({ name, data, images, numbering, tools, signal: controller.signal });
+    if (this.opening !== opening) return imageStore.remove();
+    this.imageStore = imageStore;
     this.turn('ready');
   }
 

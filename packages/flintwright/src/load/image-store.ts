@@ -1,5 +1,6 @@
 import { asFault, Fault, type SquareGrid, type TileAddress } from '@flintwright/core';
 import { addressKey, mercatorGrid, type TileInView } from '@flintwright/core/internal';
+import { ImageBrush } from '../gl/image-brush.js';
 import type { DrawnImage, ImageEntry, ReadyImage } from '../gl/drawn-tile.js';
 import { covering, idle } from './cover.js';
 import type { Credit } from './credit.js';
@@ -23,6 +24,8 @@ export interface ImagesOptions {
 
 /** Image tiles of one data entry: asked for, kept, handed out for drawing, and let go. */
 export class ImageStore {
+  /** What draws its images. */
+  readonly brush = ImageBrush;
   private readonly entries = new Map<number, ImageEntry>();
   private wanted: readonly TileInView[] = [];
   private frame = 0;

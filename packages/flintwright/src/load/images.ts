@@ -1,11 +1,12 @@
 import { Fault, type SheetData, type TileAddress } from '@flintwright/core';
-import type { LoadImage } from './image-store.js';
+import { ImageStore, type LoadImage } from './image-store.js';
+import { readCredit } from './credit.js';
 import { fetchBytes } from './request.js';
 import { addressOf, checkPlaceholders, levelsOf, wholeAddress, type Numbering } from './template.js';
 import type { LoadTools } from './tools.js';
 
 /** Where the pictures of an entry come from, and at which levels they are. */
-export interface ImageSource {
+interface ImageSource {
   readonly zooms: readonly [number, number];
   readonly load: LoadImage;
 }
@@ -20,7 +21,13 @@ interface Options {
 }
 
 /** Opens the pictures of an entry: tiles by their address, one picture over a place, or the maps of a service. */
-export async function openImages(options: Options): Promise<ImageSource> {
+export async function openImages(options: Options): Promise<ImageStore> {
+  const { name, data, numbering, tools } = options;
+  const source = await openImageSource(options);
+  return new ImageStore({ name, numbering, credit: readCredit(data.credit, undefined), ...source }, tools);
+}
+
+async function openImageSource(options: Options): Promise<ImageSource> {
   const { data } = options;
   if (data.wms) return openService(options);
   if (data.bounds ?? data.corners) return openPicture(options);

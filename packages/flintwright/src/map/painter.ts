@@ -92,7 +92,7 @@ export class Painter {
   get moving(): boolean {
     return (
       this.labels?.fading === true ||
-      this.tools.graphics.renderer?.heat.moving === true ||
+      this.tools.graphics.renderer?.moving === true ||
       this.tools.clusterLayers.moving ||
       this.fading
     );

@@ -1,5 +1,6 @@
-import { readSheet, type Sheet } from '@flintwright/core';
+import type { Sheet } from '@flintwright/core';
 import { changeView, defaultLimits, findPlainSurface, webMercator } from '@flintwright/core/internal';
+import { LatePart } from '../base/late-part.js';
 import type { MapState } from '../base/map-context.js';
 import { partsOf } from '../base/sheet-parts.js';
 import { Clusters } from '../clusters/clusters.js';
@@ -20,6 +21,7 @@ import { MapIcons } from './map-icons.js';
 import type { MapOptions } from './options.js';
 import { Permalink, readPermalink } from './permalink.js';
 import { SheetControl } from './sheet-control.js';
+import { compileNow } from './sheet-needs.js';
 import { SilentFaults } from './silent-faults.js';
 import { limitsOf, SurfaceControl } from './surface-control.js';
 import { ViewAnimation } from './view-animation.js';
@@ -41,7 +43,7 @@ function firstState(host: HTMLElement, sheet: Sheet, options: MapOptions): MapSt
     size: { width: host.clientWidth, height: host.clientHeight },
     ratio: window.devicePixelRatio || 1,
     parts: partsOf(sheet),
-    sheet: readSheet(sheet),
+    sheet: compileNow(sheet),
     surface,
   };
 }
@@ -69,7 +71,9 @@ export function makeParts(
   const state = firstState(host, sheet, options);
   const context = new Context(host, target, options, options.title ?? sheet.title ?? 'Map', state);
   const animation = new ViewAnimation(context);
-  const graphics = new Graphics(context.canvas, context.icons);
+  const graphics = new Graphics(context.canvas, context.icons, {
+    heat: new LatePart(context, () => import('../gl/heat.js')),
+  });
   const silent = new SilentFaults(context);
   const pool = new WorkerPool(
     Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1)),

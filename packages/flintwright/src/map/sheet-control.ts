@@ -1,6 +1,7 @@
-import { asFault, checkSheet, Fault, readSheet, type CompiledSheet, type Sheet } from '@flintwright/core';
+import { asFault, checkSheet, Fault, type CompiledSheet, type Sheet } from '@flintwright/core';
 import { changeView, selfContained } from '@flintwright/core/internal';
 import type { FeatureTest } from '../base/feature-filters.js';
+import { findScheme } from '../base/late-schemes.js';
 import { requireAlive } from '../base/map-context.js';
 import { assembled, partsOf, rebased, type SheetParts } from '../base/sheet-parts.js';
 import type { Clusters } from '../clusters/clusters.js';
@@ -15,6 +16,7 @@ import type { Frames } from './frames.js';
 import type { LayersHost } from './layers.js';
 import type { MapOptions, SheetOptions } from './options.js';
 import { readPermalink } from './permalink.js';
+import { compileNow, SheetNeeds } from './sheet-needs.js';
 import type { SilentFaults } from './silent-faults.js';
 import { limitsOf, type SurfaceControl } from './surface-control.js';
 
@@ -39,8 +41,10 @@ export class SheetControl implements LayersHost {
   private readonly controller = new AbortController();
   /** Ends the wait for changes that are still to be applied. */
   private due: (() => void) | undefined;
+  private readonly needs: SheetNeeds;
 
   constructor(private readonly tools: SheetControlTools) {
+    this.needs = new SheetNeeds(tools.context, () => this.change(tools.context.state.parts));
     tools.sources.listen({
       opened: () => tools.context.invalidate('ground', true),
       turned: (data, state) => tools.context.emit('datachange', { data, state }),
@@ -93,7 +97,7 @@ export class SheetControl implements LayersHost {
   }
 
   private compiled(parts: SheetParts): CompiledSheet {
-    return readSheet(this.breaks.into(assembled(parts, this.tools.context.elements.isDark)));
+    return compileNow(this.breaks.into(assembled(parts, this.tools.context.elements.isDark)));
   }
 
   private take(found: FoundBreaks): void {
@@ -115,12 +119,14 @@ export class SheetControl implements LayersHost {
   apply(): void {
     const { context, pool, sources, clusterLayers, surfaces, silent } = this.tools;
     const { sheet } = context.state;
+    if (!this.needs.met(sheet)) return;
     if (!surfaces.require(sheet.sheet, () => this.apply())) return;
     void context.icons.adopt(sheet.sheet.icons ?? {})?.finally(context.begin());
     pool.setSheet({
-      sheet: withoutFeatures(selfContained(sheet.sheet)),
+      sheet: withoutFeatures(selfContained(sheet.sheet, findScheme)),
       sprites: context.icons.numbered,
       surface: surfaces.spec,
+      shapes: sheet.needs.has('shapes'),
     });
     sources.apply(sheet);
     clusterLayers.forget();

@@ -1,9 +1,9 @@
-import { legendOf, type JoinReport, type LegendEntry } from '@flintwright/core';
-import { numberText } from '@flintwright/core/internal';
+import type { JoinReport, LegendEntry } from '@flintwright/core';
+import { LatePart } from '../base/late-part.js';
 import type { MapContext } from '../base/map-context.js';
 import { dispose, type Removable } from '../base/removable.js';
 import { makeElement, place, removeElement } from './dom.js';
-import { drawBar, drawSwatch } from './swatch.js';
+import type * as LegendTools from './legend-body.js';
 
 export interface LegendOptions {
   /** Where to put it; default a card in the lower left corner of the map. */
@@ -11,6 +11,9 @@ export interface LegendOptions {
   /** Heading; default "Legend", and none when empty. */
   readonly title?: string;
 }
+
+/** What draws legends. */
+type Drawing = LatePart<typeof LegendTools>;
 
 /** How the join of a data entry to its table went; undefined where there is none. */
 type JoinReports = (data: string) => JoinReport | undefined;
@@ -21,25 +24,31 @@ type JoinReports = (data: string) => JoinReport | undefined;
  */
 export class Legend implements Removable {
   readonly element: HTMLElement;
+  /** Resolves when it is drawn for the first time: what draws legends is fetched with the first of a map. */
+  readonly ready: Promise<void>;
   private shown = '';
+  private removed = false;
 
   /** @internal */
   constructor(
     private readonly context: MapContext,
     private readonly options: LegendOptions,
+    private readonly drawing: Drawing,
     private readonly joinReport: JoinReports,
     private readonly gone: (legend: Legend) => void,
   ) {
     this.element = place(options.host ?? context.overlay, makeElement('section', 'flint-legend'));
     if (!options.host) this.element.classList.add('flint-corner');
     this.element.setAttribute('aria-label', options.title || 'Legend');
+    this.element.hidden = true;
+    this.ready = drawing.ready();
     this.update();
   }
 
-  /** The legend as data. */
+  /** The legend as data; empty before it is {@link ready}. */
   get entries(): LegendEntry[] {
     const { sheet, view } = this.context.state;
-    return legendOf(sheet, view.zoom, (data, attribute) => this.mayMiss(data, attribute));
+    return this.drawing.now?.legendOf(sheet, view.zoom, (data, attribute) => this.mayMiss(data, attribute)) ?? [];
   }
 
   /** Whether features may lack an attribute, because their table has no row for them. */
@@ -57,6 +66,8 @@ export class Legend implements Removable {
    * @internal
    */
   update(again = false): void {
+    const drawing = this.drawing.now;
+    if (!drawing) return;
     const { entries } = this;
     const text = JSON.stringify(entries);
     if (text === this.shown && !again) return;
@@ -64,63 +75,18 @@ export class Legend implements Removable {
     const body = makeElement('div');
     const { title = 'Legend' } = this.options;
     if (title) body.append(makeElement('p', 'flint-title', title));
-    for (const entry of entries) body.append(...this.section(entry));
+    for (const entry of entries) body.append(...drawing.legendSection(entry, this.context.icons));
     const card = this.options.host ? body : makeElement('div', 'flint-card');
     if (!this.options.host) card.append(body);
     this.element.replaceChildren(card);
     this.element.hidden = !entries.length;
   }
 
-  private section({ title, scale, items, ramp }: LegendEntry): HTMLElement[] {
-    const named = scale?.title ?? title;
-    const heading = scale ? `${named}${scale.unit ? `, ${scale.unit}` : ''}` : undefined;
-    const out: HTMLElement[] = [];
-    if (heading) out.push(makeElement('p', 'flint-heading', heading));
-    if (ramp) {
-      const figure = makeElement('div', 'flint-ramp');
-      figure.setAttribute('role', 'img');
-      figure.setAttribute('aria-label', `${named}: from ${ramp.ends[0]} to ${ramp.ends[1]}`);
-      const ends = makeElement('div', 'flint-ends');
-      ends.append(...ramp.ends.map((end) => makeElement('span', '', end)));
-      figure.append(drawBar(ramp.colors, 200, 14, true), ends);
-      out.push(figure);
-    }
-    const classes = items.filter(({ range }) => range);
-    const asBar =
-      classes.length > 1 && classes.every(({ swatch }) => swatch.kind === 'area' || swatch.kind === 'extrusion');
-    if (asBar) out.push(this.classBar(classes));
-    const rest = asBar ? items.filter(({ range }) => !range) : items;
-    if (rest.length) {
-      const list = makeElement('ul');
-      for (const { label, swatch } of rest) {
-        const item = makeElement('li');
-        item.append(drawSwatch(swatch, this.context.icons), makeElement('span', '', label));
-        list.append(item);
-      }
-      out.push(list);
-    }
-    return out;
-  }
-
-  /** Classes side by side with their limits below the borders; read out as ranges. */
-  private classBar(classes: LegendEntry['items']): HTMLElement {
-    const list = makeElement('ol', 'flint-classes');
-    for (const { label, swatch, range } of classes) {
-      const item = makeElement('li');
-      item.setAttribute('aria-label', label);
-      const low = range![0];
-      item.append(drawBar([swatch.fill ?? 'none'], 40, 14, false));
-      if (Number.isFinite(low)) item.append(makeElement('span', '', numberText(low)));
-      list.append(item);
-    }
-    return list;
-  }
-
   /** Takes it off the page. A second call does nothing. */
   remove(): void {
-    if (!this.element.isConnected && !this.shown) return;
+    if (this.removed) return;
+    this.removed = true;
     removeElement(this.element);
-    this.shown = '';
     this.gone(this);
   }
 
@@ -132,15 +98,22 @@ export class Legend implements Removable {
 /** The legends of a map. */
 export class Legends {
   private readonly shown = new Set<Legend>();
+  private readonly drawing: Drawing;
 
   constructor(
     private readonly context: MapContext,
     private readonly joinReport: JoinReports,
-  ) {}
+  ) {
+    this.drawing = new LatePart(
+      context,
+      () => import('./legend-body.js'),
+      () => this.update(),
+    );
+  }
 
   add(options: LegendOptions): Legend {
     const titled = { title: this.context.strings.legend, ...options };
-    const legend = new Legend(this.context, titled, this.joinReport, (gone) => this.shown.delete(gone));
+    const legend = new Legend(this.context, titled, this.drawing, this.joinReport, (gone) => this.shown.delete(gone));
     this.shown.add(legend);
     return legend;
   }

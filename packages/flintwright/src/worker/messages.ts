@@ -143,6 +143,8 @@ export interface SheetMessage {
   readonly sheet: Sheet;
   readonly sprites: readonly string[];
   readonly surface: SurfaceSpec | undefined;
+  /** Whether it calls functions that measure shapes or compare them. */
+  readonly shapes: boolean;
 }
 
 /** Messages to a worker: a call, the sheet in force, or data that are no longer wanted. */

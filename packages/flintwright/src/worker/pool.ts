@@ -60,6 +60,8 @@ export class WorkerPool {
   /** Addresses of texts, to be given back. */
   private readonly addresses: string[] = [];
   private featuresScript: Script | undefined;
+  /** Whether the sheet in force calls functions of shapes, which workers of tiles only do not know. */
+  private shapes = false;
   /** Version of the sheet that the workers were told last. */
   version = 0;
 
@@ -205,8 +207,23 @@ export class WorkerPool {
     this.sheet = { sheet: { ...message, version: ++this.version } };
     // One that is not there yet is told when it comes.
     const data = Object.values(message.sheet.data ?? {});
-    if (data.length) this.begin(data.some(({ features }) => features !== undefined));
+    if (data.length) this.begin(message.shapes || data.some(({ features }) => features !== undefined));
+    this.shapes = message.shapes;
+    if (message.shapes && this.slots.length) this.retireTilesOnly();
     for (const { worker } of this.slots) worker?.postMessage(this.sheet);
+  }
+
+  /** Puts workers that know the functions of shapes in the place of those of tiles only; what is under way is done to its end. */
+  private retireTilesOnly(): void {
+    const old = this.slots.filter(({ script }) => !script.holds);
+    for (const slot of old) if (!slot.busy) this.dismiss(slot);
+    while (this.slots.filter(({ script }) => script.holds).length < this.size) this.add(this.holdingScript());
+  }
+
+  /** Lets a worker go for good. */
+  private dismiss(slot: WorkerSlot): void {
+    this.fire(slot);
+    this.slots.splice(this.slots.indexOf(slot), 1);
   }
 
   /** Hands features to the worker that is to hold them. */
@@ -291,9 +308,10 @@ export class WorkerPool {
     return this.owners.get(data) ?? this.idlest();
   }
 
-  /** The least busy of some workers, dead ones last. */
-  private idlest(among: readonly WorkerSlot[] = this.slots): WorkerSlot {
-    this.begin(false);
+  /** The least busy of some workers, dead ones last; by default of those that can do what the sheet takes. */
+  private idlest(some?: readonly WorkerSlot[]): WorkerSlot {
+    this.begin(this.shapes);
+    const among = some ?? this.slots.filter(({ script }) => script.holds || !this.shapes);
     return among.reduce((best, slot) => (!slot.dead && (best.dead || slot.busy < best.busy) ? slot : best));
   }
 
@@ -330,8 +348,10 @@ export class WorkerPool {
       return;
     }
     this.waiting.delete(data.id);
-    entry.slot.busy--;
-    this.watch(entry.slot);
+    const { slot } = entry;
+    slot.busy--;
+    this.watch(slot);
+    if (this.shapes && !slot.script.holds && !slot.busy) this.dismiss(slot);
     entry.resolve(data);
   }
 

@@ -1,6 +1,10 @@
+import { useShapeFunctions } from '@flintwright/core/internal';
+import { allShapeFunctions } from '@flintwright/core/internal/shapes';
 import { serve } from './handler.js';
 import { HeldFeatures } from './held-features.js';
 import { plainSurface } from './plain-surface.js';
+
+useShapeFunctions(allShapeFunctions);
 
 /** The worker of tiles and features on web Mercator or a plan: it carries no projections. */
 serve({ surface: plainSurface, hold: (scene) => new HeldFeatures(scene) });

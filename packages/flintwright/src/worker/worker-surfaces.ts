@@ -1,7 +1,10 @@
 import { Fault, getCrs, getSurface, transformer, type SquareGrid } from '@flintwright/core';
-import { projectTile, gridOfMatrixSet } from '@flintwright/core/internal';
+import { projectTile, gridOfMatrixSet, useShapeFunctions } from '@flintwright/core/internal';
+import { allShapeFunctions } from '@flintwright/core/internal/shapes';
 import { serve } from './handler.js';
 import { HeldFeatures } from './held-features.js';
+
+useShapeFunctions(allShapeFunctions);
 
 const grids = new Map<string, SquareGrid>();
 

@@ -163,7 +163,7 @@ describe('a worker', () => {
     const said: FromWorker[] = [];
     const tools = { surface: () => webMercator, hold: (scene: Scene) => new HeldFeatures(scene) };
     const handler = new WorkerHandler(tools, (message) => said.push(message));
-    handler.hear({ sheet: { sheet, version: 7, sprites: ['circle'], surface: undefined } });
+    handler.hear({ sheet: { sheet, version: 7, sprites: ['circle'], surface: undefined, shapes: false } });
     handler.hear({ call: 'features', id: 1, request: { data: 'beds', source: beds, idName: 'code', maxZoom: 14 } });
     // -31.2°, 44.6° lies in tile 4/6/5: ((-31.2 + 180) / 360) · 16 = 6.6.
     handler.hear({

@@ -1,0 +1,60 @@
+// Where the tests run: Node, and one Chromium for all the files that a worker runs. Its driver is loaded and warmed once, out of Jest's modules.
+import { TestEnvironment } from 'jest-environment-node';
+import { chromiumOptions } from './browser.mjs';
+
+let browser;
+
+export default class BrowserEnvironment extends TestEnvironment {
+  async setup() {
+    await super.setup();
+    this.global.openBrowser = () => (browser ??= launch());
+  }
+}
+
+/** A Chromium whose pages draw without smoothed edges: drawn in software, they cost as much as all the rest of a frame. */
+async function launch() {
+  const { chromium } = await import('playwright-core');
+  const before = new Set(process._getActiveHandles());
+  const opened = await chromium.launch(chromiumOptions);
+  opened.on('disconnected', () => (browser = undefined));
+  // The browser goes when the worker does, and does not keep it.
+  for (const handle of process._getActiveHandles()) if (!before.has(handle)) handle.unref?.();
+  const newContext = opened.newContext.bind(opened);
+  opened.newContext = async (options) => {
+    const context = await newContext(options);
+    await context.addInitScript(() => {
+      const { getContext } = HTMLCanvasElement.prototype;
+      HTMLCanvasElement.prototype.getContext = function (kind, options) {
+        return getContext.call(this, kind, kind === 'webgl2' ? { ...options, antialias: false } : options);
+      };
+    });
+    const newPage = context.newPage.bind(context);
+    context.newPage = async () => handingTexts(await newPage());
+    return context;
+  };
+  return opened;
+}
+
+/** A page that is handed much as one text: the driver checks each value of an object by itself, ten thousand features for a second. */
+function handingTexts(page) {
+  const evaluate = page.evaluate.bind(page);
+  // What JSON does not hold goes as the driver has it.
+  const asText = (given) => {
+    const text = isJson(given) ? JSON.stringify(given) : '';
+    return text.length > 1000 ? text : undefined;
+  };
+  page.evaluate = (task, given) => {
+    const text = typeof task === 'function' ? asText(given) : undefined;
+    return text ? evaluate(`(${task})(JSON.parse(${JSON.stringify(text)}))`) : evaluate(task, given);
+  };
+  return page;
+}
+
+/** Whether a value comes out of JSON as it went in. */
+function isJson(value) {
+  if (Array.isArray(value)) return value.every(isJson);
+  if (value === null || typeof value === 'string' || typeof value === 'boolean') return true;
+  if (typeof value === 'number') return Number.isFinite(value) && !Object.is(value, -0);
+  // The tests have an Object of their own.
+  return typeof value === 'object' && value.constructor?.name === 'Object' && Object.values(value).every(isJson);
+}
