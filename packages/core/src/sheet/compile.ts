@@ -183,7 +183,7 @@ export function compileSheet(
   return { sheet, needs, layers, background, ramps };
 }
 
-/** Finds the colours of a scheme and reports a missing one; without schemes all goes unsaid. */
+/** Finds the colours of a scheme and reports one that there is not; without schemes all goes unsaid. */
 function schemeFinder(schemes: Schemes | undefined, report: Report, needs: Set<SheetNeed>): SymbolTools['scheme'] {
   return (name, count, at) => {
     needs.add('schemes');
@@ -197,8 +197,10 @@ function schemeFinder(schemes: Schemes | undefined, report: Report, needs: Set<S
           at,
         ),
       );
+      return undefined;
     }
-    return schemes?.find(name, count);
+    // Something stands in for colours that are not there yet, so that all else is looked at.
+    return schemes?.find(name, count) ?? (schemes && Array<string>(count).fill('#888'));
   };
 }
 

@@ -26,7 +26,7 @@ export function checkSheet(raw: unknown): Fault[] {
   return inspectSheetBy(raw).faults;
 }
 
-/** As `inspectSheet`, for a program that may not have the colour schemes: their colours are left out. */
+/** As `inspectSheet`, for a program that may not have the colour schemes: grey stands in for their colours. */
 export function inspectSheetBy(
   raw: unknown,
   find: Schemes['find'] = () => undefined,
@@ -40,7 +40,7 @@ export function inspectSheetBy(
 /** Begins the ids of what stands in for layers of the wrong form while the others are checked. */
 const standIn = '\u0000';
 
-/** As `readSheet`, for a program that may not have the colour schemes: their colours are left out. @throws SheetFault */
+/** As `readSheet`, for a program that may not have the colour schemes: grey stands in for their colours. @throws SheetFault */
 export function readSheetBy(raw: unknown, find: Schemes['find']): CompiledSheet {
   const faults: Fault[] = [];
   const tried = tryCompile(raw, faults, find);

@@ -4,7 +4,7 @@ import { LatePart } from '../base/late-part.js';
 import { fetchSchemes, findScheme } from '../base/late-schemes.js';
 import type { MapContext } from '../base/map-context.js';
 
-/** Checks and compiles a sheet. What {@link SheetNeeds} says is missing is left out. @throws SheetFault */
+/** Checks and compiles a sheet. Grey stands in for the colours of schemes that are not there yet; see {@link SheetNeeds}. @throws SheetFault */
 export const compileNow = (sheet: unknown): CompiledSheet => readSheetBy(sheet, findScheme);
 
 /** What some sheets take beyond the common, fetched when a sheet of the map first takes it. */
