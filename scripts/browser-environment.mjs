@@ -1,10 +1,22 @@
 // Where the tests run: Node, and one Chromium for all the files that a worker runs. Its driver is loaded and warmed once, out of Jest's modules.
+import vm from 'node:vm';
 import { TestEnvironment } from 'jest-environment-node';
 import { chromiumOptions } from './browser.mjs';
 
 let browser;
 
 export default class BrowserEnvironment extends TestEnvironment {
+  /** Its globals are those of the engine: each look at one would be a call of a proxy otherwise, and computations look at many. */
+  constructor(...given) {
+    const { createContext } = vm;
+    vm.createContext = () => createContext(vm.constants.DONT_CONTEXTIFY);
+    try {
+      super(...given);
+    } finally {
+      vm.createContext = createContext;
+    }
+  }
+
   async setup() {
     await super.setup();
     this.global.openBrowser = () => (browser ??= launch());
