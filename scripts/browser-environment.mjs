@@ -41,7 +41,7 @@ async function launch() {
       };
     });
     const newPage = context.newPage.bind(context);
-    context.newPage = async () => handingTexts(await newPage());
+    context.newPage = async () => waitingLightly(handingTexts(await newPage()));
     return context;
   };
   return opened;
@@ -58,6 +58,29 @@ function handingTexts(page) {
   page.evaluate = (task, given) => {
     const text = typeof task === 'function' ? asText(given) : undefined;
     return text ? evaluate(`(${task})(JSON.parse(${JSON.stringify(text)}))`) : evaluate(task, given);
+  };
+  return page;
+}
+
+/** A page that is asked until something holds by a plain call: the driver would put a script of a third of a megabyte into each new document. */
+function waitingLightly(page) {
+  page.waitForFunction = async (task, given, { timeout = 30_000 } = {}) => {
+    const text = `(async () => {
+      const end = performance.now() + ${timeout};
+      while (performance.now() < end) {
+        if (await (${task})(${JSON.stringify(given)})) return true;
+        await new Promise((resolve) => setTimeout(resolve, 10));
+      }
+      return false;
+    })()`;
+    for (;;)
+      try {
+        if (await page.evaluate(text)) return;
+        throw new Error(`this did not come to hold: ${task}`);
+      } catch (error) {
+        // Another document has come; it is asked as well.
+        if (!/context was destroyed|because of a navigation/.test(String(error))) throw error;
+      }
   };
   return page;
 }

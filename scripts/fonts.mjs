@@ -39,6 +39,16 @@ const holds = (ranges) =>
     return false;
   });
 
+/** The ranges of another script without Latin letters and signs, for which a page would fetch its faces for nothing. */
+const withoutLatin = (ranges) =>
+  ranges
+    .split(/,\s*/)
+    .filter((range) => {
+      const last = parseInt(/([\da-f]+)$/i.exec(range)[1], 16);
+      return last > 0x24f && !(last >= 0x2000 && last <= 0x206f);
+    })
+    .join(', ');
+
 const faces = packages.flatMap(([name, sheets, family]) => {
   const home = join(root, 'node_modules', name);
   return sheets.flatMap((sheet) => {
@@ -48,8 +58,11 @@ const faces = packages.flatMap(([name, sheets, family]) => {
       const isLatin = family !== 'Noto Sans' || name.endsWith('/noto-sans');
       if (!isLatin && /-(latin|latin-ext|math|symbols|cyrillic|vietnamese)-/.test(title)) return [];
       if (!/-latin-/.test(title) && ranges && !holds(ranges)) return [];
+      const own = isLatin ? ranges : withoutLatin(ranges);
+      if (ranges && !own) return [];
       return (
         face
+          .replace(/unicode-range: [^;]*;/, `unicode-range: ${own};`)
           .replace(/font-family: [^;]*/, `font-family: '${family}'`)
           .replace(/font-display: \w+/, 'font-display: block')
           // Faces of one weight alone would be taken for all text of that weight.

@@ -53,7 +53,16 @@ export default async function setUp() {
     root: join(root, 'packages/flintwright/tests/page'),
     configFile: false,
     base: '/test/',
-    build: { outDir: join(root, 'examples/dist/test'), emptyOutDir: true, target: 'es2022', assetsInlineLimit: 0 },
+    build: {
+      outDir: join(root, 'examples/dist/test'),
+      emptyOutDir: true,
+      target: 'es2022',
+      assetsInlineLimit: 0,
+      // All that the page loads at once is in one file: each of many costs every test a request.
+      rolldownOptions: {
+        output: { codeSplitting: { groups: [{ name: 'library', test: /tests[/]page[/]page[.]ts$/ }] } },
+      },
+    },
   });
   // Where what a test has stored is cleared away.
   writeFileSync(join(root, 'examples/dist/test/blank.html'), '<!doctype html><link rel="icon" href="data:," />');
