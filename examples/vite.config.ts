@@ -71,7 +71,13 @@ export default defineConfig({
     // Strict content security policies allow no fonts written into style sheets.
     assetsInlineLimit: 0,
     target: 'es2022',
-    rolldownOptions: { input: { gallery: resolve(here, 'index.html'), ...pages } },
+    rolldownOptions: {
+      input: { gallery: resolve(here, 'index.html'), ...pages },
+      // Every page has a map: what any map needs is one file for all of them, and not one for each set of pages that share a module.
+      output: {
+        codeSplitting: { groups: [{ name: 'flintwright', test: /packages[/]flintwright[/]dist[/]map[/]map[.]js$/ }] },
+      },
+    },
   },
   server: { host: 'localhost', port: 5180 },
   preview: { host: 'localhost', port: 5180 },

@@ -67,10 +67,12 @@ class NumberBeyond extends Error {
  * @param places receives where each operation and each argument begins
  */
 export function readGrammar(text: string, places?: Places): { readonly tree: Expression } | Refusal {
-  const reader = new TextReader(text);
-  const { expression, space } = rulesOf(reader, places);
+  grammar ??= new Grammar();
+  const { reader } = grammar;
+  reader.begin(text);
+  grammar.places = places;
   try {
-    const came = reader.all(space, expression, space)();
+    const came = grammar.whole();
     if (came !== missed && reader.at === text.length) return { tree: came[1] };
   } catch (error) {
     if (error instanceof NumberBeyond) return { at: error.at, number: error.digits };
@@ -79,9 +81,27 @@ export function readGrammar(text: string, places?: Places): { readonly tree: Exp
   return { at: reader.farthest, wanted: reader.wanted };
 }
 
-/** The rules of the grammar over a text. */
-function rulesOf(r: TextReader, places: Places | undefined): { expression: Rule<Expression>; space: Rule<string> } {
-  const { text } = r;
+/** The rules, made once: to make them takes longer than to read most texts. */
+class Grammar {
+  readonly reader = new TextReader();
+  /** Receives where each operation and each argument begins. */
+  places: Places | undefined;
+  /** An expression, and white space around it. */
+  readonly whole: Rule<[string, Expression, string]>;
+
+  constructor() {
+    const { expression, space } = rulesOf(this.reader, () => this.places);
+    this.whole = this.reader.all(space, expression, space);
+  }
+}
+
+let grammar: Grammar | undefined;
+
+/** The rules of the grammar over the text that a reader has taken up. */
+function rulesOf(
+  r: TextReader,
+  places: () => Places | undefined,
+): { expression: Rule<Expression>; space: Rule<string> } {
   /** A rule that is written further down. */
   const later =
     <T>(rule: () => Rule<T>): Rule<T> =>
@@ -90,14 +110,14 @@ function rulesOf(r: TextReader, places: Places | undefined): { expression: Rule<
 
   const node = (op: string, args: readonly Argument[], from: number): Expression => {
     const made = { op, args };
-    places?.set(made, locationIn(text, from));
+    places()?.set(made, locationIn(r.text, from));
     return made;
   };
   const placed = (op: string, args: readonly Placed[], from: number): Expression => {
     const values = args.map(({ value }) => value);
-    places?.set(
+    places()?.set(
       values,
-      args.map((arg) => locationIn(text, arg.from)),
+      args.map((arg) => locationIn(r.text, arg.from)),
     );
     return node(op, values, from);
   };

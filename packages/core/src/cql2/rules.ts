@@ -16,8 +16,14 @@ export class TextReader {
   farthest = 0;
   wanted: string[] = [];
   private quiet = 0;
+  text = '';
 
-  constructor(readonly text: string) {}
+  /** Takes up a text, from its beginning. */
+  begin(text: string): void {
+    this.text = text;
+    this.at = this.farthest = this.quiet = 0;
+    this.wanted = [];
+  }
 
   /** Notes what was wanted here. */
   miss(what: string): Missed {

@@ -299,13 +299,28 @@ export class TextAtlas {
     return painter.getImageData(0, 0, width, height).data;
   }
 
-  private set(context: CanvasRenderingContext2D, { weight, style, font, spacing }: TextStyle): void {
-    context.font = `${style === 'italic' ? 'italic ' : ''}${weight} ${em}px ${font}`;
-    context.letterSpacing = `${spacing * em}px`;
+  private set(context: CanvasRenderingContext2D, style: TextStyle): void {
+    context.font = fontOf(style);
+    context.letterSpacing = `${style.spacing * em}px`;
   }
 
   remove(): void {
     this.device.dropTexture(this.texture);
+  }
+}
+
+/** The font of a text, as CSS has it. */
+const fontOf = ({ style, weight, font }: Pick<TextStyle, 'style' | 'weight' | 'font'>) =>
+  `${style === 'italic' ? 'italic ' : ''}${weight} ${em}px ${font}`;
+
+/** Has the fonts of the page brought that the labels of a sheet are set in at a zoom, so that they come beside the data. */
+export function bringFonts({ layers }: CompiledSheet, zoom: number): void {
+  const isSeen = ([from, to]: readonly [number, number]) => zoom >= from && zoom < to;
+  for (const layer of layers) {
+    if (!layer.hasLabel || !layer.visible || !isSeen(layer.zoom)) continue;
+    for (const { symbols, zoom: zooms } of layer.rules)
+      // Whatever it is written in, most of it has letters and figures like these.
+      if (symbols.label && isSeen(zooms)) bring(fontOf(symbols.label), 'A1');
   }
 }
 

@@ -2,22 +2,38 @@ import type { Device, Program } from './device.js';
 
 /** How many boxes go in one call: as many as 16-bit indices reach. */
 const most = 16384;
+/** For how many boxes there are corners at first. */
+const atFirst = 256;
 
 /** Draws boxes by number; shaders read what a box is for out of a texture. */
 export class Quads {
   private readonly array: WebGLVertexArrayObject;
   private readonly corners: WebGLBuffer;
+  /** For how many boxes there are corners. */
+  private room = 0;
 
   constructor(private readonly device: Device) {
     const { gl } = device;
-    const indices = new Uint16Array(most * 6);
-    for (let box = 0; box < most; box++) {
-      const corner = box * 4;
-      indices.set([corner, corner + 1, corner + 2, corner + 2, corner + 1, corner + 3], box * 6);
-    }
     this.array = device.vertexArray();
-    this.corners = device.buffer(gl.ELEMENT_ARRAY_BUFFER, indices, gl.STATIC_DRAW);
+    this.corners = device.buffer(gl.ELEMENT_ARRAY_BUFFER, null, gl.STATIC_DRAW);
     gl.bindVertexArray(null);
+  }
+
+  /** Has corners for an amount of boxes, whose array is bound. */
+  private reserve(amount: number): void {
+    if (amount <= this.room) return;
+    while (this.room < amount) this.room = Math.max(atFirst, this.room * 4);
+    const indices = new Uint16Array(this.room * 6);
+    for (let at = 0, corner = 0; at < indices.length; corner += 4) {
+      indices[at++] = corner;
+      indices[at++] = corner + 1;
+      indices[at++] = corner + 2;
+      indices[at++] = corner + 2;
+      indices[at++] = corner + 1;
+      indices[at++] = corner + 3;
+    }
+    const { gl } = this.device;
+    gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, indices, gl.STATIC_DRAW);
   }
 
   /** Takes the corners of boxes up. */
@@ -28,6 +44,7 @@ export class Quads {
   /** Draws boxes by the program in use, from the `first` on; returns the number of draw calls. */
   draw(program: Program, first: number, amount: number): number {
     const { gl } = this.device;
+    this.reserve(Math.min(most, amount));
     let calls = 0;
     for (let at = 0; at < amount; at += most, calls++) {
       program.int('u_first', first + at);

@@ -5,7 +5,7 @@ import type { Ground } from './surfaces.js';
 import { preparedIndex, type DrawnData, type DrawnTile, type ImageDrawing } from './drawn-tile.js';
 import type { Icons } from '../base/icons.js';
 import type { LatePart } from '../base/late-part.js';
-import { SpriteAtlas, TextAtlas } from './atlas.js';
+import { bringFonts, SpriteAtlas, TextAtlas } from './atlas.js';
 import { boxFloats, BoxList } from './boxes.js';
 import type { Globe } from './globe.js';
 import { Device, type Program } from './device.js';
@@ -96,10 +96,11 @@ export class Renderer {
     return this.heat?.moving ?? false;
   }
 
-  /** Has what a sheet will be drawn by compiled, while its data is still on the way. */
-  warm(sheet: CompiledSheet): void {
+  /** Has what a sheet will be drawn by compiled, and its fonts brought, while its data is still on the way. */
+  warm(sheet: CompiledSheet, zoom: number): void {
     if (this.warmed === sheet) return;
     this.warmed = sheet;
+    bringFonts(sheet, zoom);
     const { pattern, mark, extrusion, box } = this.programs;
     for (const layer of sheet.layers) {
       if (layer.hasFill || layer.strokePasses) this.mask.program.start();

@@ -16,6 +16,8 @@ export class Screen {
   copy(): WebGLTexture {
     const { gl } = this.device;
     const { drawingBufferWidth: width, drawingBufferHeight: height } = gl;
+    // It is to be laid down soon.
+    this.program.start();
     const copy = this.device.smoothTexture(gl.RGBA8, width, height);
     gl.copyTexSubImage2D(gl.TEXTURE_2D, 0, 0, 0, 0, 0, width, height);
     return copy;
@@ -24,10 +26,10 @@ export class Screen {
   /** Lays a copy over all that has been drawn. */
   lay(copy: WebGLTexture, opacity: number): void {
     const { gl } = this.device;
-    const { program, at } = this.program;
+    const { at } = this.program;
     gl.disable(gl.STENCIL_TEST);
     gl.disable(gl.DEPTH_TEST);
-    gl.useProgram(program);
+    gl.useProgram(this.program.program);
     gl.bindVertexArray(this.empty);
     this.device.bind(0, copy);
     gl.uniform1i(at('u_picture'), 0);

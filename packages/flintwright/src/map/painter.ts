@@ -64,7 +64,18 @@ export class Painter {
 
   /** Takes up drawing, first or after a lost context. @throws Fault `gl.*` */
   begin(): void {
+    // A context that is there has its pixels made anew for each side that changes.
+    this.fit(this.tools.context.state);
     this.labels = new Labels(this.tools.graphics.begin().texts);
+  }
+
+  /** Gives the canvas as many pixels as the map has. */
+  private fit({ size, ratio }: Pick<FrameScene, 'size' | 'ratio'>): void {
+    const { canvas } = this.tools.context;
+    const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
+    if (!width || !height) return;
+    if (canvas.width !== width) canvas.width = width;
+    if (canvas.height !== height) canvas.height = height;
   }
 
   /** Lets go of all that drawing holds. */
@@ -123,10 +134,8 @@ export class Painter {
     const { renderer } = this.tools.graphics;
     const { stale } = this.tools.context;
     const { sources, clusterLayers, markers, obstacles } = this.tools;
-    const { canvas } = this.tools.context;
     if (!size.width || !size.height || !renderer || !labels) return;
-    const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
-    if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
+    this.fit(scene);
     sources.settle(camera);
     const last = this.shown;
     const unchanged =
@@ -138,7 +147,7 @@ export class Painter {
       last.dark === scene.dark;
     stale.ground = false;
     this.shown = scene;
-    renderer.warm(sheet);
+    renderer.warm(sheet, camera.view.zoom);
     renderer.sprites.take(sheet, () => this.tools.context.invalidate('ground', true));
     renderer.showGround(
       {
