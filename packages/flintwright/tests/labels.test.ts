@@ -53,4 +53,25 @@ describe('labels and what lies over the map', () => {
     );
     expect(await seen()).toEqual(['Left']);
   });
+
+  test('the fonts of labels in view come while there is nothing to write yet, those of others do not', async () => {
+    const { page } = stage;
+    const label = (more: object) => ({ text: { is: 'name' }, font: '"Noto Serif"', ...more });
+    const sheet = {
+      ...empty,
+      data: { d: { features: collection() } },
+      layers: [
+        { id: 'water', of: 'd', label: label({ style: 'italic' }) },
+        { id: 'closer', of: 'd', zoom: [14, 25], label: label({}) },
+      ],
+    } as unknown as Sheet;
+    await openMap(stage, sheet);
+    await settled(stage);
+    expect(
+      await page.evaluate(() => [
+        document.fonts.check('italic 16px "Noto Serif"', 'A'),
+        document.fonts.check('16px "Noto Serif"', 'A'),
+      ]),
+    ).toEqual([true, false]);
+  });
 });
