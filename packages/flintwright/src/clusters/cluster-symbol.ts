@@ -1,7 +1,7 @@
 import { type ClusterNode, type CompiledLayer, type SheetScale } from '@flintwright/core';
 import { findColour, type Rgba } from '@flintwright/core/internal';
 import { findScheme } from '../base/late-schemes.js';
-import { boldLettering, spriteBox, textFieldPerPixel, type TextAtlas } from '../gl/atlas.js';
+import { boldLettering, spriteBox, textFieldPerPixel, type TextAtlas, type TextRun } from '../gl/atlas.js';
 import { BoxList } from '../gl/boxes.js';
 import type { ClusterLook } from './cluster-look.js';
 
@@ -70,6 +70,9 @@ const mostKept = 4096;
 export class SymbolWriter {
   private readonly hexagons = new Map<string, BoxList>();
   private readonly single = new BoxList(1);
+  /** The texts of counts, as the atlas of an age has them. */
+  private readonly counts = new Map<number, TextRun>();
+  private age = 0;
 
   /** Forgets how clusters look, after the sheet has changed. */
   forget(): void {
@@ -93,17 +96,24 @@ export class SymbolWriter {
         continue;
       }
       shapes.putAll(this.hexagon(symbol, target), x, y, opacity);
-      const run = atlas.run(countText(node.count), boldLettering);
+      const run = this.countRun(node.count, atlas);
       const { box, uv } = atlas.draw(run, boldLettering);
       const height = Math.min(14, (size * 0.5) / Math.max(1.3, run.width));
-      texts.put(
-        [x, y, (box[0] * height) / 2, (box[1] * height) / 2],
-        uv,
-        ink.map((v) => v * opacity),
-        clear,
-        [0, textFieldPerPixel(height) / ratio, 0],
-      );
+      texts.put([x, y, (box[0] * height) / 2, (box[1] * height) / 2], uv, thinned(ink, opacity), clear, [
+        0,
+        textFieldPerPixel(height) / ratio,
+        0,
+      ]);
     }
+  }
+
+  /** The text of a count. To write it out takes longer than all else about a cluster that has been seen before. */
+  private countRun(count: number, atlas: TextAtlas): TextRun {
+    if (atlas.age !== this.age || this.counts.size >= mostKept) this.counts.clear();
+    this.age = atlas.age;
+    let run = this.counts.get(count);
+    if (!run) this.counts.set(count, (run = atlas.run(countText(count), boldLettering)));
+    return run;
   }
 
   /** The boxes of a hexagon round 0, 0. */
@@ -124,6 +134,10 @@ export class SymbolWriter {
     return made;
   }
 }
+
+/** A colour of so much opacity. */
+const thinned = (color: readonly number[], opacity: number) =>
+  opacity === 1 ? color : color.map((part) => part * opacity);
 
 function putShape(
   boxes: BoxList,
@@ -155,8 +169,8 @@ function writeLabel(
   texts.put(
     [x, y, (box[0] * size) / 2, (box[1] * size) / 2],
     uv,
-    label.color[0].map((v) => v * opacity),
-    label.halo.map((v) => v * opacity),
+    thinned(label.color[0], opacity),
+    thinned(label.halo, opacity),
     [Math.min(0.46, haloWidth * field), field / ratio, 0],
   );
 }
