@@ -1,7 +1,7 @@
 // The sheet as text beside the live map: completion from its schema, faults where they stand, and every sound change shown at once.
 import { autocompletion, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete';
 import { json, jsonParseLinter } from '@codemirror/lang-json';
-import { HighlightStyle, syntaxHighlighting, syntaxTree } from '@codemirror/language';
+import { ensureSyntaxTree, HighlightStyle, syntaxHighlighting, syntaxTree } from '@codemirror/language';
 import { linter, lintGutter, type Diagnostic } from '@codemirror/lint';
 import type { EditorState } from '@codemirror/state';
 import { tags } from '@lezer/highlight';
@@ -156,7 +156,7 @@ export class SheetEditor {
   }
 
   private complete(context: CompletionContext): CompletionResult | null {
-    const node = syntaxTree(context.state).resolveInner(context.pos, -1);
+    const node = wholeTree(context.state, context.pos).resolveInner(context.pos, -1);
     const place = placeOf(context.state, node);
     if (!place) return null;
     const { path, from, isKey, taken } = place;
@@ -208,9 +208,13 @@ const valuesOf = (node: Node): Node[] => {
   return out;
 };
 
+/** The tree as far as a place: the editor reads a long text piece by piece, and may not have come so far. */
+const wholeTree = (state: EditorState, upTo: number) => ensureSyntaxTree(state, upTo, 2000) ?? syntaxTree(state);
+
 /** The text of a path, or of as much of it as there is. */
 function nodeAt(state: EditorState, path: Path): { from: number; to: number } {
-  let node: Node = syntaxTree(state).topNode.firstChild ?? syntaxTree(state).topNode;
+  const { topNode } = wholeTree(state, state.doc.length);
+  let node: Node = topNode.firstChild ?? topNode;
   let mark: Node = node;
   for (const step of path) {
     const next =

@@ -70,8 +70,9 @@ const mostKept = 4096;
 export class SymbolWriter {
   private readonly hexagons = new Map<string, BoxList>();
   private readonly single = new BoxList(1);
-  /** The texts of counts, as the atlas of an age has them. */
+  /** The texts of counts, as an atlas of an age has them. */
   private readonly counts = new Map<number, TextRun>();
+  private atlas: TextAtlas | undefined;
   private age = 0;
 
   /** Forgets how clusters look, after the sheet has changed. */
@@ -109,7 +110,9 @@ export class SymbolWriter {
 
   /** The text of a count. To write it out takes longer than all else about a cluster that has been seen before. */
   private countRun(count: number, atlas: TextAtlas): TextRun {
-    if (atlas.age !== this.age || this.counts.size >= mostKept) this.counts.clear();
+    // A lost graphics context takes its atlas along.
+    if (atlas !== this.atlas || atlas.age !== this.age || this.counts.size >= mostKept) this.counts.clear();
+    this.atlas = atlas;
     this.age = atlas.age;
     let run = this.counts.get(count);
     if (!run) this.counts.set(count, (run = atlas.run(countText(count), boldLettering)));
