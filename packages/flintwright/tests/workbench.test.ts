@@ -294,6 +294,10 @@ describe('the conservancy adds a missing mooring, corrects a lease’s border, a
 });
 
 describe('the sheet as text', () => {
+  const slower = async (page: Page, rate: number) => {
+    const session = await page.context().newCDPSession(page);
+    await session.send('Emulation.setCPUThrottlingRate', { rate });
+  };
   /** Puts the cursor behind the first place of a text, as a pointer or the search of the editor would. */
   const cursorAfter = (page: Page, text: string) =>
     page.evaluate((wanted) => {
@@ -302,7 +306,8 @@ describe('the sheet as text', () => {
       view.dispatch({ selection: { anchor: at }, scrollIntoView: true });
       view.focus();
     }, text);
-  const open = async () => {
+  /** @param slow how many times slower the page is from when the editor comes */
+  const open = async (slow = 1) => {
     const { page, base } = stage;
     await page.setViewportSize({ width: 1200, height: 760 });
     await page.goto(`${base}/workbench/`);
@@ -316,6 +321,7 @@ describe('the sheet as text', () => {
         mark: { shape: 'circle', size: 30, color: '#ff0000' },
       });
     });
+    await slower(page, slow);
     await page.getByRole('tab', { name: 'Sheet' }).click();
     await page.locator('.cm-content').waitFor();
     await page.waitForFunction(() => (window as unknown as Bench).editor !== undefined);
@@ -323,11 +329,13 @@ describe('the sheet as text', () => {
   };
 
   test('a change is on the map at once; keys and values are offered out of the schema and the map', async () => {
-    const page = await open();
+    // On a slow machine the editor has not read so far when keys are asked for.
+    const page = await open(10);
     await cursorAfter(page, '"shape": "circle"');
     await page.keyboard.type(', ');
     await page.keyboard.press('Control+Space');
     await page.locator('.cm-tooltip-autocomplete').getByText('"outline"').waitFor();
+    await slower(page, 1);
     expect(await page.locator('.cm-tooltip-autocomplete').getByText('"size"').count()).toBe(0);
     await page.keyboard.type('"opacity": 0.5');
     await page.waitForFunction(() => JSON.stringify(window.map.layers.find('one')!.mark).includes('"opacity":0.5'));
