@@ -156,7 +156,7 @@ export class SheetEditor {
   }
 
   private complete(context: CompletionContext): CompletionResult | null {
-    const node = wholeTree(context.state, context.pos).resolveInner(context.pos, -1);
+    const node = wholeTree(context.state).resolveInner(context.pos, -1);
     const place = placeOf(context.state, node);
     if (!place) return null;
     const { path, from, isKey, taken } = place;
@@ -208,12 +208,12 @@ const valuesOf = (node: Node): Node[] => {
   return out;
 };
 
-/** The tree as far as a place: the editor reads a long text piece by piece, and may not have come so far. */
-const wholeTree = (state: EditorState, upTo: number) => ensureSyntaxTree(state, upTo, 2000) ?? syntaxTree(state);
+/** The tree of all of the text: the editor reads a long one piece by piece, and may not have come to its end. */
+const wholeTree = (state: EditorState) => ensureSyntaxTree(state, state.doc.length, 2000) ?? syntaxTree(state);
 
 /** The text of a path, or of as much of it as there is. */
 function nodeAt(state: EditorState, path: Path): { from: number; to: number } {
-  const { topNode } = wholeTree(state, state.doc.length);
+  const { topNode } = wholeTree(state);
   let node: Node = topNode.firstChild ?? topNode;
   let mark: Node = node;
   for (const step of path) {
