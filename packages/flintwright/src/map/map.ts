@@ -259,10 +259,18 @@ export class FlintMap extends MapEventTargetBase implements Removable {
    * @throws Fault `layer.unknown`, `edit.data`, `edit.key` or `edit.point`; nothing is changed then
    */
   async edit(layer: string, edit: FeatureEdit): Promise<void> {
-    const { sources, clusterLayers } = this.#alive();
+    const { context, sources, clusterLayers } = this.#alive();
     check.edit(edit);
-    await sources.edit(this.layers.require(layer).of.split('/')[0], edit);
-    clusterLayers.forget();
+    const data = this.layers.require(layer).of.split('/')[0];
+    // Whoever waits for the map to settle waits for what was asked of it before.
+    const end = context.begin();
+    try {
+      await sources.edit(data, edit);
+      clusterLayers.forget();
+    } finally {
+      end();
+      if (!context.removed) context.invalidate('ground', true);
+    }
   }
 
   /**
