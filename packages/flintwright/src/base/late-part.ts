@@ -6,7 +6,7 @@ const retryAfter = 30_000;
 
 /** A part of the library that is fetched when a map first wants it. The map counts as settled once it is there. */
 export class LatePart<T> {
-  private part: { readonly value: T } | undefined;
+  private part: T | undefined;
   private coming: Promise<void> | undefined;
 
   /**
@@ -21,19 +21,13 @@ export class LatePart<T> {
 
   /** The part, where somebody has wanted it before and it is there. */
   get known(): T | undefined {
-    return this.part?.value;
+    return this.part;
   }
 
   /** The part; undefined while it is on its way. The first call has it fetched. */
   get now(): T | undefined {
-    if (!this.part) void this.ready();
-    return this.known;
-  }
-
-  /** Whether it is there. The first call has it fetched. */
-  get isThere(): boolean {
-    if (!this.part) void this.ready();
-    return this.part !== undefined;
+    if (this.part === undefined) void this.ready();
+    return this.part;
   }
 
   /** Resolves when the part is there, or a fault says why it is not; it is tried again then from time to time. */
@@ -45,10 +39,10 @@ export class LatePart<T> {
     const { context } = this;
     const end = context.begin();
     try {
-      const value = await this.fetch();
+      const part = await this.fetch();
       if (context.removed) return;
-      this.part = { value };
-      this.come?.(value);
+      this.part = part;
+      this.come?.(part);
     } catch (error) {
       setTimeout(() => {
         this.coming = undefined;

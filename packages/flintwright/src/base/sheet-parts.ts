@@ -1,6 +1,6 @@
-import { type LayerChange, type Sheet, type SheetData, type SheetLayer } from '@flintwright/core';
-import { changeLayer, readSheetBy } from '@flintwright/core/internal';
-import { findScheme } from './late-schemes.js';
+import type { LayerChange, Sheet, SheetData, SheetLayer } from '@flintwright/core';
+import { changeLayer } from '@flintwright/core/internal';
+import { compileNow } from './late-schemes.js';
 
 /** Parts of the sheet at run time: the application's sheet, and the changes made since. */
 export interface SheetParts {
@@ -21,7 +21,7 @@ function layerIds(sheet: Sheet): string[] {
   const { layers } = sheet as { layers?: unknown };
   const sound = Array.isArray(layers) && layers.every((layer) => typeof layer === 'object' && layer !== null);
   // Nothing is taken apart that is not there.
-  return (sound ? sheet : readSheetBy(sheet, findScheme).sheet).layers.map((layer) => layer.id);
+  return (sound ? sheet : compileNow(sheet).sheet).layers.map((layer) => layer.id);
 }
 
 /** A sheet with nothing added yet. @throws SheetFault for one whose layers are none */

@@ -1,4 +1,4 @@
-import { type ClusterNode, type CompiledLayer, type SheetScale } from '@flintwright/core';
+import type { ClusterNode, CompiledLayer, SheetScale } from '@flintwright/core';
 import { findColour, type Rgba } from '@flintwright/core/internal';
 import { findScheme } from '../base/late-schemes.js';
 import { boldLettering, spriteBox, textFieldPerPixel, type TextAtlas, type TextRun } from '../gl/atlas.js';

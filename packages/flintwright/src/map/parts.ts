@@ -1,6 +1,7 @@
 import type { Sheet } from '@flintwright/core';
 import { changeView, defaultLimits, findPlainSurface, webMercator } from '@flintwright/core/internal';
 import { LatePart } from '../base/late-part.js';
+import { compileNow } from '../base/late-schemes.js';
 import type { MapState } from '../base/map-context.js';
 import { partsOf } from '../base/sheet-parts.js';
 import { Clusters } from '../clusters/clusters.js';
@@ -21,7 +22,6 @@ import { MapIcons } from './map-icons.js';
 import type { MapOptions } from './options.js';
 import { Permalink, readPermalink } from './permalink.js';
 import { SheetControl } from './sheet-control.js';
-import { compileNow } from './sheet-needs.js';
 import { SilentFaults } from './silent-faults.js';
 import { limitsOf, SurfaceControl } from './surface-control.js';
 import { ViewAnimation } from './view-animation.js';

@@ -1,7 +1,7 @@
 import { asFault, checkSheet, Fault, type CompiledSheet, type Sheet } from '@flintwright/core';
 import { changeView, selfContained } from '@flintwright/core/internal';
 import type { FeatureTest } from '../base/feature-filters.js';
-import { findScheme } from '../base/late-schemes.js';
+import { compileNow, findScheme } from '../base/late-schemes.js';
 import { requireAlive } from '../base/map-context.js';
 import { assembled, partsOf, rebased, type SheetParts } from '../base/sheet-parts.js';
 import type { Clusters } from '../clusters/clusters.js';
@@ -16,7 +16,7 @@ import type { Frames } from './frames.js';
 import type { LayersHost } from './layers.js';
 import type { MapOptions, SheetOptions } from './options.js';
 import { readPermalink } from './permalink.js';
-import { compileNow, SheetNeeds } from './sheet-needs.js';
+import { SheetNeeds } from './sheet-needs.js';
 import type { SilentFaults } from './silent-faults.js';
 import { limitsOf, type SurfaceControl } from './surface-control.js';
 

@@ -24,7 +24,7 @@ type JoinReports = (data: string) => JoinReport | undefined;
  */
 export class Legend implements Removable {
   readonly element: HTMLElement;
-  /** Resolves when it is drawn for the first time: what draws legends is fetched with the first of a map. */
+  /** Resolves when it is drawn, or a fault says why it is not: what draws legends is fetched with the first of a map. */
   readonly ready: Promise<void>;
   private shown = '';
   private removed = false;
