@@ -1,13 +1,13 @@
 // Builds everything: the sheet's schema without its words (generated), the packages (tsc), the worker (one file).
 import { execFileSync } from 'node:child_process';
 import { copyFileSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const core = join(root, 'packages/core');
-const tsc = createRequire(import.meta.url).resolve('typescript/bin/tsc');
+// The native compiler: it builds in a tenth of the time, and the same code.
+const tsc = join(root, 'node_modules/typescript-native/bin/tsc');
 const generatedOnly = process.argv.includes('--generated');
 
 // The schema's descriptions serve readers, not the check of a sheet; and it may say only what the check understands.

@@ -101,7 +101,7 @@ const config = {
 };
 writeFileSync(join(home, 'tsconfig.json'), JSON.stringify(config));
 let failed = false;
-for (const compiler of ['typescript', 'typescript-latest']) {
+for (const compiler of ['typescript', 'typescript-native']) {
   const tsc = join(root, 'node_modules', compiler, 'bin/tsc');
   const version = execFileSync(process.execPath, [tsc, '--version'], { encoding: 'utf8' }).trim();
   try {
