@@ -1,9 +1,14 @@
-// Where the tests run: Node, and one Chromium for all the files that a worker runs. Its driver is loaded and warmed once, out of Jest's modules.
+// Where the tests run: Node, and for all the files that a worker runs one Chromium, one server and one page, which is made as new for each test.
+// Driver and server are loaded and warmed once, out of Jest's modules.
+import { fileURLToPath } from 'node:url';
 import vm from 'node:vm';
 import { TestEnvironment } from 'jest-environment-node';
 import { chromiumOptions } from './browser.mjs';
 
 let browser;
+let server;
+/** The page that the last test had, and whether something was done to it that cannot be taken back. */
+let kept;
 
 export default class BrowserEnvironment extends TestEnvironment {
   /** Its globals are those of the engine: each look at one would be a call of a proxy otherwise, and computations look at many. */
@@ -20,7 +25,28 @@ export default class BrowserEnvironment extends TestEnvironment {
   async setup() {
     await super.setup();
     this.global.openBrowser = () => (browser ??= launch());
+    this.global.serveExamples = async () => (server ??= await serveExamples());
+    this.global.takePage = async () => {
+      if (kept && !(await renewed(kept, server))) {
+        await kept.page.context().close();
+        kept = undefined;
+      }
+      return (kept ??= await openPage(await (browser ??= launch()))).page;
+    };
   }
+}
+
+/** Serves the built examples; its sockets do not keep a worker alive. */
+async function serveExamples() {
+  const { serveFolder } = await import('@flintwright/cli');
+  const folder = fileURLToPath(new URL('../examples/dist', import.meta.url));
+  const app = await serveFolder(folder, { key: process.env.VITE_REACH_KEY, openFiles: true });
+  const before = new Set(process._getActiveHandles());
+  const address = await app.listen({ port: 0, host: 'localhost' });
+  // It listens at each address of this name.
+  for (const handle of process._getActiveHandles())
+    if (!before.has(handle)) handle.unref().on('connection', (socket) => socket.unref());
+  return address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
 }
 
 /** A Chromium whose pages draw without smoothed edges: drawn in software, they cost as much as all the rest of a frame. */
@@ -30,7 +56,7 @@ async function launch() {
   const opened = await chromium.launch(chromiumOptions);
   opened.on('disconnected', () => (browser = undefined));
   // The browser goes when the worker does, and does not keep it.
-  for (const handle of process._getActiveHandles()) if (!before.has(handle)) handle.unref?.();
+  for (const handle of process._getActiveHandles()) if (!before.has(handle)) handle.unref();
   const newContext = opened.newContext.bind(opened);
   opened.newContext = async (options) => {
     const context = await newContext(options);
@@ -92,4 +118,53 @@ function isJson(value) {
   if (typeof value === 'number') return Number.isFinite(value) && !Object.is(value, -0);
   // The tests have an Object of their own.
   return typeof value === 'object' && value.constructor?.name === 'Object' && Object.values(value).every(isJson);
+}
+
+const size = { width: 800, height: 600 };
+
+/** Opens a page, and watches for what cannot be taken back from it. */
+async function openPage(browser) {
+  const page = await browser.newPage({ viewport: size, bypassCSP: false });
+  let spoilt = false;
+  const context = page.context();
+  // Another page in front of it, which a link opened, would make its frames and timers few.
+  context.on('page', () => (spoilt = true));
+  const watch = (target, ...names) => {
+    for (const name of names) {
+      const own = target[name].bind(target);
+      target[name] = (...given) => {
+        spoilt = true;
+        return own(...given);
+      };
+    }
+  };
+  watch(page, 'addInitScript', 'exposeFunction', 'exposeBinding', 'setExtraHTTPHeaders', 'emulateMedia', 'close');
+  watch(context, 'addInitScript', 'exposeFunction', 'exposeBinding', 'setExtraHTTPHeaders', 'route', 'addCookies');
+  watch(context, 'newCDPSession', 'grantPermissions', 'setGeolocation', 'setOffline', 'close');
+  return { page, isSpoilt: () => spoilt || page.isClosed() };
+}
+
+/** Makes a page as new: nothing on it, nothing stored, nothing listened to. False where that cannot be. */
+async function renewed({ page, isSpoilt }, base) {
+  if (isSpoilt()) return false;
+  try {
+    page.removeAllListeners();
+    await page.unrouteAll({ behavior: 'ignoreErrors' });
+    for (const key of ['Shift', 'Control', 'Alt', 'Meta']) await page.keyboard.up(key);
+    await page.mouse.up();
+    await page.mouse.move(-100, -100);
+    await page.goto(`${base}/test/blank.html`);
+    await page.evaluate(async () => {
+      localStorage.clear();
+      sessionStorage.clear();
+      for (const { name } of await indexedDB.databases()) indexedDB.deleteDatabase(name);
+    });
+    await page.goto('about:blank');
+    const seen = page.viewportSize();
+    if (seen?.width !== size.width || seen.height !== size.height) await page.setViewportSize(size);
+    return true;
+  } catch {
+    // A page that does not answer is given up; the next test gets a new one.
+    return false;
+  }
 }

@@ -1,14 +1,13 @@
+import { once } from 'node:events';
 import { mkdirSync, writeFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
-import { fileURLToPath } from 'node:url';
+import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
 import { ArchiveWriter, boundsOfBlocks, gzip, pyramid, readGeoJson, vectorLayers, writeTile } from '@flintwright/core';
-import { buildGazetteer } from '@flintwright/core/places';
 import { buildAfloat, buildBeds, buildSightings } from './afloat.js';
 import { areasAbove, mapField, sampleField, type Field } from './contour.js';
 import { polygon, type DemoFeature, type Line } from './frame.js';
-import { buildOrrin, orrinSheet } from './orrin.js';
-import { reliefTiles } from './pictures.js';
 import { buildPlaces } from './places.js';
+import { collection, out, putFeatures, putGazetteer, say } from './put.js';
 import { buildRoads, roadCourses } from './roads.js';
 import { buildTerminal, terminalSheet } from './terminal.js';
 import { makeTerrain } from './terrain.js';
@@ -17,15 +16,12 @@ import { sheetOf } from './sheets.js';
 import { symbolSheets } from './symbols.js';
 import { buildTown, towns } from './towns.js';
 
-const here = dirname(fileURLToPath(import.meta.url));
-const out = join(here, '..', 'data');
-const started = Date.now();
-const say = (text: string) =>
-  process.stdout.write(`${((Date.now() - started) / 1000).toFixed(1).padStart(5)} s  ${text}\n`);
-
 const terrain = makeTerrain();
 const heights = sampleField([-52000, -27000, 22500, 27000], 37, terrain.height);
 say(`terrain of ${heights.columns} × ${heights.rows} heights`);
+// The planet and the pictures of the relief are made beside the rest.
+const aside = new Worker(new URL('./aside.js', import.meta.url), { workerData: heights });
+const asideDone = once(aside, 'exit');
 
 const at = (field: Field, index: number) =>
   [
@@ -111,10 +107,7 @@ const reach: Record<string, DemoFeature[]> = {
 };
 say('towns, roads, waters and places');
 
-const collection = (features: DemoFeature[]) => ({ type: 'FeatureCollection', features });
-mkdirSync(join(out, 'reach'), { recursive: true });
-for (const [name, features] of Object.entries(reach))
-  writeFileSync(join(out, 'reach', `${name}.geojson`), JSON.stringify(collection(features)));
+putFeatures('reach', reach);
 writeFileSync(join(out, 'moorings.geojson'), JSON.stringify(collection(afloat.moorings)));
 writeFileSync(join(out, 'beds.geojson'), JSON.stringify(collection(beds)));
 writeFileSync(join(out, 'yield.csv'), yields);
@@ -128,16 +121,9 @@ const sent = await sentFiles(terrain, reach.seamarks, afloat.gauges, afloat.moor
 for (const [name, bytes] of Object.entries(sent)) writeFileSync(join(out, 'files', name), bytes);
 say(`${Object.keys(sent).join(', ')} as the conservancy was sent them`);
 
-/** Writes a gazetteer of some lists. */
-const gazetteer = (name: string, title: string, parts: Readonly<Record<string, DemoFeature[]>>) => {
-  const lists = Object.entries(parts).map(([list, features]) => ({ name: list, features }));
-  const { bytes, count } = buildGazetteer(lists, title);
-  writeFileSync(join(out, `${name}.gazetteer`), bytes);
-  say(`a gazetteer of ${count} places, ${(bytes.length / 1e3).toFixed(0)} kB, in demo/data/${name}.gazetteer`);
-};
 const { places, roads, addresses, stops, seamarks, piers, cover: parks } = reach;
 const { moorings } = afloat;
-gazetteer('reach', 'Tessary Reach', { places, roads, addresses, stops, seamarks, piers, parks, beds, moorings });
+putGazetteer('reach', 'Tessary Reach', { places, roads, addresses, stops, seamarks, piers, parks, beds, moorings });
 
 const blocks = Object.entries(reach).map(([name, features]) => readGeoJson(collection(features), { name }));
 const writer = new ArchiveWriter();
@@ -168,24 +154,8 @@ for (const [name, sheet] of Object.entries(symbolSheets()))
   writeFileSync(join(out, 'symbols', `${name}.sheet.json`), JSON.stringify(sheet, null, 2));
 say('sheets Chalk, Slate and Tide, and one for each symbol');
 
-const files = (folder: string, parts: object) => {
-  mkdirSync(join(out, folder), { recursive: true });
-  for (const [name, features] of Object.entries(parts))
-    writeFileSync(join(out, folder, `${name}.geojson`), JSON.stringify({ type: 'FeatureCollection', features }));
-};
-files('terminal', buildTerminal());
+putFeatures('terminal', buildTerminal());
 writeFileSync(join(out, 'terminal.sheet.json'), JSON.stringify(terminalSheet(), null, 2));
 say('the terminal and its plan');
-const orrin = buildOrrin();
-files('orrin', orrin);
-gazetteer('orrin', 'Orrin', { cities: orrin.cities, nations: orrin.nations });
-writeFileSync(join(out, 'orrin.sheet.json'), JSON.stringify(orrinSheet(), null, 2));
-say(`the planet Orrin: ${orrin.nations.length} nations, ${orrin.cities.length} cities`);
-
-let pictures = 0;
-for (const { z, x, y, bytes } of reliefTiles(heights, [8, 12])) {
-  mkdirSync(join(out, 'relief', String(z), String(x)), { recursive: true });
-  writeFileSync(join(out, 'relief', String(z), String(x), `${y}.png`), bytes);
-  pictures++;
-}
-say(`${pictures} pictures of the relief`);
+const [status] = (await asideDone) as [number];
+if (status) process.exitCode = status;

@@ -160,12 +160,22 @@ export function buildOrrin(): Orrin {
       return made;
     }
   };
+  // How far the nearest seat of each spot is, which it is, and how far the next.
+  const nearest = new Int32Array(spots.length);
+  const [least, next] = [new Float64Array(spots.length).fill(Infinity), new Float64Array(spots.length).fill(Infinity)];
+  for (let i = 0; i < spots.length; i++)
+    for (let k = 0; k < far.length; k++) {
+      const value = far[k].values[i];
+      if (value < least[i]) {
+        next[i] = least[i];
+        least[i] = value;
+        nearest[i] = k;
+      } else if (value < next[i]) next[i] = value;
+    }
   const nations = seats.map((_, k) => {
-    const field = mapField(heights, (h, i) => {
-      let other = Infinity;
-      for (let j = 0; j < far.length; j++) if (j !== k && far[j].values[i] < other) other = far[j].values[i];
-      return Math.min(h * 2, (other - far[k].values[i]) * 2);
-    });
+    const field = mapField(heights, (h, i) =>
+      Math.min(h * 2, ((nearest[i] === k ? next[i] : least[i]) - far[k].values[i]) * 2),
+    );
     const people = Math.round(random.between(2, 90) * 10) / 10;
     return world(
       areasAbove(field, 0, 6000),

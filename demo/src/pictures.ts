@@ -21,7 +21,7 @@ function png(size: number, pixels: Uint8Array): Buffer {
   return Buffer.concat([
     Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]),
     chunk('IHDR', head),
-    chunk('IDAT', deflateSync(lines, { level: 9 })),
+    chunk('IDAT', deflateSync(lines)),
     chunk('IEND', new Uint8Array()),
   ]);
 }
@@ -58,13 +58,17 @@ export function* reliefTiles(
   const latOf = (y: number) => origin[1] + y / metresPerDegree;
   const column = (lon: number) => (lon + 180) / 360;
   const row = (lat: number) => 0.5 - Math.log(Math.tan(Math.PI / 4 + (lat * Math.PI) / 360)) / (2 * Math.PI);
+  const { values, columns, rows } = heights;
   const at = (px: number, py: number) => {
     const i = Math.floor(px);
     const j = Math.floor(py);
-    if (i < 0 || j < 0 || i >= heights.columns - 1 || j >= heights.rows - 1) return NaN;
-    const [u, v] = [px - i, py - j];
-    const h = (c: number, r: number) => heights.values[r * heights.columns + c];
-    return (h(i, j) * (1 - u) + h(i + 1, j) * u) * (1 - v) + (h(i, j + 1) * (1 - u) + h(i + 1, j + 1) * u) * v;
+    if (i < 0 || j < 0 || i >= columns - 1 || j >= rows - 1) return NaN;
+    const [u, v, k] = [px - i, py - j, j * columns + i];
+    const [above, below] = [k + columns, k];
+    return (
+      (values[below] * (1 - u) + values[below + 1] * u) * (1 - v) +
+      (values[above] * (1 - u) + values[above + 1] * u) * v
+    );
   };
   for (let z = zooms[0]; z <= zooms[1]; z++) {
     const across = 2 ** z;

@@ -1,7 +1,5 @@
 // What the browser tests share: a server for the built examples, a Chromium, a page with a map on it.
-import { fileURLToPath } from 'node:url';
 import { afterAll, afterEach, beforeAll, beforeEach, expect } from '@jest/globals';
-import { serveFolder } from '@flintwright/cli';
 import type { Browser, Page } from 'playwright-core';
 import type { FlintMap, Sheet } from 'flintwright';
 import type * as Library from 'flintwright';
@@ -13,6 +11,10 @@ import type {} from 'flintwright/element';
 declare global {
   /** The Chromium of this worker; see scripts/browser-environment.mjs. */
   var openBrowser: () => Promise<Browser>;
+  /** Serves the built examples; their address. */
+  var serveExamples: () => Promise<string>;
+  /** A page as new: that of the test before, where it can be made so. */
+  var takePage: () => Promise<Page>;
   interface Window {
     flintwright: typeof Library;
     searching: typeof Searching;
@@ -22,8 +24,6 @@ declare global {
     faults: { code: string; message: string; hint: string }[];
   }
 }
-
-const served = fileURLToPath(new URL('../../../examples/dist', import.meta.url));
 
 export interface Stage {
   readonly browser: Browser;
@@ -36,30 +36,20 @@ export interface Stage {
   written: string[];
 }
 
-const size = { width: 800, height: 600 };
-
 /**
  * Sets a browser up for the tests of a file. Every test gets a page that is as new and may not complain. A page is taken for the next
  * test where it can be made so again: a new one costs a browser ten times as much as going to another address.
  */
 export function useStage(): Stage {
-  let server: Awaited<ReturnType<typeof serveFolder>>;
   let complaints: string[] = [];
-  let kept: { readonly page: Page; readonly isSpoilt: () => boolean } | undefined;
+  let taken: Page;
   const stage = {} as { -readonly [K in keyof Stage]: Stage[K] };
   beforeAll(async () => {
-    server = await serveFolder(served, { key: process.env['VITE_REACH_KEY']!, openFiles: true });
-    const address = await server.listen({ port: 0, host: 'localhost' });
-    stage.base = address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
+    stage.base = await serveExamples();
     stage.browser = await openBrowser();
   });
-  afterAll(async () => {
-    for (const context of stage.browser.contexts()) await context.close();
-    await server.close();
-  });
   beforeEach(async () => {
-    kept ??= await openPage(stage.browser);
-    stage.page = kept.page;
+    taken = stage.page = await takePage();
     complaints = [];
     stage.expected = undefined;
     stage.written = [];
@@ -73,60 +63,14 @@ export function useStage(): Stage {
   });
   afterEach(async () => {
     // A test may have put a page of its own here.
-    if (stage.page !== kept!.page) await stage.page.close();
-    if (!(await renewed(kept!, stage.base))) {
-      await kept!.page.close();
-      kept = undefined;
-    }
+    if (stage.page !== taken) await stage.page.close();
+    taken.removeAllListeners();
     expect(complaints.filter((text) => !stage.expected?.test(text))).toEqual([]);
   });
+  afterAll(async () => {
+    for (const context of stage.browser.contexts()) if (!context.pages().includes(taken)) await context.close();
+  });
   return stage;
-}
-
-/** Opens a page, and watches for what cannot be taken back from it. */
-async function openPage(browser: Browser): Promise<{ readonly page: Page; readonly isSpoilt: () => boolean }> {
-  const page = await browser.newPage({ viewport: size, bypassCSP: false });
-  let spoilt = false;
-  const context = page.context();
-  const watch = (target: object, ...names: string[]) => {
-    const methods = target as Record<string, (...args: unknown[]) => unknown>;
-    for (const name of names) {
-      const own = methods[name].bind(target);
-      methods[name] = (...args) => {
-        spoilt = true;
-        return own(...args);
-      };
-    }
-  };
-  watch(page, 'addInitScript', 'exposeFunction', 'exposeBinding', 'setExtraHTTPHeaders', 'emulateMedia', 'close');
-  watch(context, 'addInitScript', 'exposeFunction', 'exposeBinding', 'setExtraHTTPHeaders', 'route', 'addCookies');
-  watch(context, 'newCDPSession', 'grantPermissions', 'setGeolocation', 'setOffline', 'close');
-  return { page, isSpoilt: () => spoilt || page.isClosed() };
-}
-
-/** Makes a page as new: nothing on it, nothing stored, nothing listened to. False where that cannot be. */
-async function renewed({ page, isSpoilt }: { page: Page; isSpoilt: () => boolean }, base: string): Promise<boolean> {
-  if (isSpoilt()) return false;
-  try {
-    page.removeAllListeners();
-    await page.unrouteAll({ behavior: 'ignoreErrors' });
-    for (const key of ['Shift', 'Control', 'Alt', 'Meta']) await page.keyboard.up(key);
-    await page.mouse.up();
-    await page.mouse.move(-100, -100);
-    await page.goto(`${base}/test/blank.html`);
-    await page.evaluate(async () => {
-      localStorage.clear();
-      sessionStorage.clear();
-      for (const { name } of await indexedDB.databases()) indexedDB.deleteDatabase(name!);
-    });
-    await page.goto('about:blank');
-    const seen = page.viewportSize();
-    if (seen?.width !== size.width || seen.height !== size.height) await page.setViewportSize(size);
-    return true;
-  } catch {
-    // A page that does not answer is given up; the next test gets a new one.
-    return false;
-  }
 }
 
 /** Opens the test page and makes a map on it, 800 by 600 pixels unless told otherwise; faults are gathered in `window.faults`. */
