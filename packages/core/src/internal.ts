@@ -54,6 +54,7 @@ export { type Matrix, multiply, translated } from './view/matrix.js';
 export { easings, viewPath } from './view/motion.js';
 export { findPlainSurface, planSurface, surfaceKey, webMercator } from './view/surface.js';
 export { globe, globeRadius } from './view/surfaces.js';
+export { squareTilesInView } from './view/square-tiles.js';
 export { tilesInView } from './view/tiles.js';
 export { changeView, defaultLimits } from './view/view.js';
 export { type GroundMesh, groundOf, latticeMesh } from './mesh/ground.js';

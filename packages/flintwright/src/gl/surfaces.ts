@@ -1,5 +1,12 @@
 import { getSurface, type SquareGrid, type Surface, type TileAddress } from '@flintwright/core';
-import { gridOfMatrixSet, groundOf, latticeMesh, type Camera, type GroundMesh } from '@flintwright/core/internal';
+import {
+  gridOfMatrixSet,
+  groundOf,
+  latticeMesh,
+  tilesInView,
+  type Camera,
+  type GroundMesh,
+} from '@flintwright/core/internal';
 
 import type { Device } from './device.js';
 import { eyeIn, isRound } from './eye.js';
@@ -8,7 +15,7 @@ import type { Patch } from './mask.js';
 
 // Tools of a map beyond web Mercator. Loaded when a sheet first asks for another surface, so that others pay nothing for it.
 
-export { getSurface, gridOfMatrixSet };
+export { getSurface, gridOfMatrixSet, tilesInView };
 export { surfacesWorkerText } from '../worker/surfaces-worker-text.generated.js';
 
 /** The shapes of tiles on one surface, kept while they are in use. */

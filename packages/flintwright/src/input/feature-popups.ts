@@ -1,19 +1,24 @@
-import { readGeoJson, type CompiledLayer, type Place, type SheetPopupLine } from '@flintwright/core';
-import { compileText } from '@flintwright/core/internal';
+import type { CompiledLayer, Place } from '@flintwright/core';
+import { LatePart } from '../base/late-part.js';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature } from '../base/picked-feature.js';
 import { isEmpty, type PopupOptions } from '../overlay/popup.js';
 import type { Popups } from '../overlay/popups.js';
-import type { PopupLink } from '../overlay/safe-link.js';
+import type * as PopupTexts from './popup-texts.js';
 
-type SheetPopup = NonNullable<CompiledLayer['source']['popup']>;
+type SheetPopup = PopupTexts.SheetPopup;
 
 /** Names and popups of features, by the sheet and the application. */
 export class FeaturePopups {
+  /** What works out the texts of popups by the sheet: fetched when the pointer or the focus first comes to a map that has such. */
+  private readonly texts: LatePart<typeof PopupTexts>;
+
   constructor(
     private readonly context: MapContext,
     private readonly popups: Popups,
-  ) {}
+  ) {
+    this.texts = new LatePart(context, () => import('./popup-texts.js'));
+  }
 
   private layerOf(id: string): CompiledLayer | undefined {
     return this.context.state.sheet.layers.find((layer) => layer.id === id);
@@ -21,7 +26,16 @@ export class FeaturePopups {
 
   /** Whether features of a layer have popups, by the sheet or by the application. */
   has(layer: string): boolean {
-    return (this.layerOf(layer)?.source.popup ?? this.popups.of(layer)) !== undefined;
+    if (this.popups.of(layer)) return true;
+    const has = this.layerOf(layer)?.source.popup !== undefined;
+    if (has) void this.texts.ready();
+    return has;
+  }
+
+  /** Resolves when it can be said what the popups of some layers say; undefined where it can already. */
+  wait(layers: readonly string[]): Promise<void> | undefined {
+    const wanted = layers.some((layer) => !this.popups.of(layer) && this.layerOf(layer)?.source.popup);
+    return wanted && !this.texts.known ? this.texts.ready() : undefined;
   }
 
   /** When popups of a layer open; undefined where it has none. */
@@ -47,43 +61,8 @@ export class FeaturePopups {
     };
   }
 
-  /** The popup that the sheet gives a feature; empty where none of its expressions gives anything. */
-  private textsOf(feature: PickedFeature, { title, text, image, lines = {} }: SheetPopup): Omit<PopupOptions, 'at'> {
-    const block = readGeoJson(feature);
-    const { zoom } = this.context.state.view;
-    const value = (expression: string | undefined): unknown =>
-      expression === undefined ? undefined : compileText(expression).bind({ block, zoom })(0);
-    const say = (one: unknown): string | undefined => (one === undefined || one === null ? undefined : String(one));
-    const [heading, words, address] = [say(value(title)), say(value(text)), say(value(image))];
-    const rows = Object.entries(lines).map(([name, line]): [string, string | PopupLink | undefined] => {
-      if (typeof line === 'string') return [name, say(value(line))];
-      const said = this.written(value(line.is), line);
-      const href = say(value(line.href));
-      return [name, said !== undefined && href !== undefined ? { href, text: said } : said];
-    });
-    const saysNothing = rows.every(([, said]) => said === undefined);
-    return {
-      ...(heading === undefined ? {} : { title: heading }),
-      ...(words === undefined ? {} : { text: words }),
-      ...(address === undefined ? {} : { image: { src: address, alt: heading ?? '' } }),
-      ...(saysNothing ? {} : { lines: Object.fromEntries(rows.map(([name, said]) => [name, said ?? '–'])) }),
-    };
-  }
-
-  /** A value of a line in its form, in the language of the page. */
-  private written(value: unknown, { unit, digits, date }: SheetPopupLine): string | undefined {
-    if (value === undefined || value === null) return undefined;
-    const language = this.context.host.closest('[lang]')?.getAttribute('lang') ?? undefined;
-    if (date !== undefined) {
-      const time = new Date(value as string | number);
-      return Number.isNaN(time.getTime())
-        ? String(value)
-        : new Intl.DateTimeFormat(language, { dateStyle: date, timeZone: 'UTC' }).format(time);
-    }
-    if (typeof value !== 'number') return unit === undefined ? String(value) : `${String(value)} ${unit}`;
-    const figures = digits === undefined ? {} : { minimumFractionDigits: digits, maximumFractionDigits: digits };
-    const text = new Intl.NumberFormat(language, figures).format(value);
-    return unit === undefined ? text : `${text} ${unit}`;
+  private textsOf(feature: PickedFeature, popup: SheetPopup): Omit<PopupOptions, 'at'> {
+    return this.texts.now?.popupTexts(feature, popup, this.context) ?? {};
   }
 
   /** The name of a feature when it is read out. */

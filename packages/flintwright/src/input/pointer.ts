@@ -44,6 +44,10 @@ export class Pointer {
   private closing: ReturnType<typeof setTimeout> | undefined;
   /** What the pointer is over, as `pointerenter` told it. */
   private over: PressDetail | undefined;
+  /** Counts what has been chosen: a popup whose texts come late is opened only if nothing else was chosen meanwhile. */
+  private choices = 0;
+  /** Looks again once the first texts of popups have come. */
+  private texts: Promise<void> | undefined;
   private readonly off: () => void;
 
   constructor(private readonly tools: PointerTools) {
@@ -110,6 +114,7 @@ export class Pointer {
 
   private openMarker(marker: Marker, detail: PressDetail): void {
     const { title, description, popup, words, size = 36 } = marker.options;
+    this.choices++;
     if (!this.tell('press', detail)) return;
     const said = popup ?? (title ? { title, ...(description ? { text: description } : {}) } : undefined);
     if (said && !isEmpty(said))
@@ -118,12 +123,23 @@ export class Pointer {
 
   /** Selects features and opens the popup of the topmost that has one. */
   choose(features: readonly PickedFeature[], place: Place): void {
-    const { selection, context } = this.tools;
+    const { selection, featurePopups, context } = this.tools;
     selection.press(features);
+    const choice = ++this.choices;
+    const late = featurePopups.wait(features.map(({ layer }) => layer));
+    if (!late) this.openTopmost(features, place);
+    else
+      void late.then(() => {
+        if (choice === this.choices && !context.removed) this.openTopmost(features, place);
+      });
+  }
+
+  private openTopmost(features: readonly PickedFeature[], place: Place): void {
+    const { layers } = this.tools.context.state.sheet;
     for (const feature of features) {
       if (this.openPopup(feature, 'press', place)) return;
       // A feature that can be selected answers for those beneath it.
-      if (context.state.sheet.layers.find(({ id }) => id === feature.layer)?.source.select) return;
+      if (layers.find(({ id }) => id === feature.layer)?.source.select) return;
     }
   }
 
@@ -193,6 +209,7 @@ export class Pointer {
       return;
     }
     this.closeGlance();
+    this.texts ??= featurePopups.wait([target.layer])?.then(() => this.again());
     const popup = this.openPopup(target, 'hover', place);
     popup?.whenPointed((on) => (on ? this.stay() : this.closeGlance()));
     this.glance = { feature: target, popup };

@@ -4,6 +4,7 @@ import {
   editBlock,
   findColumn,
   parseCql2,
+  readGeoJson,
   valueAt,
   vertexRange,
   type BlockEdit,
@@ -14,7 +15,7 @@ import {
 } from '@flintwright/core';
 import { compileTree, categoryNumber } from '@flintwright/core/internal';
 import type { FeatureTest } from '../base/feature-filters.js';
-import type { ClusterQuery } from '../worker/messages.js';
+import type { ClusterQuery, FeatureEdit } from '../worker/messages.js';
 import type { WorkerPool } from '../worker/pool.js';
 
 /** The clusters of one layer, with the features they are made of. */
@@ -43,7 +44,9 @@ export class ClusterSource {
   }
 
   /** Applies an edit that the worker has accepted; only what it touches is worked out anew. */
-  edit(edit: BlockEdit, idName: string | undefined): void {
+  edit({ put, ...rest }: FeatureEdit, idName: string | undefined): void {
+    const id = idName === undefined ? {} : { id: idName };
+    const edit: BlockEdit = { ...rest, ...(put && { put: readGeoJson(put, { name: this.features_.name, ...id }) }) };
     const { block, added, moved, removed } = editBlock(this.features_, edit, idName);
     const { index } = this;
     for (const f of removed) index.remove(this.pointOf(f));

@@ -1,5 +1,5 @@
-import { asFault, Fault, readGeoJson, type SheetData } from '@flintwright/core';
-import { mercatorGrid, tilesInView, type Camera } from '@flintwright/core/internal';
+import { asFault, Fault, type SheetData } from '@flintwright/core';
+import { mercatorGrid, type Camera } from '@flintwright/core/internal';
 import type { DrawnData, DrawnImage, DrawnTile } from '../gl/drawn-tile.js';
 import type { FeatureEdit } from '../worker/messages.js';
 import type { Credit } from './credit.js';
@@ -252,11 +252,7 @@ export class DataEntry implements DrawnData {
       const idName = opening.data.id;
       await tools.pool.edit(name, edit, idName);
       this.edits.touched();
-      const { put, ...rest } = edit;
-      for (const clusters of this.derived.clusters.values()) {
-        const block = put && readGeoJson(put, { name, ...(idName === undefined ? {} : { id: idName }) });
-        clusters.edit({ ...rest, ...(block ? { put: block } : {}) }, idName);
-      }
+      for (const clusters of this.derived.clusters.values()) clusters.edit(edit, idName);
       store.renew();
       tools.context.invalidate('ground', true);
     });
@@ -278,14 +274,14 @@ export class DataEntry implements DrawnData {
 
   /** Asks for the tiles that a view needs, and settles what is drawn of those that are there. */
   settle(camera: Camera): void {
-    const { store, imageStore } = this;
+    const { store, imageStore, tools } = this;
     if (store) {
-      store.want(tilesInView(camera, 512, store.source.zooms, store.grid), camera.view.zoom);
+      store.want(tools.tilesInView(camera, 512, store.source.zooms, store.grid), camera.view.zoom);
       this.drawnTiles = store.drawn();
     }
     if (imageStore) {
       const pixels = this.opening?.data.pixels ?? 256;
-      imageStore.want(tilesInView(camera, pixels, imageStore.options.zooms, imageStore.grid));
+      imageStore.want(tools.tilesInView(camera, pixels, imageStore.options.zooms, imageStore.grid));
       this.drawnImages = imageStore.drawn();
     }
   }

@@ -1,4 +1,5 @@
-import type { MatrixGrid } from '@flintwright/core/internal';
+import type { SquareGrid } from '@flintwright/core';
+import type { Camera, MatrixGrid, TileInView } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type { Graphics } from '../gl/graphics.js';
 import type { WorkerPool } from '../worker/pool.js';
@@ -18,6 +19,8 @@ export interface LoadTools {
   readonly files: Readonly<Record<string, Blob>>;
   /** The grid of a tile matrix set. @throws Fault `grid.*` */
   gridOf(spec: string | object): MatrixGrid;
+  /** The tiles of a grid that a view needs, on whatever surface; see `tilesInView` of the core. */
+  tilesInView(camera: Camera, span: number, zooms: readonly [number, number], grid: SquareGrid): TileInView[];
 }
 
 /** Tiles of one data entry that are asked for at the same time. */

@@ -1,4 +1,4 @@
-import { Fault, readGeoJson, readPlace, type Place } from '@flintwright/core';
+import { Fault, readPlace, type Place } from '@flintwright/core';
 import type { FrameTarget } from './options.js';
 
 type Bounds = readonly [number, number, number, number];
@@ -45,6 +45,6 @@ export async function placesOf(
       'Give a layer by its id, a list of places, [west, south, east, north], or GeoJSON.',
     );
   if ('bounds' in target) return allOver(target.bounds);
-  const { coords } = readGeoJson(target, { space: space === 'plane' ? 'plan' : 'lonlat' });
-  return Array.from({ length: coords.length / 2 }, (_, i) => [coords[2 * i], coords[2 * i + 1]]);
+  const { placesOfGeoJson } = await import('./geojson-places.js');
+  return placesOfGeoJson(target, space);
 }

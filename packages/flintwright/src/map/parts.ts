@@ -92,6 +92,7 @@ export function makeParts(
     files: options.files ?? {},
     tileMemory: (options.tileMemory ?? 256) * 2 ** 20,
     gridOf: (spec) => surfaces.gridOf(spec),
+    tilesInView: (camera, span, zooms, grid) => surfaces.tilesInView(camera, span, zooms, grid),
   });
   surfaces.watch(sources);
   const obstacles = new Obstacles(host, () => context.invalidate('overlay', true));

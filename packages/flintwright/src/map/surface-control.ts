@@ -1,5 +1,21 @@
-import { asFault, type Sheet, type Surface, type SurfaceSpec, type View, type ViewLimits } from '@flintwright/core';
-import { changeView, findPlainSurface, surfaceKey, type MatrixGrid } from '@flintwright/core/internal';
+import {
+  asFault,
+  type Sheet,
+  type SquareGrid,
+  type Surface,
+  type SurfaceSpec,
+  type View,
+  type ViewLimits,
+} from '@flintwright/core';
+import {
+  changeView,
+  findPlainSurface,
+  squareTilesInView,
+  surfaceKey,
+  type Camera,
+  type MatrixGrid,
+  type TileInView,
+} from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type * as SurfaceTools from '../gl/surfaces.js';
 import type { Sources } from '../load/sources.js';
@@ -74,6 +90,12 @@ export class SurfaceControl {
   /** The grid of a tile matrix set; `require` has brought what that takes. @throws Fault `grid.*` */
   gridOf(spec: string | object): MatrixGrid {
     return this.tools!.gridOfMatrixSet(spec);
+  }
+
+  /** The tiles of a grid that a view needs; those of other surfaces and grids than the plain ones once their tools are there. */
+  tilesInView(camera: Camera, span: number, zooms: readonly [number, number], grid: SquareGrid): TileInView[] {
+    if (this.tools) return this.tools.tilesInView(camera, span, zooms, grid);
+    return camera.surface.grid === grid ? squareTilesInView(camera, span, zooms) : [];
   }
 
   private async bring(spec: SurfaceSpec | undefined, sheet: Sheet, then: () => void): Promise<void> {
