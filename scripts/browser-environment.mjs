@@ -141,6 +141,7 @@ async function openPage(browser) {
   watch(page, 'addInitScript', 'exposeFunction', 'exposeBinding', 'setExtraHTTPHeaders', 'emulateMedia', 'close');
   watch(context, 'addInitScript', 'exposeFunction', 'exposeBinding', 'setExtraHTTPHeaders', 'route', 'addCookies');
   watch(context, 'newCDPSession', 'grantPermissions', 'setGeolocation', 'setOffline', 'close');
+  watch(page.clock, 'install', 'setFixedTime', 'setSystemTime');
   return { page, isSpoilt: () => spoilt || page.isClosed() };
 }
 

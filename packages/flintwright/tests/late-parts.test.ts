@@ -6,7 +6,7 @@ import { isNear, sheetOf, view } from './sheets.ts';
 
 const stage = useStage();
 const late =
-  /\/(schemes-door|all-shape-functions|legend-body|heat|images|cluster-layer|features-worker-text\.generated)-/;
+  /\/(schemes-door|all-shape-functions|legend-body|popup-texts|heat|images|cluster-layer|features-worker-text\.generated)-/;
 
 /** The late parts that the page asks for from now on. */
 function asked(): string[] {
@@ -85,4 +85,40 @@ test('a part that cannot be fetched is told, all else is drawn, and it comes whe
   await page.locator('.flint-legend').waitFor();
   await settled(stage);
   expect(isNear((await pixels(stage, [468, 231]))[0], [255, 255, 255])).toBe(false);
+});
+
+test('the first press opens a popup of the sheet, though its texts are fetched only then; the next takes its place', async () => {
+  const { page } = stage;
+  const names = asked();
+  let free = () => {};
+  const held = new Promise<void>((resolve) => (free = resolve));
+  await page.route(/popup-texts/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  const features = [box(-4, -2, 3, { name: 'Ash Bank' }), box(1, -2, 4, { name: 'Ember Bank' })];
+  await openMap(stage, sheetOf(features, { fill: '#ff0000', popup: { title: 'name' } }), view);
+  await settled(stage);
+  expect(names).toEqual(['features-worker-text']);
+  const opened = () => page.getByRole('dialog').allTextContents();
+  // By touch nothing points before it presses: what is chosen first is not shown any more once something else is.
+  await page.evaluate(() => {
+    const press = (x: number, y: number) => {
+      const canvas = document.querySelector('.flint-canvas')!;
+      const at = { clientX: x, clientY: y, pointerId: 1, isPrimary: true, bubbles: true, pointerType: 'touch' };
+      canvas.dispatchEvent(new PointerEvent('pointerdown', { ...at, buttons: 1 }));
+      canvas.dispatchEvent(new PointerEvent('pointerup', at));
+    };
+    press(343, 311);
+    setTimeout(() => press(468, 300), 400);
+  });
+  await page.waitForTimeout(700);
+  expect(await opened()).toEqual([]);
+  free();
+  await page.getByRole('dialog').waitFor();
+  await settled(stage);
+  expect(await opened()).toEqual([expect.stringContaining('Ember Bank')]);
+  expect(names).toEqual(['features-worker-text', 'popup-texts']);
+  await page.mouse.click(343, 311);
+  expect(await opened()).toEqual([expect.stringContaining('Ash Bank')]);
 });
