@@ -50,12 +50,15 @@ export async function figures() {
               );
               observer.observe({ type: 'longtask' });
               const pause = () => new Promise((resolve) => setTimeout(resolve, 300));
-              const wanted = { id: 'points', of: { features: new URL(name, location.href).href }, mark: { size: 4 } };
+              const features = new URL(name, location.href).href;
+              const wanted = { id: 'points', mark: { size: 4 } };
+              const first = { id: 'first', of: 'first', mark: { size: 4 } };
               const box = { type: 'Point', coordinates: [-31, 44.55] };
-              const first = { id: 'first', of: { features: box }, mark: { size: 4 } };
               let began = performance.now();
               const map = window.flintwright.createMap('#map', {
-                sheet: { sheet: 1, layers: [standing ? first : wanted] },
+                sheet: standing
+                  ? { sheet: 1, data: { first: { features: box } }, layers: [first] }
+                  : { sheet: 1, data: { points: { features } }, layers: [{ ...wanted, of: 'points' }] },
                 view: { center: [-31, 44.55], zoom: 9 },
               });
               if (standing) {
@@ -63,7 +66,7 @@ export async function figures() {
                 await pause();
                 tasks = [];
                 began = performance.now();
-                map.layers.add(wanted);
+                map.layers.add({ ...wanted, of: { features } });
               }
               await map.settled();
               const settled = performance.now() - began;
