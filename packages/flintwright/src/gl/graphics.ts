@@ -2,6 +2,9 @@ import type { Icons } from '../base/icons.js';
 import type { Device } from './device.js';
 import { Renderer, type LateBrushes } from './renderer.js';
 
+/** How often it is looked whether the graphics card has done, before it is given more in any case. */
+const mostLooks = 50;
+
 /** The drawing of a map, which comes and goes with the graphics context of its canvas. */
 export class Graphics {
   private current: Renderer | undefined;
@@ -27,9 +30,23 @@ export class Graphics {
     return (this.current = new Renderer(this.canvas, this.icons, this.late));
   }
 
-  /** Resolves in a task of its own, one after the other, so that much can go up to the graphics card between frames. */
+  /**
+   * Resolves in a task of its own, one after the other, once the graphics card has done with what went up before: so much can go up between
+   * frames, and the page is not held up.
+   */
   turn(): Promise<void> {
-    return (this.turns = this.turns.then(() => new Promise((resolve) => setTimeout(resolve))));
+    return (this.turns = this.turns.then(() => this.drained()));
+  }
+
+  private async drained(): Promise<void> {
+    const gl = this.device?.gl;
+    const sync = gl?.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
+    gl?.flush();
+    for (let looks = 0; looks < mostLooks; looks++) {
+      await new Promise((resolve) => setTimeout(resolve));
+      if (!gl || !sync || gl.isContextLost() || gl.getSyncParameter(sync, gl.SYNC_STATUS) === gl.SIGNALED) break;
+    }
+    if (sync) gl?.deleteSync(sync);
   }
 
   /** Lets go of all that drawing holds. */

@@ -78,6 +78,11 @@ export class TileBuffers {
     this.owed.push({ list: rest, from: 0, texels: 1, into: into + texels });
   }
 
+  /** How many texels of the rows are still to be written. */
+  get left(): number {
+    return this.owed.reduce((sum, { texels }) => sum + texels, 0);
+  }
+
   /** Writes the next `texels` texels of the rows; says whether all are there. Until then the tile cannot be drawn. */
   fill(texels: number): boolean {
     for (let room = texels; room > 0 && this.owed.length;) {

@@ -1,3 +1,6 @@
+/** Milliseconds that the page is held up in one go by what comes. */
+const longest = 20;
+
 /** Ends a request once nothing has come for a while, or when another signal ends it. */
 export class Patience {
   /** Whether it ended because nothing came. */
@@ -39,11 +42,16 @@ export class Patience {
     if (!response.body) return [new Uint8Array(await response.arrayBuffer())];
     const reader = response.body.getReader();
     const pieces: Uint8Array[] = [];
+    let since = performance.now();
     for (;;) {
       const { done, value } = await reader.read();
       if (done) return pieces;
       this.heard();
       pieces.push(value);
+      // Pieces that are there already come without end in one task.
+      if (performance.now() - since < longest) continue;
+      await new Promise((resolve) => setTimeout(resolve));
+      since = performance.now();
     }
   }
 

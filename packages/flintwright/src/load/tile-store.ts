@@ -264,12 +264,15 @@ export class TileStore {
   private async uploaded(device: Device, tile: PreparedTile, signal: AbortSignal): Promise<TileBuffers | undefined> {
     const { graphics } = this.tools;
     const buffers = new TileBuffers(device, tile);
-    while (!buffers.fill(slice)) {
+    let all = buffers.left <= slice && buffers.fill(slice);
+    while (!all) {
       await graphics.turn();
-      if (!signal.aborted && !this.removed && graphics.device === device) continue;
-      buffers.remove();
-      signal.throwIfAborted();
-      return undefined;
+      if (signal.aborted || this.removed || graphics.device !== device) {
+        buffers.remove();
+        signal.throwIfAborted();
+        return undefined;
+      }
+      all = buffers.fill(slice);
     }
     return buffers;
   }
