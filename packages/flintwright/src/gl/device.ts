@@ -24,6 +24,13 @@ interface Shaders {
   readonly fragment: string;
 }
 
+/** A uniform of a program: its place, and the number or two that it was last set to. */
+interface Uniform {
+  readonly place: WebGLUniformLocation | null;
+  x: number;
+  y: number;
+}
+
 /** A program that is being compiled. */
 interface StartedProgram {
   readonly program: WebGLProgram;
@@ -63,21 +70,18 @@ export class Device {
     let started: StartedProgram | undefined;
     let made: WebGLProgram | undefined;
     const own = () => (made ??= this.finish((started ??= this.compile(shaders))));
-    const places = new Map<string, WebGLUniformLocation | null>();
-    const at = (name: string) => {
-      let place = places.get(name);
-      if (place === undefined) places.set(name, (place = gl.getUniformLocation(own(), name)));
-      return place;
-    };
     // A program keeps its uniforms, whatever is drawn by others meanwhile.
-    const held = new Map<string, number>();
-    const isNew = (name: string, value: number) => held.get(name) !== value && held.set(name, value) !== undefined;
-    const seconds = new Map<string, number>();
+    const uniforms = new Map<string, Uniform>();
+    const of = (name: string) => {
+      let one = uniforms.get(name);
+      if (!one) uniforms.set(name, (one = { place: gl.getUniformLocation(own(), name), x: NaN, y: NaN }));
+      return one;
+    };
     return {
       get program() {
         return own();
       },
-      at,
+      at: (name) => of(name).place,
       start: () => {
         started ??= this.compile(shaders);
       },
@@ -88,15 +92,16 @@ export class Device {
         started = made = undefined;
       },
       float(name, value) {
-        if (isNew(name, value)) gl.uniform1f(at(name), value);
+        const one = of(name);
+        if (one.x !== value) gl.uniform1f(one.place, (one.x = value));
       },
       int(name, value) {
-        if (isNew(name, value)) gl.uniform1i(at(name), value);
+        const one = of(name);
+        if (one.x !== value) gl.uniform1i(one.place, (one.x = value));
       },
       pair(name, x, y) {
-        if (!isNew(name, x) && seconds.get(name) === y) return;
-        seconds.set(name, y);
-        gl.uniform2f(at(name), x, y);
+        const one = of(name);
+        if (one.x !== x || one.y !== y) gl.uniform2f(one.place, (one.x = x), (one.y = y));
       },
     };
   }

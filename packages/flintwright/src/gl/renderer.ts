@@ -62,6 +62,8 @@ export class Renderer {
   /** The sheet whose programs are under way. */
   private warmed: CompiledSheet | undefined;
   private readonly boxRows: FrameRows;
+  private readonly matrices = new Map<DrawnTile, Float32Array>();
+  private readonly room: Float32Array[] = [];
   /** Draw calls of the last frame. */
   calls = 0;
 
@@ -124,6 +126,21 @@ export class Renderer {
     if (same) this.kept.keep();
   }
 
+  /** From tiles to clip space, in arrays that are taken again from frame to frame. */
+  private matricesOf({ camera, data }: Scene): ReadonlyMap<DrawnTile, Float32Array> {
+    const { matrices, room } = this;
+    const { wrap } = camera.surface;
+    matrices.clear();
+    for (const { tiles } of data.values()) {
+      for (const tile of tiles) {
+        const matrix = (room[matrices.size] ??= new Float32Array(16));
+        camera.frameMatrix(tile.entry.frame, tile.copy * wrap, matrix);
+        matrices.set(tile, matrix);
+      }
+    }
+    return matrices;
+  }
+
   /** Draws the ground: background and layers. */
   private drawGround(scene: Scene): void {
     const { camera, sheet, ratio, data, still, sky, haze } = scene;
@@ -144,15 +161,7 @@ export class Renderer {
       this.calls++;
       gl.disable(gl.DEPTH_TEST);
     }
-    const matrices = new Map<DrawnTile, Float32Array>();
-    const { wrap } = camera.surface;
-    for (const { tiles } of data.values()) {
-      for (const tile of tiles) {
-        const matrix = new Float32Array(16);
-        camera.frameMatrix(tile.entry.frame, tile.copy * wrap, matrix);
-        matrices.set(tile, matrix);
-      }
-    }
+    const matrices = this.matricesOf(scene);
     const view: RunView = { camera, matrices, ratio };
     let masked: string | undefined;
     // Layers that lay nothing but plain areas, one after the other, are drawn together; so are those that draw nothing but lines: no tile

@@ -20,6 +20,7 @@ export class MapElements {
   private readonly foot: Foot;
   private readonly off: () => void;
   private scheme: ColorScheme = 'light';
+  private dark: boolean;
   private loadingSince = 0;
 
   /** @param changed called when the map turns dark or light */
@@ -29,6 +30,7 @@ export class MapElements {
     colorScheme: ColorScheme,
     private readonly changed: () => void,
   ) {
+    this.dark = host.dataset['colorScheme'] === 'dark';
     dress(host);
     host.classList.add('flint');
     // Everything of the map lies within one landmark.
@@ -62,13 +64,15 @@ export class MapElements {
     this.paint();
   }
 
+  /** Asked in every frame. */
   get isDark(): boolean {
-    return this.host.dataset['colorScheme'] === 'dark';
+    return this.dark;
   }
 
   private paint(): void {
     const dark = this.scheme === 'dark' || (this.scheme === 'auto' && this.night.matches);
-    if (dark === this.isDark) return;
+    if (dark === this.dark) return;
+    this.dark = dark;
     if (dark) this.host.dataset['colorScheme'] = 'dark';
     else delete this.host.dataset['colorScheme'];
     this.changed();
