@@ -133,6 +133,14 @@ describe('changes one after the other', () => {
     );
   });
 
+  test('a list of strokes of a state stays as it is where nothing lies below it', () => {
+    const core = { name: 'core', width: 1 };
+    const changes = [{ fill: {} }, { states: { hover: { stroke: [core, null, core] } } }] as readonly LayerChange[];
+    expect(changes.reduce<readonly LayerChange[]>(withChange, []).reduce(changeLayer, layer)).toEqual(
+      after(...changes),
+    );
+  });
+
   test('of the same keys do not pile up', () => {
     let changes: readonly LayerChange[] = [];
     for (let i = 0; i < 1000; i++) changes = withChange(changes, { stroke: { width: i }, opacity: i / 1000 });

@@ -89,11 +89,15 @@ function merge(base: Parts, change: Parts, keep: Keeping): Parts {
     if (value === null || value === undefined) {
       if (keep) out[key] = null;
       else delete out[key];
+    } else if (keep && out[key] === undefined) {
+      // With nothing below it a change stays as it is: what a list of strokes does depends on what it meets.
+      out[key] = value;
     } else if (key === 'states' && isParts(value)) {
       const below = isParts(out[key]) ? out[key] : {};
       const states = mergeParts(below, {}, keep) as Record<string, unknown>;
       for (const [name, state] of Object.entries(value)) {
-        if (isParts(state)) states[name] = merge(isParts(below[name]) ? below[name] : {}, state, keep);
+        if (keep && below[name] === undefined) states[name] = state;
+        else if (isParts(state)) states[name] = merge(isParts(below[name]) ? below[name] : {}, state, keep);
         else if (keep) states[name] = null;
         else delete states[name];
       }
