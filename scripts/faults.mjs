@@ -99,7 +99,7 @@ for (const source of sources)
     const isCheck = /^check/.test(node.expression.getText());
     if (at >= 0 && at + 1 < args.length && !isCheck) {
       const [first, second, third] = [args[at], args[at + 1], args[at + 2]];
-      const handed = node.expression.getText() === 'asFault';
+      const handed = ['asFault', 'fetchedOnce'].includes(node.expression.getText());
       for (const code of texts(first)) {
         if (handed) add(code, [], texts(second));
         else

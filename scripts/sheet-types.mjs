@@ -2,7 +2,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { format, resolveConfig } from 'prettier';
+import { format } from 'oxfmt';
 import ts from 'typescript';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
@@ -81,7 +81,8 @@ for (const statement of source.statements) {
 if (silent.length) throw new Error(`the schema says nothing of ${silent.join(', ')}`);
 let out = text;
 for (const [from, to, comment] of edits.reverse()) out = out.slice(0, from) + comment + out.slice(to);
-out = await format(out, { ...(await resolveConfig(file)), filepath: file });
+const { ignorePatterns: _, ...style } = JSON.parse(readFileSync(join(root, '.oxfmtrc.json'), 'utf8'));
+out = (await format(file, out, style)).code;
 if (process.argv.includes('--check')) {
   if (out !== text) {
     console.error(

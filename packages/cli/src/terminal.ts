@@ -13,12 +13,12 @@ export interface Terminal {
 export const paint = colors;
 
 /** The colours that `paint` writes; what else begins with an escape came with the data. */
-// eslint-disable-next-line no-control-regex
+// oxlint-disable-next-line no-control-regex
 const own = paint.isColorSupported ? /^\u001b\[(?:[012]|22|3[1-6]|39)m/ : /^(?!)/;
 
 /** A text with the control characters of names and attributes shown as such, so that none of them reaches a terminal. */
 export const shownPlain = (text: string): string =>
-  // eslint-disable-next-line no-control-regex
+  // oxlint-disable-next-line no-control-regex
   text.replace(/\u001b\[[\d;]*m|[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]/g, (sign) =>
     own.test(sign)
       ? sign

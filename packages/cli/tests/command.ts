@@ -25,7 +25,7 @@ export const run = (
 export async function runHere(...args: string[]): Promise<{ status: number; out: string; err: string }> {
   const [out, err]: [string[], string[]] = [[], []];
   const status = await main(args, { say: (t) => out.push(t), warn: (t) => err.push(t), progress: () => {} });
-  // eslint-disable-next-line no-control-regex
+  // oxlint-disable-next-line no-control-regex
   const plain = (lines: string[]) => lines.join('\n').replace(/\u001b\[\d+m/g, '');
   return { status, out: plain(out), err: plain(err) };
 }

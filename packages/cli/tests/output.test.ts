@@ -116,7 +116,7 @@ test('control characters of names and attributes are shown as such', async () =>
     ['inspect', at('gone\u001b[2J')],
   ]) {
     const { out, err } = await run(...args);
-    // eslint-disable-next-line no-control-regex
+    // oxlint-disable-next-line no-control-regex
     expect(`${out}${err}`).not.toMatch(/[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u202e]/);
     expect(`${out}${err}`).toContain('\\u001b[2J');
   }

@@ -11,7 +11,15 @@ import {
   type Crs,
   type CrsDefinition,
 } from '@flintwright/core';
-import { crsByCode, crsFromText, findSystems, inSystem, openRegister, writeWkt } from '@flintwright/core/files';
+import {
+  crsByCode,
+  crsFromText,
+  findSystems,
+  inSystem,
+  openRegister,
+  provideRegister,
+  writeWkt,
+} from '@flintwright/core/files';
 
 const require = createRequire(import.meta.url);
 interface Listed {
@@ -37,6 +45,17 @@ function inside([west, south, east, north]: readonly [number, number, number, nu
 }
 
 describe('the register', () => {
+  test('where its table does not come, that is a fault with a hint; the next who asks has it fetched again', async () => {
+    const { registerTable } = await import('@flintwright/core/register');
+    provideRegister(() => Promise.reject(new TypeError('no network')));
+    await expect(openRegister()).rejects.toMatchObject({
+      code: 'crs.register',
+      hint: expect.stringContaining('connection'),
+    });
+    provideRegister(() => Promise.resolve(registerTable));
+    expect((await crsByCode('EPSG:32625')).id).toBe('EPSG:32625');
+  });
+
   test('has every system of the data set, with the same meaning as its well-known text, number by number', async () => {
     const register = await openRegister();
     // With fourteen that are out of date, and still met.

@@ -6,9 +6,9 @@ import type { FlintElements } from './element/flint-map.js';
  */
 declare global {
   // JSX knows elements by an interface in a namespace; it is extended, not declared.
-  // eslint-disable-next-line @typescript-eslint/no-namespace
+  // oxlint-disable-next-line typescript/no-namespace
   namespace JSX {
-    // eslint-disable-next-line @typescript-eslint/no-empty-object-type
+    // oxlint-disable-next-line typescript/no-empty-object-type
     interface IntrinsicElements extends FlintElements {}
   }
 }

@@ -1,6 +1,6 @@
 // Parts of the library that are fetched when a map first wants them: not before, whole when they come, and told of when they do not.
 import { expect, test } from '@jest/globals';
-import type { Sheet } from 'flintwright';
+import type { Fault, Sheet } from 'flintwright';
 import { box, countPixels, faultsOf, openMap, pixels, point, setSheet, settled, useStage } from './harness.ts';
 import { isNear, sheetOf, view } from './sheets.ts';
 
@@ -85,6 +85,33 @@ test('a part that cannot be fetched is told, all else is drawn, and it comes whe
   await page.locator('.flint-legend').waitFor();
   await settled(stage);
   expect(isNear((await pixels(stage, [468, 231]))[0], [255, 255, 255])).toBe(false);
+});
+
+test('a call that takes a part that does not come is refused with a fault, and passes when it is there', async () => {
+  const { page } = stage;
+  stage.expected = /Failed to fetch dynamically imported module/;
+  let missing = true;
+  await page.route(/(geojson-places|surfaces)-/, (route) => (missing ? route.abort() : route.continue()));
+  await openMap(stage, sheetOf([box(-4, -2, 3)], { fill: '#ff0000' }), view);
+  const attempts = () =>
+    page.evaluate(
+      async (feature) => {
+        const told: string[] = [];
+        const attempt = (call: Promise<unknown>) =>
+          call.then(
+            () => told.push('passed'),
+            ({ code, hint }: Fault) => told.push(`${code}: ${hint}`),
+          );
+        await attempt(window.map.frame({ type: 'FeatureCollection', features: [feature] }, { duration: 0 }));
+        await attempt(window.map.setSurface('globe'));
+        return told;
+      },
+      box(-4, -2, 3),
+    );
+  const hint = 'part.load: Check the connection, and that all files of the application were published.';
+  expect(await attempts()).toEqual([hint, hint]);
+  missing = false;
+  expect(await attempts()).toEqual(['passed', 'passed']);
 });
 
 test('the first press opens a popup of the sheet, though its texts are fetched only then; the next takes its place', async () => {

@@ -266,10 +266,12 @@ export async function serveFolder(
         .send({ message: sent ? 'this key opens nothing here' : 'answers are given only to those who send a key' });
     });
   // A range beyond the end of a file is answered with its length (RFC 9110, section 15.5.17).
-  server.addHook('onSend', async ({ url }, reply) => {
-    if (reply.statusCode !== 416 || reply.hasHeader('Content-Range')) return;
-    const file = join(root, pathOf(url) ?? '');
-    if (existsSync(file)) reply.header('Content-Range', `bytes */${statSync(file).size}`);
+  server.addHook('onSend', ({ url }, reply, payload, done) => {
+    if (reply.statusCode === 416 && !reply.hasHeader('Content-Range')) {
+      const file = join(root, pathOf(url) ?? '');
+      if (existsSync(file)) reply.header('Content-Range', `bytes */${statSync(file).size}`);
+    }
+    done(null, payload);
   });
   server.setErrorHandler(async (error, _request, reply) => {
     if (error instanceof Fault) return reply.code(500).send({ ...error.toJSON() });

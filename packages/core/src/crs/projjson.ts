@@ -25,7 +25,8 @@ export function fromJson(json: Json): CrsDefinition {
   if (type === 'BoundCRS') {
     const definition = fromJson(json['source_crs'] as Json);
     const transformation = json['transformation'] as
-      { parameters?: { value: number; id?: { code: number } }[] } | undefined;
+      | { parameters?: { value: number; id?: { code: number } }[] }
+      | undefined;
     const values = transformation?.parameters?.map(({ value }) => value) ?? [];
     return values.length === 3 || values.length === 7
       ? { ...definition, toWgs84: [0, 1, 2, 3, 4, 5, 6].map((k) => values[k] ?? 0) as unknown as Helmert }

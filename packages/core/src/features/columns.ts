@@ -2,7 +2,14 @@ import { Fault } from '../base/fault.js';
 import { Kind, type Column, type FeatureBlock, type Value } from './block.js';
 
 type Numbers =
-  Float64Array | Float32Array | Int32Array | Uint32Array | Int16Array | Uint16Array | Int8Array | Uint8Array;
+  | Float64Array
+  | Float32Array
+  | Int32Array
+  | Uint32Array
+  | Int16Array
+  | Uint16Array
+  | Int8Array
+  | Uint8Array;
 
 /** Values of one attribute: a number a feature (NaN for none), a value each, or numbers of categories. */
 export type AttributeColumn =

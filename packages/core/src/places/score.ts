@@ -103,14 +103,13 @@ export function scoreOf(
   const why: WordFound[] = [];
   let [asked, held, lacking, inOrder, last] = [0, 0, 0, 0, -1];
   words.forEach((word, i) => {
-    let best: { at: number; value: number; fit: Fit } | undefined;
-    own.forEach((entry, at) => {
-      if (used.has(at) || (word.field && !inField(word.field, entry.field))) return;
+    let found: { at: number; value: number; fit: Fit } | undefined;
+    for (const [at, entry] of own.entries()) {
+      if (used.has(at) || (word.field && !inField(word.field, entry.field))) continue;
       const fit = fitOf(word, meanings[i], entry.text);
       const value = fit ? fit.fit * fieldValue[entry.field] : 0;
-      if (fit && (!best || value > best.value)) best = { at, value, fit };
-    });
-    const found = best as { at: number; value: number; fit: Fit } | undefined;
+      if (fit && (!found || value > found.value)) found = { at, value, fit };
+    }
     const weight = word.link && (crossing || !found) ? 0.02 : meanings[i].weight;
     asked += weight;
     if (!found) {

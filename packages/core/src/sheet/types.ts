@@ -362,7 +362,15 @@ export interface SheetLabel {
 }
 
 export type SheetAnchor =
-  'center' | 'left' | 'right' | 'top' | 'bottom' | 'top-left' | 'top-right' | 'bottom-left' | 'bottom-right';
+  | 'center'
+  | 'left'
+  | 'right'
+  | 'top'
+  | 'bottom'
+  | 'top-left'
+  | 'top-right'
+  | 'bottom-left'
+  | 'bottom-right';
 
 export interface SheetImage {
   /** 0 clear to 1 solid; default 1; only zoom may decide it. */

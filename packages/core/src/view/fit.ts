@@ -6,7 +6,8 @@ import type { View } from './view.js';
 
 /** Room to leave free at the edges, in CSS pixels: one number for all, or each side. */
 export type Padding =
-  number | { readonly top?: number; readonly right?: number; readonly bottom?: number; readonly left?: number };
+  | number
+  | { readonly top?: number; readonly right?: number; readonly bottom?: number; readonly left?: number };
 
 /**
  * The view, looking straight down at the bearing of `view`, that shows all of some places as large as can be.

@@ -1,4 +1,4 @@
-import { asFault } from '@flintwright/core';
+import { notFetched } from './fetch-part.js';
 import type { MapContext } from './map-context.js';
 
 /** Milliseconds after which it is tried again to fetch a part. */
@@ -48,8 +48,7 @@ export class LatePart<T> {
         this.coming = undefined;
         if (!context.removed) void this.ready();
       }, retryAfter);
-      const hint = 'Check the connection, and that all files of the application were published.';
-      context.reportLater(asFault(error, 'part.load', hint));
+      context.reportLater(notFetched(error));
     } finally {
       end();
       if (!context.removed) context.invalidate('ground', true);

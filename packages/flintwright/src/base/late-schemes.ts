@@ -1,3 +1,4 @@
+import { fetchPart } from './fetch-part.js';
 import type { CompiledSheet } from '@flintwright/core';
 import { readSheetBy } from '@flintwright/core/internal';
 import type * as Schemes from '@flintwright/core/internal/schemes';
@@ -7,7 +8,7 @@ let schemes: typeof Schemes | undefined;
 
 /** Fetches the colour schemes. */
 export const fetchSchemes = async (): Promise<typeof Schemes> =>
-  (schemes ??= await import('@flintwright/core/internal/schemes'));
+  (schemes ??= await fetchPart(() => import('@flintwright/core/internal/schemes')));
 
 /** `count` colours of a scheme; undefined for one that there is not, and for all before they have come. */
 export const findScheme = (name: string, count: number): readonly string[] | undefined =>

@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import { asFault, type SheetLayer } from '@flintwright/core';
 import type { FileWarning } from '@flintwright/core/files';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
@@ -217,7 +218,7 @@ export class DropZone extends Control {
     const { map, strings } = this;
     const card = this.card(file.name);
     try {
-      const { readIcon } = await import('../files/icon-file.js');
+      const { readIcon } = await fetchPart(() => import('../files/icon-file.js'));
       const read = await readIcon(file);
       let { name } = read;
       for (let k = 2; map.icons.names.includes(name); k++) name = `${read.name} ${k}`;

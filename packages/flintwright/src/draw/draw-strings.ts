@@ -1,6 +1,16 @@
 /** What the hand does on the map. */
 export type DrawTool =
-  'select' | 'box' | 'lasso' | 'point' | 'line' | 'area' | 'rectangle' | 'circle' | 'offset' | 'cut' | 'hole';
+  | 'select'
+  | 'box'
+  | 'lasso'
+  | 'point'
+  | 'line'
+  | 'area'
+  | 'rectangle'
+  | 'circle'
+  | 'offset'
+  | 'cut'
+  | 'hole';
 
 /** The texts of drawing. */
 export interface DrawStrings {

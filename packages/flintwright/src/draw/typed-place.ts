@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import type { EditSpace } from '@flintwright/core/edit';
 
 /**
@@ -12,13 +13,13 @@ export async function typedPlace(text: string, space: EditSpace): Promise<[numbe
   const [, code, rest] = /^\s*([A-Za-z]+:[\w.-]+)\s+(.*)$/.exec(text) ?? [];
   const numbers = (code === undefined ? text : rest).match(/[-+]?\d+(?:\.\d+)?/g)?.map(Number) ?? [];
   if (code !== undefined && numbers.length === 2) {
-    const { crsByCode } = await import('@flintwright/core/systems');
+    const { crsByCode } = await fetchPart(() => import('@flintwright/core/systems'));
     const crs = await crsByCode(code);
     const out: [number, number] = [0, 0];
     return crs.inverse(numbers[0], numbers[1], out) && out.every(Number.isFinite) ? out : undefined;
   }
   if (space === 'plane') return numbers.length === 2 ? [numbers[0], numbers[1]] : undefined;
-  const { placeInText } = await import('@flintwright/core/places');
+  const { placeInText } = await fetchPart(() => import('@flintwright/core/places'));
   const place = placeInText(text);
   return place && Math.abs(place[1]) <= 90 && Math.abs(place[0]) <= 540 ? [place[0], place[1]] : undefined;
 }

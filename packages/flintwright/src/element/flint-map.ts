@@ -32,7 +32,7 @@ const schemes = ['light', 'dark', 'auto'] as const;
  * first and `title` are properties too. The properties `sheet` and `view` take and give objects, `map` is the map itself. Events of
  * the map are events of the element. Children: `<flint-marker>`, `<flint-popup>` and `<flint-layer>`.
  */
-// eslint-disable-next-line @typescript-eslint/no-unsafe-declaration-merging -- see the interface
+// oxlint-disable-next-line typescript/no-unsafe-declaration-merging -- see the interface
 export class FlintMapElement extends ElementBase {
   static readonly observedAttributes = ['sheet', 'center', 'zoom', 'bearing', 'tilt', 'color-scheme', 'surface'];
   declare center: string | null;
@@ -170,7 +170,7 @@ export class FlintMapElement extends ElementBase {
 type ElementEvents = Omit<HTMLElementEventMap, keyof MapEvents> & MapEvents;
 
 /** An element that knows the events of its map. A misspelt name does not compile. */
-// eslint-disable-next-line @typescript-eslint/no-unsafe-declaration-merging -- the platform's two methods, with the map's events
+// oxlint-disable-next-line typescript/no-unsafe-declaration-merging -- the platform's two methods, with the map's events
 export interface FlintMapElement {
   addEventListener<K extends keyof MapEvents>(
     type: K,

@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import { Fault, type SheetIcon } from '@flintwright/core';
 
 /** A picture that became an icon. */
@@ -53,7 +54,7 @@ async function fromSvg(name: string, file: File): Promise<IconFile> {
       'Write the picture again as plain SVG.',
       file.name,
     );
-  const { default: purify } = await import('dompurify');
+  const { default: purify } = await fetchPart(() => import('dompurify'));
   const clean = purify.sanitize(root, {
     USE_PROFILES: { svg: true, svgFilters: true },
     ADD_TAGS: ['use'],

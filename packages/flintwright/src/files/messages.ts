@@ -63,7 +63,9 @@ export interface ReadBlock {
 }
 
 export type ToFileWorker =
-  { readonly read: ReadRequest } | { readonly register: readonly string[] } | { readonly sqlite: Uint8Array };
+  | { readonly read: ReadRequest }
+  | { readonly register: readonly string[] }
+  | { readonly sqlite: Uint8Array };
 
 export type FromFileWorker =
   | { readonly file: ReadFile }

@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import { faultFrom } from '@flintwright/core/internal';
 import { inTextWorker } from '../base/text-worker.js';
 import type { FromFileWorker, ReadBlock, ReadFile, ReadRequest, ToFileWorker } from './messages.js';
@@ -22,7 +23,7 @@ export async function readInWorker(
   { signal, progress }: ReadWatch = {},
 ): Promise<ReadFile | ReadBlock> {
   signal?.throwIfAborted();
-  const { fileWorkerText } = await import('./file-worker-text.generated.js');
+  const { fileWorkerText } = await fetchPart(() => import('./file-worker-text.generated.js'));
   return inTextWorker<ToFileWorker, FromFileWorker, ReadFile | ReadBlock>({
     text: fileWorkerText,
     start: { read: request },
@@ -39,8 +40,9 @@ export async function readInWorker(
 
 /** What a worker cannot fetch itself. */
 async function fetchFor(wanted: 'register' | 'sqlite'): Promise<ToFileWorker> {
-  if (wanted === 'register') return { register: (await import('@flintwright/core/register')).registerTable };
-  const { sqliteBase64 } = await import('./sqlite.generated.js');
+  if (wanted === 'register')
+    return { register: (await fetchPart(() => import('@flintwright/core/register'))).registerTable };
+  const { sqliteBase64 } = await fetchPart(() => import('./sqlite.generated.js'));
   const text = atob(sqliteBase64);
   const bytes = new Uint8Array(text.length);
   for (let i = 0; i < text.length; i++) bytes[i] = text.charCodeAt(i);

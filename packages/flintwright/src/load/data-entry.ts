@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import { asFault, Fault, type SheetData } from '@flintwright/core';
 import { mercatorGrid, type Camera } from '@flintwright/core/internal';
 import type { DrawnData, DrawnImage, DrawnTile } from '../gl/drawn-tile.js';
@@ -207,7 +208,7 @@ export class DataEntry implements DrawnData {
     const { data, controller } = opening;
     const numbering = this.numbering(data);
     // What a map without pictures does not need is fetched when one has them.
-    const { openImages } = await import('./images.js');
+    const { openImages } = await fetchPart(() => import('./images.js'));
     const imageStore = await openImages({ name, data, images, numbering, tools, signal: controller.signal });
     if (this.opening !== opening) return imageStore.remove();
     this.imageStore = imageStore;

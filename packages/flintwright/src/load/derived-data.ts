@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import type { CompiledSheet } from '@flintwright/core';
 import { classesKey, type ClassesWanted } from '@flintwright/core/internal';
 import type * as ClusterTool from './cluster-source.js';
@@ -48,7 +49,7 @@ export class DerivedData {
       const { turn } = this;
       this.building++;
       try {
-        this.tool = await import('./cluster-source.js');
+        this.tool = await fetchPart(() => import('./cluster-source.js'));
       } finally {
         this.building--;
         // Whoever waits for all to be there looks again.

@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import { Fault, type FeatureBlock } from '@flintwright/core';
 import { joined } from '@flintwright/core/internal';
 import { fetchPieces } from './request.js';
@@ -54,7 +55,7 @@ export async function blockOfFile(
   { name: fileName, pieces }: FeatureFile,
   { name, data: { id, crs }, signal, tools }: OpenOptions,
 ): Promise<FeatureBlock> {
-  const { readBlock } = await import('../files/read-block.js');
+  const { readBlock } = await fetchPart(() => import('../files/read-block.js'));
   const bytes = joined(pieces);
   return readBlock({ name: fileName, bytes, crs, block: { name, id } }, signal, (fault) =>
     tools.context.reportLater(fault),

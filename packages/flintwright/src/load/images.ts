@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import { Fault, type SheetData, type TileAddress } from '@flintwright/core';
 import { ImageStore, type LoadImage } from './image-store.js';
 import { readCredit } from './credit.js';
@@ -64,7 +65,7 @@ function openTiles({ name, data, images, numbering, tools }: Options): ImageSour
 async function openPicture({ name, data, images, tools, signal }: Options): Promise<ImageSource> {
   const address = new URL(images, tools.base).href;
   const [{ PlacedPicture }, bytes] = await Promise.all([
-    import('./picture.js'),
+    fetchPart(() => import('./picture.js')),
     fetchBytes(address, { signal, what: `the picture "${name}"` }, tools.hook),
   ]);
   const bitmap = await decode(bytes!);
@@ -81,7 +82,7 @@ async function openPicture({ name, data, images, tools, signal }: Options): Prom
 }
 
 async function openService({ data, images, tools }: Options): Promise<ImageSource> {
-  const { boxIn, getMapAddress, PlacedPicture } = await import('./picture.js');
+  const { boxIn, getMapAddress, PlacedPicture } = await fetchPart(() => import('./picture.js'));
   const base = new URL(images, tools.base).href;
   const wms = data.wms!;
   const { crs = 'EPSG:3857' } = wms;

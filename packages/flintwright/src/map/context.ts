@@ -126,7 +126,7 @@ export class Context implements MapContext {
     if (this.written.has(text)) return;
     this.written.add(text);
     const cause = fault.cause === undefined ? [] : [fault.cause];
-    // eslint-disable-next-line no-console -- the console is where a developer looks when nothing is drawn
+    // oxlint-disable-next-line no-console -- the console is where a developer looks when nothing is drawn
     console.error(`Flintwright, ${text}`, ...cause);
   }
 

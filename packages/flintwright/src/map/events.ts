@@ -43,7 +43,8 @@ export type MapEventDetail<K extends keyof MapEvents> = MapEvents[K]['detail'];
 
 /** Hears one event of a map. */
 export type MapListener<K extends keyof MapEvents> =
-  ((event: MapEvents[K]) => void) | { handleEvent(event: MapEvents[K]): void };
+  | ((event: MapEvents[K]) => void)
+  | { handleEvent(event: MapEvents[K]): void };
 
 /** An event target that knows its events. A misspelt name does not compile. */
 export interface MapEventTarget extends EventTarget {

@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import { Fault, readPlace, type Place } from '@flintwright/core';
 import type { FrameTarget } from './options.js';
 
@@ -45,6 +46,6 @@ export async function placesOf(
       'Give a layer by its id, a list of places, [west, south, east, north], or GeoJSON.',
     );
   if ('bounds' in target) return allOver(target.bounds);
-  const { placesOfGeoJson } = await import('./geojson-places.js');
+  const { placesOfGeoJson } = await fetchPart(() => import('./geojson-places.js'));
   return placesOfGeoJson(target, space);
 }

@@ -61,7 +61,11 @@ export interface GeoJsonTarget {
 
 /** Targets of a frame: a layer by its id, a list of places, bounds (`[west, south, east, north]`, plain or under their name), or GeoJSON. */
 export type FrameTarget =
-  string | readonly Place[] | readonly [number, number, number, number] | BoundsTarget | GeoJsonTarget;
+  | string
+  | readonly Place[]
+  | readonly [number, number, number, number]
+  | BoundsTarget
+  | GeoJsonTarget;
 
 /** How something is framed. */
 export interface FrameOptions extends MoveOptions {

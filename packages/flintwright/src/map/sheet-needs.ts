@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import type { CompiledSheet, SheetNeed } from '@flintwright/core';
 import { useShapeFunctions } from '@flintwright/core/internal';
 import { LatePart } from '../base/late-part.js';
@@ -6,7 +7,7 @@ import type { MapContext } from '../base/map-context.js';
 
 /** Fetches the functions that measure shapes and compare them, and has all expressions call them. */
 async function fetchShapeFunctions() {
-  const { allShapeFunctions } = await import('@flintwright/core/internal/shapes');
+  const { allShapeFunctions } = await fetchPart(() => import('@flintwright/core/internal/shapes'));
   useShapeFunctions(allShapeFunctions);
   return allShapeFunctions;
 }

@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import {
   asFault,
   type Sheet,
@@ -83,7 +84,7 @@ export class SurfaceControl {
   ): Promise<{ surface: Surface; tools?: typeof SurfaceTools }> {
     const plain = findPlainSurface(spec);
     if (plain && !needsTools(sheet)) return { surface: plain };
-    const tools = await import('../gl/surfaces.js');
+    const tools = await fetchPart(() => import('../gl/surfaces.js'));
     return { surface: tools.getSurface(spec), tools };
   }
 

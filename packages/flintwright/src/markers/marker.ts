@@ -125,7 +125,8 @@ export interface MarkerEvents {
 
 /** Hears one event of a marker. */
 export type MarkerListener<K extends keyof MarkerEvents> =
-  ((event: MarkerEvents[K]) => void) | { handleEvent(event: MarkerEvents[K]): void };
+  | ((event: MarkerEvents[K]) => void)
+  | { handleEvent(event: MarkerEvents[K]): void };
 
 /** A marker on the map. */
 export interface Marker extends Removable {

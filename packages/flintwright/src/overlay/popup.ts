@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import { asFault, Fault, readPlace, type Place } from '@flintwright/core';
 import type { Camera } from '@flintwright/core/internal';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
@@ -147,7 +148,7 @@ export class Popup implements Removable {
   /** Puts HTML into a box, made harmless. The sanitizer is large, and fetched when the first popup asks for it. */
   private async fill(box: HTMLElement, html: string): Promise<void> {
     try {
-      const { sanitize } = await import('./sanitize.js');
+      const { sanitize } = await fetchPart(() => import('./sanitize.js'));
       if (!this.open) return;
       box.append(sanitize(html));
       this.context.invalidate('overlay');

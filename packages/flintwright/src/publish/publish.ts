@@ -1,4 +1,5 @@
 // Room "publish": what is on the map as files: features in any format, a tile archive, or a whole map as one page.
+import { fetchPart } from '../base/fetch-part.js';
 import { Fault, type GeoJsonFeature, type Sheet, type SheetData } from '@flintwright/core';
 import { addressesOf, publishedPage } from '@flintwright/core/publish';
 import { faultFrom } from '@flintwright/core/internal';
@@ -75,7 +76,7 @@ export async function featuresFile(
   options: FileOptions = {},
 ): Promise<File> {
   checkOptions('featuresFile', options, tables.file, "featuresFile(features, 'moorings.gpkg')");
-  const { crsByCode, inSystem, writeFeatureFile } = await import('@flintwright/core/files');
+  const { crsByCode, inSystem, writeFeatureFile } = await fetchPart(() => import('@flintwright/core/files'));
   const features = collection.features as Parameters<typeof writeFeatureFile>[0][number]['features'];
   const title = name.replace(/\.[^.]*$/, '');
   const plain = { name: title, features, crs: await crsByCode('OGC:CRS84'), crsSource: 'the map' };
@@ -95,7 +96,7 @@ export async function tileArchive(collection: FeaturesToWrite, options: ArchiveO
   checkOptions('tileArchive', options, tables.archive, "tileArchive(features, { name: 'moorings' })");
   const { name = 'features', zooms = [0, 14], progress, signal } = options;
   signal?.throwIfAborted();
-  const { tileWorkerText } = await import('./tile-worker-text.generated.js');
+  const { tileWorkerText } = await fetchPart(() => import('./tile-worker-text.generated.js'));
   const pieces = await inTextWorker<CutRequest, FromTileWorker, readonly Uint8Array[]>({
     text: tileWorkerText,
     start: { features: collection.features, name, zooms },

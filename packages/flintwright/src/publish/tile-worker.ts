@@ -19,7 +19,9 @@ export interface CutRequest {
 
 /** What it says. */
 export type FromTileWorker =
-  { readonly tiles: number } | { readonly archive: readonly Uint8Array[] } | { readonly fault: FaultLike };
+  | { readonly tiles: number }
+  | { readonly archive: readonly Uint8Array[] }
+  | { readonly fault: FaultLike };
 
 const scope = self as unknown as {
   postMessage(message: FromTileWorker): void;

@@ -1,3 +1,4 @@
+import { fetchPart } from '../base/fetch-part.js';
 import { Fault } from '@flintwright/core';
 import type { Candidate, Gazetteer, PlaceSource } from '@flintwright/core/places';
 import { fetchBytes, type RequestHook } from '../load/request.js';
@@ -27,7 +28,7 @@ export function gazetteerFinder(
   const open = (): Promise<Gazetteer> => {
     const start = async (): Promise<Gazetteer> => {
       if (typeof from === 'object' && 'findFields' in from) return from;
-      const { Gazetteer: Reader } = await import('@flintwright/core/places');
+      const { Gazetteer: Reader } = await fetchPart(() => import('@flintwright/core/places'));
       return Reader.open(await sourceOf(from, ranged, request));
     };
     return (opened ??= start().catch((error: unknown) => {

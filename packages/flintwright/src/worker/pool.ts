@@ -1,3 +1,4 @@
+import { fetchPart, notFetched } from '../base/fetch-part.js';
 import { Fault, parseCql2, type FeatureBlock } from '@flintwright/core';
 import { buffersOfPieces, faultFrom, type ClassesWanted } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
@@ -104,14 +105,16 @@ export class WorkerPool {
 
   /** The script of workers that have tiles only: it is two thirds of the other. */
   private tilesScript(): Script {
-    const text = import('./worker-text.generated.js').then(({ workerText }) => this.addressOf(workerText));
+    const text = fetchPart(() => import('./worker-text.generated.js')).then(({ workerText }) =>
+      this.addressOf(workerText),
+    );
     return this.url ? { address: this.url, holds: true } : { address: text, holds: false };
   }
 
   private holdingScript(): Script {
     if (this.url) return { address: this.url, holds: true };
     return (this.featuresScript ??= {
-      address: import('./features-worker-text.generated.js').then(({ featuresWorkerText }) =>
+      address: fetchPart(() => import('./features-worker-text.generated.js')).then(({ featuresWorkerText }) =>
         this.addressOf(featuresWorkerText),
       ),
       holds: true,
@@ -134,7 +137,7 @@ export class WorkerPool {
     }
     address.then(
       (text) => this.slots.includes(slot) && !slot.worker && this.run(slot, text),
-      (error: unknown) => this.bury(slot, notStarted((error as Error).message, error)),
+      (error: unknown) => this.bury(slot, notFetched(error)),
     );
   }
 
@@ -267,7 +270,7 @@ export class WorkerPool {
       return await this.prepareIn(request.bytes ? this.idlest() : this.ownerOf(request.data), request);
     } catch (error) {
       if (!request.bytes || !(error instanceof Fault) || error.code !== stillPacked) throw error;
-      const { gunzip } = await import('./unpack.js');
+      const { gunzip } = await fetchPart(() => import('./unpack.js'));
       return this.prepareIn(this.idlest(), { ...request, bytes: gunzip(request.bytes) });
     }
   }

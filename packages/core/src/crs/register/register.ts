@@ -1,6 +1,7 @@
 // The public register of coordinate systems (EPSG geodetic parameter data set), in a chunk of its own. Nothing but what asks for a
 // code that the small registry does not have loads it.
 import { Fault } from '../../base/fault.js';
+import { fetchedOnce } from '../../base/fetched.js';
 import type { CrsDefinition } from '../crs.js';
 import { readCrs } from '../wkt.js';
 import { withKnownDatum } from './shifts.js';
@@ -236,10 +237,13 @@ function keyOfText(text: string): string | undefined {
 }
 
 let load = async (): Promise<readonly string[]> => (await import('./table.generated.js')).registerTable;
-let opened: Promise<Register> | undefined;
 
-/** The register; its table is fetched when first asked for. */
-export const openRegister = (): Promise<Register> => (opened ??= load().then((table) => new Register(table)));
+/** The register; its table is fetched when first asked for. @throws Fault `crs.register` where it does not come */
+export const openRegister = fetchedOnce(
+  async () => new Register(await load()),
+  'crs.register',
+  'Check the connection, and that all files of the application were published.',
+);
 
 /** Has the table come from elsewhere: into a worker, which cannot fetch a chunk of its own. */
 export function provideRegister(from: () => Promise<readonly string[]>): void {

@@ -1,4 +1,5 @@
 import { Fault } from '../../base/fault.js';
+import { fetchedOnce } from '../../base/fetched.js';
 import type { Database, SqlValue, StartEngine } from './engine.js';
 
 /** Whether bytes begin as an SQLite database does (its file format, section 1.3.1). */
@@ -16,8 +17,13 @@ export function provideSqlite(from: () => Promise<StartEngine>): void {
 }
 
 /** The engine, started once: every start takes some megabytes that only the collector gives back. */
-let started: ReturnType<StartEngine> | undefined;
-const engine = () => (started ??= load().then((init) => init()));
+const startedOnce = () =>
+  fetchedOnce(
+    async () => (await load())(),
+    'sqlite.engine',
+    'Allow WebAssembly on the page (wasm-unsafe-eval in the content security policy), and check the connection.',
+  );
+let engine = startedOnce();
 
 /** An SQLite database in memory. Close it when done. */
 export class Store {
@@ -109,7 +115,7 @@ function guarded<T>(work: () => T, at: string): T {
     if (error instanceof Fault) throw error;
     // What is no plain error comes from an engine that has broken down; the next database gets another.
     if (!(error instanceof Error) || error.name === 'RuntimeError' || /memory/i.test(error.message))
-      started = undefined;
+      engine = startedOnce();
     throw new Fault(
       'sqlite.corrupt',
       `the database ${at} cannot be read: ${error instanceof Error ? error.message : 'the engine gave up on it'}`,
