@@ -10,7 +10,7 @@ import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import Table from 'cli-table3';
-import { format } from 'prettier';
+import { format } from 'oxfmt';
 import setUp from '../scripts/test-setup.mjs';
 
 const here = dirname(fileURLToPath(import.meta.url));
@@ -123,7 +123,9 @@ if (asked.keep) {
       ]),
     ),
   };
-  const text = await format(JSON.stringify([...history, run].slice(-12)), { parser: 'json', printWidth: 140 });
+  const { code: text } = await format('history.json', JSON.stringify([...history, run].slice(-12)), {
+    printWidth: 120,
+  });
   writeFileSync(path, text);
 }
 if (failed || over.length) process.exit(1);

@@ -2,7 +2,7 @@
 // pictures with Chromium's. It says which engine is missing on the machine; with --all a missing one is a failure. Names of engines limit it
 // to those and Chromium.
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { serveFolder } from '@flintwright/cli';
@@ -207,7 +207,7 @@ async function until(engine, text, holds, ms = 30000) {
 
 /** Wheel, drag, keys and a press on the harbour map. */
 async function drive(name, engine, base) {
-  await engine.open(`${base}/harbour/?zoom=14`);
+  await engine.open(`${base}/harbour/?zoom=14&driven`);
   await until(engine, asked.ready, Boolean);
   await engine.ask(asked.settled);
   const before = await engine.ask(asked.view);
@@ -253,6 +253,19 @@ async function drive(name, engine, base) {
 
 await setUp();
 const server = await serveFolder(join(root, 'examples/dist'), { key: process.env.VITE_REACH_KEY, openFiles: true });
+// What is drawn in software takes twice as long with smoothed edges; the first page shows them.
+const unsmoothed = `<script>
+  const { getContext } = HTMLCanvasElement.prototype;
+  HTMLCanvasElement.prototype.getContext = function (kind, options) {
+    return getContext.call(this, kind, kind === 'webgl2' ? { ...options, antialias: false } : options);
+  };
+</script>`;
+server.addHook('onRequest', async ({ url }, reply) => {
+  const [path] = url.split('?');
+  if (!path.endsWith('/') || url === pages[0]) return undefined;
+  const html = readFileSync(join(root, 'examples/dist', path, 'index.html'), 'utf8');
+  return reply.type('text/html').send(html.replace('<head>', `<head>${unsmoothed}`));
+});
 const base = (await server.listen({ port: 0, host: 'localhost' }))
   .replace('127.0.0.1', 'localhost')
   .replace('[::1]', 'localhost');

@@ -197,10 +197,10 @@ describe('gzip (RFC 1952)', () => {
   });
 
   test('what comes to more than is allowed is stopped before it is there', () => {
-    const bomb = gzip(new Uint8Array(2 ** 26));
+    const bomb = gzipSync(new Uint8Array(2 ** 27));
     const before = process.memoryUsage().rss;
     expect(codeOf(() => gunzip(bomb, 'x', 2 ** 20))).toBe('gzip.large');
-    expect(process.memoryUsage().rss - before).toBeLessThan(300e6);
-    expect(gunzip(bomb, 'x', 2 ** 26)).toHaveLength(2 ** 26);
+    expect(process.memoryUsage().rss - before).toBeLessThan(100e6);
+    expect(gunzip(gzip(new Uint8Array(2 ** 20)), 'x', 2 ** 20)).toHaveLength(2 ** 20);
   });
 });

@@ -509,7 +509,7 @@ describe('on every surface, at random', () => {
     const random = randomFrom(31);
     const at = (): [number, number] => [180 + random() * 460, 120 + random() * 330];
     const tools = ['Draw a point', 'Draw a rectangle', 'Draw a circle', 'Draw an area', 'Draw a line'];
-    for (let k = 0; k < 10; k++) {
+    for (let k = 0; k < 7; k++) {
       const handles = page.locator('.flint-hand [data-name^="corner"]');
       const count = await handles.count();
       if (count && random() < 0.6) {

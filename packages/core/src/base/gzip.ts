@@ -27,8 +27,9 @@ export function gunzip(bytes: Uint8Array, at?: string, most = mostOfGzip): Uint8
   if (whole) return whole;
   const unpacker = new Unpacker(at, most);
   const pieces: Uint8Array[] = [];
-  // In pieces, so that what comes to too much is stopped before it is there.
-  for (let i = 0; i < bytes.length; i += 65536) pieces.push(...unpacker.take(bytes.subarray(i, i + 65536)));
+  // In pieces, none of which comes to much more than is allowed, so that what is too much is stopped before it is there.
+  const step = Math.max(1024, Math.min(65536, Math.ceil(most / mostRatio)));
+  for (let i = 0; i < bytes.length; i += step) pieces.push(...unpacker.take(bytes.subarray(i, i + step)));
   unpacker.end();
   return joined(pieces);
 }

@@ -3,6 +3,9 @@ import { Kind, type Column, type FeatureBlock, type Value } from '../../features
 
 const encoder = new TextEncoder();
 
+/** Bytes of a varint of at most 28 bits. */
+const lengthOf = (value: number): number => (value < 0x80 ? 1 : value < 0x4000 ? 2 : value < 0x200000 ? 3 : 4);
+
 /** Writes the wire form of protocol buffers, all into one list of bytes: what is nested is written in place, and its length put before it. */
 class WireWriter extends Growing<Uint8Array> {
   constructor(capacity = 1 << 16) {
@@ -28,27 +31,30 @@ class WireWriter extends Growing<Uint8Array> {
     data[this.length++] = value;
   }
 
-  /** Begins a nested field; {@link end} takes what comes back. */
-  begin(field: number): number {
+  /**
+   * Begins a nested field; {@link end} takes what comes back.
+   *
+   * @param field its number
+   * @param guess about how many bytes it will have; the closer, the seldomer they have to be moved
+   */
+  begin(field: number, guess = 0): number {
     this.small((field << 3) | 2);
-    // Room for the length of what is short.
-    this.reserve(1);
-    return ++this.length;
+    this.reserve(4);
+    this.length += lengthOf(guess);
+    return this.length;
   }
 
-  /** Ends a nested field: puts its length before it. */
-  end(start: number): void {
+  /** Ends a nested field: puts its length before it, in the room that the same guess has left. */
+  end(start: number, guess = 0): void {
     const size = this.length - start;
-    let more = 0;
-    for (let rest = size >>> 7; rest; rest >>>= 7) more++;
-    if (more) {
-      this.reserve(more);
-      this.data.copyWithin(start + more, start, this.length);
+    const [left, wanted] = [lengthOf(guess), lengthOf(size)];
+    if (left !== wanted) {
+      this.reserve(4);
+      this.data.copyWithin(start + wanted - left, start, this.length);
     }
-    const end = this.length + more;
-    this.length = start - 1;
+    this.length = start - left;
     this.small(size);
-    this.length = end;
+    this.length += size;
   }
 
   text(field: number, text: string): void {
@@ -140,7 +146,9 @@ function writeLayer(block: FeatureBlock): boolean {
   for (let i = 0; i < block.count; i++) {
     if (!hasGeometry(block, i)) continue;
     written++;
-    const feature = out.begin(2);
+    const shape = guessOf(block, i);
+    const whole = shape + 2 * columns.length + 8;
+    const feature = out.begin(2, whole);
     const id = block.ids[i];
     if (id >= 0 && Number.isInteger(id)) {
       out.small((1 << 3) | 0);
@@ -159,10 +167,10 @@ function writeLayer(block: FeatureBlock): boolean {
     else out.length = before;
     out.small((3 << 3) | 0);
     out.small(block.kinds[i]);
-    const geometry = out.begin(4);
+    const geometry = out.begin(4, shape);
     writeGeometry(block, i);
-    out.end(geometry);
-    out.end(feature);
+    out.end(geometry, shape);
+    out.end(feature, whole);
   }
   if (!written) return false;
   for (const key of keys) out.text(3, key);
@@ -200,6 +208,12 @@ function writeValue(value: Value): void {
 function hasGeometry({ kinds, featureParts, partRings, ringStarts }: FeatureBlock, index: number): boolean {
   const [from, to] = [partRings[featureParts[index]], partRings[featureParts[index + 1]]];
   return to > from && (kinds[index] !== Kind.point || ringStarts[to] > ringStarts[from]);
+}
+
+/** About how many bytes a geometry takes: most steps have one byte each way, some two. */
+function guessOf({ featureParts, partRings, ringStarts }: FeatureBlock, index: number): number {
+  const [from, to] = [partRings[featureParts[index]], partRings[featureParts[index + 1]]];
+  return 3 * (ringStarts[to] - ringStarts[from]) + 3 * (to - from);
 }
 
 /** Where the geometry that is being written has come to. */

@@ -33,6 +33,13 @@ flat out int v_kind;
 flat out vec4 v_detail;
 #endif
 vec2 across(vec2 d) { return vec2(-d.y, d.x); }
+// Whether all within some metres of a place of the plane lies beyond an edge of the screen: most segments of a tile that is seen in part do.
+bool beyond(vec4 at, float reach) {
+  vec4 east = vec4(u_matrix[0].x, -u_matrix[0].x, u_matrix[0].y, -u_matrix[0].y) - u_matrix[0].w;
+  vec4 north = vec4(u_matrix[1].x, -u_matrix[1].x, u_matrix[1].y, -u_matrix[1].y) - u_matrix[1].w;
+  vec4 out_ = vec4(at.x, -at.x, at.y, -at.y) - at.w;
+  return any(greaterThan(out_, sqrt(east * east + north * north) * reach));
+}
 void main() {
   gl_Position = vec4(2.0, 2.0, 2.0, 1.0);
   int segment = boxNumber();
@@ -40,19 +47,25 @@ void main() {
   if (before.w == 0xffffffffu) return;
   int t = int(before.w) + u_pass;
   vec4 widths = texel(t + 2);
-  v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
   int style = int(widths.w + 0.5);
   float width = mix(widths.x, widths.y, u_mix) * ((style & 16) != 0 ? u_ground : 1.0);
-  if (v_color.a <= 0.0 || width <= 0.0) return;
-  int cap = style & 3;
-  int join = (style >> 2) & 3;
-  float hw = width * 0.5;
+  if (width <= 0.0) return;
   vec3 from = uintBitsToFloat(bits(segment + 1).xyz);
   vec3 to = uintBitsToFloat(bits(segment + 2).xyz);
   vec2 a = from.xy * u_scale;
   vec2 b = to.xy * u_scale;
   float len = length(b - a);
   if (len <= 0.0) return;
+  float hw = width * 0.5;
+  vec4 mid = u_matrix * ground((from.xy + to.xy) * 0.5);
+  float device = max(mid.w, u_distance * 0.1) / (u_distance * u_ratio);
+  float feather = device * 1.5;
+  // A mitre reaches four half widths beyond an end, and an offset three times its own measure at a sharp corner.
+  if (u_curve == 0.0 && beyond(mid, (len * 0.5 + hw * 5.0 + abs(widths.z) * 3.0 + feather) / u_scale)) return;
+  v_color = mix(texel(t), texel(t + 1), u_mix) * u_opacity;
+  if (v_color.a <= 0.0) return;
+  int cap = style & 3;
+  int join = (style >> 2) & 3;
   vec2 d = (b - a) / len;
   vec2 n = across(d);
   vec2 back = a - uintBitsToFloat(before.xy) * u_scale;
@@ -90,9 +103,6 @@ void main() {
   v_detail = texel(t + 3);
   if (v_kind != 0) v_dash = vec4(0.0);
 #endif
-  vec4 mid = u_matrix * ground((from.xy + to.xy) * 0.5);
-  float device = max(mid.w, u_distance * 0.1) / (u_distance * u_ratio);
-  float feather = device * 1.5;
   float reachA = joinA ? (join == 0 ? hw * min(tanA, 4.0) : hw) : (cap == 0 ? 0.0 : hw);
   float reachB = joinB ? (join == 0 ? hw * min(tanB, 4.0) : hw) : (cap == 0 ? 0.0 : hw);
   bool end = (gl_VertexID & 1) == 1;
