@@ -1,6 +1,6 @@
 // Builds everything: the sheet's schema without its words (generated), the packages (tsc), the worker (one file).
 import { execFileSync } from 'node:child_process';
-import { copyFileSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -43,12 +43,21 @@ await import('./fonts.mjs');
 if (generatedOnly) process.exit(0);
 
 const types = (project) => execFileSync(process.execPath, [tsc, '-b', join(root, project)], { stdio: 'inherit' });
+/** Takes comments and indentation out of the shaders, which are texts that every map is sent; their lines stay where they are. */
+function thinShaders(folder) {
+  for (const name of readdirSync(folder).filter((name) => name.endsWith('.js'))) {
+    const text = readFileSync(join(folder, name), 'utf8');
+    const thin = text.replace(/^[ \t]+/gm, '').replace(/[ \t]*\/\/(?!#).*$/gm, '');
+    if (thin !== text) writeFileSync(join(folder, name), thin);
+  }
+}
 types('packages/core');
 copyFileSync(schemaFile, join(core, 'dist/sheet/sheet.schema.json'));
 if (existsSync(join(root, 'packages/flintwright/src/worker/worker.ts'))) {
   const { buildWhole, buildWorker } = await import('./worker.mjs');
   await buildWorker(root);
   types('packages/flintwright');
+  thinShaders(join(root, 'packages/flintwright/dist/gl/shaders'));
   await buildWhole(root);
 }
 types('packages/cli');

@@ -1,7 +1,7 @@
 // Labels that come: beside their own marks, by a state alone, along every street close in; and a globe whose rim is whole.
 import { describe, expect, test } from '@jest/globals';
 import type { Sheet } from 'flintwright';
-import { collection, countPixels, line, openMap, pixels, point, settled, useStage } from './harness.ts';
+import { collection, countPixels, line, openMap, pixels, point, setSheet, settled, useStage } from './harness.ts';
 
 const stage = useStage();
 const texts = () => stage.page.evaluate(() => [...window.map.labelTexts].sort());
@@ -47,6 +47,32 @@ describe('labels of marked features', () => {
     );
     await settled(stage);
     expect(await texts()).toEqual(['Beside', 'Far Quay', 'North Quay', 'South Quay']);
+  });
+
+  test('step aside for a dot where another of their places is free, and cross it where none is', async () => {
+    const cities = collection(point(0, 0, {}, 1));
+    const names = collection(point(0, 0.12, { name: 'Wide Upper Land' }, 2));
+    const dotted = (anchor: string | string[]) =>
+      ({
+        sheet: 1,
+        background: '#ffffff',
+        data: { cities: { features: cities }, names: { features: names } },
+        layers: [
+          { id: 'cities', of: 'cities', mark: { shape: 'square', size: 7, color: '#ff0000' } },
+          { id: 'names', of: 'names', label: { text: 'name', size: 15, halo: { color: '#ffffff', width: 2 }, anchor } },
+        ],
+      }) as unknown as Sheet;
+    const red = async () => {
+      await settled(stage);
+      expect(await texts()).toEqual(['Wide Upper Land']);
+      return (await countPixels(stage, [255, 0, 0]))[0];
+    };
+    await openMap(stage, dotted('center'), { center: [0.4, 0], zoom: 6.2 });
+    const crossed = await red();
+    await setSheet(stage, dotted(['center', 'bottom', 'top']));
+    const clear = await red();
+    expect(clear).toBeGreaterThan(12);
+    expect(crossed).toBeLessThan(clear / 2);
   });
 
   test('come by a state alone, and hold no room before', async () => {

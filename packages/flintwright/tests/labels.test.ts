@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Sheet } from 'flintwright';
-import { collection, openMap, point, settled, useStage } from './harness.ts';
+import { collection, countPixels, openMap, point, setSheet, settled, useStage } from './harness.ts';
 
 const stage = useStage();
 
@@ -74,4 +74,31 @@ describe('labels and what lies over the map', () => {
       ]),
     ).toEqual([true, false]);
   });
+});
+
+test('a text is drawn alone, whatever was drawn where it stands in the atlas before', async () => {
+  const { page } = stage;
+  // At this size the last row of pixels lies close to the edge of what is drawn.
+  const label = { text: { is: 'name' }, size: 33, color: '#000000', halo: { color: '#ff0000', width: 6.6 } };
+  const named = (name: string) =>
+    ({
+      ...empty,
+      data: { d: { features: collection(point(0, 0, { name })) } },
+      layers: [{ id: 'l', of: 'd', label }],
+    }) as unknown as Sheet;
+  const rim = async () => {
+    await settled(stage);
+    return (await countPixels(stage, [255, 0, 0]))[0];
+  };
+  await openMap(stage, named('MMMMM'));
+  const fresh = await rim();
+  expect(fresh).toBeGreaterThan(500);
+  // Two lines, and the atlas begins anew, as it does when fonts have come: the second stays below where the other text is drawn.
+  await openMap(stage, named('MMMMMM\nMMMMMM'));
+  await settled(stage);
+  await setSheet(stage, empty);
+  await settled(stage);
+  await page.evaluate(() => document.fonts.dispatchEvent(new Event('loadingdone')));
+  await setSheet(stage, named('MMMMM'));
+  expect(Math.abs((await rim()) - fresh)).toBeLessThan(10);
 });

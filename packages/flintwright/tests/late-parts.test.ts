@@ -1,6 +1,6 @@
 // Parts of the library that are fetched when a map first wants them: not before, whole when they come, and told of when they do not.
 import { expect, test } from '@jest/globals';
-import type { Fault, Sheet } from 'flintwright';
+import type { Fault, FrameTarget, Sheet } from 'flintwright';
 import { box, countPixels, faultsOf, openMap, pixels, point, setSheet, settled, useStage } from './harness.ts';
 import { isNear, sheetOf, view } from './sheets.ts';
 
@@ -102,7 +102,7 @@ test('a call that takes a part that does not come is refused with a fault, and p
             () => told.push('passed'),
             ({ code, hint }: Fault) => told.push(`${code}: ${hint}`),
           );
-        await attempt(window.map.frame({ type: 'FeatureCollection', features: [feature] }, { duration: 0 }));
+        await attempt(window.map.frame(feature as FrameTarget, { duration: 0 }));
         await attempt(window.map.setSurface('globe'));
         return told;
       },

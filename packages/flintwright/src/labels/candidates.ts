@@ -24,12 +24,15 @@ export interface Candidate {
   readonly trace?: Float64Array;
 }
 
-/** Height in CSS pixels from which on a mark keeps its room; a name may cross a dot. */
+/** Height in CSS pixels from which on a mark keeps its room; a name may cross a dot, where there is no better place. */
 const leastMark = 8;
 
-/** The room that symbols stand in. */
-export function roomOfMarks(entries: readonly DataEntry[], camera: Camera): MarkRoom {
-  const room = new MarkRoom();
+/** The room that symbols stand in: marks, and dots apart. */
+export function roomOfMarks(
+  entries: readonly DataEntry[],
+  camera: Camera,
+): { readonly marks: MarkRoom; readonly dots: MarkRoom } {
+  const [marksRoom, dots] = [new MarkRoom(), new MarkRoom()];
   const { zoom } = camera.view;
   const { width, height } = camera.size;
   let left = 6000;
@@ -52,12 +55,12 @@ export function roomOfMarks(entries: readonly DataEntry[], camera: Camera): Mark
           // Sizes stand in the third texel of the mark.
           const size = rows[(words[3 * k + 2] + layer.parts.mark + 2) * 4];
           const half = size * 0.42;
-          if (size >= leastMark) room.add(x, y, half);
+          (size >= leastMark ? marksRoom : dots).add(x, y, half);
         }
       }
     }
   }
-  return room;
+  return { marks: marksRoom, dots };
 }
 
 /** All labels of the tiles that are drawn. */

@@ -46,10 +46,22 @@ interface Contender {
 /** One placing of all labels. */
 interface Placing {
   isFree(box: Box, spare: number): boolean;
+  /** What no label but its own may stand on. */
   readonly marks: MarkRoom;
+  /** What a label stands on only where it has no other place. */
+  readonly dots: MarkRoom;
   /** Where labels of a name stand already. */
   readonly named: Map<string, [number, number][]>;
   readonly stoodNow: ReadonlySet<Shown>;
+}
+
+/** A free spot of a label. */
+interface Seat {
+  readonly anchor: SheetAnchor | number;
+  readonly boxes: readonly Box[];
+  readonly at: [number, number];
+  readonly run: Shown['run'];
+  readonly style: Shown['style'];
 }
 
 const fadeTime = 220;
@@ -115,7 +127,7 @@ export class Labels {
     const { grid } = this;
     grid.clear();
     reserve(grid);
-    const marks = roomOfMarks(entries, camera);
+    const { marks, dots } = roomOfMarks(entries, camera);
     const stoodNow = new Set(this.shown.filter(({ wanted }) => wanted));
     for (const label of this.shown) label.wanted = false;
     const named = new Map<string, [number, number][]>();
@@ -129,7 +141,7 @@ export class Labels {
       grid.isFree(l - spare, t - spare, r + spare, b + spare) &&
       // On a globe seen from far out a label does not stick out over the rim.
       (!camera.eye || [l, r].every((x) => camera.unproject(x, (t + b) / 2) !== undefined));
-    const placing: Placing = { isFree, marks, named, stoodNow };
+    const placing: Placing = { isFree, marks, dots, named, stoodNow };
     for (const { candidate, x, y, stood } of candidates) {
       const path = candidate.trace && onScreen(candidate.trace, camera);
       const total = path ? lengthOfPath(path) : 0;
@@ -152,36 +164,51 @@ export class Labels {
     }
   }
 
-  /** Puts a label at the first of some spots that is free. */
-  private put(
-    { candidate, x, y, path, zoom, stood }: Contender,
-    order: readonly (SheetAnchor | number)[],
-    { isFree, marks, named, stoodNow }: Placing,
-  ): void {
-    const size = sizeAt(candidate, zoom);
-    const { label } = candidate.style;
+  /** Puts a label at the first of some spots that is free; where each of those crosses a dot, at the first. */
+  private put(contender: Contender, order: readonly (SheetAnchor | number)[], placing: Placing): void {
+    let crossing: Seat | undefined;
     for (const anchor of order) {
-      const side = typeof anchor === 'number' ? 'center' : anchor;
-      const style = textStyleOf(candidate.style, side);
-      const run = this.atlas.run(candidate.text, style);
-      const stands = stood?.wanted === false && stood.anchor === anchor && stoodNow.has(stood);
-      const boxes = path
-        ? alongBoxes(path, anchor as number, run, size, stands ? 6 : 16)
-        : [levelBox(candidate.style, side, run, size, x, y)];
-      if (!boxes?.every((box) => isFree(box, stands ? 0 : 3) && marks.isFree(box, [x, y]))) continue;
-      const [left, top, right, bottom] = boxes[boxes.length >> 1];
-      const at: [number, number] = path ? [(left + right) / 2, (top + bottom) / 2] : [x, y];
-      const twins = named.get(candidate.name);
-      // Along a line the same name stands again only after some way, also where one tile follows another.
-      if (path && twins?.some(([tx, ty]) => Math.hypot(tx - at[0], ty - at[1]) < label.repeat * 0.45)) continue;
-      for (const box of boxes) this.grid.take(...box);
-      if (twins) twins.push(at);
-      else named.set(candidate.name, [at]);
-      if (stood && stood.anchor === anchor && !stood.wanted)
-        Object.assign(stood, { candidate, run, style, wanted: true });
-      else this.shown.push({ candidate, anchor, run, style, opacity: 0, wanted: true });
-      return;
+      const seat = this.seatAt(contender, anchor, placing);
+      if (!seat) continue;
+      if (seat.boxes.every((box) => placing.dots.isFree(box, [contender.x, contender.y])))
+        return this.take(contender, seat, placing);
+      crossing ??= seat;
     }
+    if (crossing) this.take(contender, crossing, placing);
+  }
+
+  /** Where a label would stand at a spot, if that is free. */
+  private seatAt(
+    { candidate, x, y, path, zoom, stood }: Contender,
+    anchor: SheetAnchor | number,
+    { isFree, marks, named, stoodNow }: Placing,
+  ): Seat | undefined {
+    const size = sizeAt(candidate, zoom);
+    const side = typeof anchor === 'number' ? 'center' : anchor;
+    const style = textStyleOf(candidate.style, side);
+    const run = this.atlas.run(candidate.text, style);
+    const stands = stood?.wanted === false && stood.anchor === anchor && stoodNow.has(stood);
+    const boxes = path
+      ? alongBoxes(path, anchor as number, run, size, stands ? 6 : 16)
+      : [levelBox(candidate.style, side, run, size, x, y)];
+    if (!boxes?.every((box) => isFree(box, stands ? 0 : 3) && marks.isFree(box, [x, y]))) return undefined;
+    const [left, top, right, bottom] = boxes[boxes.length >> 1];
+    const at: [number, number] = path ? [(left + right) / 2, (top + bottom) / 2] : [x, y];
+    // Along a line the same name stands again only after some way, also where one tile follows another.
+    const apart = candidate.style.label.repeat * 0.45;
+    if (path && named.get(candidate.name)?.some(([tx, ty]) => Math.hypot(tx - at[0], ty - at[1]) < apart))
+      return undefined;
+    return { anchor, boxes, at, run, style };
+  }
+
+  private take({ candidate, stood }: Contender, { anchor, boxes, at, run, style }: Seat, { named }: Placing): void {
+    for (const box of boxes) this.grid.take(...box);
+    const twins = named.get(candidate.name);
+    if (twins) twins.push(at);
+    else named.set(candidate.name, [at]);
+    if (stood && stood.anchor === anchor && !stood.wanted)
+      Object.assign(stood, { candidate, run, style, wanted: true });
+    else this.shown.push({ candidate, anchor, run, style, opacity: 0, wanted: true });
   }
 
   /**
