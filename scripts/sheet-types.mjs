@@ -6,7 +6,7 @@ import { format } from 'oxfmt';
 import ts from 'typescript';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
-const file = join(root, 'packages/core/src/sheet/types.ts');
+const files = ['types', 'symbol-types'].map((name) => join(root, `packages/core/src/sheet/${name}.ts`));
 const schema = JSON.parse(readFileSync(join(root, 'packages/core/src/sheet/sheet.schema.json'), 'utf8'));
 const { $defs } = schema;
 const classes = $defs.scale.properties.classes;
@@ -62,32 +62,32 @@ const sentence = (text) => {
   return /[.?!)]$/.test(upper) ? upper : `${upper}.`;
 };
 
-const text = readFileSync(file, 'utf8');
-const source = ts.createSourceFile(file, text, ts.ScriptTarget.Latest, true);
-const edits = [];
-const silent = [];
-for (const statement of source.statements) {
-  if (!ts.isInterfaceDeclaration(statement) || !(statement.name.text in places)) continue;
-  for (const member of statement.members) {
-    const name = member.name.getText(source).replace(/['"]/g, '');
-    const description = descriptionOf(places[statement.name.text], name);
-    if (description === undefined) {
-      if (name !== '$schema') silent.push(`${statement.name.text}.${name}`);
-      continue;
+for (const file of files) {
+  const text = readFileSync(file, 'utf8');
+  const source = ts.createSourceFile(file, text, ts.ScriptTarget.Latest, true);
+  const edits = [];
+  const silent = [];
+  for (const statement of source.statements) {
+    if (!ts.isInterfaceDeclaration(statement) || !(statement.name.text in places)) continue;
+    for (const member of statement.members) {
+      const name = member.name.getText(source).replace(/['"]/g, '');
+      const description = descriptionOf(places[statement.name.text], name);
+      if (description === undefined) {
+        if (name !== '$schema') silent.push(`${statement.name.text}.${name}`);
+        continue;
+      }
+      edits.push([member.getFullStart(), member.getStart(source), `\n  /** ${sentence(description)} */\n  `]);
     }
-    edits.push([member.getFullStart(), member.getStart(source), `\n  /** ${sentence(description)} */\n  `]);
   }
+  if (silent.length) throw new Error(`the schema says nothing of ${silent.join(', ')}`);
+  let out = text;
+  for (const [from, to, comment] of edits.reverse()) out = out.slice(0, from) + comment + out.slice(to);
+  const { ignorePatterns: _, ...style } = JSON.parse(readFileSync(join(root, '.oxfmtrc.json'), 'utf8'));
+  out = (await format(file, out, style)).code;
+  if (process.argv.includes('--check')) {
+    if (out !== text) {
+      console.error(`${file} does not say what the schema says: run node scripts/sheet-types.mjs`);
+      process.exit(1);
+    }
+  } else writeFileSync(file, out);
 }
-if (silent.length) throw new Error(`the schema says nothing of ${silent.join(', ')}`);
-let out = text;
-for (const [from, to, comment] of edits.reverse()) out = out.slice(0, from) + comment + out.slice(to);
-const { ignorePatterns: _, ...style } = JSON.parse(readFileSync(join(root, '.oxfmtrc.json'), 'utf8'));
-out = (await format(file, out, style)).code;
-if (process.argv.includes('--check')) {
-  if (out !== text) {
-    console.error(
-      'packages/core/src/sheet/types.ts does not say what the schema says: run node scripts/sheet-types.mjs',
-    );
-    process.exit(1);
-  }
-} else writeFileSync(file, out);

@@ -1,5 +1,6 @@
 import { strokesOf } from './symbols.js';
-import type { SheetLayer, SheetStroke } from './types.js';
+import type { SheetStroke } from './symbol-types.js';
+import type { SheetLayer } from './types.js';
 
 /** A part of a layer in which only what differs is named; `null` takes a key off. */
 export type PartChange<T> = T extends string ? T : { readonly [K in keyof T]?: T[K] | null };

@@ -1,4 +1,4 @@
-import type { ClassMethod } from './types.js';
+import type { ClassMethod } from './symbol-types.js';
 
 /** Natural breaks are found among at most this many values, drawn evenly from the sorted ones. */
 const sampled = 1500;

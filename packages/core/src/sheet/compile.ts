@@ -28,7 +28,8 @@ import { compileValue } from './value.js';
 import type { Rgba } from './colour.js';
 import { compileTree, type CompiledExpression } from '../cql2/compile.js';
 import type { Expression } from '../cql2/tree.js';
-import type { PartialSymbols, Sheet, SheetData, SheetLayer, SheetRule } from './types.js';
+import type { PartialSymbols } from './symbol-types.js';
+import type { Sheet, SheetData, SheetLayer, SheetRule } from './types.js';
 
 export type * from './symbols.js';
 

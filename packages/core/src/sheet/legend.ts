@@ -4,7 +4,7 @@ import { colourKind, missingColour } from './value-kinds.js';
 import { bakeRamp, rampWidth } from './ramp.js';
 import { findScheme } from './schemes.js';
 import { mergeSymbols, pickSymbols, strokesOf } from './symbols.js';
-import type { PartialSymbols, SheetFill, SheetRamp, SheetScale } from './types.js';
+import type { PartialSymbols, SheetFill, SheetRamp, SheetScale } from './symbol-types.js';
 
 /** How one item of the legend looks, in CSS colours and CSS pixels. */
 export interface Swatch {

@@ -1,5 +1,5 @@
 import { colourMix, type Rgba } from './colour.js';
-import type { ColourSpace, SheetRamp } from './types.js';
+import type { ColourSpace, SheetRamp } from './symbol-types.js';
 
 /** Pixels in a baked ramp. */
 export const rampWidth = 256;

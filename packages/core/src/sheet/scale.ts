@@ -1,6 +1,6 @@
 import { Fault } from '../base/fault.js';
 import type { Value } from '../features/block.js';
-import type { SheetScale } from './types.js';
+import type { SheetScale } from './symbol-types.js';
 import {
   compileExpression,
   marksOf,

@@ -25,7 +25,7 @@ import type {
   SheetRamp,
   SheetScale,
   SheetStroke,
-} from './types.js';
+} from './symbol-types.js';
 
 export interface CompiledFill {
   readonly color: CompiledValue<Rgba>;

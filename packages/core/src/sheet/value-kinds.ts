@@ -4,7 +4,7 @@ import { nearestSpelling } from '../base/spelling.js';
 import { colourMix, findColour, type Rgba } from './colour.js';
 import type { CompiledExpression, Scope } from '../cql2/compile.js';
 import type { Expression } from '../cql2/tree.js';
-import type { ClassMethod, ColourSpace } from './types.js';
+import type { ClassMethod, ColourSpace } from './symbol-types.js';
 
 /** A value of the sheet made ready: a constant, or something to be worked out for a feature and a zoom. */
 export interface CompiledValue<T> {

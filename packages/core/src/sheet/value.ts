@@ -1,6 +1,6 @@
 import type { CompiledExpression, Scope } from '../cql2/compile.js';
 import { compileScale } from './scale.js';
-import type { SheetScale, SheetValue } from './types.js';
+import type { SheetScale, SheetValue } from './symbol-types.js';
 import {
   compileExpression,
   marksOf,

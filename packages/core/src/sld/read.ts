@@ -4,15 +4,13 @@ import { writeCql2 } from '../cql2/write.js';
 import { domainOf, isWithin } from '../sheet/domain.js';
 import type {
   PartialSymbols,
-  Sheet,
   SheetAnchor,
   SheetFill,
   SheetLabel,
-  SheetLayer,
   SheetMark,
-  SheetRule,
   SheetStroke,
-} from '../sheet/types.js';
+} from '../sheet/symbol-types.js';
+import type { Sheet, SheetLayer, SheetRule } from '../sheet/types.js';
 import { literal, readExpression, readFilter, type Note } from './filter.js';
 import { zoomOfDenominator } from './scale.js';
 import { child, childrenOf, readXml, textOf, type XmlNode } from '../base/xml.js';
