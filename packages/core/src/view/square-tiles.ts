@@ -13,15 +13,22 @@ export function squareTilesInView(camera: Camera, span: number, zooms: readonly 
   const ideal = camera.view.zoom - shift + 1e-9;
   const out: (TileInView & { away: number })[] = [];
   const clip: [number, number, number] = [0, 0, 0];
+  // Called for some hundred tiles a frame, so no list is made on the way.
   const visit = (z: number, x: number, y: number, copy: number) => {
     const size = (2 * webMercatorHalf) / 2 ** z;
     const west = -webMercatorHalf + (x + copy * 2 ** z) * size - camera.middle[0];
     const north = webMercatorHalf - y * size - camera.middle[1];
-    let [left, right, below, above, behind] = [0, 0, 0, 0, 0];
+    let left = 0;
+    let right = 0;
+    let below = 0;
+    let above = 0;
+    let behind = 0;
     let nearest = -Infinity;
     for (let k = 0; k < 4; k++) {
       camera.clip(west + (k & 1) * size, north - (k >> 1) * size, clip);
-      const [cx, cy, w] = clip;
+      const cx = clip[0];
+      const cy = clip[1];
+      const w = clip[2];
       if (w <= 0) behind++;
       if (cx < -w) left++;
       if (cx > w) right++;
