@@ -1,6 +1,6 @@
 import { crc32, deflateSync } from 'node:zlib';
 import { describe, expect, test } from '@jest/globals';
-import { box, faultsOf, line, openMap, pixels, point, settled, useStage } from './harness.ts';
+import { box, countPixels, faultsOf, line, openMap, pixels, point, setSheet, settled, useStage } from './harness.ts';
 import { isNear, sheetOf, view } from './sheets.ts';
 
 const stage = useStage();
@@ -239,4 +239,26 @@ describe('symbols', () => {
     await settled(stage);
     expect(await faultsOf(stage)).toEqual([{ code: 'sheet.icon', hint: expect.stringContaining('"anchor"') }]);
   });
+});
+
+/** Lines that begin, end and have their middles beyond the screen, in pixels of 800 by 600, and how much of each is seen all the same. */
+const beyond: [string, object, [number, number][], number][] = [
+  ['a long one', { width: 6 }, [[-6000, 300], [810, 300]], 3000], // oxfmt-ignore
+  ['a wide one', { width: 300 }, [[200, 700], [600, 700]], 15_000], // oxfmt-ignore
+  ['one beside its line', { width: 20, offset: -150 }, [[100, 700], [700, 700]], 8000], // oxfmt-ignore
+  ['the mitre of a sharp corner', { width: 60, join: 'miter' }, [[340, 850], [400, 640], [460, 850]], 800], // oxfmt-ignore
+];
+
+test.each([0, 50])('strokes are seen of lines that lie beyond the screen, tilted by %s°', async (tilt) => {
+  const red = (stroke: object = {}) => ({ stroke: { color: '#ff0000', ...stroke } });
+  await openMap(stage, sheetOf([], red()), { center: [0, 0], zoom: 6, tilt, bearing: tilt / 2 });
+  const seen: string[] = [];
+  for (const [what, stroke, path, least] of beyond) {
+    const places = await stage.page.evaluate((path) => path.map((at) => window.map.toPlace(at)), path);
+    await setSheet(stage, sheetOf([line(places as number[][])], red(stroke)));
+    await settled(stage);
+    const [count] = await countPixels(stage, [255, 0, 0]);
+    seen.push(count > least ? what : `${what}: ${count} pixels`);
+  }
+  expect(seen).toEqual(beyond.map(([what]) => what));
 });
