@@ -148,3 +148,18 @@ describe('a map comes to rest', () => {
     expect(isNear((await pixels(stage, [Math.round(x), Math.round(y)]))[0], [95, 168, 160])).toBe(true);
   });
 });
+
+test('when fonts are there by their state alone, and nobody tells of it', async () => {
+  const { page } = stage;
+  await openMap(stage, sheet, view);
+  expect(await rests()).toBe(true);
+  await page.evaluate(() => {
+    const until = performance.now() + 700;
+    const status = () => (performance.now() < until ? 'loading' : 'loaded');
+    Object.defineProperty(document.fonts, 'status', { get: status, configurable: true });
+    window.map.addEventListener('settled', () => Object.assign(window, { rested: performance.now() > until }));
+    void window.map.move({ zoom: 6 });
+  });
+  await page.waitForFunction(() => 'rested' in window, undefined, { timeout: 5000 });
+  expect(await page.evaluate(() => (window as unknown as { rested: boolean }).rested)).toBe(true);
+});

@@ -37,6 +37,7 @@ export class Frames implements FrameLoopHost {
   readonly painter: Painter;
   private readonly listeners: FrameListener[] = [];
   private lastView: View | undefined;
+  private awaitsFonts = false;
 
   constructor(private readonly tools: FramesTools) {
     this.painter = new Painter(tools);
@@ -74,7 +75,23 @@ export class Frames implements FrameLoopHost {
     const { width, height } = context.state.size;
     // Labels are placed at most every 90 milliseconds; those that are due wait for their turn.
     if (stale.labels && graphics.device && width && height) return 'more';
-    return this.isLoading ? 'loading' : 'rest';
+    if (!this.isLoading) return 'rest';
+    this.awaitFonts();
+    return 'loading';
+  }
+
+  /** Looks after fonts until their state says that they are there: some browsers tell of it before, and then no more. */
+  private awaitFonts(): void {
+    if (this.awaitsFonts || document.fonts.status !== 'loading') return;
+    this.awaitsFonts = true;
+    const { context } = this.tools;
+    const look = () => {
+      this.awaitsFonts = false;
+      if (context.removed) return;
+      if (document.fonts.status === 'loading') this.awaitFonts();
+      else context.invalidate('overlay');
+    };
+    setTimeout(look, 100);
   }
 
   settled(): void {
