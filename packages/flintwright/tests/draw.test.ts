@@ -50,6 +50,8 @@ const press = async (page: Page, ...at: [number, number][]) => {
   for (const [x, y] of at) {
     if (Math.hypot(x - pressed[0], y - pressed[1]) < 40) await page.waitForTimeout(360);
     await page.mouse.click(x, y);
+    // The next press may be on what this one has put there.
+    await frame(page);
     pressed = [x, y];
   }
 };
