@@ -3,7 +3,7 @@
 import { fileURLToPath } from 'node:url';
 import vm from 'node:vm';
 import { TestEnvironment } from 'jest-environment-node';
-import { chromiumOptions } from './browser.mjs';
+import { chromiumOptions, drawUnsmoothed } from './browser.mjs';
 
 let browser;
 let server;
@@ -49,7 +49,7 @@ async function serveExamples() {
   return address.replace('127.0.0.1', 'localhost').replace('[::1]', 'localhost');
 }
 
-/** A Chromium whose pages draw without smoothed edges: drawn in software, they cost as much as all the rest of a frame. */
+/** A Chromium whose pages draw without smoothed edges. */
 async function launch() {
   const { chromium } = await import('playwright-core');
   const before = new Set(process._getActiveHandles());
@@ -60,12 +60,7 @@ async function launch() {
   const newContext = opened.newContext.bind(opened);
   opened.newContext = async (options) => {
     const context = await newContext(options);
-    await context.addInitScript(() => {
-      const { getContext } = HTMLCanvasElement.prototype;
-      HTMLCanvasElement.prototype.getContext = function (kind, options) {
-        return getContext.call(this, kind, kind === 'webgl2' ? { ...options, antialias: false } : options);
-      };
-    });
+    await context.addInitScript(drawUnsmoothed);
     const newPage = context.newPage.bind(context);
     context.newPage = async () => waitingLightly(handingTexts(await newPage()));
     return context;

@@ -47,7 +47,7 @@ const types = (project) => execFileSync(process.execPath, [tsc, '-b', join(root,
 function thinShaders(folder) {
   for (const name of readdirSync(folder).filter((name) => name.endsWith('.js'))) {
     const text = readFileSync(join(folder, name), 'utf8');
-    const thin = text.replace(/^[ \t]+/gm, '').replace(/[ \t]*\/\/(?!#).*$/gm, '');
+    const thin = text.replace(/^[ \t]+/gm, '').replace(/(?:^|[ \t]+)\/\/(?!#).*$/gm, '');
     if (thin !== text) writeFileSync(join(folder, name), thin);
   }
 }

@@ -11,7 +11,7 @@ import { chromium } from 'playwright-core';
 import { PNG } from 'pngjs';
 import puppeteer from 'puppeteer-core';
 import WebDriver from 'webdriver';
-import { chromiumOptions } from './browser.mjs';
+import { chromiumOptions, drawUnsmoothed } from './browser.mjs';
 import setUp from './test-setup.mjs';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
@@ -253,18 +253,12 @@ async function drive(name, engine, base) {
 
 await setUp();
 const server = await serveFolder(join(root, 'examples/dist'), { key: process.env.VITE_REACH_KEY, openFiles: true });
-// What is drawn in software takes twice as long with smoothed edges; the first page shows them.
-const unsmoothed = `<script>
-  const { getContext } = HTMLCanvasElement.prototype;
-  HTMLCanvasElement.prototype.getContext = function (kind, options) {
-    return getContext.call(this, kind, kind === 'webgl2' ? { ...options, antialias: false } : options);
-  };
-</script>`;
+// Only the first page shows smoothed edges; it is driven without them.
 server.addHook('onRequest', async ({ url }, reply) => {
   const [path] = url.split('?');
   if (!path.endsWith('/') || url === pages[0]) return undefined;
   const html = readFileSync(join(root, 'examples/dist', path, 'index.html'), 'utf8');
-  return reply.type('text/html').send(html.replace('<head>', `<head>${unsmoothed}`));
+  return reply.type('text/html').send(html.replace('<head>', `<head><script>(${drawUnsmoothed})()</script>`));
 });
 const base = (await server.listen({ port: 0, host: 'localhost' }))
   .replace('127.0.0.1', 'localhost')

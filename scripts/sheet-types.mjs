@@ -6,7 +6,8 @@ import { format } from 'oxfmt';
 import ts from 'typescript';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
-const files = ['types', 'symbol-types'].map((name) => join(root, `packages/core/src/sheet/${name}.ts`));
+const files = ['types', 'symbol-types'].map((name) => `packages/core/src/sheet/${name}.ts`);
+const { ignorePatterns: _, ...style } = JSON.parse(readFileSync(join(root, '.oxfmtrc.json'), 'utf8'));
 const schema = JSON.parse(readFileSync(join(root, 'packages/core/src/sheet/sheet.schema.json'), 'utf8'));
 const { $defs } = schema;
 const classes = $defs.scale.properties.classes;
@@ -63,7 +64,7 @@ const sentence = (text) => {
 };
 
 for (const file of files) {
-  const text = readFileSync(file, 'utf8');
+  const text = readFileSync(join(root, file), 'utf8');
   const source = ts.createSourceFile(file, text, ts.ScriptTarget.Latest, true);
   const edits = [];
   const silent = [];
@@ -82,12 +83,11 @@ for (const file of files) {
   if (silent.length) throw new Error(`the schema says nothing of ${silent.join(', ')}`);
   let out = text;
   for (const [from, to, comment] of edits.reverse()) out = out.slice(0, from) + comment + out.slice(to);
-  const { ignorePatterns: _, ...style } = JSON.parse(readFileSync(join(root, '.oxfmtrc.json'), 'utf8'));
   out = (await format(file, out, style)).code;
   if (process.argv.includes('--check')) {
     if (out !== text) {
       console.error(`${file} does not say what the schema says: run node scripts/sheet-types.mjs`);
       process.exit(1);
     }
-  } else writeFileSync(file, out);
+  } else writeFileSync(join(root, file), out);
 }

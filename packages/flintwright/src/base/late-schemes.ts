@@ -1,7 +1,7 @@
-import { fetchPart } from './fetch-part.js';
 import type { CompiledSheet } from '@flintwright/core';
 import { readSheetBy } from '@flintwright/core/internal';
 import type * as Schemes from '@flintwright/core/internal/schemes';
+import { fetchPart } from './fetch-part.js';
 
 /** The colour schemes, for all maps of the page, once a sheet has named one. */
 let schemes: typeof Schemes | undefined;

@@ -1,6 +1,6 @@
-import { fetchPart } from '../base/fetch-part.js';
 import { asFault, type SheetLayer } from '@flintwright/core';
 import type { FileWarning } from '@flintwright/core/files';
+import { fetchPart } from '../base/fetch-part.js';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
 import type { ReadFile, ReadLayer } from '../files/messages.js';
 import { isPicture } from '../files/icon-name.js';

@@ -1,5 +1,5 @@
-import { fetchPart } from '../base/fetch-part.js';
 import type { EditSpace } from '@flintwright/core/edit';
+import { fetchPart } from '../base/fetch-part.js';
 
 /**
  * The place that somebody has typed: decimal degrees, degrees, minutes and seconds, or the code of a coordinate system and two numbers,

@@ -1,5 +1,5 @@
-import { fetchPart } from '../base/fetch-part.js';
 import { Fault, type SheetIcon } from '@flintwright/core';
+import { fetchPart } from '../base/fetch-part.js';
 
 /** A picture that became an icon. */
 export interface IconFile {

@@ -1,5 +1,5 @@
-import { fetchPart } from '../base/fetch-part.js';
 import { faultFrom } from '@flintwright/core/internal';
+import { fetchPart } from '../base/fetch-part.js';
 import { inTextWorker } from '../base/text-worker.js';
 import type { FromFileWorker, ReadBlock, ReadFile, ReadRequest, ToFileWorker } from './messages.js';
 

@@ -1,6 +1,6 @@
-import { fetchPart } from '../base/fetch-part.js';
 import { asFault, Fault, type SheetData } from '@flintwright/core';
 import { mercatorGrid, type Camera } from '@flintwright/core/internal';
+import { fetchPart } from '../base/fetch-part.js';
 import type { DrawnData, DrawnImage, DrawnTile } from '../gl/drawn-tile.js';
 import type { FeatureEdit } from '../worker/messages.js';
 import type { Credit } from './credit.js';

@@ -1,6 +1,6 @@
-import { fetchPart } from '../base/fetch-part.js';
 import type { CompiledSheet } from '@flintwright/core';
 import { classesKey, type ClassesWanted } from '@flintwright/core/internal';
+import { fetchPart } from '../base/fetch-part.js';
 import type * as ClusterTool from './cluster-source.js';
 import type { LoadTools } from './tools.js';
 

@@ -1,6 +1,6 @@
-import { fetchPart } from '../base/fetch-part.js';
 import { Fault, type FeatureBlock } from '@flintwright/core';
 import { joined } from '@flintwright/core/internal';
+import { fetchPart } from '../base/fetch-part.js';
 import { fetchPieces } from './request.js';
 import type { OpenOptions } from './open-options.js';
 

@@ -1,5 +1,5 @@
-import { fetchPart } from '../base/fetch-part.js';
 import { Fault, type SheetData, type TileAddress } from '@flintwright/core';
+import { fetchPart } from '../base/fetch-part.js';
 import { ImageStore, type LoadImage } from './image-store.js';
 import { readCredit } from './credit.js';
 import { fetchBytes } from './request.js';

@@ -1,5 +1,5 @@
-import { fetchPart } from '../base/fetch-part.js';
 import { Fault, readPlace, type Place } from '@flintwright/core';
+import { fetchPart } from '../base/fetch-part.js';
 import type { FrameTarget } from './options.js';
 
 type Bounds = readonly [number, number, number, number];

@@ -1,6 +1,6 @@
-import { fetchPart } from '../base/fetch-part.js';
 import type { CompiledSheet, SheetNeed } from '@flintwright/core';
 import { useShapeFunctions } from '@flintwright/core/internal';
+import { fetchPart } from '../base/fetch-part.js';
 import { LatePart } from '../base/late-part.js';
 import { fetchSchemes } from '../base/late-schemes.js';
 import type { MapContext } from '../base/map-context.js';

@@ -1,4 +1,3 @@
-import { fetchPart } from '../base/fetch-part.js';
 import {
   asFault,
   type Sheet,
@@ -17,6 +16,7 @@ import {
   type MatrixGrid,
   type TileInView,
 } from '@flintwright/core/internal';
+import { fetchPart } from '../base/fetch-part.js';
 import type { MapContext } from '../base/map-context.js';
 import type * as SurfaceTools from '../gl/surfaces.js';
 import type { Sources } from '../load/sources.js';

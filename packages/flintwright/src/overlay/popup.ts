@@ -1,6 +1,6 @@
-import { fetchPart } from '../base/fetch-part.js';
 import { asFault, Fault, readPlace, type Place } from '@flintwright/core';
 import type { Camera } from '@flintwright/core/internal';
+import { fetchPart } from '../base/fetch-part.js';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
 import { listen } from '../base/live-counts.js';
 import type { MapContext } from '../base/map-context.js';
@@ -153,10 +153,7 @@ export class Popup implements Removable {
       box.append(sanitize(html));
       this.context.invalidate('overlay');
     } catch (error) {
-      if (this.open)
-        this.context.report(
-          asFault(error, 'popup.html', 'Check that the parts of the library are served beside the first.'),
-        );
+      if (this.open) this.context.report(asFault(error, 'popup.html', 'Check the HTML of the popup.'));
     }
   }
 

@@ -1,8 +1,8 @@
 // Room "publish": what is on the map as files: features in any format, a tile archive, or a whole map as one page.
-import { fetchPart } from '../base/fetch-part.js';
 import { Fault, type GeoJsonFeature, type Sheet, type SheetData } from '@flintwright/core';
 import { addressesOf, publishedPage } from '@flintwright/core/publish';
 import { faultFrom } from '@flintwright/core/internal';
+import { fetchPart } from '../base/fetch-part.js';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
 import { inTextWorker } from '../base/text-worker.js';
 import { readFile } from '../files/read-file.js';

@@ -1,6 +1,6 @@
-import { fetchPart } from '../base/fetch-part.js';
 import { Fault } from '@flintwright/core';
 import type { Candidate, Gazetteer, PlaceSource } from '@flintwright/core/places';
+import { fetchPart } from '../base/fetch-part.js';
 import { fetchBytes, type RequestHook } from '../load/request.js';
 import type { FoundPlace, PlaceFinder } from './finder.js';
 

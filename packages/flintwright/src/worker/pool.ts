@@ -1,6 +1,6 @@
-import { fetchPart, notFetched } from '../base/fetch-part.js';
 import { Fault, parseCql2, type FeatureBlock } from '@flintwright/core';
 import { buffersOfPieces, faultFrom, type ClassesWanted } from '@flintwright/core/internal';
+import { fetchPart, notFetched } from '../base/fetch-part.js';
 import { countLive } from '../base/live-counts.js';
 import { notStarted, startWorker } from '../base/start-worker.js';
 import { stillPacked } from './messages.js';

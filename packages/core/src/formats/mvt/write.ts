@@ -3,8 +3,9 @@ import { Kind, type Column, type FeatureBlock, type Value } from '../../features
 
 const encoder = new TextEncoder();
 
-/** Bytes of a varint of at most 28 bits. */
-const lengthOf = (value: number): number => (value < 0x80 ? 1 : value < 0x4000 ? 2 : value < 0x200000 ? 3 : 4);
+/** Bytes of a varint of at most 32 bits. */
+const lengthOf = (value: number): number =>
+  value < 0x80 ? 1 : value < 0x4000 ? 2 : value < 0x200000 ? 3 : value < 0x10000000 ? 4 : 5;
 
 /** Writes the wire form of protocol buffers, all into one list of bytes: what is nested is written in place, and its length put before it. */
 class WireWriter extends Growing<Uint8Array> {
@@ -39,7 +40,7 @@ class WireWriter extends Growing<Uint8Array> {
    */
   begin(field: number, guess = 0): number {
     this.small((field << 3) | 2);
-    this.reserve(4);
+    this.reserve(5);
     this.length += lengthOf(guess);
     return this.length;
   }
@@ -49,7 +50,7 @@ class WireWriter extends Growing<Uint8Array> {
     const size = this.length - start;
     const [left, wanted] = [lengthOf(guess), lengthOf(size)];
     if (left !== wanted) {
-      this.reserve(4);
+      this.reserve(5);
       this.data.copyWithin(start + wanted - left, start, this.length);
     }
     this.length = start - left;
