@@ -108,8 +108,8 @@ export type {
   SheetView,
 } from './sheet/types.js';
 export type { SheetIcon } from './sheet/icons.js';
-export { inspectSheet, readSheet } from './sheet/read.js';
-export { checkSheet, SheetFault } from './sheet/validate.js';
+export { checkSheet, inspectSheet, readSheet } from './sheet/read.js';
+export { SheetFault } from './sheet/validate.js';
 export { readSld, type ReadStyle } from './sld/read.js';
 export { writeSld, type WrittenStyle } from './sld/write.js';
 export { type Distortion, distortionAt } from './view/distortion.js';

@@ -27,10 +27,13 @@ export { compileTree } from './cql2/compile.js';
 export { compileText } from './cql2/compile-text.js';
 export { useShapeFunctions } from './cql2/shape-functions.js';
 export { withGeometryAnswers } from './cql2/geometry-answers.js';
-export { findColour, type Rgba } from './sheet/colour.js';
+export { cssColours, findColour } from './sheet/colour.js';
+export { findHexColour } from './sheet/hex-colour.js';
+export type { Rgba } from './sheet/hex-colour.js';
 export { unusableColours } from './sheet/colour-cells.js';
 export {
   compileSheet,
+  type CompileTools,
   extrusionTexels,
   fillTexels,
   heatTexels,
@@ -42,12 +45,21 @@ export { numberText } from './sheet/legend.js';
 export { changeLayer, withChange } from './sheet/change.js';
 export { iconSource, isIconAddress, isPath, isSvg } from './sheet/icons.js';
 export { symbolNames, unknownSymbol } from './sheet/lint.js';
-export { labelTexts, type LabelStyle, Portrayer, selectFeatures, stepOf, type ZoomStep } from './sheet/portray.js';
+export { type PlainLayer, plainPortrayal, type Portrayal, type ZoomStep } from './sheet/plain.js';
+export {
+  labelTexts,
+  type LabelStyle,
+  plainLayer,
+  Portrayer,
+  selectFeatures,
+  sheetPortrayal,
+  stepOf,
+} from './sheet/portray.js';
 export { rampWidth } from './sheet/ramp.js';
+export { compileScale } from './sheet/scale.js';
 export { classesKey, withFoundClasses } from './sheet/resolve.js';
 export { readSheetBy } from './sheet/validate.js';
-export { selfContained } from './sheet/self-contained.js';
-export type { ClassesWanted } from './sheet/value-kinds.js';
+export type { ClassesWanted, ValueTools } from './sheet/value-kinds.js';
 export { Camera, fieldOfView, type Size, viewHolding } from './view/camera.js';
 export { fitView } from './view/fit.js';
 export { type Matrix, multiply, translated } from './view/matrix.js';
@@ -63,7 +75,7 @@ export { projectedGround, type ProjectedTile, projectTile } from './mesh/project
 export { gap, MeshBuilder, type MeshRange, type TileMesh } from './mesh/tile-mesh.js';
 export { CollisionGrid } from './layout/collision-grid.js';
 export { distanceField } from './layout/distance-field.js';
-export type { LabelAnchors } from './layout/label-anchors.js';
+export { type LabelAnchors, labelAnchorsOf } from './layout/label-anchors.js';
 export { layAlong, type PathPiece, placesAlong } from './layout/path-text.js';
 export {
   buffersOfPrepared,
@@ -76,6 +88,7 @@ export {
 export { greatCircles } from './tiling/great-circles.js';
 export { unwrapped } from './tiling/unwrap.js';
 export type { FeatureFormat, FeatureTextOptions } from './formats/feature-format.js';
+export { isGeoJsonLines } from './formats/geojson/read.js';
 export { scanPoints } from './formats/geojson/scan-points.js';
 export { scanTable } from './formats/table/scan.js';
 export { featureFormats, formatOf, readFeatureBytes } from './formats/feature-text.js';

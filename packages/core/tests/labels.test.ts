@@ -7,7 +7,9 @@ import {
   layAlong,
   mercatorLat,
   numbered,
+  labelAnchorsOf,
   prepareTile,
+  sheetPortrayal,
   webMercatorHalf,
 } from '@flintwright/core/internal';
 
@@ -55,7 +57,8 @@ describe('labels', () => {
             blocks: [cut],
             layers: sheet.layers,
             zoom: z,
-            sprites: () => 0,
+            portrayal: sheetPortrayal(() => 0),
+            anchorsOf: labelAnchorsOf,
             wholes: (row) => cutter.middle(row),
           }).layers;
           // Metres from the anchor, the middle of the tile, to parts of the world from its middle.

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { BlockBuilder, readGeoJson, readSheet, TileCutter } from '@flintwright/core';
-import { featureNear, gap, MeshBuilder, prepareTile } from '@flintwright/core/internal';
+import { featureNear, gap, MeshBuilder, labelAnchorsOf, prepareTile, sheetPortrayal } from '@flintwright/core/internal';
 
 function tileBlock(kind: 1 | 2 | 3, rings: number[][][]) {
   const builder = new BlockBuilder('x', 'tile', 4096);
@@ -140,7 +140,8 @@ describe('from features to buffers', () => {
       blocks: [cut],
       layers: sheet.layers,
       zoom: 6,
-      sprites: () => 0,
+      portrayal: sheetPortrayal(() => 0),
+      anchorsOf: labelAnchorsOf,
       shown: [5, 9],
     });
     expect(prepared.layers.map(({ layer }) => layer)).toEqual(['areas']);

@@ -1,6 +1,16 @@
 import { describe, expect, test } from '@jest/globals';
 import { attributesOf, Kind, readSheet, TileCutter, writeTile, readTile, type Sheet } from '@flintwright/core';
-import { buffersOfPrepared, Camera, prepareTile, tilesInView, webMercator } from '@flintwright/core/internal';
+import {
+  buffersOfPrepared,
+  Camera,
+  labelAnchorsOf,
+  plainLayer,
+  plainPortrayal,
+  prepareTile,
+  sheetPortrayal,
+  tilesInView,
+  webMercator,
+} from '@flintwright/core/internal';
 import { blockOf, type Thing } from './sample-things.ts';
 
 describe('a tile on its way', () => {
@@ -29,7 +39,14 @@ describe('a tile on its way', () => {
         { id: 'none', of: 'd', where: 'berths > 99', fill: '#000000' },
       ]),
     );
-    const prepared = prepareTile({ tile, blocks: [block], layers, zoom: tile.z, sprites: () => 0 });
+    const prepared = prepareTile({
+      tile,
+      blocks: [block],
+      layers,
+      zoom: tile.z,
+      portrayal: sheetPortrayal(() => 0),
+      anchorsOf: labelAnchorsOf,
+    });
     const [areas, places] = prepared.layers;
     const drawn = (one: typeof areas) => [...one.features].map((f) => attributesOf(prepared.blocks[one.block], f));
     expect(drawn(areas).every(({ berths }) => Number(berths) >= 4)).toBe(true);
@@ -62,6 +79,63 @@ describe('a tile on its way', () => {
     const buffers = buffersOfPrepared(prepared);
     expect(new Set(buffers).size).toBe(buffers.length);
     expect(structuredClone(prepared, { transfer: buffers }).layers.length).toBe(prepared.layers.length);
+  });
+
+  test('is the same by plain layers, handed over as data, as by those of the sheet', () => {
+    const block = cutter().tile(tile)!;
+    const compiled = readSheet(
+      sheet([
+        {
+          id: 'areas',
+          of: 'd',
+          fill: { color: '#336699cc', opacity: 0.5 },
+          stroke: [{ width: '3m' }, { color: '#fff', dash: [4, 2] }],
+        },
+        { id: 'blocks', of: 'd', zoom: [0, 9], opacity: 0.4, extrusion: { height: 12, color: '#123' } },
+        { id: 'places', of: 'd', mark: { shape: 'star', size: 9, outline: { color: '#abcd', width: 2 } } },
+      ]),
+    );
+    expect(compiled.plain).toBe(true);
+    const { layers } = compiled;
+    const sprites = (name: string) => (name === 'star' ? 6 : 0);
+    const task = { tile, blocks: [block], zoom: 5.3 };
+    const whole = prepareTile({ ...task, layers, portrayal: sheetPortrayal(sprites), anchorsOf: labelAnchorsOf });
+    const handed = structuredClone(layers.map((layer) => plainLayer(layer, sprites)));
+    const plain = prepareTile({ ...task, layers: handed, portrayal: plainPortrayal });
+    const { layers: steps, ...rest } = whole;
+    const { layers: plainSteps, ...plainRest } = plain;
+    expect(plainRest).toEqual(rest);
+    // How long an appearance holds does not matter where it holds for good.
+    const still = (list: typeof steps) => list.map(({ step: _, ...layer }) => layer);
+    expect(still(plainSteps)).toEqual(still(steps));
+    expect(rest.rows.some((value) => value !== 0)).toBe(true);
+  });
+
+  test.each([
+    ['an expression', { fill: { color: { is: 'kind' } } }],
+    ['a filter', { where: 'berths > 3', fill: '#336699' }],
+    [
+      'a scale by zoom',
+      {
+        stroke: {
+          width: {
+            by: 'zoom',
+            ramp: [
+              [3, 1],
+              [9, 4],
+            ],
+          },
+        },
+      },
+    ],
+    ['a label', { label: { text: 'name' } }],
+    ['a rule for some zooms', { rules: [{ zoom: [3, 9], fill: '#336699' }] }],
+    ['a colour by its name', { fill: 'teal' }],
+    ['a look of clusters that goes by count', { mark: {}, clusters: { mark: { size: { is: 'count' } } } }],
+  ])('is not plain with %s', (_, layer) => {
+    const one = { id: 'one', of: 'd', ...layer };
+    const { plain } = readSheet({ sheet: 1, data: { d: { features: '', cluster: {} } }, layers: [one] });
+    expect(plain).toBe(false);
   });
 
   test('is the same from features in memory and from the bytes of a tile', () => {

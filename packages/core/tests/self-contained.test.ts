@@ -1,6 +1,14 @@
 import { expect, test } from '@jest/globals';
 import { findScheme, readGeoJson, readSheet, type Sheet } from '@flintwright/core';
-import { compileSheet, Portrayer, selectFeatures, selfContained } from '@flintwright/core/internal';
+import {
+  compileScale,
+  compileSheet,
+  compileTree,
+  cssColours,
+  Portrayer,
+  selectFeatures,
+} from '@flintwright/core/internal';
+import { selfContained } from '@flintwright/core/internal/values';
 import { sheet } from './sample-sheets.ts';
 
 test('a sheet made self-contained compiles to the same layers, without a parser and without schemes', () => {
@@ -19,9 +27,13 @@ test('a sheet made self-contained compiles to the same layers, without a parser 
   ]);
   const [ours, theirs] = [
     readSheet(raw),
-    compileSheet(JSON.parse(JSON.stringify(selfContained(raw, findScheme))) as Sheet, (fault) => {
-      throw fault;
-    }),
+    compileSheet(
+      JSON.parse(JSON.stringify(selfContained(raw, findScheme))) as Sheet,
+      (fault) => {
+        throw fault;
+      },
+      { values: { colours: cssColours, expression: compileTree, scale: compileScale } },
+    ),
   ];
   expect(theirs.layers.map(({ signature }) => signature)).toEqual(ours.layers.map(({ signature }) => signature));
   const block = readGeoJson({

@@ -3,9 +3,8 @@ import { buffersOf, type FeatureBlock } from '../features/block.js';
 import type { TileAddress } from '../grid/address.js';
 import type { ProjectedTile } from '../mesh/project-tile.js';
 import { MeshBuilder, type MeshRange, type Placement, type TileMesh } from '../mesh/tile-mesh.js';
-import type { CompiledLayer } from '../sheet/compile.js';
-import { Portrayer, selectFeatures, stepOf, type ZoomStep } from '../sheet/portray.js';
-import { labelAnchorsOf, type LabelAnchors, type Wholes } from './label-anchors.js';
+import type { Portrayal, ShownLayer, ZoomStep } from '../sheet/plain.js';
+import type { LabelAnchors, Wholes } from './label-anchors.js';
 
 /** One layer of the sheet in one tile. */
 export interface PreparedLayer {
@@ -54,21 +53,32 @@ export function placementOf(
   };
 }
 
+/** Finds the places of labels. */
+export type LabelFinder<L> = (
+  layer: L,
+  block: FeatureBlock,
+  features: Uint32Array,
+  place: Placement,
+  wholes: Wholes | undefined,
+) => LabelAnchors;
+
 /** The input for preparing a tile. */
-export interface PrepareTileOptions {
+export interface PrepareTileOptions<L extends ShownLayer> {
   readonly tile: TileAddress;
   /** Features of the tile in tile units, a block for each layer of the tile. */
   readonly blocks: readonly FeatureBlock[];
   /** Layers of the sheet that draw them. */
-  readonly layers: readonly CompiledLayer[];
+  readonly layers: readonly L[];
+  /** Decides which features they draw, and what these look like. */
+  readonly portrayal: Portrayal<L>;
   /** Zoom level of the view, for the first appearance. */
   readonly zoom: number;
-  /** Number of a shape or icon by its name. */
-  readonly sprites: (name: string) => number;
   /** Zoom levels at which the tile may be seen; layers that keep clear of them are left out. Default all. */
   readonly shown?: ZoomStep;
   /** Projects features onto the surface; without it tiles are only moved and scaled. */
   readonly project?: TileProjector | undefined;
+  /** Finds the places of labels; without it there are none. */
+  readonly anchorsOf?: LabelFinder<L> | undefined;
   /** Where labels of whole features go, for tiles that are cut from features; see `TileCutter.middle`. */
   readonly wholes?: Wholes | undefined;
 }
@@ -77,16 +87,17 @@ export interface PrepareTileOptions {
  * Takes one tile down the road from features to buffers: selection, appearance, meshes and label anchors for every layer that draws one
  * of its blocks.
  */
-export function prepareTile({
+export function prepareTile<L extends ShownLayer>({
   tile,
   blocks: source,
   layers,
+  portrayal,
   zoom,
-  sprites,
   shown = [0, 25],
   project,
+  anchorsOf,
   wholes,
-}: PrepareTileOptions): PreparedTile {
+}: PrepareTileOptions<L>): PreparedTile {
   const blocks = source.map((block) => ({ ...block, tile }));
   const builder = new MeshBuilder(placementOf(tile, 4096));
   const projected: (ProjectedTile | undefined)[] = [];
@@ -98,9 +109,9 @@ export function prepareTile({
     const block = layer.from === '' ? 0 : blocks.findIndex((candidate) => candidate.name === layer.from);
     const source = blocks[block];
     if (!source || layer.zoom[0] >= shown[1] || layer.zoom[1] <= shown[0]) continue;
-    const features = selectFeatures(layer, source);
+    const features = portrayal.select(layer, source);
     if (!features.length) continue;
-    const step = stepOf(layer, zoom);
+    const step = portrayal.step(layer, zoom);
     const laid = project && (projected[block] ??= project(source, tile));
     const place = laid ? plainPlacement : placementOf(tile, source.extent);
     const range = builder.at(place).add(laid?.lines ?? source, features, texel, layer.texels, {
@@ -111,7 +122,7 @@ export function prepareTile({
       extrusion: layer.hasExtrusion,
       ...(laid ? { fills: laid.fills, plan: laid.plan } : {}),
     });
-    const portrayed = new Portrayer(layer, source, step, sprites).rows(features);
+    const portrayed = portrayal.rows(layer, source, features, step);
     prepared.push({
       layer: layer.id,
       signature: layer.signature,
@@ -121,8 +132,8 @@ export function prepareTile({
       range,
       step,
       ...(layer.heat ? { peak: heatPeak(source, features, portrayed, layer) } : {}),
-      ...(layer.hasLabel
-        ? { labelAnchors: laidSpots(labelAnchorsOf(layer, source, features, place, wholes), laid) }
+      ...(layer.hasLabel && anchorsOf
+        ? { labelAnchors: laidSpots(anchorsOf(layer, source, features, place, wholes), laid) }
         : {}),
     });
     rows.push(portrayed);
@@ -162,7 +173,7 @@ function laidSpots(spots: LabelAnchors, laid: ProjectedTile | undefined): LabelA
 }
 
 /** The greatest sum of weights in any cell of a grid of 16 by 16 laid over the tile. */
-function heatPeak(block: FeatureBlock, features: Uint32Array, rows: Float32Array, layer: CompiledLayer): number {
+function heatPeak(block: FeatureBlock, features: Uint32Array, rows: Float32Array, layer: ShownLayer): number {
   const cells = new Float64Array(256);
   const { coords, extent, featureParts, partRings, ringStarts } = block;
   for (let i = 0; i < features.length; i++) {

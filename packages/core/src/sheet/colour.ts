@@ -1,8 +1,6 @@
 import { color, rgb, type ColorCommonInstance } from 'd3-color';
 import { interpolateHcl, interpolateLab, interpolateRgb } from 'd3-interpolate';
-
-/** Red, green, blue and alpha, 0 to 1, with the colour already multiplied by alpha. */
-export type Rgba = readonly [number, number, number, number];
+import { findHexColour, type Colours, type Rgba } from './hex-colour.js';
 
 const known = new Map<string, Rgba | undefined>();
 
@@ -19,8 +17,8 @@ function withCommas(text: string): string {
 /** A CSS colour (CSS Color Module Level 3 forms, and those with spaces) as {@link Rgba}, or undefined when the text is none. */
 export function findColour(text: string): Rgba | undefined {
   if (known.has(text)) return known.get(text);
-  const parsed = color(withCommas(text));
-  let colour: Rgba | undefined;
+  let colour = findHexColour(text);
+  const parsed = colour ? undefined : color(withCommas(text));
   if (parsed) {
     // A clear colour has no red, green and blue of its own.
     const { r, g, b, opacity } = rgb(parsed as ColorCommonInstance);
@@ -36,6 +34,11 @@ export function findColour(text: string): Rgba | undefined {
 
 const mixers = { lab: interpolateLab, rgb: interpolateRgb, hcl: interpolateHcl };
 
-/** A function that mixes two CSS colours; the default space is CIE Lab, in which equal steps look equal. */
-export const colourMix = (from: string, to: string, space: 'lab' | 'rgb' | 'hcl' = 'lab') =>
-  mixers[space](withCommas(from), withCommas(to));
+/** All CSS colours; they are mixed by default in CIE Lab, in which equal steps look equal. */
+export const cssColours: Colours = {
+  find: findColour,
+  mix(from, to, space = 'lab') {
+    const mixed = mixers[space](withCommas(from), withCommas(to));
+    return (t) => findColour(mixed(t))!;
+  },
+};

@@ -1,16 +1,14 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { formlessIcons } from './icons.js';
-import type { SymbolTools } from './symbols.js';
-import type { Sheet, SheetLayer } from './types.js';
-import { compileExpression, type colourKind, type Report } from './value-kinds.js';
+import type { CompiledStroke, SymbolTools } from './symbols.js';
+import type { Sheet, SheetData, SheetLayer, SheetRule } from './types.js';
+import { compileExpression, type colourKind, type CompiledValue, type Report } from './value-kinds.js';
+
+type ColourKind = ReturnType<typeof colourKind>;
 
 /** Colours of the palette by day and by night: each is one, and the dark ones have names of the palette. */
-export function checkPalettes(
-  { palette = {}, dark = {} }: Sheet,
-  colours: ReturnType<typeof colourKind>,
-  report: Report,
-) {
+function palettes({ palette = {}, dark = {} }: Sheet, colours: ColourKind, report: Report): void {
   for (const [key, list] of Object.entries({ palette, dark }))
     for (const [name, colour] of Object.entries(list)) {
       const at = `$.${key}.${name}`;
@@ -37,7 +35,7 @@ export function checkPalettes(
 }
 
 /** Icons of the sheet: each is one of the forms that are drawn. */
-export function checkIcons({ icons = {} }: Sheet, report: Report): void {
+function icons({ icons = {} }: Sheet, report: Report): void {
   for (const name of formlessIcons(icons))
     report(
       new Fault(
@@ -50,7 +48,7 @@ export function checkIcons({ icons = {} }: Sheet, report: Report): void {
 }
 
 /** Reads the expressions of a popup, so that a fault in them is told with the others. */
-export function checkPopup({ popup }: SheetLayer, path: string, tools: SymbolTools): void {
+function popup({ popup }: SheetLayer, path: string, tools: SymbolTools): void {
   if (!popup) return;
   const read = (text: string | undefined, at: string) => {
     if (text !== undefined) compileExpression(text, `${path}.popup.${at}`, tools);
@@ -65,3 +63,213 @@ export function checkPopup({ popup }: SheetLayer, path: string, tools: SymbolToo
     }
   }
 }
+
+/** Names of layers: each only once. */
+function names({ layers }: Sheet, report: Report): void {
+  const seen = new Set<string>();
+  layers.forEach(({ id }, index) => {
+    if (seen.has(id))
+      report(
+        new Fault(
+          'sheet.layer.twice',
+          `two layers are called "${id}"`,
+          'Give each layer a name of its own.',
+          `$.layers[${index}].id`,
+        ),
+      );
+    seen.add(id);
+  });
+}
+
+/** Checks that a layer fits the data it draws. */
+function data(
+  entry: SheetData | undefined,
+  name: string,
+  layer: SheetLayer,
+  path: string,
+  sheet: Sheet,
+  report: Report,
+): void {
+  const known = Object.keys(sheet.data ?? {});
+  if (!entry) {
+    const near = nearestSpelling(name, known);
+    report(
+      new Fault(
+        'sheet.data',
+        `there is no data called "${name}"`,
+        near ? `Did you mean "${near}"?` : `The sheet's data: ${known.join(', ') || 'none'}.`,
+        `${path}.of`,
+      ),
+    );
+    return;
+  }
+  if (entry.tiles !== undefined && !layer.of.includes('/'))
+    report(
+      new Fault(
+        'sheet.of',
+        `"${name}" holds tiles, which have layers, and "of" names none`,
+        `Write "${name}/…" with the name of a layer; flintwright inspect lists them.`,
+        `${path}.of`,
+      ),
+    );
+  if (entry.cluster && entry.features === undefined)
+    report(
+      new Fault(
+        'sheet.cluster',
+        `"${name}" is to be clustered, and holds no features`,
+        'Points come together only where all of them are there; give them as "features".',
+        `$.data.${name}.cluster`,
+      ),
+    );
+  if ((entry.images !== undefined) !== (layer.image !== undefined))
+    report(
+      new Fault(
+        'sheet.image',
+        entry.images === undefined
+          ? `layer "${layer.id}" has an image, and "${name}" holds no pictures`
+          : `"${name}" holds pictures, and layer "${layer.id}" has no image`,
+        entry.images === undefined
+          ? 'Give the data "images", or draw its features with fill, stroke, mark or label.'
+          : 'Write "image": {} in the layer.',
+        path,
+      ),
+    );
+}
+
+/** Class limits that are still to be found: only where all features are there. */
+function classes(entry: SheetData | undefined, path: string, report: Report): void {
+  if (entry?.tiles !== undefined)
+    report(
+      new Fault(
+        'sheet.classes.tiles',
+        `class limits cannot be found in tiles, which never are there all at once`,
+        'Give the limits as "breaks"; flintwright inspect shows the range of each attribute.',
+        `${path}.classes`,
+      ),
+    );
+}
+
+function zoom(range: readonly [number, number] | undefined, path: string, report: Report): void {
+  if (range && !(range[0] < range[1]))
+    report(
+      new Fault(
+        'sheet.zoom',
+        `zooms from ${range[0]} to ${range[1]} hold nothing`,
+        'Write [first, end] with first below end.',
+        `${path}.zoom`,
+      ),
+    );
+}
+
+/** Whether a layer draws anything. */
+function drawing({ id }: SheetLayer, nothing: boolean, path: string, report: Report): void {
+  if (nothing)
+    report(
+      new Fault(
+        'sheet.layer.empty',
+        `layer "${id}" says nothing to draw`,
+        'Give it a fill, a stroke, a mark, a label, a heat or an extrusion.',
+        path,
+      ),
+    );
+}
+
+/** Gradients along lines, of a layer that has some. */
+function gradients(
+  entry: SheetData | undefined,
+  strokes: readonly CompiledStroke[],
+  path: string,
+  report: Report,
+): void {
+  if (entry?.tiles !== undefined)
+    report(
+      new Fault(
+        'sheet.gradient.tiles',
+        'a gradient runs along whole lines, and tiles hold only pieces of them',
+        'Give the lines as "features".',
+        path,
+      ),
+    );
+  if (strokes.some(({ dash, marks }) => dash.length || marks))
+    report(
+      new Fault(
+        'sheet.stroke',
+        'a layer has a gradient along its lines beside dashes or marks',
+        'Give the one and the other layers of their own.',
+        path,
+      ),
+    );
+}
+
+function clusters(sheet: Sheet, id: string, of: string, path: string, report: Report): void {
+  if (!sheet.data?.[of]?.cluster)
+    report(
+      new Fault(
+        'sheet.clusters',
+        `layer "${id}" says how clusters look, and the points of "${of}" do not come together`,
+        `Give the data its "cluster": {}.`,
+        `${path}.clusters`,
+      ),
+    );
+}
+
+function rule(
+  { rules }: SheetLayer,
+  { where, otherwise }: SheetRule,
+  index: number,
+  path: string,
+  report: Report,
+): void {
+  if (where !== undefined && otherwise)
+    report(new Fault('sheet.rule', 'a rule has both where and otherwise', 'Keep one of them.', path));
+  if (otherwise && rules && index < rules.length - 1)
+    report(new Fault('sheet.rule', 'rules after an "otherwise" are never reached', 'Put "otherwise" last.', path));
+}
+
+/** Whether there is a scheme of that name. */
+function scheme(name: string, known: readonly string[], path: string, report: Report): boolean {
+  if (known.includes(name)) return true;
+  const near = nearestSpelling(name, known);
+  report(
+    new Fault(
+      'sheet.scheme',
+      `there is no scheme "${name}"`,
+      near ? `Did you mean "${near}"?` : `Schemes: ${known.join(', ')}.`,
+      path,
+    ),
+  );
+  return false;
+}
+
+function background({ properties }: CompiledValue<unknown>, report: Report): void {
+  if (properties.length)
+    report(
+      new Fault(
+        'sheet.background',
+        'the background has no attributes to go by',
+        'Use a colour, or a scale by zoom.',
+        '$.background',
+      ),
+    );
+}
+
+/** Looks for what is of the right form in a sheet and yet wrong, and reports it. */
+export const sheetChecks = {
+  whole(sheet: Sheet, colours: ColourKind, report: Report): void {
+    palettes(sheet, colours, report);
+    icons(sheet, report);
+    names(sheet, report);
+  },
+  data,
+  classes,
+  zoom,
+  popup,
+  drawing,
+  gradients,
+  clusters,
+  rule,
+  scheme,
+  background,
+};
+
+export type SheetChecks = typeof sheetChecks;

@@ -1,6 +1,3 @@
-import { Fault } from '../base/fault.js';
-import { nearestSpelling } from '../base/spelling.js';
-import { checkIcons, checkPalettes, checkPopup } from './compile-checks.js';
 import {
   compileHeat,
   compileImage,
@@ -20,16 +17,17 @@ import {
   compileFilter,
   type ClassesWanted,
   type CompiledValue,
-  type ExpressionCompiler,
+  still,
   type Report,
   type Schemes,
+  type ValueTools,
 } from './value-kinds.js';
 import { compileValue } from './value.js';
-import type { Rgba } from './colour.js';
-import { compileTree, type CompiledExpression } from '../cql2/compile.js';
-import type { Expression } from '../cql2/tree.js';
+import { findHexColour, type Rgba } from './hex-colour.js';
+import type { CompiledExpression } from '../cql2/compile.js';
 import type { PartialSymbols } from './symbol-types.js';
-import type { Sheet, SheetData, SheetLayer, SheetRule } from './types.js';
+import type { SheetChecks } from './compile-checks.js';
+import type { Sheet, SheetLayer, SheetRule } from './types.js';
 
 export type * from './symbols.js';
 
@@ -92,13 +90,18 @@ export interface CompiledLayer {
   readonly source: SheetLayer;
 }
 
-/** What a sheet takes beyond the common: the colour schemes, or the functions that measure shapes and compare them. */
-export type SheetNeed = 'schemes' | 'shapes';
+/**
+ * What a sheet takes beyond the common: what reads expressions, scales and colours that are not in hexadecimal, the colour schemes, or the
+ * functions that measure shapes and compare them.
+ */
+export type SheetNeed = 'values' | 'schemes' | 'shapes';
 
 export interface CompiledSheet {
   readonly sheet: Sheet;
   /** What it takes beyond the common. */
   readonly needs: ReadonlySet<SheetNeed>;
+  /** Whether no value differs from feature to feature or with the zoom, and every colour is written in hexadecimal. */
+  readonly plain: boolean;
   readonly layers: readonly CompiledLayer[];
   readonly background: CompiledValue<Rgba>;
   /** Colours of gradients and heat: 256 RGBA bytes each, multiplied by alpha, by the numbers that strokes and heats name. */
@@ -115,184 +118,111 @@ export const extrusionTexels = 3;
 
 const always: readonly [number, number] = [0, 25];
 
-/** Tools of a compiler of sheets. A sheet that has been made {@link selfContained} needs none of it. */
+/** Tools of a compiler of sheets. */
 export interface CompileTools {
-  /** Colour schemes by name. */
+  /** Reads values of every form; without it, something stands in for those that are not plain. */
+  readonly values?: ValueTools | undefined;
+  /** Colour schemes by name. A sheet that has been made {@link selfContained} names none. */
   readonly schemes?: Schemes;
-  /** Reads CQL2 text; without it only trees are understood. */
-  readonly expression?: ExpressionCompiler;
+  /** Looks for what is of the right form and yet wrong. A sheet that was found sound before needs no looking. */
+  readonly checks?: SheetChecks;
 }
 
+const clear: Rgba = [0, 0, 0, 0];
+
+/** Calls of functions that measure shapes or compare them, as far as a glance tells. */
+const callsShapes = /\b(?:area|length|s_[a-z]+)\s*\(|"op":"(?:area|length|s_[a-z]+)"/i;
+
+/** What stands in for what reads values, while that is not there: every value is taken for sound, and shows nothing. */
+const standIns: ValueTools = {
+  colours: { find: () => clear, mix: () => () => clear },
+  expression: (source) => ({
+    ...still,
+    text: String(source),
+    tree: source,
+    usesShapes: callsShapes.test(JSON.stringify(source)),
+    sort: 'any',
+    bind: () => () => undefined,
+  }),
+  scale: (_, { colours, other }) => ({ ...still, bind: () => () => (colours ? (clear as typeof other) : other) }),
+};
+
 /** Compiles a sheet of the right form; faults in its values go to `report` with their JSON paths. */
-export function compileSheet(
-  sheet: Sheet,
-  report: Report,
-  { schemes, expression = compileTree }: CompileTools = {},
-): CompiledSheet {
-  const colours = colourKind(sheet.palette ?? {});
+export function compileSheet(sheet: Sheet, report: Report, { schemes, checks, values }: CompileTools): CompiledSheet {
+  const forms = values ?? standIns;
+  let plain = true;
+  const beyondPlain = <T>(value: T): T => {
+    plain = false;
+    return value;
+  };
+  const colours = colourKind(sheet.palette ?? {}, {
+    find: (text) => findHexColour(text) ?? beyondPlain(forms.colours.find(text)),
+    mix: (from, to, space) => beyondPlain(forms.colours.mix(from, to, space)),
+  });
   const names = Object.keys(sheet.palette ?? {});
-  checkPalettes(sheet, colours, report);
-  checkIcons(sheet, report);
-  const seen = new Set<string>();
+  checks?.whole(sheet, colours, report);
   const ramps: Uint8Array[] = [];
   const needs = new Set<SheetNeed>();
   const rampNumbers = new Map<string, number>();
-  const tools = {
+  const tools: LayerTools = {
     colours,
     names,
     report,
-    expression: (source: string | Expression) => {
-      const compiled = expression(source);
+    checks,
+    expression: (source) => {
+      const compiled = forms.expression(source);
       if (compiled.usesShapes) needs.add('shapes');
       return compiled;
     },
-    scheme: schemeFinder(schemes, report, needs),
+    scale: (scale, kind, path, context) => beyondPlain(forms.scale(scale, kind, path, context)),
+    scheme: (name, count, at) => {
+      needs.add('schemes');
+      if (checks && schemes && !checks.scheme(name, schemes.names, at, report)) return undefined;
+      // Something stands in for colours that are not there yet, so that all else is looked at.
+      return schemes?.find(name, count) ?? (schemes && Array<string>(count).fill('#888'));
+    },
     // Ramps are known by what the sheet says, so that whoever compiles it gives them the same numbers.
-    ramp: (key: string, bake: () => Uint8Array) => {
+    ramp: (key, bake) => {
       let number = rampNumbers.get(key);
       if (number === undefined) rampNumbers.set(key, (number = ramps.push(bake()) - 1));
       return number;
     },
-  };
-  const layers = sheet.layers.map((layer, index) => {
-    const path = `$.layers[${index}]`;
-    if (seen.has(layer.id))
-      report(
-        new Fault(
-          'sheet.layer.twice',
-          `two layers are called "${layer.id}"`,
-          'Give each layer a name of its own.',
-          `${path}.id`,
-        ),
-      );
-    seen.add(layer.id);
-    return compileLayer(sheet, layer, index, path, { ...tools, wanted: () => {} });
-  });
-  const background = compileValue(sheet.background, colours, [0, 0, 0, 0] as Rgba, '$.background', {
-    ...tools,
     wanted: () => {},
-  });
-  if (background.properties.length)
-    report(
-      new Fault(
-        'sheet.background',
-        'the background has no attributes to go by',
-        'Use a colour, or a scale by zoom.',
-        '$.background',
-      ),
-    );
-  return { sheet, needs, layers, background, ramps };
-}
-
-/** Finds the colours of a scheme and reports one that there is not; without schemes all goes unsaid. */
-function schemeFinder(schemes: Schemes | undefined, report: Report, needs: Set<SheetNeed>): SymbolTools['scheme'] {
-  return (name, count, at) => {
-    needs.add('schemes');
-    if (schemes && !schemes.names.includes(name)) {
-      const near = nearestSpelling(name, schemes.names);
-      report(
-        new Fault(
-          'sheet.scheme',
-          `there is no scheme "${name}"`,
-          near ? `Did you mean "${near}"?` : `Schemes: ${schemes.names.join(', ')}.`,
-          at,
-        ),
-      );
-      return undefined;
-    }
-    // Something stands in for colours that are not there yet, so that all else is looked at.
-    return schemes?.find(name, count) ?? (schemes && Array<string>(count).fill('#888'));
   };
+  const layers = sheet.layers.map((layer, index) => compileLayer(sheet, layer, index, `$.layers[${index}]`, tools));
+  const background = compileValue(sheet.background, colours, [0, 0, 0, 0] as Rgba, '$.background', tools);
+  checks?.background(background, report);
+  const looks = layers.flatMap(({ clusterLook }) => clusterLook ?? []);
+  if ([background, ...layers, ...looks].some(({ expressions, usesZoom }) => usesZoom || expressions.length))
+    plain = false;
+  if (!plain && !values) needs.add('values');
+  return { sheet, needs, plain, layers, background, ramps };
 }
 
-/** Checks that a layer fits the data it draws. */
-function checkData(
-  data: SheetData | undefined,
-  name: string,
-  layer: SheetLayer,
-  path: string,
-  sheet: Sheet,
-  report: Report,
-): void {
-  const known = Object.keys(sheet.data ?? {});
-  if (!data) {
-    const near = nearestSpelling(name, known);
-    report(
-      new Fault(
-        'sheet.data',
-        `there is no data called "${name}"`,
-        near ? `Did you mean "${near}"?` : `The sheet's data: ${known.join(', ') || 'none'}.`,
-        `${path}.of`,
-      ),
-    );
-    return;
-  }
-  if (data.tiles !== undefined && !layer.of.includes('/'))
-    report(
-      new Fault(
-        'sheet.of',
-        `"${name}" holds tiles, which have layers, and "of" names none`,
-        `Write "${name}/…" with the name of a layer; flintwright inspect lists them.`,
-        `${path}.of`,
-      ),
-    );
-  if (data.cluster && data.features === undefined)
-    report(
-      new Fault(
-        'sheet.cluster',
-        `"${name}" is to be clustered, and holds no features`,
-        'Points come together only where all of them are there; give them as "features".',
-        `$.data.${name}.cluster`,
-      ),
-    );
-  if ((data.images !== undefined) !== (layer.image !== undefined))
-    report(
-      new Fault(
-        'sheet.image',
-        data.images === undefined
-          ? `layer "${layer.id}" has an image, and "${name}" holds no pictures`
-          : `"${name}" holds pictures, and layer "${layer.id}" has no image`,
-        data.images === undefined
-          ? 'Give the data "images", or draw its features with fill, stroke, mark or label.'
-          : 'Write "image": {} in the layer.',
-        path,
-      ),
-    );
+/** Tools of a compiler of layers. */
+interface LayerTools extends SymbolTools {
+  readonly checks: SheetChecks | undefined;
 }
 
-function compileLayer(
-  sheet: Sheet,
-  layer: SheetLayer,
-  index: number,
-  path: string,
-  shared: SymbolTools,
-): CompiledLayer {
-  const { report } = shared;
+function compileLayer(sheet: Sheet, layer: SheetLayer, index: number, path: string, shared: LayerTools): CompiledLayer {
+  const { checks, report } = shared;
   const slash = layer.of.indexOf('/');
   const name = slash < 0 ? layer.of : layer.of.slice(0, slash);
   const data = sheet.data?.[name];
-  checkData(data, name, layer, path, sheet, report);
+  checks?.data(data, name, layer, path, sheet, report);
   const wanted: ClassesWanted[] = [];
-  const tools: SymbolTools = {
+  const tools: LayerTools = {
     ...shared,
     wanted: (classes, at) => {
       wanted.push(classes);
-      if (data?.tiles !== undefined)
-        report(
-          new Fault(
-            'sheet.classes.tiles',
-            `class limits cannot be found in tiles, which never are there all at once`,
-            'Give the limits as "breaks"; flintwright inspect shows the range of each attribute.',
-            `${at}.classes`,
-          ),
-        );
+      checks?.classes(data, at, report);
     },
   };
   const rawRules: readonly SheetRule[] = layer.rules ?? [{ otherwise: true }];
   const states =
     layer.select && !layer.states?.['selected'] ? { ...layer.states, selected: chosen(layer) } : layer.states;
   const stateNames = Object.keys(states ?? {});
-  checkZoom(layer.zoom, path, tools);
+  checks?.zoom(layer.zoom, path, report);
   const rules = rawRules.map((rule, i) =>
     compileRule(
       { ...layer, ...(states ? { states } : {}) },
@@ -305,29 +235,11 @@ function compileLayer(
   );
   const where = layer.where === undefined ? undefined : compileFilter(layer.where, `${path}.where`, tools);
   const all = rules.flatMap((rule) => [rule.symbols, ...stateNames.map((state) => rule.inStates(state))]);
-  checkPopup(layer, path, tools);
+  checks?.popup(layer, path, tools);
   const clusterLook = layer.clusters && compileClusters(sheet, layer, index, path, shared);
   const image = layer.image ? compileImage(layer.image, `${path}.image`, tools) : undefined;
   const heat = layer.heat ? compileHeat(layer.heat, `${path}.heat`, tools) : undefined;
-  if (!image && !heat && all.every(drawsNothing)) {
-    report(
-      new Fault(
-        'sheet.layer.empty',
-        `layer "${layer.id}" says nothing to draw`,
-        'Give it a fill, a stroke, a mark, a label, a heat or an extrusion.',
-        path,
-      ),
-    );
-  }
-  if (data?.tiles !== undefined && all.some(({ strokes }) => strokes.some((s) => s.gradient !== undefined)))
-    report(
-      new Fault(
-        'sheet.gradient.tiles',
-        'a gradient runs along whole lines, and tiles hold only pieces of them',
-        'Give the lines as "features".',
-        path,
-      ),
-    );
+  checks?.drawing(layer, !image && !heat && all.every(drawsNothing), path, report);
   const values = [...all.flatMap(valuesOf), ...(heat ? [heat.weight, heat.radius] : [])];
   const filters = [where, ...rules.map((rule) => rule.where)].filter((filter) => filter !== undefined);
   const expressions = [...filters, ...values.flatMap((value) => value.expressions)];
@@ -342,15 +254,7 @@ function compileLayer(
   const hasExtrusion = all.some((s) => s.extrusion);
   const strokes = all.flatMap((s) => s.strokes);
   const hasGradient = strokes.some((s) => s.gradient !== undefined);
-  if (hasGradient && strokes.some((s) => s.dash.length || s.marks))
-    report(
-      new Fault(
-        'sheet.stroke',
-        'a layer has a gradient along its lines beside dashes or marks',
-        'Give the one and the other layers of their own.',
-        path,
-      ),
-    );
+  if (hasGradient) checks?.gradients(data, strokes, path, report);
   const strokePasses = Math.max(0, ...all.map((s) => s.strokes.length));
   const stroke = hasFill ? fillTexels + (hasPattern ? patternTexels : 0) : 0;
   const mark = stroke + strokePasses * strokeTexels;
@@ -408,18 +312,9 @@ function compileClusters(
   { id, of, clusters }: SheetLayer,
   index: number,
   path: string,
-  tools: SymbolTools,
+  tools: LayerTools,
 ): CompiledLayer {
-  const { report } = tools;
-  if (!sheet.data?.[of]?.cluster)
-    report(
-      new Fault(
-        'sheet.clusters',
-        `layer "${id}" says how clusters look, and the points of "${of}" do not come together`,
-        `Give the data its "cluster": {}.`,
-        `${path}.clusters`,
-      ),
-    );
+  tools.checks?.clusters(sheet, id, of, path, tools.report);
   const { mark, label } = clusters!;
   const look = { id, of, mark, ...(label ? { label: { anchor: 'center' as const, ...label } } : {}) };
   return compileLayer({ ...sheet, data: { [of]: { features: '' } } }, look, index, `${path}.clusters`, tools);
@@ -434,33 +329,17 @@ function chosen({ mark, rules }: SheetLayer): PartialSymbols {
 /** Inputs of the text of a label: its expressions, and the values of a scale. */
 const labelContent = ({ text, content }: CompiledLabel) => [text.expressions.map((e) => e.tree), content];
 
-function checkZoom(zoom: readonly [number, number] | undefined, path: string, { report }: SymbolTools): void {
-  if (zoom && !(zoom[0] < zoom[1]))
-    report(
-      new Fault(
-        'sheet.zoom',
-        `zooms from ${zoom[0]} to ${zoom[1]} hold nothing`,
-        'Write [first, end] with first below end.',
-        `${path}.zoom`,
-      ),
-    );
-}
-
 function compileRule(
   layer: SheetLayer,
   rule: SheetRule,
   index: number,
   path: string,
   layerPath: string,
-  tools: SymbolTools,
+  tools: LayerTools,
 ): CompiledRule {
-  const { report } = tools;
-  const { where: text, zoom, otherwise, title, ...own } = rule;
-  if (text !== undefined && otherwise)
-    report(new Fault('sheet.rule', 'a rule has both where and otherwise', 'Keep one of them.', path));
-  if (otherwise && layer.rules && index < layer.rules.length - 1)
-    report(new Fault('sheet.rule', 'rules after an "otherwise" are never reached', 'Put "otherwise" last.', path));
-  checkZoom(zoom, path, tools);
+  const { where: text, zoom, otherwise: _, title, ...own } = rule;
+  tools.checks?.rule(layer, rule, index, path, tools.report);
+  tools.checks?.zoom(zoom, path, tools.report);
   const base = mergeSymbols(pickSymbols(layer), pickSymbols(own));
   const symbols = compileSymbols(base, path, tools);
   const made = new Map<string, CompiledSymbols>();

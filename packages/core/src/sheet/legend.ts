@@ -1,9 +1,9 @@
 import type { CompiledLayer, CompiledSheet } from './compile.js';
-import { findColour } from './colour.js';
 import { colourKind, missingColour } from './value-kinds.js';
 import { bakeRamp, rampWidth } from './ramp.js';
 import { findScheme } from './schemes.js';
 import { mergeSymbols, pickSymbols, strokesOf } from './symbols.js';
+import { cssColours, findColour } from './value-tools.js';
 import type { PartialSymbols, SheetFill, SheetRamp, SheetScale } from './symbol-types.js';
 
 /** How one item of the legend looks, in CSS colours and CSS pixels. */
@@ -74,7 +74,7 @@ export function legendOf(
   mayMiss: (data: string, attribute: string) => boolean = (data) => sheet.data?.[data]?.join !== undefined,
 ): LegendEntry[] {
   const out: LegendEntry[] = [];
-  const colours = colourKind(sheet.palette ?? {});
+  const colours = colourKind(sheet.palette ?? {}, cssColours);
   for (const layer of layers) {
     const { source } = layer;
     if (!layer.visible || zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
@@ -177,7 +177,7 @@ class LayerLegend {
 
   private baked(ramp: SheetRamp): string[] {
     const resolved = ramp.map(([at, colour]): [number, string] => [at, this.css(colour)]);
-    const plain = colourKind({});
+    const plain = colourKind({}, cssColours);
     const pixels = bakeRamp(resolved, plain, 'lab');
     return Array.from({ length: 9 }, (_, i) => {
       const o = 4 * Math.round((i / 8) * (rampWidth - 1));

@@ -1,6 +1,6 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
-import type { Rgba } from './colour.js';
+import type { Rgba } from './hex-colour.js';
 import type { CompiledLayer, CompiledRule, CompiledSheet } from './compile.js';
 import { domainOf, isWithin, runTogether, type Domain, type Stretch } from './domain.js';
 import type { Sheet } from './types.js';

@@ -1,7 +1,7 @@
 import type { Scope } from '../cql2/compile.js';
 import type { FeatureBlock } from '../features/block.js';
 import { findColumn } from '../features/block.js';
-import type { Rgba } from './colour.js';
+import type { Rgba } from './hex-colour.js';
 import {
   strokeTexels,
   type CompiledLabel,
@@ -12,10 +12,8 @@ import {
   type CompiledStroke,
   type CompiledSymbols,
 } from './compile.js';
+import { drawnKinds, type PlainLayer, type Portrayal, type ZoomStep } from './plain.js';
 import type { CompiledValue } from './value-kinds.js';
-
-/** A stretch of zoom levels over which appearance runs smoothly from one end to the other. */
-export type ZoomStep = readonly [number, number];
 
 /** The step of a layer that holds a zoom level. */
 export function stepOf(layer: CompiledLayer, zoom: number): ZoomStep {
@@ -34,12 +32,7 @@ export function selectFeatures(layer: CompiledLayer, block: FeatureBlock): Uint3
   const whole = layer.where && !layer.where.usesZoom ? layer.where.bind(scope) : undefined;
   const open = layer.rules.some((rule) => !rule.where || rule.where.usesZoom);
   const filters = open ? [] : layer.rules.map((rule) => rule.where!.bind(scope));
-  const kinds = [
-    false,
-    layer.hasMark || layer.hasLabel || layer.heat !== undefined,
-    layer.strokePasses > 0 || layer.hasLabel,
-    layer.hasFill || layer.strokePasses > 0 || layer.hasLabel || layer.hasExtrusion,
-  ];
+  const kinds = drawnKinds(layer);
   const out = new Uint32Array(block.count);
   let count = 0;
   for (let f = 0; f < block.count; f++) {
@@ -49,6 +42,43 @@ export function selectFeatures(layer: CompiledLayer, block: FeatureBlock): Uint3
     out[count++] = f;
   }
   return out.slice(0, count);
+}
+
+/**
+ * Portrays the features of compiled layers.
+ *
+ * @param sprites number of a shape or icon by its name
+ */
+export const sheetPortrayal = (sprites: (name: string) => number): Portrayal<CompiledLayer> => ({
+  select: selectFeatures,
+  step: stepOf,
+  rows: (layer, block, features, step) => new Portrayer(layer, block, step, sprites).rows(features),
+});
+
+/** A feature without attributes. */
+const anyFeature: FeatureBlock = {
+  name: '',
+  space: 'tile',
+  extent: 0,
+  count: 1,
+  kinds: new Uint8Array(1),
+  ids: new Float64Array(1),
+  featureParts: new Uint32Array(2),
+  partRings: new Uint32Array(1),
+  ringStarts: new Uint32Array(1),
+  coords: new Int32Array(),
+  columns: [],
+};
+
+/** A layer of a plain sheet as data; see {@link PlainLayer}. */
+export function plainLayer(layer: CompiledLayer, sprites: (name: string) => number): PlainLayer {
+  const { id, data, from, zoom, signature, clustered, texels, parts, hasFill, strokePasses, hasGradient } = layer;
+  const { hasMark, hasLabel, hasExtrusion } = layer;
+  return {
+    ...{ id, data, from, zoom, signature, clustered, texels, parts, hasFill, strokePasses, hasGradient },
+    ...{ hasMark, hasLabel, hasExtrusion },
+    row: new Portrayer(layer, anyFeature, [0, 25], sprites).rows([0]),
+  };
 }
 
 /** How one label looks at both ends of a zoom step. */

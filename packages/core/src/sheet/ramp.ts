@@ -1,4 +1,4 @@
-import { colourMix, type Rgba } from './colour.js';
+import type { Rgba } from './hex-colour.js';
 import type { ColourSpace, SheetRamp } from './symbol-types.js';
 
 /** Pixels in a baked ramp. */
@@ -7,7 +7,8 @@ export const rampWidth = 256;
 /** Colours by name or as written, ready for mixing. */
 export interface RampColours {
   read(raw: unknown): Rgba | undefined;
-  resolve(raw: unknown): unknown;
+  /** A function that goes over from one colour to another. */
+  mix(from: unknown, to: unknown, space: ColourSpace): (t: number) => Rgba;
 }
 
 /** A ramp as {@link rampWidth} RGBA bytes, colours multiplied by their alpha. Stops that are no colours are left out. */
@@ -15,9 +16,7 @@ export function bakeRamp(ramp: SheetRamp, colours: RampColours, space: ColourSpa
   const stops = ramp.filter(([, raw]) => colours.read(raw) !== undefined);
   const out = new Uint8Array(rampWidth * 4);
   if (!stops.length) return out;
-  const mixes = stops
-    .slice(1)
-    .map(([, raw], i) => colourMix(String(colours.resolve(stops[i][1])), String(colours.resolve(raw)), space));
+  const mixes = stops.slice(1).map(([, raw], i) => colours.mix(stops[i][1], raw, space));
   for (let k = 0; k < rampWidth; k++) {
     const at = k / (rampWidth - 1);
     let i = 1;
@@ -27,7 +26,7 @@ export function bakeRamp(ramp: SheetRamp, colours: RampColours, space: ColourSpa
         ? colours.read(stops[0][1])!
         : i >= stops.length
           ? colours.read(stops[stops.length - 1][1])!
-          : colours.read(mixes[i - 1]((at - stops[i - 1][0]) / (stops[i][0] - stops[i - 1][0])))!;
+          : mixes[i - 1]((at - stops[i - 1][0]) / (stops[i][0] - stops[i - 1][0]));
     for (let c = 0; c < 4; c++) out[4 * k + c] = Math.round(colour[c] * 255);
   }
   return out;

@@ -3,7 +3,15 @@ import { allShapeFunctions } from '../cql2/all-shape-functions.js';
 import { useShapeFunctions } from '../cql2/shape-functions.js';
 import type { CompiledSheet } from './compile.js';
 import { findScheme } from './schemes.js';
-import { inspectSheetBy, readSheetBy } from './validate.js';
+import { inspectSheetBy, readSheetBy, type ReadingTools } from './validate.js';
+import { valueTools } from './value-tools.js';
+
+const tools: ReadingTools = { find: findScheme, values: valueTools };
+
+/** Everything wrong with a sheet, form and values alike; an empty list for a sound one. */
+export function checkSheet(raw: unknown): Fault[] {
+  return inspectSheetBy(raw, { find: () => undefined, values: valueTools }).faults;
+}
 
 /**
  * Everything wrong with a sheet, and what of it could be compiled all the same: its sound layers, in their places among the
@@ -11,7 +19,7 @@ import { inspectSheetBy, readSheetBy } from './validate.js';
  */
 export function inspectSheet(raw: unknown): { readonly faults: Fault[]; readonly compiled: CompiledSheet | undefined } {
   useShapeFunctions(allShapeFunctions);
-  return inspectSheetBy(raw, findScheme);
+  return inspectSheetBy(raw, tools);
 }
 
 /**
@@ -21,5 +29,5 @@ export function inspectSheet(raw: unknown): { readonly faults: Fault[]; readonly
  */
 export function readSheet(raw: unknown): CompiledSheet {
   useShapeFunctions(allShapeFunctions);
-  return readSheetBy(raw, findScheme);
+  return readSheetBy(raw, tools);
 }

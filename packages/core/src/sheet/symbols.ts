@@ -1,6 +1,6 @@
 import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
-import type { Rgba } from './colour.js';
+import type { Rgba } from './hex-colour.js';
 import { bakeRamp } from './ramp.js';
 import {
   type colourKind,
@@ -141,6 +141,9 @@ export interface SymbolTools extends Context {
   ramp(key: string, bake: () => Uint8Array): number;
 }
 
+/** The colour of what is not to be seen. */
+const clear = '#0000';
+
 const keys = ['fill', 'stroke', 'mark', 'label', 'extrusion'] as const;
 
 export const pickSymbols = (from: PartialSymbols): PartialSymbols =>
@@ -249,14 +252,14 @@ class Values {
   }
 
   halo(raw: SheetHalo | undefined, at: string): CompiledValue<Rgba> {
-    return this.colour(raw?.color, 'transparent', `${at}.color`);
+    return this.colour(raw?.color, clear, `${at}.color`);
   }
 }
 
 function compileFill(fill: SheetFill, path: string, short: boolean, make: Values): CompiledFill {
   const { hatch, pattern } = fill;
   // A hatch or a pattern alone stands on clear ground.
-  const ground = hatch || pattern ? 'transparent' : '#888888';
+  const ground = hatch || pattern ? clear : '#888888';
   const none = make.text(undefined, 'square', path);
   return {
     color: make.colour(fill.color, ground, short ? path : `${path}.color`),
@@ -414,7 +417,7 @@ export function compileImage(image: SheetImage, path: string, tools: SymbolTools
     opacity: make.shareByZoom(image.opacity, 1, `${path}.opacity`),
     saturation: image.saturation ?? 1,
     contrast: image.contrast ?? 1,
-    tint: make.colour(image.tint?.color, 'transparent', `${path}.tint.color`),
+    tint: make.colour(image.tint?.color, clear, `${path}.tint.color`),
     tintShare: image.tint ? (image.tint.share ?? 0.5) : 0,
   };
 }

@@ -1,10 +1,10 @@
 import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
-import { compileText } from '../cql2/compile-text.js';
+import { sheetChecks } from './compile-checks.js';
 import { compileSheet, type CompiledSheet } from './compile.js';
 import { schemeNames } from './scheme-names.js';
-import type { Schemes } from './value-kinds.js';
+import type { Schemes, ValueTools } from './value-kinds.js';
 import type { Sheet } from './types.js';
 import { formErrors } from './form.js';
 import { sheetSchema } from './schema.generated.js';
@@ -21,18 +21,21 @@ export class SheetFault extends Fault {
   }
 }
 
-/** Everything wrong with a sheet, form and values alike; an empty list for a sound one. */
-export function checkSheet(raw: unknown): Fault[] {
-  return inspectSheetBy(raw).faults;
+/** Parts of the core that a program may fetch only when a sheet takes them. */
+export interface ReadingTools {
+  /** Finds the colours of a scheme; grey stands in for those that it does not know. */
+  readonly find: Schemes['find'];
+  /** Reads expressions, scales, and colours that are not in hexadecimal; without it they are taken for sound. */
+  readonly values: ValueTools | undefined;
 }
 
-/** As `inspectSheet`, for a program that may not have the colour schemes: grey stands in for their colours. */
+/** As `inspectSheet`, for a program that may not have all parts of the core. */
 export function inspectSheetBy(
   raw: unknown,
-  find: Schemes['find'] = () => undefined,
+  tools: ReadingTools,
 ): { readonly faults: Fault[]; readonly compiled: CompiledSheet | undefined } {
   const faults: Fault[] = [];
-  const tried = tryCompile(raw, faults, find);
+  const tried = tryCompile(raw, faults, tools);
   const layers = tried?.compiled.layers.filter(({ id }) => !id.startsWith(standIn));
   return { faults, compiled: tried && { ...tried.compiled, layers: layers! } };
 }
@@ -40,10 +43,10 @@ export function inspectSheetBy(
 /** Begins the ids of what stands in for layers of the wrong form while the others are checked. */
 const standIn = '\u0000';
 
-/** As `readSheet`, for a program that may not have the colour schemes: grey stands in for their colours. @throws SheetFault */
-export function readSheetBy(raw: unknown, find: Schemes['find']): CompiledSheet {
+/** As `readSheet`, for a program that may not have all parts of the core. @throws SheetFault */
+export function readSheetBy(raw: unknown, tools: ReadingTools): CompiledSheet {
   const faults: Fault[] = [];
-  const tried = tryCompile(raw, faults, find);
+  const tried = tryCompile(raw, faults, tools);
   if (!tried || faults.length) throw new SheetFault(faults);
   return tried.compiled;
 }
@@ -51,7 +54,7 @@ export function readSheetBy(raw: unknown, find: Schemes['find']): CompiledSheet 
 function tryCompile(
   raw: unknown,
   faults: Fault[],
-  find: Schemes['find'],
+  { find, values }: ReadingTools,
 ): { readonly compiled: CompiledSheet } | undefined {
   let sheet = raw;
   if (typeof raw === 'string') {
@@ -95,7 +98,7 @@ function tryCompile(
       const index = /^\$\.layers\[(\d+)\]/.exec(fault.at ?? '')?.[1];
       if (index === undefined || whole.layers[Number(index)] !== undefined) faults.push(fault);
     },
-    { schemes: { names: schemeNames, find }, expression: compileText },
+    { schemes: { names: schemeNames, find }, checks: sheetChecks, values },
   );
   checkView(usable, faults);
   return { compiled };

@@ -1,10 +1,10 @@
 import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
-import { colourMix, findColour, type Rgba } from './colour.js';
+import { findHexColour, type Colours, type Rgba } from './hex-colour.js';
 import type { CompiledExpression, Scope } from '../cql2/compile.js';
 import type { Expression } from '../cql2/tree.js';
-import type { ClassMethod, ColourSpace } from './symbol-types.js';
+import type { ClassMethod, ColourSpace, SheetScale } from './symbol-types.js';
 
 /** A value of the sheet made ready: a constant, or something to be worked out for a feature and a zoom. */
 export interface CompiledValue<T> {
@@ -50,11 +50,27 @@ export interface ClassesWanted {
 /** Makes expressions ready: of trees alone, or of CQL2 text too. */
 export type ExpressionCompiler = (source: string | Expression) => CompiledExpression;
 
-/** Tools of a compiler of values. */
-export interface Context {
-  readonly report: Report;
+/** Makes values ready that differ from feature to feature, or with the zoom. */
+export interface ValueForms {
   /** Compiles an expression. @throws Fault */
   readonly expression: ExpressionCompiler;
+  /** Compiles a scale; undefined where it is faulty, which is reported. */
+  scale<T>(
+    scale: SheetScale<unknown>,
+    kind: ValueKind<T>,
+    path: string,
+    context: Context,
+  ): CompiledValue<T> | undefined;
+}
+
+/** What reads values of every form. */
+export interface ValueTools extends ValueForms {
+  readonly colours: Colours;
+}
+
+/** Tools of a compiler of values. */
+export interface Context extends ValueForms {
+  readonly report: Report;
   /** Names in the palette, for spelling. */
   readonly names: readonly string[];
   /** Colours of a scheme; a missing scheme is reported. */
@@ -104,22 +120,24 @@ export const textKind: ValueKind<string> = {
 /** Shown where a scale has no colour for a feature: grey, so that what is missing can be seen. */
 export const missingColour = '#98a1a5';
 
+/** Colours of a sheet: as they are written, or by their names in its palette. */
 export function colourKind(
   palette: Readonly<Record<string, string>>,
-): ValueKind<Rgba> & { resolve(raw: unknown): unknown } {
+  colours: Colours,
+): ValueKind<Rgba> & {
+  resolve(raw: unknown): unknown;
+  mix(from: unknown, to: unknown, space: ColourSpace): (t: number) => Rgba;
+} {
   const resolve = (raw: unknown) => (typeof raw === 'string' && raw.startsWith('@') ? palette[raw.slice(1)] : raw);
   return {
     resolve,
     read: (raw) => {
       const text = resolve(raw);
-      return typeof text === 'string' ? findColour(text) : undefined;
+      return typeof text === 'string' ? colours.find(text) : undefined;
     },
-    mix: (from, to, space) => {
-      const mixed = colourMix(String(resolve(from)), String(resolve(to)), space);
-      return (t) => findColour(mixed(t))!;
-    },
+    mix: (from, to, space) => colours.mix(String(resolve(from)), String(resolve(to)), space),
     colours: true,
-    other: findColour(missingColour)!,
+    other: findHexColour(missingColour)!,
     wanted: 'a CSS colour such as "#d98a2b", "rgb(34 48 58)" or "teal", or "@name" from the palette',
   };
 }

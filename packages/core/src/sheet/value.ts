@@ -1,5 +1,4 @@
 import type { CompiledExpression, Scope } from '../cql2/compile.js';
-import { compileScale } from './scale.js';
 import type { SheetScale, SheetValue } from './symbol-types.js';
 import {
   compileExpression,
@@ -26,7 +25,7 @@ export function compileValue<T>(
       const expression = compileExpression(raw.is as string, `${path}.is`, context);
       return expression ? { ...marksOf(expression), bind: bindRead(expression, kind) } : constant(fallback);
     }
-    return compileScale(raw as SheetScale<unknown>, kind, path, context) ?? constant(fallback);
+    return context.scale(raw as SheetScale<unknown>, kind, path, context) ?? constant(fallback);
   }
   const value = kind.read(raw);
   if (value !== undefined) return constant(value);

@@ -12,6 +12,7 @@ import type {
   SheetScale,
   SheetStroke,
 } from '../sheet/symbol-types.js';
+import { cssColours } from '../sheet/colour.js';
 import { colourKind, missingColour } from '../sheet/value-kinds.js';
 import { writeExpression, writeFilter, type Note } from './filter.js';
 import { denominatorOfZoom } from './scale.js';
@@ -44,7 +45,7 @@ export function writeSld({ sheet, layers }: CompiledSheet, zoom = sheet.view?.zo
   const note: Note = (text) => {
     if (!lost.includes(text)) lost.push(text);
   };
-  const colours = colourKind(sheet.palette ?? {});
+  const colours = colourKind(sheet.palette ?? {}, cssColours);
   const css = (raw: unknown) => {
     const [r, g, b, a] = colours.read(raw) ?? [0, 0, 0, 1];
     const part = (v: number) =>
