@@ -10,6 +10,9 @@ export async function buildWorker(root) {
   const home = join(root, 'packages/flintwright');
   mkdirSync(join(home, 'dist'), { recursive: true });
   for (const [entry, name, what] of [
+    ['worker-plain', 'plainWorkerText', 'The worker of tiles for plain sheets, bundled.'],
+    ['worker-overlay', 'overlayWorkerText', 'The worker of tiles and GeoJSON for plain sheets, bundled.'],
+    ['worker-overlay-values', 'overlayValuesWorkerText', 'The worker of tiles and GeoJSON, bundled.'],
     ['worker', 'workerText', 'The worker of tiles, bundled.'],
     ['worker-features', 'featuresWorkerText', 'The worker of tiles and features, bundled.'],
     ['worker-surfaces', 'surfacesWorkerText', 'The worker that knows every surface, bundled.'],
@@ -117,6 +120,7 @@ export async function buildWhole(root) {
   const home = join(root, 'packages/flintwright');
   const doors = ['index.js', 'element/flint-map.js', 'controls/drop-zone.js']
     .map((door) => `export * from './${door}';\n`)
+    .concat("import './base/expressions.js';\n")
     .join('');
   const entry = join(home, 'dist/whole.js');
   const bundle = await rolldown({
@@ -133,9 +137,9 @@ export async function buildWhole(root) {
         },
         load: (id) => {
           if (id === entry) return doors;
-          // One worker that knows all serves for the three.
-          const kind = /\/(worker|features-worker)-text\.generated\.js$/.exec(id)?.[1];
-          const name = kind === 'worker' ? 'workerText' : 'featuresWorkerText';
+          // One worker that knows all serves for every kind.
+          const kind = /\/(?:(plain|overlay|overlay-values|features)-)?worker-text\.generated\.js$/.exec(id);
+          const name = `${kind?.[1] ?? ''}WorkerText`.replace(/^W/, 'w').replace('-v', 'V');
           return kind ? `export { surfacesWorkerText as ${name} } from './surfaces-worker-text.generated.js';` : null;
         },
       },
@@ -145,7 +149,7 @@ export async function buildWhole(root) {
   await bundle.close();
   if (output.length !== 1) throw new Error('the whole library came as more than one file');
   writeFileSync(join(home, 'dist/flintwright.js'), output[0].code);
-  writeFileSync(join(home, 'dist/flintwright.d.ts'), doors);
+  writeFileSync(join(home, 'dist/flintwright.d.ts'), doors.replace(/^import .*\n/m, ''));
   for (const { from, bundle: whole, to } of apart)
     if (whole) await buildOne(join(home, whole), join(home, 'dist', to));
     else

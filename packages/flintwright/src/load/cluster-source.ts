@@ -3,7 +3,6 @@ import {
   ClusterIndex,
   editBlock,
   findColumn,
-  parseCql2,
   readGeoJson,
   valueAt,
   vertexRange,
@@ -13,7 +12,8 @@ import {
   type FeatureBlock,
   type SheetCluster,
 } from '@flintwright/core';
-import { compileTree, categoryNumber } from '@flintwright/core/internal';
+import { categoryNumber } from '@flintwright/core/internal';
+import { compileTree, parseCql2 } from '@flintwright/core/internal/values';
 import type { FeatureTest } from '../base/feature-filters.js';
 import type { ClusterQuery, FeatureEdit } from '../worker/messages.js';
 import type { WorkerPool } from '../worker/pool.js';

@@ -184,6 +184,8 @@ export class DataEntry implements DrawnData {
   /** Has clusters and class limits worked out, where the sheet asks for them. */
   private async derive(): Promise<void> {
     const { sheet } = this.tools.context.state;
+    // Both go by values, which may not be readable yet.
+    if (sheet.needs.has('values')) return;
     const [breaks] = await Promise.all([this.derived.findBreaks(sheet), this.derived.buildClusters(sheet)]);
     if (breaks && this.opening) this.events.found?.(breaks);
   }
@@ -276,6 +278,7 @@ export class DataEntry implements DrawnData {
   /** Asks for the tiles that a view needs, and settles what is drawn of those that are there. */
   settle(camera: Camera): void {
     const { store, imageStore, tools } = this;
+    if (tools.context.state.sheet.needs.has('values')) return;
     if (store) {
       store.want(tools.tilesInView(camera, 512, store.source.zooms, store.grid), camera.view.zoom);
       this.drawnTiles = store.drawn();

@@ -12,7 +12,7 @@ import { isPrepared, isReady, type DrawnTile, type ReadyEntry, type TileEntry } 
 import type { Device } from '../gl/device.js';
 import { TileBuffers } from '../gl/tile-buffers.js';
 import { covering, idle } from './cover.js';
-import type { TileSource } from './source.js';
+import type { TileSource } from './tile-source.js';
 import { TileFaults } from './tile-faults.js';
 import { TileRows } from './tile-rows.js';
 import { Retry } from './retry.js';

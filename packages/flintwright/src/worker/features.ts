@@ -2,6 +2,7 @@ import {
   blockOfColumns,
   classBreaks,
   ClusterIndex,
+  editBlock,
   findColumn,
   joinTable,
   readGeoJson,
@@ -22,9 +23,10 @@ import {
   joined,
   numbered,
   readFeatureBytes,
+  withGeometryAnswers,
   type FeatureTextOptions,
 } from '@flintwright/core/internal';
-import type { ClassesQuery, ClusterQuery, FeaturesRequest } from './messages.js';
+import type { ClassesQuery, ClusterQuery, FeatureEdit, FeaturesRequest } from './messages.js';
 
 /** Takes coordinates of a system to longitude and latitude in degrees. */
 export type ToDegrees = (x: number, y: number) => [number, number];
@@ -124,3 +126,18 @@ export function clustersOf(block: FeatureBlock, { where, share, sum, min, max, .
       : {}),
   }).data;
 }
+
+/** A block after an edit; `read` reads the features that come with it. @throws Fault `edit.*` */
+function edited(
+  before: FeatureBlock,
+  { put, ...rest }: FeatureEdit,
+  idName: string | undefined,
+  read: (source: string | object) => FeatureBlock,
+): FeatureBlock {
+  return editBlock(before, { ...rest, ...(put === undefined ? {} : { put: read(put) }) }, idName).block;
+}
+
+/** What a worker needs for all that can be done with features. */
+export const featureTools = { read: readFeatures, classesOf, clustersOf, edited, withGeometryAnswers };
+
+export type FeatureTools = typeof featureTools;

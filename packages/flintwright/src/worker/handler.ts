@@ -4,8 +4,6 @@ import {
   isGzip,
   readTile,
   type CompiledLayer,
-  type CompiledSheet,
-  type Expression,
   type FaultLike,
   type FeatureBlock,
   type SquareGrid,
@@ -16,17 +14,17 @@ import {
 } from '@flintwright/core';
 import {
   buffersOfPrepared,
-  compileSheet,
-  compileTree,
   mercatorGrid,
+  plainPortrayal,
   prepareTile,
   unpackNatively,
-  unusableColours,
+  type PlainLayer,
   type ProjectedTile,
 } from '@flintwright/core/internal';
 import type { ToDegrees } from './features.js';
 import type { Answer, Calls, HeldFeatures, Scene } from './held-features.js';
 import { lacking } from './plain-surface.js';
+import type { valueTools } from './value-tools.js';
 import {
   stillPacked,
   type CallMessage,
@@ -37,8 +35,10 @@ import {
   type ToWorker,
 } from './messages.js';
 
-/** What a worker can do beside reading tiles for web Mercator and plans. */
+/** What a worker can do beside reading tiles for web Mercator and plans, and drawing them by plain sheets. */
 export interface WorkerTools {
+  /** What takes sheets that are not plain. */
+  readonly values?: typeof valueTools;
   /** @throws Fault for a surface that is not known */
   surface(spec: SurfaceSpec | undefined): Surface;
   /** Makes what holds features; a worker without it has tiles only. */
@@ -54,8 +54,10 @@ export interface WorkerTools {
 /** The side of the map that runs in workers: bytes in, prepared tiles out. */
 export class WorkerHandler implements Scene {
   surface: Surface;
-  private sheet: CompiledSheet | undefined;
   private version = 0;
+  /** Layers of the sheet in force: compiled by a worker that takes every sheet, as they came by others. */
+  private layers: readonly CompiledLayer[] = [];
+  private plain: readonly PlainLayer[] = [];
   private sprites: ReadonlyMap<string, number> = new Map();
   private readonly features: HeldFeatures | undefined;
   /** Data whose colours were looked at since the sheet or they changed, and what was told of them. */
@@ -79,7 +81,7 @@ export class WorkerHandler implements Scene {
   }
 
   layersOf(data: string): readonly CompiledLayer[] {
-    return this.sheet?.layers.filter((layer) => layer.data === data) ?? [];
+    return this.layers.filter((layer) => layer.data === data);
   }
 
   toDegrees(crs: string): ToDegrees {
@@ -122,10 +124,10 @@ export class WorkerHandler implements Scene {
     return required<unknown>(all[call]) as (request: RequestOf<K>) => Answer<K>;
   }
 
-  private setSheet({ sheet, version, sprites, surface }: SheetMessage): void {
+  private setSheet({ sheet, plain = [], version, sprites, surface }: SheetMessage): void {
     this.surface = this.tools.surface(surface);
-    // The map has checked the sheet and written its schemes and expressions out.
-    this.sheet = compileSheet(sheet, () => {});
+    this.layers = this.tools.values?.layersOf(sheet) ?? [];
+    this.plain = plain;
     this.looked.clear();
     this.version = version;
     this.sprites = new Map(sprites.map((name, i) => [name, i]));
@@ -138,23 +140,30 @@ export class WorkerHandler implements Scene {
     const cut = features?.cutter.tile(tile);
     let blocks = bytes ? readTile(bytes, { violations }) : cut ? [cut] : [];
     // Clustered marks are drawn as the clusters stand, not tile by tile.
-    const layers = this.layersOf(data).filter((layer) => !layer.clustered);
-    const wanted = new Set(layers.map((layer) => layer.from));
+    const mine = <L extends PlainLayer | CompiledLayer>(layers: readonly L[]) =>
+      layers.filter((layer) => layer.data === data && !layer.clustered);
+    const { values } = this.tools;
+    const layers = mine(this.layers);
+    const wanted = new Set((values ? layers : mine(this.plain)).map((layer) => layer.from));
     // Blocks that no layer draws stay behind.
     if (!wanted.has('')) blocks = blocks.filter((block) => wanted.has(block.name));
     const { surface } = this;
     const grid = features ? surface.grid : gridSpec === undefined ? mercatorGrid : required(this.tools.grid)(gridSpec);
     const flat = surface.flat && surface.grid === grid;
-    const reply = prepareTile({
+    const task = {
       tile,
       blocks,
-      layers,
       zoom,
       shown,
-      sprites: (name) => this.sprites.get(name) ?? 0,
-      project: flat ? undefined : (block, at) => required(this.tools.projectTile)(block, at, grid, surface),
-      wholes: features && ((row) => features.cutter.middle(row)),
-    });
+      project: flat
+        ? undefined
+        : (block: FeatureBlock, at: TileAddress) => required(this.tools.projectTile)(block, at, grid, surface),
+      wholes: features && ((row: number) => features.cutter.middle(row)),
+    };
+    const sprites = (name: string) => this.sprites.get(name) ?? 0;
+    const reply = values
+      ? prepareTile({ ...task, layers, portrayal: values.portrayal(sprites), anchorsOf: values.anchorsOf })
+      : prepareTile({ ...task, layers: mine(this.plain), portrayal: plainPortrayal });
     const hint = 'That feature is left out; have the tile written again.';
     const notes = violations
       .slice(0, 20)
@@ -170,13 +179,15 @@ export class WorkerHandler implements Scene {
     blocks: readonly FeatureBlock[],
     whole: FeatureBlock | undefined,
   ): FaultLike[] {
+    const { values } = this.tools;
+    if (!values) return [];
     if (whole) {
       if (this.looked.has(data)) return [];
       this.looked.add(data);
     }
     const faults = layers.flatMap((layer) =>
       (whole ? [whole] : blocks.filter(({ name }) => name === layer.from)).flatMap((block) =>
-        unusableColours(layer, block, (is) => compileTree(is as Expression)),
+        values.unusableColours(layer, block),
       ),
     );
     return faults

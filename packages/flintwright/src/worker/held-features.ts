@@ -1,7 +1,6 @@
 import {
   asFault,
   boundsOfAll,
-  editBlock,
   Fault,
   featureKeys,
   TileCutter,
@@ -10,8 +9,9 @@ import {
   type SquareGrid,
   type Surface,
 } from '@flintwright/core';
-import { buffersOfPieces, hiddenMark, withGeometryAnswers } from '@flintwright/core/internal';
-import { classesOf, clustersOf, readFeatures, type ToDegrees } from './features.js';
+import { buffersOfPieces, hiddenMark } from '@flintwright/core/internal';
+import type { FeatureTools, ToDegrees } from './features.js';
+import { readOverlay } from './read-overlay.js';
 import type { CallName, ReplyOf, RequestOf } from './messages.js';
 
 /** A reply, and the buffers that are handed over with it. */
@@ -21,6 +21,9 @@ export interface Answer<K extends CallName> {
 }
 
 export type Calls<K extends CallName> = { readonly [Name in K]: (request: RequestOf<Name>) => Answer<Name> };
+
+type FeatureCalls = Calls<Exclude<CallName, 'tile'>>;
+type PlainName = 'features' | 'export' | 'has';
 
 /** What features are held for: the sheet in force, and the surface that it is drawn on. */
 export interface Scene {
@@ -41,14 +44,24 @@ interface Held {
   readonly grid: SquareGrid;
 }
 
-/** The features that a worker holds: read, joined, edited, clustered, and cut into tiles. */
+/** The features that a worker holds, cut into tiles; with the tools for it they are joined, edited and clustered, too. */
 export class HeldFeatures {
   private readonly held = new Map<string, Held>();
+  readonly calls: Partial<FeatureCalls>;
 
-  readonly calls: Calls<Exclude<CallName, 'tile'>> = {
+  /**
+   * @param tools what it takes for more than GeoJSON that is drawn as it came
+   */
+  constructor(
+    private readonly scene: Scene,
+    private readonly tools?: FeatureTools,
+  ) {
+    this.calls = { ...this.plainCalls, ...(tools && this.callsWith(tools)) };
+  }
+
+  private readonly plainCalls: Pick<FeatureCalls, PlainName> = {
     features: (request) => this.add(request),
     export: ({ data }) => ({ reply: { block: this.of(data).block } }),
-    edit: (request) => this.edit(request),
     has: ({ data, keys, idName }) => {
       const { block } = this.of(data);
       const keyOf = featureKeys(block, idName);
@@ -56,16 +69,25 @@ export class HeldFeatures {
       for (let f = 0; f < block.count && missing.size; f++) missing.delete(keyOf(f) ?? '');
       return { reply: { missing: [...missing] } };
     },
-    clusters: ({ data, query }) => {
-      const { block } = this.of(data);
-      const clusters = clustersOf(block, query);
-      const buffers = new Set([clusters.xs.buffer as ArrayBuffer, clusters.ys.buffer as ArrayBuffer]);
-      return { reply: { data: clusters, block }, transfer: [...buffers] };
-    },
-    classes: ({ data, wanted }) => ({ reply: { breaks: classesOf(this.of(data).block, wanted) } }),
   };
 
-  constructor(private readonly scene: Scene) {}
+  private callsWith({ classesOf, clustersOf, edited }: FeatureTools): Omit<FeatureCalls, PlainName> {
+    return {
+      edit: ({ data, idName, edit }) => {
+        const { block: before, maxZoom } = this.of(data);
+        const read = (source: string | object) => this.read({ data, idName, source }, false).block;
+        this.held.set(data, this.fit(data, { block: edited(before, edit, idName, read), maxZoom }));
+        return { reply: {} };
+      },
+      clusters: ({ data, query }) => {
+        const { block } = this.of(data);
+        const clusters = clustersOf(block, query);
+        const buffers = new Set([clusters.xs.buffer as ArrayBuffer, clusters.ys.buffer as ArrayBuffer]);
+        return { reply: { data: clusters, block }, transfer: [...buffers] };
+      },
+      classes: ({ data, wanted }) => ({ reply: { breaks: classesOf(this.of(data).block, wanted) } }),
+    };
+  }
 
   /** @throws Fault `worker.data` */
   of(data: string): Held {
@@ -88,24 +110,25 @@ export class HeldFeatures {
     const { block, maxZoom } = before;
     const layers = this.scene.layersOf(data);
     const expressions = layers.flatMap((layer) => layer.expressions);
-    const whole = withGeometryAnswers(before.whole ?? block, expressions);
+    const kept = before.whole ?? block;
+    const whole = this.tools?.withGeometryAnswers(kept, expressions) ?? kept;
     const measured = (before.measured ?? false) || layers.some((layer) => layer.hasGradient);
     const { grid } = this.scene.surface;
     const same = whole === before.whole && measured === before.measured && grid === before.grid;
-    const kept = same ? before.cutter : undefined;
+    const cutter = same ? before.cutter : undefined;
     return {
       block,
       maxZoom,
       whole,
       measured,
       grid,
-      cutter: kept ?? new TileCutter(whole, maxZoom, { measured, grid }),
+      cutter: cutter ?? new TileCutter(whole, maxZoom, { measured, grid }),
     };
   }
 
-  private read(request: Parameters<typeof readFeatures>[0] & { readonly crs?: string | undefined }, number = true) {
+  private read(request: Omit<RequestOf<'features'>, 'maxZoom'>, number = true): ReturnType<FeatureTools['read']> {
     const crs = request.block ? undefined : request.crs;
-    return readFeatures(request, {
+    return (this.tools?.read ?? readOverlay)(request, {
       plan: this.scene.surface.space === 'plane',
       toDegrees: crs === undefined ? undefined : this.scene.toDegrees(crs),
       number,
@@ -114,7 +137,7 @@ export class HeldFeatures {
 
   private add(request: RequestOf<'features'>): Answer<'features'> {
     const { data, maxZoom, held, pieces } = request;
-    let found: ReturnType<typeof readFeatures>;
+    let found: ReturnType<FeatureTools['read']>;
     try {
       found = held ? { block: held } : this.read(request);
     } catch (error) {
@@ -130,14 +153,5 @@ export class HeldFeatures {
     const bounds = block.coords.length ? boundsOfAll(block) : undefined;
     const attributes = block.columns.map(({ name }) => name).filter((name) => !name.startsWith(hiddenMark));
     return { reply: { bounds, attributes, ...(report ? { join: report } : {}) } };
-  }
-
-  private edit({ data, idName, edit }: RequestOf<'edit'>): Answer<'edit'> {
-    const { block: before, maxZoom } = this.of(data);
-    const { put, ...rest } = edit;
-    const added = put === undefined ? {} : { put: this.read({ data, idName, source: put }, false).block };
-    const { block } = editBlock(before, { ...rest, ...added }, idName);
-    this.held.set(data, this.fit(data, { block, maxZoom }));
-    return { reply: {} };
   }
 }

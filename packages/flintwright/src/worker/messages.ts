@@ -8,7 +8,7 @@ import type {
   SurfaceSpec,
   TileAddress,
 } from '@flintwright/core';
-import type { ClassesWanted, PreparedTile } from '@flintwright/core/internal';
+import type { ClassesWanted, PlainLayer, PreparedTile } from '@flintwright/core/internal';
 
 /** Class limits wanted, their expression as a tree. */
 export type ClassesQuery = Omit<ClassesWanted, 'by'> & { readonly by: Expression };
@@ -141,10 +141,10 @@ export interface CallMessage<K extends CallName = CallName> {
 export interface SheetMessage {
   readonly version: number;
   readonly sheet: Sheet;
+  /** Its layers, where it is plain. */
+  readonly plain: readonly PlainLayer[] | undefined;
   readonly sprites: readonly string[];
   readonly surface: SurfaceSpec | undefined;
-  /** Whether it calls functions that measure shapes or compare them. */
-  readonly shapes: boolean;
 }
 
 /** Messages to a worker: a call, the sheet in force, or data that are no longer wanted. */

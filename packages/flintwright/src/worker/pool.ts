@@ -1,9 +1,20 @@
-import { Fault, parseCql2, type FeatureBlock } from '@flintwright/core';
+import { Fault, type CompiledSheet, type FeatureBlock } from '@flintwright/core';
 import { buffersOfPieces, faultFrom, type ClassesWanted } from '@flintwright/core/internal';
 import { fetchPart, notFetched } from '../base/fetch-part.js';
+import { fetchValues } from '../base/late-reading.js';
 import { countLive } from '../base/live-counts.js';
 import { notStarted, startWorker } from '../base/start-worker.js';
 import { stillPacked } from './messages.js';
+import {
+  everything,
+  featuresIn,
+  greater,
+  kindFor,
+  suffices,
+  wantedBy,
+  type Knowledge,
+  type WorkerKind,
+} from './kinds.js';
 import type {
   CallName,
   ClusterQuery,
@@ -17,13 +28,22 @@ import type {
   ToWorker,
 } from './messages.js';
 
+/** What a sheet takes of workers that are to draw all of it. */
+const all = (sheet: CompiledSheet): Knowledge => {
+  const wanted = wantedBy(sheet);
+  return { ...wanted, features: greater(wanted.features, featuresIn(sheet)) };
+};
+
+const removedFault = () => new Fault('map.removed', 'the map was removed', 'Nothing is to be done.');
+
 /** What workers are started from. */
 interface Script {
   /** Its address, or a promise of it while it is fetched. */
   readonly address: string | URL | Promise<string>;
-  /** Whether such a worker holds features. */
-  readonly holds: boolean;
+  readonly knows: Knowledge;
 }
+
+const knows = ({ script }: WorkerSlot, wanted: Knowledge) => suffices(script.knows, wanted);
 
 interface WorkerSlot {
   readonly script: Script;
@@ -57,12 +77,18 @@ export class WorkerPool {
   /** Data entries whose features went with a worker that was stopped. */
   private readonly lost = new Map<string, Fault>();
   private next = 1;
+  /** Whether no work is taken any more. */
+  private ended = false;
   private sheet: { readonly sheet: SheetMessage } | undefined;
   /** Addresses of texts, to be given back. */
   private readonly addresses: string[] = [];
-  private featuresScript: Script | undefined;
-  /** Whether the sheet in force calls functions of shapes, which workers of tiles only do not know. */
-  private shapes = false;
+  private readonly scripts = new Map<WorkerKind, Script>();
+  /** What the sheet in force takes of the workers that draw by it. */
+  private wanted: Knowledge = { values: false, features: 0 };
+  /** What was asked when features were added, for another worker that is to hold them. */
+  private readonly requests = new Map<string, Pick<FeaturesRequest, 'data' | 'maxZoom' | 'idName'>>();
+  /** Features on their way from one worker to another. */
+  private readonly moving = new Map<string, Promise<void>>();
   /** Version of the sheet that the workers were told last. */
   version = 0;
 
@@ -83,7 +109,7 @@ export class WorkerPool {
   exchange(text: string): void {
     if (this.url) return;
     this.stop(new Fault('worker.exchanged', 'the work was given up', 'Nothing is to be done.'));
-    this.start({ address: this.addressOf(text), holds: true });
+    this.start({ address: this.addressOf(text), knows: everything });
   }
 
   private start(script: Script): void {
@@ -103,28 +129,21 @@ export class WorkerPool {
     return address;
   }
 
-  /** The script of workers that have tiles only: it is two thirds of the other. */
-  private tilesScript(): Script {
-    const text = fetchPart(() => import('./worker-text.generated.js')).then(({ workerText }) =>
-      this.addressOf(workerText),
-    );
-    return this.url ? { address: this.url, holds: true } : { address: text, holds: false };
+  private scriptOf(wanted: Knowledge): Script {
+    if (this.url) return { address: this.url, knows: everything };
+    const kind = kindFor(wanted);
+    let script = this.scripts.get(kind);
+    if (!script) {
+      script = { address: kind.text().then((text) => this.addressOf(text)), knows: kind.knows };
+      this.scripts.set(kind, script);
+    }
+    return script;
   }
 
-  private holdingScript(): Script {
-    if (this.url) return { address: this.url, holds: true };
-    return (this.featuresScript ??= {
-      address: fetchPart(() => import('./features-worker-text.generated.js')).then(({ featuresWorkerText }) =>
-        this.addressOf(featuresWorkerText),
-      ),
-      holds: true,
-    });
-  }
-
-  /** Starts the workers, once: such as hold features, or of tiles only. */
-  private begin(holds: boolean): void {
-    if (this.slots.length) return;
-    this.start(holds ? this.holdingScript() : this.tilesScript());
+  /** Starts the workers, once. @throws Fault `map.removed` */
+  private begin(wanted: Knowledge): void {
+    if (this.ended) throw removedFault();
+    if (!this.slots.length) this.start(this.scriptOf(wanted));
   }
 
   /** Puts a worker into a slot. */
@@ -205,22 +224,68 @@ export class WorkerPool {
     if (slot.busy) slot.watch = setTimeout(() => this.replace(slot), patience);
   }
 
-  /** Tells every worker the sheet; later work is done by it. */
-  setSheet(message: Omit<SheetMessage, 'version'>): void {
+  /**
+   * Tells every worker the sheet; later work is done by it.
+   *
+   * @param message the sheet as workers take it, and what goes with it
+   * @param sheet the same, compiled
+   */
+  setSheet(message: Omit<SheetMessage, 'version'>, sheet: CompiledSheet): void {
     this.sheet = { sheet: { ...message, version: ++this.version } };
-    // One that is not there yet is told when it comes.
-    const data = Object.values(message.sheet.data ?? {});
-    if (data.length) this.begin(message.shapes || data.some(({ features }) => features !== undefined));
-    this.shapes = message.shapes;
-    if (message.shapes && this.slots.length) this.retireTilesOnly();
-    for (const { worker } of this.slots) worker?.postMessage(this.sheet);
+    this.wanted = wantedBy(sheet);
+    this.expect(sheet);
+    if (this.slots.length) this.retire(all(sheet));
+    // One that is not there yet is told when it comes; one that does not know enough ends by the sheet that it has.
+    for (const slot of this.slots) if (knows(slot, this.wanted)) slot.worker?.postMessage(this.sheet);
   }
 
-  /** Puts workers that know the functions of shapes in the place of those of tiles only; what is under way is done to its end. */
-  private retireTilesOnly(): void {
-    const old = this.slots.filter(({ script }) => !script.holds);
-    for (const slot of old) if (!slot.busy) this.dismiss(slot);
-    while (this.slots.filter(({ script }) => script.holds).length < this.size) this.add(this.holdingScript());
+  /** Starts the workers for a sheet that has data. What is in values that cannot be read yet may take more of them. */
+  expect(sheet: CompiledSheet): void {
+    if (Object.keys(sheet.sheet.data ?? {}).length) this.begin(all(sheet));
+  }
+
+  /**
+   * Puts workers that know enough for the sheet in the place of those that do not; what is under way is done to its end.
+   *
+   * @param next what they are to know
+   */
+  private retire(next: Knowledge): void {
+    const { wanted } = this;
+    const old = this.slots.filter((slot) => !knows(slot, wanted));
+    if (!old.length) return;
+    for (const [data, owner] of this.owners) if (old.includes(owner)) void this.move(data, owner.script.knows.features);
+    for (const slot of old) if (!this.isNeeded(slot)) this.dismiss(slot);
+    while (this.slots.filter((slot) => knows(slot, wanted)).length < this.size) this.add(this.scriptOf(next));
+  }
+
+  /** Whether a worker that does not know enough for the sheet still owes an answer, or holds features that others wait for. */
+  private isNeeded(slot: WorkerSlot): boolean {
+    return slot.busy > 0 || [...this.owners.values()].includes(slot);
+  }
+
+  /** Hands features over to a worker that knows enough for the sheet in force, and may do with them what is wanted. */
+  private move(data: string, features: Knowledge['features']): Promise<void> {
+    const moved = this.handOver(data, features).finally(() => {
+      if (this.moving.get(data) === moved) this.moving.delete(data);
+    });
+    this.moving.set(data, moved);
+    // Whoever asks something of them next is told.
+    moved.catch(() => {});
+    return moved;
+  }
+
+  private async handOver(data: string, features: Knowledge['features']): Promise<void> {
+    const old = this.owners.get(data);
+    const request = this.requests.get(data);
+    if (!old || !request) return;
+    const { block } = (await this.ask(old, 'export', { data })).reply;
+    if (this.owners.get(data) !== old) return;
+    const slot = this.holder({ ...this.wanted, features: greater(this.wanted.features, features) });
+    this.owners.set(data, slot);
+    const added = this.ask(slot, 'features', { ...request, source: '', held: block });
+    old.worker?.postMessage({ forget: data } satisfies ToWorker);
+    if (!knows(old, this.wanted) && !this.isNeeded(old)) this.dismiss(old);
+    await added;
   }
 
   /** Lets a worker go for good. */
@@ -229,45 +294,55 @@ export class WorkerPool {
     this.slots.splice(this.slots.indexOf(slot), 1);
   }
 
-  /** Hands features to the worker that is to hold them. */
-  async addFeatures(request: FeaturesRequest): Promise<ReplyOf<'features'>> {
-    const { data } = request;
+  /**
+   * Hands features to the worker that is to hold them.
+   *
+   * @param features what is to be done with them
+   */
+  async addFeatures(request: FeaturesRequest, features: Knowledge['features']): Promise<ReplyOf<'features'>> {
+    const { data, maxZoom, idName } = request;
     this.lost.delete(data);
-    const slot = this.owners.get(data) ?? this.holder();
+    await this.moving.get(data);
+    const wanted: Knowledge = { ...this.wanted, features: greater(this.wanted.features, features) };
+    const before = this.owners.get(data);
+    const slot = before && knows(before, wanted) ? before : this.holder(wanted);
+    if (before && before !== slot) before.worker?.postMessage({ forget: data } satisfies ToWorker);
     this.owners.set(data, slot);
+    this.requests.set(data, { data, maxZoom, idName });
     return (await this.ask(slot, 'features', request, request.pieces && buffersOfPieces(request.pieces))).reply;
   }
 
   /** Has the points of features that were added clustered; the features come along. */
   async buildClusters(data: string, query: ClusterQuery): Promise<ReplyOf<'clusters'>> {
-    return (await this.ask(this.ownerOf(data), 'clusters', { data, query })).reply;
+    return (await this.ask(await this.able(data), 'clusters', { data, query })).reply;
   }
 
   /** The features that were added, as they are now. */
   async exportFeatures(data: string): Promise<FeatureBlock> {
-    return (await this.ask(this.ownerOf(data), 'export', { data })).reply.block;
+    return (await this.ask(await this.able(data, 1), 'export', { data })).reply.block;
   }
 
   /** The keys of some that no feature of a data entry has. */
   async missingKeys(data: string, keys: readonly string[], idName: string | undefined): Promise<readonly string[]> {
-    return (await this.ask(this.ownerOf(data), 'has', { data, keys, idName })).reply.missing;
+    return (await this.ask(await this.able(data, 1), 'has', { data, keys, idName })).reply.missing;
   }
 
   /** Has features that were added changed. */
   async edit(data: string, edit: FeatureEdit, idName: string | undefined): Promise<void> {
-    await this.ask(this.ownerOf(data), 'edit', { data, edit, idName });
+    await this.ask(await this.able(data), 'edit', { data, edit, idName });
   }
 
   /** Has class limits found in features that were added. */
   async findClasses(data: string, wanted: readonly ClassesWanted[]): Promise<readonly (readonly number[])[]> {
+    const { parseCql2 } = await fetchValues();
     const trees = wanted.map((classes) => ({ ...classes, by: parseCql2(classes.by) }));
-    return (await this.ask(this.ownerOf(data), 'classes', { data, wanted: trees })).reply.breaks;
+    return (await this.ask(await this.able(data), 'classes', { data, wanted: trees })).reply.breaks;
   }
 
   /** Has a tile prepared; `version` is that of the sheet it was prepared for. */
   async prepare(request: TileRequest): Promise<ReplyOf<'tile'> & { readonly version: number }> {
     try {
-      return await this.prepareIn(request.bytes ? this.idlest() : this.ownerOf(request.data), request);
+      return await this.prepareIn(request.bytes ? this.idlest() : await this.able(request.data, 1), request);
     } catch (error) {
       if (!request.bytes || !(error instanceof Fault) || error.code !== stillPacked) throw error;
       const { gunzip } = await fetchPart(() => import('./unpack.js'));
@@ -287,22 +362,26 @@ export class WorkerPool {
   forget(data: string): void {
     this.owners.get(data)?.worker?.postMessage({ forget: data } satisfies ToWorker);
     this.owners.delete(data);
+    this.requests.delete(data);
     this.lost.delete(data);
   }
 
   remove(): void {
-    this.stop(new Fault('map.removed', 'the map was removed', 'Nothing is to be done.'));
+    this.ended = true;
+    this.stop(removedFault());
   }
 
   private stop(why: Fault): void {
     for (const slot of this.slots) this.fire(slot);
     this.slots.length = 0;
     this.owners.clear();
+    this.requests.clear();
+    this.moving.clear();
     this.lost.clear();
     this.sheet = undefined;
     for (const id of [...this.waiting.keys()]) this.drop(id, why);
     for (const address of this.addresses.splice(0)) URL.revokeObjectURL(address);
-    this.featuresScript = undefined;
+    this.scripts.clear();
   }
 
   private ownerOf(data: string): WorkerSlot {
@@ -311,18 +390,26 @@ export class WorkerPool {
     return this.owners.get(data) ?? this.idlest();
   }
 
+  /** The worker that holds the features of a data entry, once it may do with them what is wanted; by default everything. */
+  private async able(data: string, features: Knowledge['features'] = 2): Promise<WorkerSlot> {
+    await this.moving.get(data);
+    const owner = this.ownerOf(data);
+    if (this.owners.has(data) && owner.script.knows.features < features) await this.move(data, features);
+    return this.ownerOf(data);
+  }
+
   /** The least busy of some workers, dead ones last; by default of those that can do what the sheet takes. */
   private idlest(some?: readonly WorkerSlot[]): WorkerSlot {
-    this.begin(this.shapes);
-    const among = some ?? this.slots.filter(({ script }) => script.holds || !this.shapes);
+    this.begin(this.wanted);
+    const among = some ?? this.slots.filter((slot) => knows(slot, this.wanted));
     return among.reduce((best, slot) => (!slot.dead && (best.dead || slot.busy < best.busy) ? slot : best));
   }
 
   /** A worker for features: where all have tiles only, one more. */
-  private holder(): WorkerSlot {
-    this.begin(true);
-    const able = this.slots.filter(({ script }) => script.holds);
-    return able.length ? this.idlest(able) : this.add(this.holdingScript());
+  private holder(wanted: Knowledge): WorkerSlot {
+    this.begin(wanted);
+    const able = this.slots.filter((slot) => knows(slot, wanted));
+    return able.length ? this.idlest(able) : this.add(this.scriptOf(wanted));
   }
 
   private ask<K extends CallName>(
@@ -354,7 +441,7 @@ export class WorkerPool {
     const { slot } = entry;
     slot.busy--;
     this.watch(slot);
-    if (this.shapes && !slot.script.holds && !slot.busy) this.dismiss(slot);
+    if (!knows(slot, this.wanted) && !this.isNeeded(slot)) this.dismiss(slot);
     entry.resolve(data);
   }
 

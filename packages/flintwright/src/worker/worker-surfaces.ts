@@ -1,8 +1,10 @@
 import { Fault, getCrs, getSurface, transformer, type SquareGrid } from '@flintwright/core';
 import { projectTile, gridOfMatrixSet, useShapeFunctions } from '@flintwright/core/internal';
 import { allShapeFunctions } from '@flintwright/core/internal/shapes';
+import { featureTools } from './features.js';
 import { serve } from './handler.js';
 import { HeldFeatures } from './held-features.js';
+import { valueTools } from './value-tools.js';
 
 useShapeFunctions(allShapeFunctions);
 
@@ -11,7 +13,8 @@ const grids = new Map<string, SquareGrid>();
 /** The worker that knows every surface, grid and coordinate system. */
 serve({
   surface: getSurface,
-  hold: (scene) => new HeldFeatures(scene),
+  values: valueTools,
+  hold: (scene) => new HeldFeatures(scene, featureTools),
   projectTile,
   grid(spec) {
     const key = JSON.stringify(spec);

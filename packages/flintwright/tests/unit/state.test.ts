@@ -1,6 +1,5 @@
 import { describe, expect, jest, test } from '@jest/globals';
-import { readGeoJson, type Sheet, type SheetLayer } from '@flintwright/core';
-import { compileSheet } from '@flintwright/core/internal';
+import { readGeoJson, readSheet, type Sheet, type SheetLayer } from '@flintwright/core';
 import { FeatureFilters } from '../../dist/base/feature-filters.js';
 import { FeatureStates } from '../../dist/base/feature-states.js';
 import { dispose, removable } from '../../dist/base/removable.js';
@@ -66,9 +65,7 @@ describe('states of features', () => {
     data: { beds: { features: '', id: 'code' } },
     layers: [layer('beds', { states: { selected: { fill: '#ff0000' }, hover: { fill: '#00ff00' } } })],
   };
-  const compiled = compileSheet(sheet, (fault) => {
-    throw fault;
-  });
+  const compiled = readSheet(sheet);
 
   test('are held by key, told once, and joined in the order of the sheet', () => {
     const states = new FeatureStates();

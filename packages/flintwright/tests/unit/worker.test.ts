@@ -11,9 +11,11 @@ import {
   type Sheet,
 } from '@flintwright/core';
 import { webMercator } from '@flintwright/core/internal';
+import { featureTools } from '../../dist/worker/features.js';
 import { WorkerHandler } from '../../dist/worker/handler.js';
 import { HeldFeatures, type Scene } from '../../dist/worker/held-features.js';
 import type { CallName, FromWorker, ReplyOf, RequestOf } from '../../dist/worker/messages.js';
+import { valueTools } from '../../dist/worker/value-tools.js';
 
 const beds = {
   type: 'FeatureCollection',
@@ -36,7 +38,7 @@ function worker() {
   const handler = new WorkerHandler(
     {
       surface: () => webMercator,
-      hold: (scene) => new HeldFeatures(scene),
+      hold: (scene) => new HeldFeatures(scene, featureTools),
       toDegrees: (code) => {
         const crs = findCrs(code)!;
         return (x, y) => {
@@ -161,9 +163,13 @@ describe('a worker', () => {
 
   test('prepares tiles by the sheet in force, and says which sheet that was', () => {
     const said: FromWorker[] = [];
-    const tools = { surface: () => webMercator, hold: (scene: Scene) => new HeldFeatures(scene) };
+    const tools = {
+      surface: () => webMercator,
+      values: valueTools,
+      hold: (scene: Scene) => new HeldFeatures(scene, featureTools),
+    };
     const handler = new WorkerHandler(tools, (message) => said.push(message));
-    handler.hear({ sheet: { sheet, version: 7, sprites: ['circle'], surface: undefined, shapes: false } });
+    handler.hear({ sheet: { sheet, version: 7, sprites: ['circle'], surface: undefined, plain: undefined } });
     handler.hear({ call: 'features', id: 1, request: { data: 'beds', source: beds, idName: 'code', maxZoom: 14 } });
     // -31.2°, 44.6° lies in tile 4/6/5: ((-31.2 + 180) / 360) · 16 = 6.6.
     handler.hear({

@@ -1,0 +1,24 @@
+import type { CompiledLayer, Expression, FeatureBlock, Sheet } from '@flintwright/core';
+import {
+  compileScale,
+  compileSheet,
+  compileTree,
+  cssColours,
+  labelAnchorsOf,
+  sheetPortrayal,
+  type Portrayal,
+  unusableColours,
+  type ValueTools,
+} from '@flintwright/core/internal';
+
+const values: ValueTools = { colours: cssColours, expression: compileTree, scale: compileScale };
+
+/** What a worker needs for sheets with expressions, scales, labels, and colours by name. */
+export const valueTools = {
+  /** The layers of a sheet that the map has checked, with its schemes and expressions written out. */
+  layersOf: (sheet: Sheet): readonly CompiledLayer[] => compileSheet(sheet, () => {}, { values }).layers,
+  portrayal: (sprites: (name: string) => number): Portrayal<CompiledLayer> => sheetPortrayal(sprites),
+  anchorsOf: labelAnchorsOf,
+  unusableColours: (layer: CompiledLayer, block: FeatureBlock) =>
+    unusableColours(layer, block, (is) => compileTree(is as Expression)),
+};
