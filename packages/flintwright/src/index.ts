@@ -38,7 +38,8 @@ export type {
 } from './markers/markers.js';
 export type { ColorScheme } from './overlay/map-elements.js';
 export type { Legend, LegendOptions } from './overlay/legend.js';
-export type { Anchor, Popup, PopupOptions } from './overlay/popup.js';
+export type { Popup } from './overlay/popup.js';
+export type { Anchor, PopupOptions } from './overlay/popup-options.js';
 export type { PopupImage, PopupLink } from './overlay/safe-link.js';
 export type { LayerPopupOptions, PopupOf } from './overlay/popups.js';
 export type { DataState } from './load/data-entry.js';

@@ -3,7 +3,7 @@ import { execFile } from 'node:child_process';
 import { mkdtemp, readdir, readFile, rm, symlink } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
@@ -99,6 +99,49 @@ describe('bundled', () => {
     await open(folder, '<script src="app.js"></script>');
     await isDrawn();
   });
+});
+
+test('a page that imports flintwright/expressions fetches nothing for them, and its calls throw for them from the start', async () => {
+  const { build } = await import('esbuild');
+  const folder = join(out, 'expressions');
+  const contents = `import { createMap } from 'flintwright';
+    import 'flintwright/expressions';
+    const land = { type: 'Polygon', coordinates: [[[-3, -3], [3, -3], [3, 3], [-3, 3], [-3, -3]]] };
+    const make = (is) => createMap('#map', {
+      sheet: { sheet: 1, background: '#b9d4d9', data: { land: { features: land } }, layers: [{ id: 'land', of: 'land', fill: { color: { is } } }] },
+      view: { center: [0, 0], zoom: 5 },
+    });
+    try {
+      make("concat('#f4f0',");
+    } catch ({ faults }) {
+      window.refused = faults.map(({ code, at }) => code + ' ' + at);
+    }
+    window.map = make("concat('#f4f0', 'e6')");`;
+  const { metafile } = await build({
+    stdin: { contents, resolveDir: dirname(entry) },
+    bundle: true,
+    splitting: true,
+    format: 'esm',
+    metafile: true,
+    outdir: folder,
+    logLevel: 'error',
+  });
+  // What comes with the page: all that its script imports, and what that imports.
+  const { outputs } = metafile;
+  const along = new Set<string>();
+  const take = (name: string): void => {
+    if (along.has(name)) return;
+    along.add(name);
+    for (const { path, kind } of outputs[name].imports) if (kind === 'import-statement') take(path);
+  };
+  take(Object.keys(outputs).find((name) => name.endsWith('/stdin.js'))!);
+  const has = (name: string) => Object.keys(outputs[name].inputs).some((file) => file.endsWith('/cql2/parse.js'));
+  expect([...along].filter(has)).toHaveLength(1);
+  await open(folder, '<script type="module" src="stdin.js"></script>');
+  await isDrawn();
+  expect(await stage.page.evaluate(() => (window as unknown as { refused: string[] }).refused)).toEqual([
+    expect.stringContaining('cql2.syntax $.layers[0].fill.color.is'),
+  ]);
 });
 
 test('a bare page needs one module of the package, and no tool', async () => {

@@ -6,7 +6,7 @@ import { isNear, sheetOf, view } from './sheets.ts';
 
 const stage = useStage();
 const late =
-  /\/(schemes-door|all-shape-functions|legend-body|popup-texts|heat|images|cluster-layer|features-worker-text\.generated)-/;
+  /\/(value-tools|schemes-door|all-shape-functions|labels|text-atlas|figure-brush|silent-texts|legend-body|popup-card|popup-texts|heat|images|framing|open-features|cluster-layer|(?:plain-|overlay-|overlay-values-|features-)?worker-text\.generated)-/;
 
 /** The late parts that the page asks for from now on. */
 function asked(): string[] {
@@ -22,12 +22,12 @@ const tiles = { reach: { tiles: '/reach.pmtiles' } };
 const around = { center: [-31.18, 44.62], zoom: 12 };
 const land = { id: 'land', of: 'reach/land', fill: '#ff0000' };
 
-test('a map of tiles fetches none of them, and each comes with the first sheet that takes it', async () => {
+test('a plain map of tiles fetches its worker and nothing else, and each part comes with the first sheet that takes it', async () => {
   const names = asked();
   const sheet = (...layers: object[]) => ({ sheet: 1, data: tiles, background: '#ffffff', layers }) as unknown as Sheet;
   await openMap(stage, sheet(land), around);
   await settled(stage);
-  expect(names).toEqual([]);
+  expect(names).toEqual(['plain-worker-text']);
   const [all] = await countPixels(stage, [255, 0, 0]);
   expect(all).toBeGreaterThan(50_000);
 
@@ -35,7 +35,12 @@ test('a map of tiles fetches none of them, and each comes with the first sheet t
   const west = 'POLYGON((-32 44, -31.18 44, -31.18 45, -32 45, -32 44))';
   await setSheet(stage, sheet({ ...land, where: `S_WITHIN(geometry, ${west})` }));
   await settled(stage);
-  expect(names.sort()).toEqual(['all-shape-functions', 'features-worker-text']);
+  expect(names.splice(0).sort()).toEqual([
+    'all-shape-functions',
+    'features-worker-text',
+    'plain-worker-text',
+    'value-tools',
+  ]);
   const [some] = await countPixels(stage, [255, 0, 0]);
   expect(some).toBeLessThan(all);
   await setSheet(stage, sheet({ ...land, where: 'area() > 0' }));
@@ -45,9 +50,16 @@ test('a map of tiles fetches none of them, and each comes with the first sheet t
   const blue = { by: 'area() > 0', categories: ['true', 'false'], scheme: 'Set1' };
   await setSheet(stage, sheet({ ...land, fill: { color: blue } }));
   await settled(stage);
-  expect(names).toHaveLength(3);
+  expect(names).toEqual(['schemes-door']);
   // The first colour of the scheme (C. Brewer, ColorBrewer, "Set1").
   expect(await countPixels(stage, [0xe4, 0x1a, 0x1c])).toEqual([all]);
+
+  names.length = 0;
+  const stars = { color: '#008000', width: 16, marks: { icon: 'square', gap: 30 } };
+  await setSheet(stage, sheet({ ...land, fill: '#ffffff', stroke: stars }));
+  await settled(stage);
+  expect(names.sort()).toEqual(['figure-brush', 'silent-texts']);
+  expect((await countPixels(stage, [0, 128, 0]))[0]).toBeGreaterThan(1000);
   expect(await faultsOf(stage)).toEqual([]);
 });
 
@@ -57,7 +69,13 @@ test('a scheme and a function of shapes in the first sheet of all', async () => 
   const color = { by: 'k', categories: ['a', 'b'], scheme: 'Set1' };
   await openMap(stage, sheetOf(features, { fill: { color }, where: 'area() > 150e9' }), view);
   await settled(stage);
-  expect(names.sort()).toEqual(['all-shape-functions', 'features-worker-text', 'schemes-door']);
+  expect(names.sort()).toEqual([
+    'all-shape-functions',
+    'features-worker-text',
+    'open-features',
+    'schemes-door',
+    'value-tools',
+  ]);
   const [left, right] = await pixels(stage, [343, 311], [468, 300]);
   expect([isNear(left, [255, 255, 255]), isNear(right, [0x37, 0x7e, 0xb8])]).toEqual([true, true]);
   expect(await faultsOf(stage)).toEqual([]);
@@ -126,7 +144,7 @@ test('the first press opens a popup of the sheet, though its texts are fetched o
   const features = [box(-4, -2, 3, { name: 'Ash Bank' }), box(1, -2, 4, { name: 'Ember Bank' })];
   await openMap(stage, sheetOf(features, { fill: '#ff0000', popup: { title: 'name' } }), view);
   await settled(stage);
-  expect(names).toEqual(['features-worker-text']);
+  expect(names.splice(0).sort()).toEqual(['open-features', 'overlay-worker-text']);
   const opened = () => page.getByRole('dialog').allTextContents();
   // By touch nothing points before it presses: what is chosen first is not shown any more once something else is.
   await page.evaluate(() => {
@@ -145,7 +163,131 @@ test('the first press opens a popup of the sheet, though its texts are fetched o
   await page.getByRole('dialog').waitFor();
   await settled(stage);
   expect(await opened()).toEqual([expect.stringContaining('Ember Bank')]);
-  expect(names).toEqual(['features-worker-text', 'popup-texts']);
+  expect(names.sort()).toEqual(['popup-card', 'popup-texts']);
   await page.mouse.click(343, 311);
   expect(await opened()).toEqual([expect.stringContaining('Ash Bank')]);
+});
+
+test('a map that was plain gets labels, marks and workers that know them, and the tiles that are there stay on the map meanwhile', async () => {
+  const { page } = stage;
+  const names = asked();
+  let free = () => {};
+  const held = new Promise<void>((resolve) => (free = resolve));
+  await page.route(/\/worker-text/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  const sheet = { sheet: 1, data: tiles, background: '#ffffff', layers: [land] } as unknown as Sheet;
+  await openMap(stage, sheet, { ...around, zoom: 13 });
+  await settled(stage);
+  const [before] = await countPixels(stage, [255, 0, 0]);
+  const workers = () => page.evaluate(() => window.flintwright.liveCounts().workers);
+  const count = await workers();
+  await page.evaluate(() =>
+    window.map.layers.add({ id: 'places', of: 'reach/places', mark: {}, label: { text: 'name' } }),
+  );
+  await page.waitForTimeout(400);
+  // All of it but what the bar that says that something is coming lies over.
+  expect((await countPixels(stage, [255, 0, 0]))[0]).toBeGreaterThan(before - 2000);
+  free();
+  await settled(stage);
+  expect(names.sort()).toEqual([
+    'figure-brush',
+    'labels',
+    'plain-worker-text',
+    'silent-texts',
+    'text-atlas',
+    'value-tools',
+    'worker-text',
+  ]);
+  expect(await workers()).toBe(count);
+  expect(await page.evaluate(() => window.map.labelTexts.length)).toBeGreaterThan(2);
+  expect(await faultsOf(stage)).toEqual([]);
+});
+
+test('changes whose values cannot be read yet hold once they can; those that are not sound are told of and left out', async () => {
+  const { page } = stage;
+  let free = () => {};
+  const held = new Promise<void>((resolve) => (free = resolve));
+  await page.route(/\/value-tools/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  const features = [box(-4, -2, 3, { k: 'a' }), box(1, -2, 4, { k: 'b' })];
+  await openMap(stage, sheetOf(features, { fill: '#ff0000', where: "k = 'a'" }), view);
+  const thrown = await page.evaluate(() => {
+    const { layers } = window.map;
+    const codes: string[] = [];
+    const attempt = (call: () => void) => {
+      try {
+        call();
+      } catch (fault) {
+        codes.push((fault as { faults: Fault[] }).faults.map(({ code }) => code).join());
+      }
+    };
+    attempt(() => layers.add({ id: 'odd', of: 'd', where: "k = = 'b'", fill: '#00ff00' }));
+    attempt(() => layers.add({ id: 'blue', of: 'd', where: "k = 'b'", fill: 'blue' }));
+    attempt(() => layers.change('blue', { fill: 'bleu' }));
+    // What is not of the form is refused in the call, as ever.
+    attempt(() => layers.add({ id: 'lost', of: 'nowhere', fill: '#00ff00' }));
+    attempt(() => layers.move('blue', { before: 'odd' }));
+    return codes;
+  });
+  expect(thrown).toEqual(['sheet.data']);
+  expect(await faultsOf(stage)).toEqual([]);
+  free();
+  await settled(stage);
+  expect(await page.evaluate(() => (window.faults as Fault[]).map(({ code, at }) => [code, at]))).toEqual([
+    ['cql2.syntax', expect.stringContaining('$.layers[1].where')],
+    ['sheet.value', '$.layers[1].fill.color'],
+  ]);
+  expect(await page.evaluate(() => window.map.layers.all.map(({ id, fill }) => [id, fill]))).toEqual([
+    ['l', '#ff0000'],
+    ['blue', 'blue'],
+  ]);
+  const [left, right] = await pixels(stage, [343, 311], [468, 300]);
+  expect([isNear(left, [255, 0, 0]), isNear(right, [0, 0, 255])]).toEqual([true, true]);
+  // From now on such calls are refused at once.
+  const again = await page.evaluate(() => {
+    try {
+      window.map.layers.change('blue', { fill: 'bleu' });
+      return 'taken';
+    } catch (fault) {
+      return (fault as Fault).code;
+    }
+  });
+  expect(again).toBe('sheet.invalid');
+});
+
+test('GeoJSON goes over to a worker that can do more with it when more is asked: its edits stay, and so do those of another sheet', async () => {
+  const { page } = stage;
+  const names = asked();
+  const features = [box(-4, -2, 3, { k: 'a' }, 1), box(1, -2, 4, { k: 'b' }, 2)];
+  await openMap(stage, sheetOf(features, { fill: '#ff0000' }), view);
+  await settled(stage);
+  expect(names.splice(0).sort()).toEqual(['open-features', 'overlay-worker-text']);
+  const seen = async () => {
+    await settled(stage);
+    return (await pixels(stage, [343, 311], [468, 300])).map(([r, g, b]) =>
+      [r > 200, g > 200, b > 200].map(Number).join(''),
+    );
+  };
+  expect(await seen()).toEqual(['100', '100']);
+
+  // An expression: the features go to a worker that knows such; what was asked of them meanwhile is done by it.
+  const kept = await page.evaluate(async () => {
+    window.map.layers.change('l', { fill: { color: { by: 'k', categories: { a: '#ff0000', b: '#0000ff' } } } });
+    return (await window.map.features('d')).features.length;
+  });
+  expect(kept).toBe(2);
+  expect(await seen()).toEqual(['100', '001']);
+  expect(names.splice(0).sort()).toEqual(['overlay-values-worker-text', 'value-tools']);
+
+  await page.evaluate(() => window.map.edit('l', { remove: ['1'] }));
+  expect(await seen()).toEqual(['111', '001']);
+  expect(names.splice(0)).toEqual(['features-worker-text']);
+  await page.evaluate(() => window.map.layers.change('l', { fill: '#00ff00' }));
+  expect(await seen()).toEqual(['111', '010']);
+  expect(await page.evaluate(() => window.map.features('d').then((all) => all.features.length))).toBe(1);
+  expect(await faultsOf(stage)).toEqual([]);
 });

@@ -115,9 +115,9 @@ describe('popups', () => {
     const { page } = stage;
     await openMap(stage, { sheet: 1, layers: [] }, view);
     await page.locator('canvas').focus();
-    await page.evaluate(() => {
+    await page.evaluate(async () => {
       window.map.popup({ at: [0, 0], title: 'first' });
-      window.map.popup({ at: [5, 0], title: 'second', stays: true });
+      await window.map.popup({ at: [5, 0], title: 'second', stays: true }).ready;
     });
     expect(await page.evaluate(() => document.activeElement?.getAttribute('aria-label'))).toBe('second');
     await page.keyboard.press('Escape');

@@ -1,6 +1,6 @@
 import type { LayerChange, Sheet, SheetData, SheetLayer } from '@flintwright/core';
 import { changeLayer } from '@flintwright/core/internal';
-import { compileNow } from './late-schemes.js';
+import { compileNow } from './late-reading.js';
 
 /** Parts of the sheet at run time: the application's sheet, and the changes made since. */
 export interface SheetParts {

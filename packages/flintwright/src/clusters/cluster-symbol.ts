@@ -1,7 +1,10 @@
 import type { ClusterNode, CompiledLayer, SheetScale } from '@flintwright/core';
-import { findColour, type Rgba } from '@flintwright/core/internal';
-import { findScheme } from '../base/late-schemes.js';
-import { boldLettering, spriteBox, textFieldPerPixel, type TextAtlas, type TextRun } from '../gl/atlas.js';
+import type { Rgba } from '@flintwright/core/internal';
+import { findColour } from '@flintwright/core/internal/values';
+import { findScheme } from '../base/late-reading.js';
+import { spriteBox } from '../gl/atlas.js';
+import { boldLettering, textFieldPerPixel, type TextRun } from '../gl/lettering.js';
+import type { TextAtlas } from '../gl/text-atlas.js';
 import { BoxList } from '../gl/boxes.js';
 import type { ClusterLook } from './cluster-look.js';
 

@@ -63,6 +63,11 @@ export class Clusters {
     this.layers?.followElements(camera);
   }
 
+  /** Whether there is what draws them. */
+  get isThere(): boolean {
+    return this.layers !== undefined;
+  }
+
   /** Writes the boxes to draw. */
   write(camera: Camera, target: Omit<SymbolTarget, 'sprite'>): void {
     this.layers?.write(camera, target);

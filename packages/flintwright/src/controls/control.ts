@@ -6,6 +6,8 @@ import { listen } from '../base/live-counts.js';
 import { dispose, type Removable } from '../base/removable.js';
 import type { FlintMap } from '../map/map.js';
 import { removeElement, makeElement, place } from '../overlay/dom.js';
+import { wear } from '../overlay/wear.js';
+import { controlStyle } from './control-style.js';
 
 /** The base of every control: an element on the map, listeners, and one way to take all of it off again. */
 export class Control implements Removable {
@@ -26,6 +28,7 @@ export class Control implements Removable {
     host: HTMLElement = map.host,
   ) {
     this.element = place(host, makeElement('div', `flint-control ${className}`));
+    wear(this.element, controlStyle);
     this.on(map, 'remove', () => this.remove());
   }
 

@@ -2,26 +2,34 @@
 import type { CompiledLayer, CompiledSheet, SquareGrid, TileAddress } from '@flintwright/core';
 import { gridHalf, type Camera, type Rgba } from '@flintwright/core/internal';
 import type { Ground } from './surfaces.js';
-import { preparedIndex, type DrawnData, type DrawnTile, type ImageDrawing } from './drawn-tile.js';
+import type { DrawnData, DrawnTile, ImageDrawing } from './drawn-tile.js';
 import type { Icons } from '../base/icons.js';
 import type { LatePart } from '../base/late-part.js';
-import { bringFonts, SpriteAtlas, TextAtlas } from './atlas.js';
+import { SpriteAtlas } from './atlas.js';
 import { boxFloats, BoxList } from './boxes.js';
+import type * as FigureTools from './figure-brush.js';
 import type { Globe } from './globe.js';
 import { Device, type Program } from './device.js';
-import { eyeIn, isRound } from './eye.js';
+import { emptyBlock } from './empty-block.js';
+import { isRound } from './eye.js';
+import { bringFonts } from './fonts.js';
 import type * as HeatTools from './heat.js';
 import { flatPatch, Mask, type Patch } from './mask.js';
 import { FrameRows, Quads } from './quads.js';
+import type * as TextTools from './text-atlas.js';
 import { Ramps } from './ramps.js';
-import { beginLayer, mixOf, nextShare, RunBrush, type RunView } from './run-brush.js';
+import { RunBrush, type RunView } from './run-brush.js';
 import { Fade, KeptGround, Screen } from './screen.js';
 import { MarkerBrush, type MarkerRows } from './marker-brush.js';
-import { extrusionShader, boxShader, markShader, patternShader } from './shaders/index.js';
+import { boxShader } from './shaders/index.js';
 
 /** What few maps draw with, fetched when a sheet first asks for it. */
 export interface LateBrushes {
   readonly heat: LatePart<typeof HeatTools>;
+  /** Marks, patterns, extrusions, and lines with gradients or marks. */
+  readonly figures: LatePart<typeof FigureTools>;
+  /** Texts: of labels, markers and clusters. */
+  readonly texts: LatePart<typeof TextTools>;
 }
 
 export interface Scene {
@@ -43,7 +51,7 @@ export interface Scene {
 export class Renderer {
   readonly device: Device;
   readonly sprites: SpriteAtlas;
-  readonly texts: TextAtlas;
+  private textAtlas: TextTools.TextAtlas | undefined;
   readonly boxes = new BoxList();
   /** Symbols that stand beside labels. */
   readonly iconBoxes = new BoxList();
@@ -51,9 +59,10 @@ export class Renderer {
   private readonly screen: Screen;
   private readonly kept: KeptGround;
   private heat: HeatTools.Heat | undefined;
+  private figures: FigureTools.FigureBrush | undefined;
   private readonly ramps: Ramps;
   private images: ImageDrawing | undefined;
-  private readonly programs: Record<'pattern' | 'mark' | 'extrusion' | 'box', Program>;
+  private readonly box: Program;
   private readonly quads: Quads;
   private readonly runs: RunBrush;
   private readonly mask: Mask;
@@ -74,14 +83,8 @@ export class Renderer {
   ) {
     this.device = new Device(canvas);
     const { device } = this;
-    this.programs = {
-      pattern: device.program(patternShader),
-      mark: device.program(markShader),
-      extrusion: device.program(extrusionShader),
-      box: device.program(boxShader),
-    };
+    this.box = device.program(boxShader);
     this.sprites = new SpriteAtlas(device, icons);
-    this.texts = new TextAtlas(device);
     this.ramps = new Ramps(device);
     this.quads = new Quads(device);
     this.runs = new RunBrush(device, this.sprites, this.ramps, this.quads);
@@ -103,15 +106,38 @@ export class Renderer {
     if (this.warmed === sheet) return;
     this.warmed = sheet;
     bringFonts(sheet, zoom);
-    const { pattern, mark, extrusion, box } = this.programs;
     for (const layer of sheet.layers) {
       if (layer.hasFill || layer.strokePasses) this.mask.program.start();
-      if (layer.hasFill && !layer.heat) (layer.hasPattern ? pattern : this.runs.area).start();
-      if (layer.strokePasses) this.runs.lineOf(layer).start();
-      if (layer.hasExtrusion) extrusion.start();
-      if (layer.hasMark) mark.start();
-      if (layer.hasLabel) box.start();
+      if (layer.hasFill && !layer.hasPattern) this.runs.area.start();
+      if (isFigured(layer)) this.figures?.warm(layer);
+      if (layer.strokePasses) this.runs.lineOf(layer)?.start();
+      if (layer.hasLabel) this.box.start();
     }
+  }
+
+  /** The texts, where somebody has wanted them. */
+  get knownTexts(): TextTools.TextAtlas | undefined {
+    return this.textAtlas;
+  }
+
+  /** The texts; undefined while what sets them is on its way. */
+  get texts(): TextTools.TextAtlas | undefined {
+    const part = this.late.texts.now;
+    return (this.textAtlas ??= part && new part.TextAtlas(this.device));
+  }
+
+  /** What draws them, once it is there. */
+  private figuresNow(): FigureTools.FigureBrush | undefined {
+    const { device, sprites, quads, runs } = this;
+    const part = this.late.figures.now;
+    if (this.figures || !part) return this.figures;
+    runs.fancyLine = device.program(part.fancyLineShader);
+    this.figures = new part.FigureBrush({ device, sprites, quads });
+    for (const layer of this.warmed?.layers ?? []) {
+      this.figures.warm(layer);
+      if (layer.hasFancyStroke) runs.fancyLine.start();
+    }
+    return this.figures;
   }
 
   /** Puts the ground on the screen: draws it, or lays down what was drawn before where it is `unchanged` since. */
@@ -150,6 +176,7 @@ export class Renderer {
     this.calls = 0;
     if (this.heat) this.heat.moving = false;
     this.ramps.take(sheet);
+    const figures = sheet.layers.some(isFigured) ? this.figuresNow() : undefined;
     gl.viewport(0, 0, width, height);
     const [r, g, b, a] = sheet.background.bind({ block: emptyBlock, zoom })(0);
     gl.clearColor(r, g, b, a);
@@ -219,13 +246,28 @@ export class Renderer {
         if (heat) this.heat ??= new heat.Heat(this.device, this.quads);
         this.calls += this.heat?.draw(layer, tiles, matrices, camera, this.ramps, still) ?? 0;
       }
-      this.drawLayer(layer, tiles, view);
+      this.calls += this.drawLayer(layer, tiles, view, figures);
     }
     end();
     gl.disable(gl.STENCIL_TEST);
     gl.disable(gl.DEPTH_TEST);
     gl.depthMask(true);
     gl.bindVertexArray(null);
+  }
+
+  /** Draws a layer that has more than plain areas or lines, or areas beneath heat; returns how many calls that took. */
+  private drawLayer(
+    layer: CompiledLayer,
+    tiles: readonly DrawnTile[],
+    view: RunView,
+    figures: FigureTools.FigureBrush | undefined,
+  ): number {
+    return (
+      (figures?.patterns(layer, tiles, view) ?? 0) +
+      (layer.hasFill && layer.heat && !layer.hasPattern ? this.runs.areas([layer], tiles, view) : 0) +
+      (layer.strokePasses ? this.runs.lines([layer], tiles, view) : 0) +
+      (figures?.raised(layer, tiles, view) ?? 0)
+    );
   }
 
   /** The ground of a tile in clip space. */
@@ -235,126 +277,11 @@ export class Renderer {
     return ground.patch(camera, tile, copy, grid, lattice);
   }
 
-  private drawLayer(layer: CompiledLayer, tiles: readonly DrawnTile[], view: RunView): void {
-    const { gl } = this.device;
-    const { camera, matrices, ratio } = view;
-    const { zoom } = camera.view;
-    const brush: Brush = {
-      layer,
-      camera,
-      ratio,
-      grown: zoom - Math.floor(zoom),
-      begin: (program) => beginLayer(this.device, program, layer.opacity, camera),
-      each: (program, clipped, has, draw) => {
-        const matrix = program.at('u_matrix');
-        const eye = camera.eye && program.at('u_eye');
-        if (clipped) gl.enable(gl.STENCIL_TEST);
-        else gl.disable(gl.STENCIL_TEST);
-        tiles.forEach((tile, i) => {
-          const { entry } = tile;
-          const index = preparedIndex(entry, layer);
-          if (index < 0 || !has(tile, index)) return;
-          if (clipped) gl.stencilFunc(gl.EQUAL, (i % 255) + 1, 0xff);
-          gl.bindTexture(gl.TEXTURE_2D, entry.buffers.rows);
-          gl.uniformMatrix4fv(matrix, false, matrices.get(tile)!);
-          if (eye) gl.uniform3f(eye, ...eyeIn(camera, entry.frame));
-          program.float('u_mix', mixOf(entry, index, zoom));
-          draw(tile, index);
-          this.calls++;
-        });
-      },
-    };
-    if (layer.hasFill && (layer.hasPattern || layer.heat)) this.drawAreas(brush);
-    if (layer.strokePasses) this.calls += this.runs.lines([layer], tiles, view);
-    if (layer.hasExtrusion) this.drawExtrusions(brush);
-    if (layer.hasMark) this.drawMarks(brush);
-  }
-
-  private drawAreas({ layer, camera, grown, begin, each }: Brush): void {
-    const { gl } = this.device;
-    const program = layer.hasPattern ? this.programs.pattern : this.runs.area;
-    begin(program);
-    const metre = 1 / (camera.metresPerPixel * 2 ** grown);
-    if (layer.hasPattern) {
-      program.float('u_whole', metre);
-      program.float('u_grown', 2 ** grown);
-      program.float('u_next', nextShare(grown));
-      program.int('u_atlas', 1);
-      this.device.bind(1, this.sprites.texture);
-    }
-    const corner = layer.hasPattern ? program.at('u_corner') : null;
-    const has = ({ entry }: DrawnTile, index: number) => entry.prepared.layers[index].range.areas[1] > 0;
-    each(program, true, has, ({ entry, copy }, index) => {
-      const [from, length] = entry.prepared.layers[index].range.areas;
-      if (corner) {
-        const { wrap } = camera.surface;
-        const pixels = (at: number) => ((((at + gridHalf) * metre) % 512) + 512) % 512;
-        gl.uniform2f(corner, pixels(entry.frame.anchor[0] + copy * wrap), pixels(entry.frame.anchor[1]));
-      }
-      gl.bindVertexArray(entry.buffers.areas!);
-      gl.drawElements(gl.TRIANGLES, length, gl.UNSIGNED_INT, from * 4);
-    });
-  }
-
-  /** Raised polygons hide each other by depth; clear ones are laid into the depth first, so that no inner wall shows. */
-  private drawExtrusions({ layer, camera, begin, each }: Brush): void {
-    const { gl } = this.device;
-    const { extrusion } = this.programs;
-    const opacity = layer.rules
-      .map((rule) => rule.symbols.extrusion?.opacity.bind({ block: emptyBlock, zoom: camera.view.zoom })(0) ?? 0)
-      .reduce((most, share) => Math.max(most, share), 0);
-    if (opacity <= 0) return;
-    begin(extrusion);
-    extrusion.float('u_opacity', layer.opacity * opacity);
-    extrusion.float('u_metre', camera.surface.stretch(...camera.view.center));
-    extrusion.int('u_pass', layer.parts.extrusion);
-    // Far out on a globe extrusions are too low to hide each other, and the depth there keeps the far side away.
-    const round = isRound(camera);
-    gl.enable(gl.DEPTH_TEST);
-    gl.depthFunc(gl.LEQUAL);
-    gl.depthMask(!round);
-    if (!round) gl.clear(gl.DEPTH_BUFFER_BIT);
-    const has = ({ entry }: DrawnTile, index: number) => entry.prepared.layers[index].range.extrusions[1] > 0;
-    const pass = () =>
-      each(extrusion, false, has, ({ entry }, index) => {
-        const [from, length] = entry.prepared.layers[index].range.extrusions;
-        gl.bindVertexArray(entry.buffers.blocks!);
-        gl.drawElements(gl.TRIANGLES, length, gl.UNSIGNED_INT, from * 4);
-      });
-    if (layer.opacity * opacity < 1) {
-      gl.colorMask(false, false, false, false);
-      pass();
-      gl.colorMask(true, true, true, true);
-      gl.depthMask(false);
-    }
-    pass();
-    gl.depthMask(!round);
-    gl.disable(gl.DEPTH_TEST);
-  }
-
-  private drawMarks({ layer, camera, ratio, begin, each }: Brush): void {
-    const { gl } = this.device;
-    const { mark } = this.programs;
-    gl.disable(gl.DEPTH_TEST);
-    begin(mark);
-    mark.float('u_ratio', ratio);
-    mark.pair('u_viewport', camera.size.width, camera.size.height);
-    mark.int('u_pass', layer.parts.mark);
-    mark.int('u_atlas', 1);
-    this.device.bind(1, this.sprites.texture);
-    this.quads.begin();
-    const has = ({ entry }: DrawnTile, index: number) => entry.prepared.layers[index].range.marks[1] > 0;
-    each(mark, false, has, ({ entry }, index) => {
-      const [first, amount] = entry.prepared.layers[index].range.marks;
-      this.quads.draw(mark, entry.buffers.firstMark + first, amount);
-    });
-  }
-
   /** Draws the boxes of a list, from the atlas of texts or of sprites, over the ground. */
   drawBoxes(camera: Camera, from: 'texts' | 'sprites', { floats, count }: BoxList): void {
     if (!count) return;
     const { gl } = this.device;
-    const program = this.programs.box;
+    const program = this.box;
     gl.disable(gl.STENCIL_TEST);
     gl.disable(gl.DEPTH_TEST);
     gl.useProgram(program.program);
@@ -363,7 +290,7 @@ export class Renderer {
     program.int('u_rows', 0);
     program.int('u_atlas', 1);
     this.device.bind(0, this.boxRows.write(floats, (count * boxFloats) / 4));
-    this.device.bind(1, from === 'texts' ? this.texts.texture : this.sprites.texture);
+    this.device.bind(1, from === 'texts' ? this.textAtlas!.texture : this.sprites.texture);
     this.calls += this.quads.draw(program, 0, count);
     gl.bindVertexArray(null);
   }
@@ -377,11 +304,12 @@ export class Renderer {
 
   remove(): void {
     const { device } = this;
-    for (const program of Object.values(this.programs)) device.dropProgram(program);
+    device.dropProgram(this.box);
+    this.figures?.remove();
     this.runs.remove();
     this.quads.remove();
     this.sprites.remove();
-    this.texts.remove();
+    this.textAtlas?.remove();
     this.ramps.remove();
     this.fade.drop();
     this.kept.drop();
@@ -395,32 +323,6 @@ export class Renderer {
   }
 }
 
-/** Programs for the parts of a layer. */
-interface Brush {
-  readonly layer: CompiledLayer;
-  readonly camera: Camera;
-  readonly ratio: number;
-  /** Zoom beyond the whole level. */
-  readonly grown: number;
-  begin(program: Program): void;
-  each(
-    program: Program,
-    clipped: boolean,
-    has: (tile: DrawnTile, index: number) => boolean,
-    draw: (tile: DrawnTile, index: number) => void,
-  ): void;
-}
-
-const emptyBlock = {
-  name: '',
-  space: 'lonlat' as const,
-  extent: 0,
-  count: 0,
-  kinds: new Uint8Array(),
-  ids: new Float64Array(),
-  featureParts: new Uint32Array(1),
-  partRings: new Uint32Array(1),
-  ringStarts: new Uint32Array(1),
-  coords: new Float64Array(),
-  columns: [],
-};
+/** Whether a layer draws what {@link LateBrushes.figures} brings. */
+const isFigured = ({ hasPattern, hasExtrusion, hasMark, hasFancyStroke }: CompiledLayer) =>
+  hasPattern || hasExtrusion || hasMark || hasFancyStroke;

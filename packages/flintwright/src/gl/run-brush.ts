@@ -6,7 +6,7 @@ import { preparedIndex, type DrawnTile, type ReadyEntry } from './drawn-tile.js'
 import { eyeIn, isRound } from './eye.js';
 import type { Quads } from './quads.js';
 import type { Ramps } from './ramps.js';
-import { areaShader, fancyLineShader, lineShader } from './shaders/index.js';
+import { areaShader, lineShader } from './shaders/index.js';
 
 /** What tiles are drawn for. */
 export interface RunView {
@@ -20,7 +20,8 @@ export interface RunView {
 export class RunBrush {
   readonly area: Program;
   private readonly line: Program;
-  private readonly fancyLine: Program;
+  /** What draws lines with gradients or marks, once it is there. */
+  fancyLine: Program | undefined;
 
   constructor(
     private readonly device: Device,
@@ -30,7 +31,6 @@ export class RunBrush {
   ) {
     this.area = device.program(areaShader);
     this.line = device.program(lineShader);
-    this.fancyLine = device.program(fancyLineShader);
   }
 
   /** Draws the areas of layers that follow each other, tile by tile; what lies together in a tile's buffers goes in one call.
@@ -74,8 +74,8 @@ export class RunBrush {
     return calls;
   }
 
-  /** What draws the lines of a layer. */
-  lineOf({ hasFancyStroke }: CompiledLayer): Program {
+  /** What draws the lines of a layer; undefined where it is on its way. */
+  lineOf({ hasFancyStroke }: CompiledLayer): Program | undefined {
     return hasFancyStroke ? this.fancyLine : this.line;
   }
 
@@ -87,6 +87,7 @@ export class RunBrush {
     const grown = zoom - Math.floor(zoom);
     const fancy = run[0].hasFancyStroke;
     const line = this.lineOf(run[0]);
+    if (!line) return 0;
     let calls = 0;
     beginLayer(this.device, line, run[0].opacity, camera);
     const scale = 1 / camera.metresPerPixel;
@@ -139,7 +140,7 @@ export class RunBrush {
   }
 
   remove(): void {
-    for (const program of [this.area, this.line, this.fancyLine]) this.device.dropProgram(program);
+    for (const program of [this.area, this.line, this.fancyLine]) if (program) this.device.dropProgram(program);
   }
 }
 

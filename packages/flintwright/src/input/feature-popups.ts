@@ -2,7 +2,7 @@ import type { CompiledLayer, Place } from '@flintwright/core';
 import { LatePart } from '../base/late-part.js';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature } from '../base/picked-feature.js';
-import { isEmpty, type PopupOptions } from '../overlay/popup.js';
+import { isEmpty, type PopupOptions } from '../overlay/popup-options.js';
 import type { Popups } from '../overlay/popups.js';
 import type * as PopupTexts from './popup-texts.js';
 
@@ -26,10 +26,11 @@ export class FeaturePopups {
 
   /** Whether features of a layer have popups, by the sheet or by the application. */
   has(layer: string): boolean {
-    if (this.popups.of(layer)) return true;
+    const own = this.popups.of(layer) !== undefined;
     const has = this.layerOf(layer)?.source.popup !== undefined;
     if (has) void this.texts.ready();
-    return has;
+    if (own || has) this.popups.expect();
+    return own || has;
   }
 
   /** Resolves when it can be said what the popups of some layers say; undefined where it can already. */

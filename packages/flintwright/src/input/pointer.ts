@@ -6,7 +6,8 @@ import type { PickedCluster } from '../base/picked-cluster.js';
 import type { Clusters } from '../clusters/clusters.js';
 import type { Marker, MarkerEvents, Markers, PressDetail } from '../markers/markers.js';
 import type { HeldMarker } from '../markers/marker.js';
-import { isEmpty, type Popup } from '../overlay/popup.js';
+import type { Popup } from '../overlay/popup.js';
+import { isEmpty } from '../overlay/popup-options.js';
 import type { Popups } from '../overlay/popups.js';
 import type { FeaturePopups } from './feature-popups.js';
 import type { Selection } from './selection.js';
@@ -167,6 +168,7 @@ export class Pointer {
     const { camera, canvas } = context;
     const marker = point && markers.find(camera, point[0], point[1]);
     canvas.title = marker?.options.title ?? '';
+    if (marker) this.tools.popups.expect();
     const cluster = point && clusterLayers.findCluster(camera, point[0], point[1]);
     canvas.toggleAttribute('data-over', found.length > 0 || (marker ?? cluster) !== undefined);
     this.enter(point, original);

@@ -1,8 +1,8 @@
 import { readGeoJson, type CompiledLayer, type SheetPopupLine } from '@flintwright/core';
-import { compileText } from '@flintwright/core/internal';
+import { compileText } from '@flintwright/core/internal/values';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature } from '../base/picked-feature.js';
-import type { PopupOptions } from '../overlay/popup.js';
+import type { PopupOptions } from '../overlay/popup-options.js';
 import type { PopupLink } from '../overlay/safe-link.js';
 
 export type SheetPopup = NonNullable<CompiledLayer['source']['popup']>;

@@ -1,6 +1,6 @@
 import type { SheetAnchor } from '@flintwright/core';
 import { layAlong, type Camera, type LabelStyle } from '@flintwright/core/internal';
-import type { TextRun, TextStyle } from '../gl/atlas.js';
+import type { TextRun, TextStyle } from '../gl/lettering.js';
 import type { Candidate } from './candidates.js';
 
 /** A path of the surface in pixels; NaN where it is out of sight. */

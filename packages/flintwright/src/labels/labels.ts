@@ -1,7 +1,9 @@
 // Room "labels": which labels stand, where, and how they come and go.
 import type { SheetAnchor } from '@flintwright/core';
 import { CollisionGrid, layAlong, placesAlong, type Camera } from '@flintwright/core/internal';
-import { spriteBox, textFieldPerPixel, type TextAtlas, type TextRun, type TextStyle } from '../gl/atlas.js';
+import { spriteBox } from '../gl/atlas.js';
+import { textFieldPerPixel, type TextRun, type TextStyle } from '../gl/lettering.js';
+import type { TextAtlas } from '../gl/text-atlas.js';
 import type { BoxList } from '../gl/boxes.js';
 import type { DataEntry } from '../load/data-entry.js';
 import { collect, roomOfMarks, type Candidate } from './candidates.js';
@@ -89,9 +91,8 @@ export class Labels {
     return this.shown.filter(({ wanted }) => wanted).map(({ candidate }) => candidate.text);
   }
 
-  /** Sets all texts anew, after fonts have come that they may be set in. */
+  /** Sets all texts anew, after the atlas was cleared. */
   reset(): void {
-    this.atlas.clear();
     for (const label of this.shown) label.run = this.atlas.run(label.candidate.text, label.style);
   }
 

@@ -4,8 +4,10 @@ export type FrameEnd = 'more' | 'loading' | 'rest';
 export interface FrameLoopHost {
   /** Draws one frame, `elapsed` milliseconds after the last. */
   draw(time: number, elapsed: number): FrameEnd;
-  /** Nothing is loading, moving or fading any more. */
-  settled(): void;
+  /** Whether something is still on its way. */
+  readonly isLoading: boolean;
+  /** Nothing is loading, moving or fading any more. Returns whether it stays so: whoever hears of it may ask for something. */
+  settled(): boolean;
 }
 
 /** Asks for frames, never more than one at a time, and knows when there is nothing left to draw. */
@@ -43,14 +45,14 @@ export class FrameLoop {
     if (end === 'more') this.again();
     else if (end === 'rest' && !this.asked) {
       this.resting = true;
-      host.settled();
-      this.release();
+      if (host.settled()) this.release();
+      else this.resting = false;
     }
   }
 
   /** Resolves when nothing is loading, moving or fading, or when the map is gone. */
   settled(): Promise<void> {
-    if (this.resting && !this.asked) return Promise.resolve();
+    if (this.resting && !this.asked && !this.host?.isLoading) return Promise.resolve();
     return new Promise((resolve) => {
       this.waiting.push(resolve);
       this.again();

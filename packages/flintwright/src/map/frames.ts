@@ -94,10 +94,12 @@ export class Frames implements FrameLoopHost {
     setTimeout(look, 100);
   }
 
-  settled(): void {
+  settled(): boolean {
     for (const listener of this.listeners) listener.settled?.();
+    if (this.isLoading) return false;
     const { context } = this.tools;
     context.emit('settled', context.state.view);
+    return true;
   }
 
   /** Paints at once what the map shows now, whatever fades held where it is. */

@@ -14,12 +14,22 @@ export interface AddOptions {
   readonly before?: string;
 }
 
+/** A change of the parts of a sheet. It may be made once more, upon parts that lack what turned out not to be sound. */
+export type PartsChange = (parts: SheetParts) => SheetParts;
+
 export interface LayersHost {
   parts(): SheetParts;
-  /** Takes over changed parts. @throws SheetFault, and leaves all as it was */
-  change(parts: SheetParts): void;
+  /** Changes the parts. @throws SheetFault, and leaves all as it was */
+  change(change: PartsChange): void;
   /** Shows of a layer, which draws a data entry, only what passes a function. */
   filter(id: string, data: string, test: FeatureTest | undefined): void;
+}
+
+/** Ids in drawing order with one of them below another, or on top. */
+function orderedWith(order: readonly string[], id: string, before: string | undefined): string[] {
+  const rest = order.filter((other) => other !== id);
+  const at = before === undefined ? -1 : rest.indexOf(before);
+  return at < 0 ? [...rest, id] : [...rest.slice(0, at), id, ...rest.slice(at)];
 }
 
 /** The layers of a map, for change at run time. Every change keeps the view and all other layers. */
@@ -30,8 +40,8 @@ export class Layers {
     return this.host.parts();
   }
 
-  private set(parts: SheetParts): void {
-    this.host.change(parts);
+  private set(change: PartsChange): void {
+    this.host.change(change);
   }
 
   /** All layers in drawing order, the last on top. */
@@ -61,10 +71,10 @@ export class Layers {
    *
    * @param layer a layer of the sheet; `of` may hold its data
    * @param options the layer that it goes below; default on top
+   * @throws Fault `layer.twice` or `layer.unknown`, or SheetFault, as {@link createMap} does; the layer is then not added
    */
   add({ of, ...layer }: AddedLayer, { before }: AddOptions = {}): void {
-    const parts = this.get();
-    if (parts.order.includes(layer.id))
+    if (this.get().order.includes(layer.id))
       throw new Fault(
         'layer.twice',
         `there is a layer "${layer.id}" already`,
@@ -72,14 +82,13 @@ export class Layers {
       );
     if (before !== undefined) this.require(before);
     const full: SheetLayer = { ...layer, of: typeof of === 'string' ? of : layer.id };
-    const at = before === undefined ? parts.order.length : parts.order.indexOf(before);
-    this.set({
+    this.set((parts) => ({
       ...parts,
       data: typeof of === 'string' ? parts.data : { ...parts.data, [layer.id]: of },
       added: { ...parts.added, [layer.id]: full },
-      order: [...parts.order.slice(0, at), layer.id, ...parts.order.slice(at)],
+      order: orderedWith(parts.order, layer.id, before),
       removed: parts.removed.filter((id) => id !== layer.id),
-    });
+    }));
   }
 
   /**
@@ -88,7 +97,7 @@ export class Layers {
    *
    * @param id id of the layer
    * @param change what is to differ; `null` takes a key off
-   * @throws Fault `layer.unknown` or `option.form`, or SheetFault; the layer then stays as it was
+   * @throws Fault `layer.unknown` or `option.form`, or SheetFault, as {@link createMap} does; the layer then stays as it was
    */
   change(id: string, change: LayerChange): void {
     this.require(id);
@@ -98,8 +107,10 @@ export class Layers {
         `layers.change was given ${valueText(change)} for an object`,
         `Write layers.change('${id}', { fill: { color: '#d98a2b' } }).`,
       );
-    const parts = this.get();
-    this.set({ ...parts, changed: { ...parts.changed, [id]: withChange(parts.changed[id] ?? [], change) } });
+    this.set((parts) => ({
+      ...parts,
+      changed: { ...parts.changed, [id]: withChange(parts.changed[id] ?? [], change) },
+    }));
   }
 
   /**
@@ -126,14 +137,15 @@ export class Layers {
   filter(id: string, where?: SheetLayer['where'] | FeatureTest): void {
     const [data] = this.require(id).of.split('/');
     this.host.filter(id, data, typeof where === 'function' ? where : undefined);
-    const parts = this.get();
-    const changes = parts.changed[id] ?? [];
-    // Without an expression the layer has that of the sheet again.
-    const rest = changes.map(({ where: _, ...others }) => others);
     const after = typeof where === 'function' ? undefined : where;
-    if (after === undefined && changes.every((change) => change.where === undefined)) return;
-    const next = after === undefined ? rest : withChange(rest, { where: after });
-    this.set({ ...parts, changed: { ...parts.changed, [id]: next } });
+    const { changed } = this.get();
+    if (after === undefined && (changed[id] ?? []).every((change) => change.where === undefined)) return;
+    this.set((parts) => {
+      // Without an expression the layer has that of the sheet again.
+      const rest = (parts.changed[id] ?? []).map(({ where: _, ...others }) => others);
+      const next = after === undefined ? rest : withChange(rest, { where: after });
+      return { ...parts, changed: { ...parts.changed, [id]: next } };
+    });
   }
 
   /**
@@ -145,10 +157,7 @@ export class Layers {
   move(id: string, { before }: AddOptions = {}): void {
     this.require(id);
     if (before !== undefined) this.require(before);
-    const parts = this.get();
-    const rest = parts.order.filter((other) => other !== id);
-    const at = before === undefined ? rest.length : rest.indexOf(before);
-    this.set({ ...parts, order: [...rest.slice(0, at), id, ...rest.slice(at)] });
+    this.set((parts) => ({ ...parts, order: orderedWith(parts.order, id, before) }));
   }
 
   /**
@@ -159,28 +168,26 @@ export class Layers {
    */
   feed(id: string, data: SheetData): void {
     this.require(id);
-    const parts = this.get();
-    if (!parts.data[id])
+    if (!this.get().data[id])
       throw new Fault(
         'layer.data',
         `layer "${id}" has no data of its own`,
         'Only layers added with their data in place can be fed.',
       );
-    this.set({ ...parts, data: { ...parts.data, [id]: data } });
+    this.set((parts) => ({ ...parts, data: { ...parts.data, [id]: data } }));
   }
 
   remove(id: string): void {
     this.require(id);
-    const parts = this.get();
     const without = <T>(record: Readonly<Record<string, T>>) =>
       Object.fromEntries(Object.entries(record).filter(([key]) => key !== id));
-    this.set({
+    this.set((parts) => ({
       ...parts,
       order: parts.order.filter((other) => other !== id),
       added: without(parts.added),
       data: without(parts.data),
       changed: without(parts.changed),
       removed: [...parts.removed, id],
-    });
+    }));
   }
 }

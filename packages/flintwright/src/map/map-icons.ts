@@ -38,9 +38,7 @@ export class MapIcons {
     const full = this.icons.fullFor(name);
     if (full) throw full;
     if (!isPath(iconSource(icon))) await this.icons.drawn(name, icon);
-    // Others may have come and gone while it was drawn.
-    const parts = this.host.parts();
-    this.host.change({ ...parts, icons: { ...parts.icons, [name]: icon } });
+    this.host.change((parts) => ({ ...parts, icons: { ...parts.icons, [name]: icon } }));
   }
 
   /**
@@ -49,9 +47,10 @@ export class MapIcons {
    * @param name of the icon
    */
   remove(name: string): void {
-    const parts = this.host.parts();
-    const { [name]: _, ...icons } = parts.icons;
-    this.host.change({ ...parts, icons });
+    this.host.change((parts) => {
+      const { [name]: _, ...icons } = parts.icons;
+      return { ...parts, icons };
+    });
   }
 
   /** The picture of an icon as an address, and its drawing on a grid of 24 units. */

@@ -22,7 +22,8 @@ import type { DataState } from '../load/data-entry.js';
 import type { Markers } from '../markers/markers.js';
 import type { Legend, LegendOptions } from '../overlay/legend.js';
 import type { ColorScheme } from '../overlay/map-elements.js';
-import type { Popup, PopupOptions } from '../overlay/popup.js';
+import type { Popup } from '../overlay/popup.js';
+import type { PopupOptions } from '../overlay/popup-options.js';
 import type { LayerPopupOptions, PopupOf } from '../overlay/popups.js';
 import type { FeatureEdit } from '../worker/messages.js';
 import type { Bookmarks } from './bookmarks.js';
@@ -178,7 +179,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
    * @param options `duration` of the fade in milliseconds, and whether the sheet is all there is
    * @returns resolves when the sheet is in force: at once for one given in place. One that cannot be fetched, or is not sound, is told
    * of as a fault, and the present sheet stays
-   * @throws SheetFault for a sheet given in place; the present sheet then stays
+   * @throws SheetFault for a sheet given in place, as {@link createMap} does; the present sheet then stays
    */
   setSheet(sheet: Sheet, options?: SheetOptions): void;
   setSheet(sheet: Sheet | string, options?: SheetOptions): Promise<void>;
@@ -464,7 +465,8 @@ export class FlintMap extends MapEventTargetBase implements Removable {
  *
  * @param host the element, or a CSS selector for it
  * @param options the sheet, where to start, and the rest; all may be left out
- * @throws Fault `host.missing`, `host.taken`, `option.*`, or SheetFault for a sheet given in place that is not sound
+ * @throws Fault `host.missing`, `host.taken`, `option.*`, or SheetFault for a sheet given in place that is not sound. Expressions, scales and
+ * colours by name that are not are `fault` events where what reads them has yet to come, and the sheet is left out
  */
 export function createMap(host: HTMLElement | string, options: MapOptions = {}): FlintMap {
   const element = typeof host === 'string' ? document.querySelector<HTMLElement>(host) : host;

@@ -1,10 +1,11 @@
 import type { CompiledSheet } from '@flintwright/core';
 import type { Camera, Rgba, Size } from '@flintwright/core/internal';
+import { LatePart } from '../base/late-part.js';
 import type { Clusters } from '../clusters/clusters.js';
 import type { Graphics } from '../gl/graphics.js';
 import type { Renderer } from '../gl/renderer.js';
 import type { Ground } from '../gl/surfaces.js';
-import { Labels } from '../labels/labels.js';
+import type * as LabelTools from '../labels/labels.js';
 import type { Sources } from '../load/sources.js';
 import type { Markers } from '../markers/markers.js';
 import type { Obstacles } from '../overlay/obstacles.js';
@@ -52,7 +53,9 @@ const patience = 1500;
 
 /** Paints frames: ground, labels, clusters, markers, and the sheet before, while it fades. */
 export class Painter {
-  private labels: Labels | undefined;
+  /** What places labels: fetched when a sheet first has some. */
+  private readonly labelling: LatePart<typeof LabelTools>;
+  private labels: LabelTools.Labels | undefined;
   private placedAt = 0;
   /** Whether the first picture has stood there whole; nothing fades into that one. */
   private opened = false;
@@ -60,13 +63,23 @@ export class Painter {
   private fadeHeld = 0;
   private shown: FrameScene | undefined;
 
-  constructor(private readonly tools: PainterTools) {}
+  constructor(private readonly tools: PainterTools) {
+    this.labelling = new LatePart(tools.context, () => import('../labels/labels.js'));
+  }
 
   /** Takes up drawing, first or after a lost context. @throws Fault `gl.*` */
   begin(): void {
     // A context that is there has its pixels made anew for each side that changes.
     this.fit(this.tools.context.state);
-    this.labels = new Labels(this.tools.graphics.begin().texts);
+    this.tools.graphics.begin();
+  }
+
+  /** The labels, once a sheet has some and what places them is there. */
+  private labelsOf({ layers }: CompiledSheet, renderer: Renderer): LabelTools.Labels | undefined {
+    if (this.labels || !layers.some(({ hasLabel }) => hasLabel)) return this.labels;
+    const part = this.labelling.now;
+    const { texts } = renderer;
+    return (this.labels = part && texts && new part.Labels(texts));
   }
 
   /** Gives the canvas as many pixels as the map has. */
@@ -86,6 +99,7 @@ export class Painter {
 
   /** Sets all texts anew, after fonts have come. */
   resetTexts(): void {
+    this.tools.graphics.renderer?.knownTexts?.clear();
     this.labels?.reset();
     this.tools.context.invalidate('overlay', true);
   }
@@ -130,11 +144,10 @@ export class Painter {
   /** Draws one frame, with what fades moved on by `elapsed` milliseconds. */
   paint(scene: FrameScene, elapsed: number): void {
     const { size, ratio, sheet, camera, still, moved } = scene;
-    const { labels } = this;
     const { renderer } = this.tools.graphics;
     const { stale } = this.tools.context;
     const { sources, clusterLayers, markers, obstacles } = this.tools;
-    if (!size.width || !size.height || !renderer || !labels) return;
+    if (!size.width || !size.height || !renderer) return;
     this.fit(scene);
     sources.settle(camera);
     const last = this.shown;
@@ -162,9 +175,10 @@ export class Painter {
       unchanged,
     );
     clusterLayers.follow(camera, elapsed, still);
+    const labels = this.labelsOf(sheet, renderer);
     const now = performance.now();
     if ((stale.labels || moved) && now - this.placedAt > placing) {
-      labels.place([...sources.entries.values()], camera, (grid) => {
+      labels?.place([...sources.entries.values()], camera, (grid) => {
         markers.reserve(camera, grid);
         for (const box of clusterLayers.boxes(camera)) grid.take(...box);
         for (const box of obstacles.boxes()) grid.take(...box);
@@ -173,17 +187,25 @@ export class Painter {
       stale.labels = false;
     }
     const { boxes, iconBoxes } = renderer;
-    labels.boxes(camera, ratio, elapsed, { texts: boxes.clear(), symbols: iconBoxes.clear() }, still || !this.opened);
+    if (labels) {
+      labels.boxes(camera, ratio, elapsed, { texts: boxes.clear(), symbols: iconBoxes.clear() }, still || !this.opened);
+      renderer.drawBoxes(camera, 'texts', boxes);
+      renderer.drawBoxes(camera, 'sprites', iconBoxes);
+    }
     this.opened ||= !scene.loading && !stale.labels;
-    renderer.drawBoxes(camera, 'texts', boxes);
-    renderer.drawBoxes(camera, 'sprites', iconBoxes);
-    clusterLayers.write(camera, { shapes: boxes.clear(), texts: iconBoxes.clear(), atlas: renderer.texts, ratio });
-    renderer.drawBoxes(camera, 'sprites', boxes);
-    renderer.drawBoxes(camera, 'texts', iconBoxes);
+    const counts = clusterLayers.isThere ? renderer.texts : undefined;
+    if (counts) {
+      clusterLayers.write(camera, { shapes: boxes.clear(), texts: iconBoxes.clear(), atlas: counts, ratio });
+      renderer.drawBoxes(camera, 'sprites', boxes);
+      renderer.drawBoxes(camera, 'texts', iconBoxes);
+    }
     const count = markers.list(camera);
     renderer.drawMarkers(camera, ratio, markers.sprites, markers.sprites.places, count);
-    markers.writeTexts(camera, ratio, renderer.texts, iconBoxes.clear());
-    renderer.drawBoxes(camera, 'texts', iconBoxes);
+    const letters = markers.hasTexts ? renderer.texts : undefined;
+    if (letters) {
+      markers.writeTexts(camera, ratio, letters, iconBoxes.clear());
+      renderer.drawBoxes(camera, 'texts', iconBoxes);
+    }
     if (this.fading) this.fade(renderer, scene, elapsed);
   }
 

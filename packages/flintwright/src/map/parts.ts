@@ -1,7 +1,7 @@
 import type { Sheet } from '@flintwright/core';
 import { changeView, defaultLimits, findPlainSurface, webMercator } from '@flintwright/core/internal';
 import { LatePart } from '../base/late-part.js';
-import { compileNow } from '../base/late-schemes.js';
+import { compileNow } from '../base/late-reading.js';
 import type { MapState } from '../base/map-context.js';
 import { partsOf } from '../base/sheet-parts.js';
 import { Clusters } from '../clusters/clusters.js';
@@ -73,6 +73,8 @@ export function makeParts(
   const animation = new ViewAnimation(context);
   const graphics = new Graphics(context.canvas, context.icons, {
     heat: new LatePart(context, () => import('../gl/heat.js')),
+    figures: new LatePart(context, () => import('../gl/figure-brush.js')),
+    texts: new LatePart(context, () => import('../gl/text-atlas.js')),
   });
   const silent = new SilentFaults(context);
   const pool = new WorkerPool(
@@ -110,7 +112,7 @@ export function makeParts(
     surfaces,
     animation,
   });
-  const sheets = new SheetControl({
+  const tools = {
     context,
     options,
     hook,
@@ -121,7 +123,8 @@ export function makeParts(
     surfaces,
     frames,
     silent,
-  });
+  };
+  const sheets = new SheetControl(tools, partsOf(emptySheet));
   const layers = new Layers(sheets);
   const icons = new MapIcons(sheets, context.icons);
   const views = new ViewControl({ context, animation, obstacles, sources, layers });

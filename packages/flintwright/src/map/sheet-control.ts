@@ -1,7 +1,7 @@
-import { asFault, checkSheet, Fault, type CompiledSheet, type Sheet } from '@flintwright/core';
-import { changeView, selfContained } from '@flintwright/core/internal';
+import { asFault, Fault, SheetFault, type CompiledSheet, type Sheet } from '@flintwright/core';
+import { changeView, plainLayer } from '@flintwright/core/internal';
 import type { FeatureTest } from '../base/feature-filters.js';
-import { compileNow, findScheme } from '../base/late-schemes.js';
+import { compileNow, writtenOut } from '../base/late-reading.js';
 import { requireAlive } from '../base/map-context.js';
 import { assembled, partsOf, rebased, type SheetParts } from '../base/sheet-parts.js';
 import type { Clusters } from '../clusters/clusters.js';
@@ -13,7 +13,7 @@ import type { WorkerPool } from '../worker/pool.js';
 import { ClassBreaks } from './class-breaks.js';
 import type { Context } from './context.js';
 import type { Frames } from './frames.js';
-import type { LayersHost } from './layers.js';
+import type { LayersHost, PartsChange } from './layers.js';
 import type { MapOptions, SheetOptions } from './options.js';
 import { readPermalink } from './permalink.js';
 import { SheetNeeds } from './sheet-needs.js';
@@ -42,9 +42,17 @@ export class SheetControl implements LayersHost {
   /** Ends the wait for changes that are still to be applied. */
   private due: (() => void) | undefined;
   private readonly needs: SheetNeeds;
+  /** Changes made while what reads their values is on its way, and the parts before them. */
+  private unread: { readonly before: SheetParts; readonly changes: PartsChange[] } | undefined;
 
-  constructor(private readonly tools: SheetControlTools) {
-    this.needs = new SheetNeeds(tools.context, () => this.change(tools.context.state.parts));
+  /** @param nothing the parts of a sheet without anything */
+  constructor(
+    private readonly tools: SheetControlTools,
+    nothing: SheetParts,
+  ) {
+    const { parts, sheet } = tools.context.state;
+    this.needs = new SheetNeeds(tools.context, () => this.readAgain());
+    this.note(nothing, () => parts, sheet);
     tools.sources.listen({
       opened: () => tools.context.invalidate('ground', true),
       turned: (data, state) => tools.context.emit('datachange', { data, state }),
@@ -60,15 +68,64 @@ export class SheetControl implements LayersHost {
 
   /** Puts another sheet in force; run-time layers stay, but for one that is whole. @throws SheetFault, and leaves all as it was */
   set(sheet: Sheet, { duration = 300, whole = false }: SheetOptions = {}): void {
-    const parts = whole ? partsOf(sheet) : rebased(this.parts(), sheet);
-    const compiled = this.compiled(parts);
-    this.tools.frames.fade(duration);
-    this.change(parts, compiled);
+    this.change(
+      (parts) => (whole ? partsOf(sheet) : rebased(parts, sheet)),
+      () => this.tools.frames.fade(duration),
+    );
   }
 
-  change(parts: SheetParts, sheet = this.compiled(parts)): void {
+  /** @param sound called ahead of the change, where it is sound */
+  change(change: PartsChange, sound?: () => void): void {
+    const before = this.parts();
+    const parts = change(before);
+    const sheet = this.compiled(parts);
+    sound?.();
+    this.note(before, change, sheet);
+    this.put(parts, sheet);
+  }
+
+  private put(parts: SheetParts, sheet: CompiledSheet): void {
     this.tools.context.update({ parts, sheet });
     this.applySoon();
+  }
+
+  /** Notes a change, where the sheet that it leads to cannot be read in full yet. */
+  private note(before: SheetParts, change: PartsChange, { needs }: CompiledSheet): void {
+    if (needs.has('values')) (this.unread ??= { before, changes: [] }).changes.push(change);
+    else this.unread = undefined;
+  }
+
+  /**
+   * Reads the sheet again when something that it takes has come. Changes that turn out not to be sound are told of, and left out; all
+   * others hold.
+   */
+  private readAgain(): void {
+    const { unread } = this;
+    this.unread = undefined;
+    const { parts } = this.tools.context.state;
+    try {
+      this.put(parts, this.compiled(parts));
+    } catch (error) {
+      if (!unread || !(error instanceof Fault)) throw error;
+      let sound = unread.before;
+      let sheet = this.compiled(sound);
+      for (const change of unread.changes)
+        try {
+          const next = change(sound);
+          sheet = this.compiled(next);
+          sound = next;
+        } catch (fault) {
+          this.tell(fault, 'sheet.change', 'Check the change.');
+        }
+      this.put(sound, sheet);
+    }
+  }
+
+  /** Tells of a sheet that is not sound, fault by fault, or of what else went wrong. */
+  private tell(error: unknown, code: string, hint: string): void {
+    const { context } = this.tools;
+    const faults = error instanceof SheetFault ? error.faults : [asFault(error, code, hint)];
+    for (const fault of faults) context.report(fault);
   }
 
   /** Has {@link apply} come when what runs now has ended, so that many changes of one turn are applied as one. */
@@ -102,7 +159,7 @@ export class SheetControl implements LayersHost {
 
   private take(found: FoundBreaks): void {
     for (const fault of this.breaks.take(found)) this.tools.context.report(fault);
-    this.change(this.tools.context.state.parts);
+    this.change((parts) => parts);
   }
 
   /** Takes over the colours of day or night, where the sheet has both. */
@@ -112,25 +169,37 @@ export class SheetControl implements LayersHost {
     if (!parts.base.dark || context.removed) return;
     const sheet = this.compiled(parts);
     frames.fade(300);
-    this.change(parts, sheet);
+    this.put(parts, sheet);
   }
 
   /** Brings workers and stores into line with the sheet in force. */
   apply(): void {
     const { context, pool, sources, clusterLayers, surfaces, silent } = this.tools;
     const { sheet } = context.state;
-    if (!this.needs.met(sheet)) return;
+    const isMet = this.needs.met(sheet);
+    if (!isMet && !sheet.needs.has('values')) return;
     if (!surfaces.require(sheet.sheet, () => this.apply())) return;
+    if (!isMet) {
+      // Data and workers may come meanwhile; no tile is asked for.
+      pool.expect(sheet);
+      sources.apply(sheet);
+      return;
+    }
     void context.icons.adopt(sheet.sheet.icons ?? {})?.finally(context.begin());
-    pool.setSheet({
-      sheet: withoutFeatures(selfContained(sheet.sheet, findScheme)),
-      sprites: context.icons.numbered,
-      surface: surfaces.spec,
-      shapes: sheet.needs.has('shapes'),
-    });
+    pool.setSheet(
+      {
+        sheet: withoutFeatures(writtenOut(sheet)),
+        plain: sheet.plain
+          ? sheet.layers.map((layer) => plainLayer(layer, (name) => context.sprite(name) ?? 0))
+          : undefined,
+        sprites: context.icons.numbered,
+        surface: surfaces.spec,
+      },
+      sheet,
+    );
     sources.apply(sheet);
     clusterLayers.forget();
-    silent.symbols(sheet.sheet, context.icons.names);
+    silent.symbols(sheet, context.icons.names);
     context.invalidate('ground', true);
   }
 
@@ -147,17 +216,15 @@ export class SheetControl implements LayersHost {
     try {
       const url = new URL(address, base).href;
       const asked = { signal: this.controller.signal, what: 'the sheet' };
-      const sheet = (await fetchJson(url, asked, hook)) as Sheet;
+      // Hardly a sheet of some size is plain.
+      const [sheet] = await Promise.all([fetchJson(url, asked, hook) as Promise<Sheet>, this.needs.values()]);
       if (context.removed) return;
-      const faults = checkSheet(sheet);
-      for (const fault of faults) context.report(fault);
-      if (faults.length) return;
       this.set(withWholeAddresses(sheet, url), first ? {} : fade);
       if (!first) return;
       this.begin(sheet);
       if (options.title === undefined && sheet.title !== undefined) context.elements.title = sheet.title;
     } catch (error) {
-      if (!context.removed) context.report(asFault(error, 'sheet.load', 'Check the sheet.'));
+      if (!context.removed) this.tell(error, 'sheet.load', 'Check the sheet.');
     } finally {
       end();
       if (!context.removed) context.invalidate('ground');

@@ -1,11 +1,12 @@
 import { Fault, readPlace, type Place } from '@flintwright/core';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
 import type { Icons } from '../base/icons.js';
-import { findColour, nearestSpelling, type Rgba } from '@flintwright/core/internal';
+import { nearestSpelling, type Rgba } from '@flintwright/core/internal';
+import { findPageColour } from '../base/page-colour.js';
 import type { PickedCluster } from '../base/picked-cluster.js';
 import type { PickedFeature } from '../base/picked-feature.js';
 import type { Removable } from '../base/removable.js';
-import type { PopupOptions } from '../overlay/popup.js';
+import type { PopupOptions } from '../overlay/popup-options.js';
 import type { Listeners } from './listeners.js';
 
 /** Keys that a form of marker does not have, so that the compiler tells the forms apart. */
@@ -255,7 +256,7 @@ export function readMarker(
   if (!(size > 0 && size <= 400))
     throw new Fault('marker.size', `the size ${String(size)} is no height`, 'Give CSS pixels, 1 to 400.');
   const read = (value: string) => {
-    const found = findColour(value);
+    const found = findPageColour(value);
     if (found) return found;
     throw new Fault(
       'marker.color',

@@ -3,7 +3,8 @@ import { readPlace } from '@flintwright/core';
 import { CollisionGrid, type Camera } from '@flintwright/core/internal';
 import { dispose } from '../base/removable.js';
 import { requireAlive, type MapContext } from '../base/map-context.js';
-import { boldLettering, textFieldPerPixel, type TextAtlas } from '../gl/atlas.js';
+import { boldLettering, textFieldPerPixel } from '../gl/lettering.js';
+import type { TextAtlas } from '../gl/text-atlas.js';
 import type { BoxList } from '../gl/boxes.js';
 import {
   checkMarker,
@@ -261,12 +262,20 @@ export class Markers {
   }
 
   /**
+   * Whether any of them says something.
+   *
+   * @internal
+   */
+  get hasTexts(): boolean {
+    return this.lettered;
+  }
+
+  /**
    * Writes the texts of shards as boxes of the text atlas, those left out that another shard lies over.
    *
    * @internal
    */
   writeTexts(camera: Camera, ratio: number, atlas: TextAtlas, texts: BoxList): void {
-    if (!this.lettered) return;
     const covered = new CollisionGrid();
     const { positions } = this;
     for (const slot of this.placed(camera).toReversed()) {

@@ -6,6 +6,7 @@ import { makeElement } from './dom.js';
 import { drawBar, drawSwatch } from './swatch.js';
 
 export { legendOf } from '@flintwright/core';
+export { legendStyle } from './legend-style.js';
 
 /** The elements of a legend's part on one layer: its heading, its ramp or classes, and its list. */
 export function legendSection({ title, scale, items, ramp }: LegendEntry, icons: Icons): HTMLElement[] {

@@ -1,8 +1,10 @@
 import type { Camera } from '@flintwright/core/internal';
+import { LatePart } from '../base/late-part.js';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature } from '../base/picked-feature.js';
 import { removable, type Abortable, type Removable } from '../base/removable.js';
-import { checkPopup, Popup, type PopupOptions } from './popup.js';
+import { Popup, type PopupCards } from './popup.js';
+import { checkPopup, type PopupOptions } from './popup-options.js';
 
 /** Says what a feature's popup says; undefined for no popup. */
 export type PopupOf = (feature: PickedFeature) => Omit<PopupOptions, 'at'> | undefined;
@@ -23,13 +25,25 @@ export interface LayerPopup {
 export class Popups {
   private readonly shown = new Set<Popup>();
   private readonly ofLayers = new Map<string, LayerPopup>();
+  private readonly cards: PopupCards;
 
-  constructor(private readonly context: MapContext) {}
+  constructor(private readonly context: MapContext) {
+    this.cards = new LatePart(
+      context,
+      () => import('./popup-card.js'),
+      (cards) => this.shown.forEach((popup) => popup.show(cards)),
+    );
+  }
+
+  /** Fetches what makes cards, where one may soon be opened. */
+  expect(): void {
+    void this.cards.ready();
+  }
 
   /** @throws Fault `option.*`, `popup.empty` or `place.*` */
   open(options: PopupOptions): Popup {
     checkPopup(options);
-    const popup = new Popup(this.context, options, () => this.shown.delete(popup));
+    const popup = new Popup(this.context, options, this.cards, () => this.shown.delete(popup));
     this.shown.add(popup);
     this.context.invalidate('overlay');
     return popup;

@@ -1,8 +1,12 @@
 export * from './area.js';
+export * from './box.js';
 export * from './extrusion.js';
 export * from './heat.js';
 export * from './image.js';
-export * from './line.js';
+export { fancyLineShader } from './fancy-line.js';
+export { lineShader } from './line.js';
+export * from './mark.js';
 export * from './mask.js';
-export * from './symbol.js';
+export * from './pattern.js';
+export * from './screen.js';
 export { globeShader } from './globe.js';

@@ -1,12 +1,24 @@
 import { boxNumber, lift, placed, rowTexel } from './rows.js';
 
+/** Text of what the vertices of fancy lines are given, of how they know their kind, and of how far along the line they stand. */
+interface FancyVertex {
+  readonly given: string;
+  readonly kind: string;
+  readonly share: string;
+}
+
+/** Text of what the pixels of fancy lines are given, and of how those are painted. */
+interface FancyFragment {
+  readonly given: string;
+  readonly paint: string;
+}
+
 /**
  * One box is one segment with its neighbours; the points lie behind the rows. The vertex shader lays a box around the stroke; the fragment
  * shader measures the distance to its edge. Where two segments meet, each draws up to the line that halves the
  * angle between them, so that a clear stroke is never laid twice.
  */
-const lineVertex = (define: string) => `#version 300 es
-${define}
+const lineVertex = ({ given, kind, share }: FancyVertex) => `#version 300 es
 precision highp float;
 precision highp int;
 uniform mat4 u_matrix;
@@ -27,11 +39,7 @@ flat out vec4 v_turns;      // side of the inner angle at both ends; 2 more wher
 flat out vec4 v_shape;      // length, half width, cap, join
 out vec3 v_place;           // along, across, CSS pixels in one device pixel
 out float v_run;
-#ifdef FANCY
-out float v_share;
-flat out int v_kind;
-flat out vec4 v_detail;
-#endif
+${given}
 vec2 across(vec2 d) { return vec2(-d.y, d.x); }
 // Whether all within some metres of a place of the plane lies beyond an edge of the screen: most segments of a tile that is seen in part do.
 bool beyond(vec4 at, float reach) {
@@ -98,11 +106,7 @@ void main() {
   v_turns = vec4(turnA, joinA ? (cutA ? 1.0 : 2.0) : 0.0, turnB, joinB ? (cutB ? 1.0 : 2.0) : 0.0);
   v_shape = vec4(len, hw, float(cap), float(join));
   v_dash = texel(t + 3) * u_dashScale;
-#ifdef FANCY
-  v_kind = style >> 5;
-  v_detail = texel(t + 3);
-  if (v_kind != 0) v_dash = vec4(0.0);
-#endif
+${kind}
   float reachA = joinA ? (join == 0 ? hw * min(tanA, 4.0) : hw) : (cap == 0 ? 0.0 : hw);
   float reachB = joinB ? (join == 0 ? hw * min(tanB, 4.0) : hw) : (cap == 0 ? 0.0 : hw);
   bool end = (gl_VertexID & 1) == 1;
@@ -125,13 +129,10 @@ void main() {
   } else gl_Position = u_matrix * ground(p);
   v_place = vec3(along, off, gl_Position.w / (u_distance * u_ratio));
   v_run = from.z * u_scale + along;
-#ifdef FANCY
-  v_share = mix(from.z, to.z, clamp(along / len, 0.0, 1.0));
-#endif
+${share}
 }`;
 
-const lineFragment = (define: string) => `#version 300 es
-${define}
+const lineFragment = ({ given, paint }: FancyFragment) => `#version 300 es
 precision highp float;
 flat in vec4 v_color;
 flat in vec4 v_dash;
@@ -141,23 +142,7 @@ flat in vec4 v_shape;
 in vec3 v_place;
 in float v_run;
 uniform float u_next;        // share of the next zoom level's dashes
-#ifdef FANCY
-in float v_share;
-flat in int v_kind;
-flat in vec4 v_detail;
-uniform float u_dashScale;
-uniform sampler2D u_ramps;
-uniform sampler2D u_atlas;
-// A symbol at every gap, its top ahead.
-float symbol(float gap, float size, float across) {
-  float at = (mod(v_run, gap) - gap * 0.5) / (size * 64.0 / 44.0);
-  vec2 uv = vec2(-across / (size * 64.0 / 44.0), -at) + 0.5;
-  if (uv.x < 0.0 || uv.y < 0.0 || uv.x > 1.0 || uv.y > 1.0) return 0.0;
-  float sprite = v_detail.x;
-  float field = textureLod(u_atlas, (vec2(mod(sprite, 16.0), floor(sprite / 16.0)) + uv) / 16.0, 0.0).a - 0.502;
-  return clamp(field / (v_place.z * 44.0 / size / 20.0) + 0.5, 0.0, 1.0);
-}
-#endif
+${given}
 out vec4 o_color;
 // Distance outside the dashes.
 float dashes(vec4 dash, float across, float hw) {
@@ -206,20 +191,15 @@ void main() {
     cover = mix(now, next, u_next);
   }
   vec4 color = v_color;
-#ifdef FANCY
-  if (v_kind == 1) color = textureLod(u_ramps, vec2(clamp(v_share, 0.002, 0.998), (v_detail.x + 0.5) / 64.0), 0.0) * v_color.a;
-  if (v_kind == 2) {
-    float gap = v_detail.y * u_dashScale;
-    cover = min(cover, mix(symbol(gap, hw * 2.0, p.y), u_next > 0.0 ? symbol(gap * 0.5, hw * 2.0, p.y) : 0.0, u_next));
-  }
-#endif
+${paint}
   if (cover <= 0.0) discard;
   o_color = color * cover;
 }`;
 
-const shader = (define: string) => ({ vertex: lineVertex(define), fragment: lineFragment(define) });
+/** A shader of lines, with what lines have beside their strokes. */
+export const lineShaderWith = (vertex: FancyVertex, fragment: FancyFragment) => ({
+  vertex: lineVertex(vertex),
+  fragment: lineFragment(fragment),
+});
 
-export const lineShader = shader('');
-
-/** Lines that may carry a gradient or marks; dearer, so only layers that need it use it. */
-export const fancyLineShader = shader('#define FANCY');
+export const lineShader = lineShaderWith({ given: '', kind: '', share: '' }, { given: '', paint: '' });

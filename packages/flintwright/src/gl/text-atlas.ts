@@ -1,0 +1,134 @@
+import { distanceField } from '@flintwright/core/internal';
+import { canvas } from './canvas.js';
+import type { Device } from './device.js';
+import { bring, fontOf } from './fonts.js';
+import { em, textSpread, type DrawnRun, type TextRun, type TextStyle } from './lettering.js';
+
+/** Where a line may break: after spaces and hyphens, and after a Chinese or Japanese character that no closing mark follows. */
+const breaks =
+  /(?<=[ \u200b-])|(?<=[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}])(?![\p{Pe}\p{Pf}、。，．・ー])/u;
+/** Characters that decide that a text runs from right to left, and those that may bring colours of their own. */
+const rightToLeft = /^[^\p{L}]*[\p{Script=Hebrew}\p{Script=Arabic}\p{Script=Syriac}\p{Script=Thaana}\p{Script=Nko}]/u;
+const colourful = /\p{Extended_Pictographic}|\p{Regional_Indicator}/u;
+
+const lineHeight = 1.18;
+const side = 2048;
+
+/**
+ * Texts as distance fields. A run is shaped and drawn by the platform as a whole, so every script comes out as the
+ * platform sets it; the field then serves every size and turn.
+ */
+export class TextAtlas {
+  readonly texture: WebGLTexture;
+  private readonly runs = new Map<string, TextRun>();
+  private readonly measurer = canvas(8, 8);
+  private readonly painter: CanvasRenderingContext2D;
+  private shelf = { x: 0, y: 0, height: 0 };
+  /** Counts how often the atlas was emptied because it was full. */
+  age = 0;
+
+  constructor(private readonly device: Device) {
+    this.texture = device.smoothTexture(device.gl.RGBA8, side, side);
+    this.painter = canvas(1024, 256);
+  }
+
+  /** Forgets all texts, after fonts have come that they may be set in. */
+  clear(): void {
+    this.runs.clear();
+    this.shelf = { x: 0, y: 0, height: 0 };
+    this.age++;
+  }
+
+  /** Breaks a text into lines and measures it. */
+  run(text: string, style: TextStyle): TextRun {
+    const key = `${style.weight}|${style.style}|${style.spacing}|${style.wrap}|${style.align}|${style.font}|${text}`;
+    let run = this.runs.get(key);
+    if (run) return run;
+    const { measurer } = this;
+    this.set(measurer, style);
+    bring(measurer.font, text);
+    const measure = (line: string) => measurer.measureText(line).width / em;
+    const lines: string[] = [];
+    for (const paragraph of text.split('\n')) {
+      let line = '';
+      for (const piece of paragraph.split(breaks)) {
+        const longer = line + piece;
+        if (line && measure(longer.trimEnd()) > style.wrap) {
+          lines.push(line.trimEnd());
+          line = piece;
+        } else line = longer;
+      }
+      lines.push(line.trimEnd());
+    }
+    run = { lines, width: Math.max(...lines.map(measure)), height: lines.length * lineHeight, key };
+    this.runs.set(key, run);
+    return run;
+  }
+
+  /** Where a run stands in the atlas; it is drawn there first, if need be. */
+  draw(run: TextRun, style: TextStyle): DrawnRun {
+    if (run.drawn) return run.drawn;
+    const { gl } = this.device;
+    const width = Math.min(1024, Math.ceil(run.width * em) + 2 * textSpread + 4);
+    const height = Math.min(256, Math.ceil(run.height * em) + 2 * textSpread);
+    if (this.shelf.x + width > side) this.shelf = { x: 0, y: this.shelf.y + this.shelf.height, height: 0 };
+    if (this.shelf.y + height > side) {
+      for (const other of this.runs.values()) delete other.drawn;
+      this.shelf = { x: 0, y: 0, height: 0 };
+      this.age++;
+    }
+    const black = this.paint(run, style, width, height, '#000');
+    // Glyphs that bring their own colours look the same whatever the ink.
+    const white = run.lines.some((line) => colourful.test(line))
+      ? this.paint(run, style, width, height, '#fff')
+      : undefined;
+    const coverage = new Uint8Array(width * height);
+    for (let i = 0; i < coverage.length; i++) coverage[i] = black[4 * i + 3];
+    const field = distanceField(coverage, width, height, textSpread);
+    const texels = new Uint8Array(4 * width * height);
+    for (let i = 0; i < field.length; i++) {
+      texels[4 * i + 3] = field[i];
+      if (!white || !coverage[i]) continue;
+      const inked = white[4 * i] - black[4 * i] + white[4 * i + 1] - black[4 * i + 1] > 200;
+      // Nought means "no colour of its own", so black becomes nearly black.
+      if (!inked) for (let c = 0; c < 3; c++) texels[4 * i + c] = Math.max(8, black[4 * i + c]);
+    }
+    const { x, y } = this.shelf;
+    gl.bindTexture(gl.TEXTURE_2D, this.texture);
+    gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, width, height, gl.RGBA, gl.UNSIGNED_BYTE, texels);
+    this.shelf.x += width;
+    this.shelf.height = Math.max(this.shelf.height, height);
+    // Less its outermost texels: on the very edge those of a neighbour, or of what stood there before, would be mixed in.
+    const [across, down] = [1, 0.5];
+    return (run.drawn = {
+      uv: [(x + across) / side, (y + down) / side, (x + width - across) / side, (y + height - down) / side],
+      box: [(width - 2 * across) / em, (height - 2 * down) / em],
+    });
+  }
+
+  /** Draws the lines of a run in some ink and gives back the pixels. */
+  private paint(run: TextRun, style: TextStyle, width: number, height: number, ink: string): Uint8ClampedArray {
+    const { painter } = this;
+    painter.clearRect(0, 0, width, height);
+    this.set(painter, style);
+    painter.textAlign = 'left';
+    painter.textBaseline = 'alphabetic';
+    painter.fillStyle = ink;
+    run.lines.forEach((line, i) => {
+      painter.direction = rightToLeft.test(line) ? 'rtl' : 'ltr';
+      const free = width - 2 * textSpread - painter.measureText(line).width;
+      const x = textSpread + (style.align === 'left' ? 0 : style.align === 'right' ? free : free / 2);
+      painter.fillText(line, x, textSpread + (i * lineHeight + 0.9) * em);
+    });
+    return painter.getImageData(0, 0, width, height).data;
+  }
+
+  private set(context: CanvasRenderingContext2D, style: TextStyle): void {
+    context.font = fontOf(style);
+    context.letterSpacing = `${style.spacing * em}px`;
+  }
+
+  remove(): void {
+    this.device.dropTexture(this.texture);
+  }
+}
