@@ -46,10 +46,12 @@ export function timed(work) {
   return performance.now() - began;
 }
 
-/** Opens the built examples and the test page (at /test/) in a browser; `use` gets the browser and the address. */
-export async function inBrowser(use, { folder = join(root, 'examples/dist'), args = [] } = {}) {
+/**
+ * Opens the built examples and the test page (at /test/) in a browser, or a folder that is `ready`; `use` gets the browser and the address.
+ */
+export async function inBrowser(use, { folder = join(root, 'examples/dist'), args = [], ready = false } = {}) {
   // The examples are built for production, once a run of the bench.
-  if (!process.env.FLINTWRIGHT_BENCH_BUILT || !existsSync(join(folder, 'test/index.html'))) await setUp();
+  if (!ready && (!process.env.FLINTWRIGHT_BENCH_BUILT || !existsSync(join(folder, 'test/index.html')))) await setUp();
   const server = await serveFolder(folder, { key: 'made-up-for-the-tests', openFiles: true });
   const address = await server.listen({ port: 0, host: 'localhost' });
   const browser = await chromium.launch({ ...chromiumOptions, args: [...chromiumOptions.args, ...args] });

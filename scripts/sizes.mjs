@@ -9,11 +9,31 @@ import { entries } from './entries.mjs';
 
 /** What a chunk is fetched for, by a module in it. */
 const occasions = [
-  ['/worker-text.generated.js', 'the first tiles: the worker of tiles'],
+  ['plain-worker-text.generated.js', 'the first tiles: the worker of tiles'],
   [
-    'features-worker-text.generated.js',
-    'the first features of a sheet: a worker that holds them, in place of that of tiles where they are there from the start',
+    'overlay-worker-text.generated.js',
+    'GeoJSON laid over it: a worker that holds it, in its place where it is there from the start',
   ],
+  [
+    '/worker-text.generated.js',
+    'expressions, scales, labels, and colours that are not written in hexadecimal: a worker that knows them, in place of that of tiles',
+  ],
+  ['sheet/value-tools.js', 'the same on the page; also a sheet that comes by its address: what reads such values'],
+  [
+    'overlay-values-worker-text.generated.js',
+    'GeoJSON beside such values: a worker that holds it, in the place of those',
+  ],
+  [
+    '/features-worker-text.generated.js',
+    'features that are joined, edited, clustered, measured, classed, or in another format: a worker for all of that, in the place of those',
+  ],
+  ['labels/labels.js', 'labels: what places them'],
+  ['gl/text-atlas.js', 'labels, texts of markers and counts of clusters: what sets them'],
+  ['gl/figure-brush.js', 'marks, patterns, extrusions, and gradients or marks along lines: what draws them'],
+  ['map/silent-texts.js', 'symbols that a sheet names, and what would draw nothing in silence'],
+  ['load/open-features.js', 'features: what hands them to the worker'],
+  ['overlay/popup-card.js', 'a popup, when it opens or the pointer comes to what has one'],
+  ['map/framing.js', 'something that is to be framed'],
   ['sheet/schemes.js', 'a colour scheme, by its name'],
   ['sheet/schemes-door.js', 'a colour scheme, by its name'],
   ['cql2/all-shape-functions.js', 'expressions that measure shapes or compare them'],
@@ -42,10 +62,11 @@ const rows = [];
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 let heavy = 0;
-for (const { title, folder, code, most, with: along = [] } of entries) {
+for (const { title, folder, code, only, most, with: along = [] } of entries) {
   if (!code) continue;
   const bundle = await rolldown({
-    input: join(root, 'packages', folder, code),
+    input: only ? 'app' : join(root, 'packages', folder, code),
+    plugins: only ? [usesOnly(only, join(root, 'packages', folder, code))] : [],
     platform: 'browser',
     logLevel: 'silent',
   });
@@ -65,7 +86,7 @@ for (const { title, folder, code, most, with: along = [] } of entries) {
     if (!found.length) throw new Error(`${title} has no chunk with ${ending}`);
     found.forEach(({ fileName }) => fetch(fileName));
   }
-  if (title === 'flintwright') listChunks(chunks, fetched, along);
+  if (only) listChunks(chunks, fetched, along);
   const weigh = (names) => names.reduce((sum, name) => sum + gzipSync(chunks.get(name).code).length / 1000, 0);
   const weight = weigh([...fetched]);
   const later = weigh([...chunks.keys()].filter((name) => !fetched.has(name)));
@@ -75,6 +96,27 @@ for (const { title, folder, code, most, with: along = [] } of entries) {
     `${over ? '✗' : ' '} ${title}: ${weight.toFixed(1)} kB of at most ${most} kB${later ? `; ${later.toFixed(1)} kB more when asked for` : ''}`,
   );
 }
+
+/** An application that uses one thing of an entry. */
+function usesOnly(name, entry) {
+  return {
+    name: 'app',
+    resolveId: (id) => (id === 'app' ? id : null),
+    load: (id) => (id === 'app' ? `import { ${name} } from ${JSON.stringify(entry)};\nconsole.log(${name});` : null),
+  };
+}
+
+/** What a chunk is fetched for: its own occasion, or the first of those that it comes along with. */
+function occasionOf(chunk, all, seen = new Set()) {
+  const own = occasions.find(([ending]) => chunk.moduleIds.some((id) => id.endsWith(ending)));
+  if (own || seen.has(chunk)) return own;
+  seen.add(chunk);
+  const among = all
+    .filter(({ imports }) => imports.includes(chunk.fileName))
+    .map((other) => occasionOf(other, all, seen));
+  return occasions.find((occasion) => among.includes(occasion));
+}
+
 /** Takes down what is fetched when by a map. */
 function listChunks(chunks, fetched, along) {
   const kb = (list) => list.reduce((sum, { code }) => sum + gzipSync(code).length / 1000, 0);
@@ -85,7 +127,7 @@ function listChunks(chunks, fetched, along) {
     kb(all.filter((c) => fetched.has(c.fileName) && !isAlong(c))),
   ]);
   for (const chunk of all.filter((c) => !fetched.has(c.fileName) || isAlong(c))) {
-    const known = occasions.find(([ending]) => chunk.moduleIds.some((id) => id.endsWith(ending)));
+    const known = occasionOf(chunk, all);
     if (!known) throw new Error(`scripts/sizes.mjs does not know what ${chunk.moduleIds.join(', ')} is fetched for`);
     const same = rows.find(([what]) => what === known[1]);
     if (same) same[1] += kb([chunk]);
@@ -103,8 +145,8 @@ and that is not there yet. \`npm run sizes -- --page\` makes this page out of th
 | --- | ---: |
 ${rows.map(([what, kb]) => `| ${what} | ${kb.toFixed(0)} |`).join('\n')}
 
-The entries \`flintwright/files\`, \`flintwright/draw\`, \`flintwright/search\` and \`flintwright/publish\` are fetched by a page that imports them. A
-page without a bundler loads \`flintwright.js\`, one file that holds what any map needs and every worker's text.
+The entries \`flintwright/files\`, \`flintwright/draw\`, \`flintwright/search\` and \`flintwright/publish\` are fetched by a page that imports them;
+so is \`flintwright/expressions\`, which brings what reads expressions, scales and colours by name with the page, and not when they come up. A page without a bundler loads \`flintwright.js\`, one file that holds what any map needs and every worker's text.
 `;
 if (process.argv.includes('--page')) writeFileSync(join(root, pagePath), page);
 else {

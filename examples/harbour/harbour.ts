@@ -1,4 +1,5 @@
 import { createMap, Drawer, Position, Rail, ScaleBar, type Sheet } from 'flintwright';
+import 'flintwright/expressions';
 
 const themes = ['chalk', 'slate', 'tide'] as const;
 type Theme = (typeof themes)[number];
