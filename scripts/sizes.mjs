@@ -34,6 +34,8 @@ const occasions = [
   ['load/open-features.js', 'features: what hands them to the worker'],
   ['overlay/popup-card.js', 'a popup, when it opens or the pointer comes to what has one'],
   ['map/framing.js', 'something that is to be framed'],
+  ['map/class-breaks.js', 'class limits that are found in the data'],
+  ['overlay/hint.js', 'how the map is moved, where the page has the wheel or the finger'],
   ['sheet/schemes.js', 'a colour scheme, by its name'],
   ['sheet/schemes-door.js', 'a colour scheme, by its name'],
   ['cql2/all-shape-functions.js', 'expressions that measure shapes or compare them'],

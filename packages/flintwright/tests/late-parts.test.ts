@@ -1,7 +1,18 @@
 // Parts of the library that are fetched when a map first wants them: not before, whole when they come, and told of when they do not.
 import { expect, test } from '@jest/globals';
 import type { Fault, FrameTarget, Sheet } from 'flintwright';
-import { box, countPixels, faultsOf, openMap, pixels, point, setSheet, settled, useStage } from './harness.ts';
+import {
+  box,
+  collection,
+  countPixels,
+  faultsOf,
+  openMap,
+  pixels,
+  point,
+  setSheet,
+  settled,
+  useStage,
+} from './harness.ts';
 import { isNear, sheetOf, view } from './sheets.ts';
 
 const stage = useStage();
@@ -290,4 +301,29 @@ test('GeoJSON goes over to a worker that can do more with it when more is asked:
   expect(await seen()).toEqual(['111', '010']);
   expect(await page.evaluate(() => window.map.features('d').then((all) => all.features.length))).toBe(1);
   expect(await faultsOf(stage)).toEqual([]);
+});
+
+test('what a worker was to do that has not come yet is done by the one that takes its place', async () => {
+  const { page } = stage;
+  let free = () => {};
+  const held = new Promise<void>((resolve) => (free = resolve));
+  await page.route(/\/(plain|overlay)-worker-text/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  const beds = { features: collection(box(-31.2, 44.6, 0.02, { k: 'a' })) };
+  const sheet = {
+    sheet: 1,
+    data: { ...tiles, beds },
+    background: '#ffffff',
+    layers: [land, { id: 'beds', of: 'beds', fill: '#0000ff' }],
+  } as unknown as Sheet;
+  await openMap(stage, sheet, { ...around, zoom: 13 });
+  await page.waitForTimeout(700);
+  await page.evaluate(() => window.map.layers.change('land', { fill: 'red' }));
+  await settled(stage);
+  const [red, blue] = await countPixels(stage, [255, 0, 0], [0, 0, 255]);
+  expect([red > 50_000, blue > 10_000]).toEqual([true, true]);
+  expect(await faultsOf(stage)).toEqual([]);
+  free();
 });

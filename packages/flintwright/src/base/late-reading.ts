@@ -19,6 +19,9 @@ export const useValues = (all: typeof Values): void => {
   values = all;
 };
 
+/** Whether what reads values of every form is there. */
+export const hasValues = (): boolean => values !== undefined;
+
 /** Fetches what reads values of every form. */
 export const fetchValues = async (): Promise<typeof Values> =>
   (values ??= await fetchPart(() => import('@flintwright/core/internal/values')));

@@ -1,5 +1,6 @@
 import { asFault } from '@flintwright/core';
 import type { FeatureName } from '../base/feature-states.js';
+import { LatePart } from '../base/late-part.js';
 import { countLive, listen } from '../base/live-counts.js';
 import type { PickedFeature, PickOptions } from '../base/picked-feature.js';
 import type { PickedCluster } from '../base/picked-cluster.js';
@@ -14,7 +15,7 @@ import { Pointer } from '../input/pointer.js';
 import { Selection } from '../input/selection.js';
 import type { Sources } from '../load/sources.js';
 import type { Markers } from '../markers/markers.js';
-import { Hint } from '../overlay/hint.js';
+import type * as HintTools from '../overlay/hint.js';
 import type { Popups } from '../overlay/popups.js';
 import type { Context } from './context.js';
 import type { Frames } from './frames.js';
@@ -42,13 +43,23 @@ export interface InteractionTools {
 export class Interaction {
   readonly selection: Selection;
   private readonly pointer: Pointer;
-  private readonly hint: Hint;
+  /** What says how the map is moved, fetched when it is first to be said; it says the last that came meanwhile. */
+  private readonly hints: LatePart<typeof HintTools>;
+  private hint: HintTools.Hint | undefined;
+  private said = '';
   private readonly list: KeyboardList;
   private readonly off: readonly (() => void)[];
 
   constructor(private readonly tools: InteractionTools) {
     const { context, popups, markers, clusterLayers, sources, frames, silent } = tools;
-    this.hint = new Hint(context.overlay);
+    this.hints = new LatePart(
+      context,
+      () => import('../overlay/hint.js'),
+      ({ Hint }) => {
+        this.hint = new Hint(context.overlay);
+        this.hint.show(this.said);
+      },
+    );
     const featurePopups = new FeaturePopups(context, popups);
     const selection = new Selection({
       layers: () => context.state.sheet.layers,
@@ -103,7 +114,7 @@ export class Interaction {
         context,
         wholeLevels: options.levels === 'whole',
         shared: options.scroll === 'shared',
-        hint: (kind) => this.hint.show(kind === 'wheel' ? context.strings.wheelHint : context.strings.fingerHint),
+        hint: (kind) => this.sayHow(kind === 'wheel' ? context.strings.wheelHint : context.strings.fingerHint),
         steer: (change) => views.steer(change),
         glide: (change, duration) => void views.move(change, { duration, easing: 'ease-out' }),
         home: () => void views.home({}),
@@ -114,6 +125,12 @@ export class Interaction {
         grab: (point) => markers.grab(context.camera, point),
       }),
     ];
+  }
+
+  private sayHow(text: string): void {
+    this.said = text;
+    if (this.hint) this.hint.show(text);
+    else void this.hints.ready();
   }
 
   private watchSize(): (() => void)[] {
@@ -269,7 +286,7 @@ export class Interaction {
   remove(): void {
     for (const stop of this.off) stop();
     this.pointer.remove();
-    this.hint.remove();
+    this.hint?.remove();
     this.list.remove();
   }
 }

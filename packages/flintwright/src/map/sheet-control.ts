@@ -1,7 +1,8 @@
 import { asFault, Fault, SheetFault, type CompiledSheet, type Sheet } from '@flintwright/core';
 import { changeView, plainLayer } from '@flintwright/core/internal';
 import type { FeatureTest } from '../base/feature-filters.js';
-import { compileNow, writtenOut } from '../base/late-reading.js';
+import { compileNow, hasValues, writtenOut } from '../base/late-reading.js';
+import { LatePart } from '../base/late-part.js';
 import { requireAlive } from '../base/map-context.js';
 import { assembled, partsOf, rebased, type SheetParts } from '../base/sheet-parts.js';
 import type { Clusters } from '../clusters/clusters.js';
@@ -10,7 +11,7 @@ import { fetchJson, type RequestHook } from '../load/request.js';
 import { withoutFeatures, withWholeAddresses } from '../load/sheet.js';
 import type { Sources } from '../load/sources.js';
 import type { WorkerPool } from '../worker/pool.js';
-import { ClassBreaks } from './class-breaks.js';
+import type * as ClassTools from './class-breaks.js';
 import type { Context } from './context.js';
 import type { Frames } from './frames.js';
 import type { LayersHost, PartsChange } from './layers.js';
@@ -37,7 +38,10 @@ export interface SheetControlTools {
 
 /** Loads, compiles and applies sheets, and what is laid over them at run time. */
 export class SheetControl implements LayersHost {
-  private readonly breaks = new ClassBreaks();
+  /** Class limits found in the data; what writes them into sheets is fetched when some first are. */
+  private readonly classing: LatePart<typeof ClassTools>;
+  private breaks: ClassTools.ClassBreaks | undefined;
+  private readonly found: FoundBreaks[] = [];
   private readonly controller = new AbortController();
   /** Ends the wait for changes that are still to be applied. */
   private due: (() => void) | undefined;
@@ -52,11 +56,23 @@ export class SheetControl implements LayersHost {
   ) {
     const { parts, sheet } = tools.context.state;
     this.needs = new SheetNeeds(tools.context, () => this.readAgain());
+    this.classing = new LatePart(
+      tools.context,
+      () => import('./class-breaks.js'),
+      ({ ClassBreaks }) => {
+        this.breaks = new ClassBreaks();
+        this.takeFound(this.breaks);
+      },
+    );
     this.note(nothing, () => parts, sheet);
     tools.sources.listen({
       opened: () => tools.context.invalidate('ground', true),
       turned: (data, state) => tools.context.emit('datachange', { data, state }),
-      found: (breaks) => this.take(breaks),
+      found: (breaks) => {
+        this.found.push(breaks);
+        if (this.breaks) this.takeFound(this.breaks);
+        else void this.classing.ready();
+      },
     });
   }
 
@@ -76,6 +92,8 @@ export class SheetControl implements LayersHost {
 
   /** @param sound called ahead of the change, where it is sound */
   change(change: PartsChange, sound?: () => void): void {
+    // Another map of the page may have brought it.
+    if (this.unread && hasValues()) this.readAgain();
     const before = this.parts();
     const parts = change(before);
     const sheet = this.compiled(parts);
@@ -154,11 +172,12 @@ export class SheetControl implements LayersHost {
   }
 
   private compiled(parts: SheetParts): CompiledSheet {
-    return compileNow(this.breaks.into(assembled(parts, this.tools.context.elements.isDark)));
+    const sheet = assembled(parts, this.tools.context.elements.isDark);
+    return compileNow(this.breaks?.into(sheet) ?? sheet);
   }
 
-  private take(found: FoundBreaks): void {
-    for (const fault of this.breaks.take(found)) this.tools.context.report(fault);
+  private takeFound(breaks: ClassTools.ClassBreaks): void {
+    for (const found of this.found.splice(0)) for (const fault of breaks.take(found)) this.tools.context.report(fault);
     this.change((parts) => parts);
   }
 

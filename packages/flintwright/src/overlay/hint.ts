@@ -1,11 +1,20 @@
 import { makeElement, place, removeElement } from './dom.js';
+import { wear } from './wear.js';
+
+const css = `
+.flint-hint { position: absolute; inset: 0; display: grid; place-items: center; padding: 0 24px; text-align: center; font: 500 15px/1.4 var(--flint-font); color: #f7f5ef; background: rgb(34 48 58 / 62%); opacity: 0; transition: opacity .25s; }
+.flint-hint[data-on] { opacity: 1; }
+@media (prefers-reduced-motion: reduce) { .flint-hint { transition: none; } }
+`;
 
 /** A word over the whole map on how it is moved, for a moment. */
 export class Hint {
   private box: HTMLElement | undefined;
   private timer: ReturnType<typeof setTimeout> | undefined;
 
-  constructor(private readonly overlay: HTMLElement) {}
+  constructor(private readonly overlay: HTMLElement) {
+    wear(overlay, css);
+  }
 
   show(text: string): void {
     this.box ??= place(this.overlay, makeElement('div', 'flint-hint'));

@@ -30,9 +30,6 @@ const css = `
 .flint-credit { position: absolute; right: 0; bottom: 0; padding: 2px 10px 3px; font-size: 11px; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 90%, transparent); }
 .flint-credit a { color: inherit; text-decoration-color: var(--flint-amber); text-underline-offset: 2px; }
 .flint-credit { max-width: calc(100% - 20px); overflow-wrap: anywhere; pointer-events: auto; }
-.flint-hint { position: absolute; inset: 0; display: grid; place-items: center; padding: 0 24px; text-align: center; font: 500 15px/1.4 var(--flint-font); color: #f7f5ef; background: rgb(34 48 58 / 62%); opacity: 0; transition: opacity .25s; }
-.flint-hint[data-on] { opacity: 1; }
-@media (prefers-reduced-motion: reduce) { .flint-hint { transition: none; } }
 .flint-notice { position: absolute; left: 12px; bottom: calc(var(--flint-foot, 0px) + 8px); max-width: min(420px, calc(100% - 24px)); }
 .flint-notice .flint-card { border-left: 4px solid #b8402a; padding-left: 0; }
 .flint-notice b { display: block; margin-right: 18px; }

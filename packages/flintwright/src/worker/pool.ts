@@ -206,7 +206,8 @@ export class WorkerPool {
         this.lost.set(data, fault);
       }
     this.dropAll(slot, fault);
-    this.employ(slot);
+    if (knows(slot, this.wanted)) this.employ(slot);
+    else this.dismiss(slot);
   }
 
   private fire(slot: WorkerSlot): void {
@@ -253,9 +254,28 @@ export class WorkerPool {
     const { wanted } = this;
     const old = this.slots.filter((slot) => !knows(slot, wanted));
     if (!old.length) return;
+    while (this.slots.filter((slot) => knows(slot, wanted)).length < this.size) this.add(this.scriptOf(next));
+    for (const slot of old) if (!slot.worker) this.passOn(slot);
     for (const [data, owner] of this.owners) if (old.includes(owner)) void this.move(data, owner.script.knows.features);
     for (const slot of old) if (!this.isNeeded(slot)) this.dismiss(slot);
-    while (this.slots.filter((slot) => knows(slot, wanted)).length < this.size) this.add(this.scriptOf(next));
+  }
+
+  /** Has another worker do what one was to do that is not there yet. */
+  private passOn(old: WorkerSlot): void {
+    const features = greater(this.wanted.features, old.script.knows.features);
+    const slot = this.holder({ ...this.wanted, features });
+    for (const [data, owner] of this.owners) if (owner === old) this.owners.set(data, slot);
+    for (const [id, entry] of this.waiting) if (entry.slot === old) this.waiting.set(id, { ...entry, slot });
+    slot.busy += old.busy;
+    old.busy = 0;
+    for (const { message, transfer } of old.early.splice(0)) this.send(slot, message, transfer);
+    this.watch(slot);
+    this.watch(old);
+  }
+
+  private send(slot: WorkerSlot, message: ToWorker, transfer: readonly ArrayBuffer[]): void {
+    if (slot.worker) slot.worker.postMessage(message, [...transfer]);
+    else slot.early.push({ message, transfer });
   }
 
   /** Whether a worker that does not know enough for the sheet still owes an answer, or holds features that others wait for. */
@@ -424,9 +444,7 @@ export class WorkerPool {
     if (slot.busy === 1) this.watch(slot);
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { slot, reject, resolve: resolve });
-      const message = { call, id, request };
-      if (slot.worker) slot.worker.postMessage(message, [...transfer]);
-      else slot.early.push({ message, transfer });
+      this.send(slot, { call, id, request }, transfer);
     });
   }
 
