@@ -24,7 +24,6 @@ export { categoryNumber } from './features/clusters.js';
 export { numbered, rowName } from './features/keys.js';
 export { featureNear } from './features/pick.js';
 export { compileTree } from './cql2/compile.js';
-export { compileText } from './cql2/compile-text.js';
 export { useShapeFunctions } from './cql2/shape-functions.js';
 export { withGeometryAnswers } from './cql2/geometry-answers.js';
 export { cssColours, findColour } from './sheet/colour.js';

@@ -29,6 +29,17 @@ function asked(): string[] {
   return names;
 }
 
+/** Holds up what the page asks for by some name, until what is returned is called. */
+async function held(name: RegExp): Promise<() => void> {
+  let free = () => {};
+  const wait = new Promise<void>((resolve) => (free = resolve));
+  await stage.page.route(name, async (route) => {
+    await wait;
+    await route.continue();
+  });
+  return free;
+}
+
 const tiles = { reach: { tiles: '/reach.pmtiles' } };
 const around = { center: [-31.18, 44.62], zoom: 12 };
 const land = { id: 'land', of: 'reach/land', fill: '#ff0000' };
@@ -146,12 +157,7 @@ test('a call that takes a part that does not come is refused with a fault, and p
 test('the first press opens a popup of the sheet, though its texts are fetched only then; the next takes its place', async () => {
   const { page } = stage;
   const names = asked();
-  let free = () => {};
-  const held = new Promise<void>((resolve) => (free = resolve));
-  await page.route(/popup-texts/, async (route) => {
-    await held;
-    await route.continue();
-  });
+  const free = await held(/popup-texts/);
   const features = [box(-4, -2, 3, { name: 'Ash Bank' }), box(1, -2, 4, { name: 'Ember Bank' })];
   await openMap(stage, sheetOf(features, { fill: '#ff0000', popup: { title: 'name' } }), view);
   await settled(stage);
@@ -182,12 +188,7 @@ test('the first press opens a popup of the sheet, though its texts are fetched o
 test('a map that was plain gets labels, marks and workers that know them, and the tiles that are there stay on the map meanwhile', async () => {
   const { page } = stage;
   const names = asked();
-  let free = () => {};
-  const held = new Promise<void>((resolve) => (free = resolve));
-  await page.route(/\/worker-text/, async (route) => {
-    await held;
-    await route.continue();
-  });
+  const free = await held(/\/worker-text/);
   const sheet = { sheet: 1, data: tiles, background: '#ffffff', layers: [land] } as unknown as Sheet;
   await openMap(stage, sheet, { ...around, zoom: 13 });
   await settled(stage);
@@ -218,12 +219,7 @@ test('a map that was plain gets labels, marks and workers that know them, and th
 
 test('changes whose values cannot be read yet hold once they can; those that are not sound are told of and left out', async () => {
   const { page } = stage;
-  let free = () => {};
-  const held = new Promise<void>((resolve) => (free = resolve));
-  await page.route(/\/value-tools/, async (route) => {
-    await held;
-    await route.continue();
-  });
+  const free = await held(/\/value-tools/);
   const features = [box(-4, -2, 3, { k: 'a' }), box(1, -2, 4, { k: 'b' })];
   await openMap(stage, sheetOf(features, { fill: '#ff0000', where: "k = 'a'" }), view);
   const thrown = await page.evaluate(() => {
@@ -305,12 +301,7 @@ test('GeoJSON goes over to a worker that can do more with it when more is asked:
 
 test('what a worker was to do that has not come yet is done by the one that takes its place', async () => {
   const { page } = stage;
-  let free = () => {};
-  const held = new Promise<void>((resolve) => (free = resolve));
-  await page.route(/\/(plain|overlay)-worker-text/, async (route) => {
-    await held;
-    await route.continue();
-  });
+  const free = await held(/\/(plain|overlay)-worker-text/);
   const beds = { features: collection(box(-31.2, 44.6, 0.02, { k: 'a' })) };
   const sheet = {
     sheet: 1,

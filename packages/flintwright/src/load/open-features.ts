@@ -1,13 +1,13 @@
 import { asFault, Fault, isGzip, type FeatureBlock, type SheetJoin } from '@flintwright/core';
 import { faultFrom, isColumns, joined as asOne } from '@flintwright/core/internal';
 import { fetchPart } from '../base/fetch-part.js';
+import { findsClasses, type Knowledge } from '../worker/kinds.js';
 import type { FeaturesRequest } from '../worker/messages.js';
 import { readCredit } from './credit.js';
 import type { FeatureFile, fetchFeatures } from './fetch-features.js';
 import type { OpenOptions } from './open-options.js';
 import { fetchBytes } from './request.js';
 import type { TileSource } from './tile-source.js';
-import { findsClasses, type Knowledge } from '../worker/kinds.js';
 
 const whole: readonly [number, number] = [0, 16];
 

@@ -96,7 +96,10 @@ export class Frames implements FrameLoopHost {
 
   settled(): boolean {
     for (const listener of this.listeners) listener.settled?.();
-    if (this.isLoading) return false;
+    if (this.isLoading) {
+      this.awaitFonts();
+      return false;
+    }
     const { context } = this.tools;
     context.emit('settled', context.state.view);
     return true;

@@ -127,6 +127,7 @@ export class Interaction {
     ];
   }
 
+  /** Says for a moment how the map is moved. */
   private sayHow(text: string): void {
     this.said = text;
     if (this.hint) this.hint.show(text);

@@ -9,20 +9,23 @@ export class SilentFaults {
   private readonly told = new Set<string>();
   /** What looks closer, and words the faults. */
   private readonly texts: LatePart<typeof SilentTexts>;
+  /** What is to be told once they are there. */
+  private readonly due: ((texts: typeof SilentTexts) => void)[] = [];
 
   constructor(private readonly context: Context) {
-    this.texts = new LatePart(context, () => import('./silent-texts.js'));
+    this.texts = new LatePart(
+      context,
+      () => import('./silent-texts.js'),
+      (texts) => this.due.splice(0).forEach((tell) => tell(texts)),
+    );
   }
 
   /** Does something with the texts once they are there, which may be at once. */
-  private with(use: (texts: typeof SilentTexts) => void): void {
+  private with(tell: (texts: typeof SilentTexts) => void): void {
     const { known } = this.texts;
-    if (known) use(known);
-    else
-      void this.texts.ready().then(() => {
-        const { known: come } = this.texts;
-        if (come && !this.context.removed) use(come);
-      });
+    if (known) return tell(known);
+    this.due.push(tell);
+    void this.texts.ready();
   }
 
   /** Hover cannot show on a layer whose features nothing tells apart. */

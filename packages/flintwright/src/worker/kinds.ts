@@ -59,11 +59,8 @@ export const wantedBy = ({ plain, needs }: CompiledSheet): Knowledge => ({
 
 /** Which features workers have to hold for the data of a sheet, as far as it tells. */
 export function featuresIn({ sheet, layers }: CompiledSheet): Knowledge['features'] {
-  const drawn = Object.entries(sheet.data ?? {});
-  return greater(
-    0,
-    ...drawn.map(([name, data]) => (data.features !== undefined && findsClasses(layers, name) ? 2 : featuresOf(data))),
-  );
+  const all = Object.entries(sheet.data ?? {});
+  return greater(0, ...all.map(([name, data]) => featuresOf(data, findsClasses(layers, name))));
 }
 
 /** Whether class limits are to be found in the features of a data entry. */
@@ -74,11 +71,12 @@ export const findsClasses = (layers: readonly CompiledLayer[], name: string): bo
 export const greater = (...levels: Knowledge['features'][]): Knowledge['features'] =>
   Math.max(...levels) as Knowledge['features'];
 
-function featuresOf({ features, join, cluster, crs, edges }: SheetData): Knowledge['features'] {
+/** The same for one data entry. What comes from an address is told by its ending. */
+function featuresOf({ features, join, cluster, crs, edges }: SheetData, isClassed: boolean): Knowledge['features'] {
   if (features === undefined) return 0;
   const isGeoJson =
     typeof features === 'string'
       ? /\.(geo)?json(\?|$)/i.test(features)
       : !(features instanceof Blob) && !isColumns(features);
-  return isGeoJson && !join && !cluster && crs === undefined && edges !== 'great-circle' ? 1 : 2;
+  return isGeoJson && !isClassed && !join && !cluster && crs === undefined && edges !== 'great-circle' ? 1 : 2;
 }

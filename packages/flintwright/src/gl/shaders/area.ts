@@ -1,14 +1,7 @@
-import { lift, placed, rowTexel } from './rows.js';
+import { areaHead, lift, placed, rowTexel } from './rows.js';
 
 export const areaShader = {
-  vertex: `#version 300 es
-precision highp float;
-precision highp int;
-layout(location=0) in vec2 a_place;
-layout(location=1) in uint a_texel;
-uniform mat4 u_matrix;
-uniform float u_mix;
-uniform float u_opacity;
+  vertex: `${areaHead}
 ${rowTexel}${lift}${placed}
 flat out vec4 v_color;
 void main() {

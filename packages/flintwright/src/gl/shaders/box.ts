@@ -1,4 +1,4 @@
-import { boxNumber, rowTexel } from './rows.js';
+import { boxNumber, fieldAt, rowTexel } from './rows.js';
 
 /** Boxes of a distance-field atlas in screen space: labels, and the parts of clusters. */
 const boxVertex = `#version 300 es
@@ -64,12 +64,7 @@ flat in vec4 v_field;
 uniform sampler2D u_atlas;
 out vec4 o_color;
 void main() {
-  // Where a glyph (emoji) or an icon has colours of its own, the picture holds them beside the field.
-  vec4 texel = texture(u_atlas, v_at);
-  float field = texel.a - 0.502;
-  float own = clamp(max(texel.r, max(texel.g, texel.b)) * 40.0, 0.0, 1.0);
-  vec4 color = mix(v_color, vec4(texel.rgb, 1.0) * v_color.a, own);
-  float body = clamp(field / v_field.y + 0.5, 0.0, 1.0);
+${fieldAt}
   float whole = v_field.x > 0.0 ? clamp((field + v_field.x) / (v_field.y * 1.4) + 0.5, 0.0, 1.0) : 0.0;
   o_color = color * body + v_halo * whole * (1.0 - body);
   if (o_color.a <= 0.0) discard;

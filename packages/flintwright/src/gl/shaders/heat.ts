@@ -1,4 +1,5 @@
 import { hidden, lift, markTexel, rowTexel } from './rows.js';
+import { screenVertex } from './screen.js';
 
 /** Adds up what the points of a heat give, each a bell around its place. */
 export const heatShader = {
@@ -43,12 +44,7 @@ void main() {
 
 /** Colours the sums by a ramp. */
 export const heatColourShader = {
-  vertex: `#version 300 es
-out vec2 v_at;
-void main() {
-  v_at = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1));
-  gl_Position = vec4(v_at * 2.0 - 1.0, 0.0, 1.0);
-}`,
+  vertex: screenVertex,
   fragment: `#version 300 es
 precision highp float;
 in vec2 v_at;

@@ -1,4 +1,4 @@
-import { hidden, lift, markTexel, rowTexel } from './rows.js';
+import { fieldAt, hidden, lift, markTexel, rowTexel } from './rows.js';
 
 /** Symbols at points, upright on the screen, from the sprite atlas. */
 export const markShader = {
@@ -60,11 +60,7 @@ in vec2 v_at;
 uniform sampler2D u_atlas;
 out vec4 o_color;
 void main() {
-  vec4 texel = texture(u_atlas, v_at);
-  float field = texel.a - 0.502;
-  float own = clamp(max(texel.r, max(texel.g, texel.b)) * 40.0, 0.0, 1.0);
-  vec4 color = mix(v_color, vec4(texel.rgb, 1.0) * v_color.a, own);
-  float body = clamp(field / v_field.y + 0.5, 0.0, 1.0);
+${fieldAt}
   float whole = clamp((field + v_field.x) / v_field.y + 0.5, 0.0, 1.0);
   o_color = color * body + v_rim * (v_field.x > 0.0 ? whole * (1.0 - body) : 0.0);
   if (o_color.a <= 0.0) discard;

@@ -1,4 +1,4 @@
-import { lift, placed, rowTexel } from './rows.js';
+import { areaHead, lift, placed, rowTexel } from './rows.js';
 
 /**
  * Fills with a hatch or icons over them. The pattern lies on the ground, grows with it between whole zoom levels, and is mixed
@@ -6,14 +6,7 @@ import { lift, placed, rowTexel } from './rows.js';
  * tile to tile.
  */
 export const patternShader = {
-  vertex: `#version 300 es
-precision highp float;
-precision highp int;
-layout(location=0) in vec2 a_place;
-layout(location=1) in uint a_texel;
-uniform mat4 u_matrix;
-uniform float u_mix;
-uniform float u_opacity;
+  vertex: `${areaHead}
 uniform float u_whole;      // pixels in a metre at the whole zoom level
 uniform vec2 u_corner;      // pixels of the tile's anchor at the whole zoom level, less whole periods
 ${rowTexel}${lift}${placed}

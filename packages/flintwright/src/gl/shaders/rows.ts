@@ -54,3 +54,23 @@ float sight(vec2 p) {
   if (u_curve == 0.0) return 1.0;
   return (dot(vec3(p * u_curve, 1.0 + lift(p) * u_curve), u_eye) - 1.0) / max(length(u_eye) - 1.0, 1e-9);
 }`;
+
+/**
+ * What an atlas of distance fields holds at a place: the colour, and how far the body covers the pixel. Where a glyph (emoji) or an icon has
+ * colours of its own, the picture holds them beside the field.
+ */
+export const fieldAt = `  vec4 texel = texture(u_atlas, v_at);
+  float field = texel.a - 0.502;
+  float own = clamp(max(texel.r, max(texel.g, texel.b)) * 40.0, 0.0, 1.0);
+  vec4 color = mix(v_color, vec4(texel.rgb, 1.0) * v_color.a, own);
+  float body = clamp(field / v_field.y + 0.5, 0.0, 1.0);`;
+
+/** How vertices of areas begin: their place, the texel of their row, and what all tiles are drawn with. */
+export const areaHead = `#version 300 es
+precision highp float;
+precision highp int;
+layout(location=0) in vec2 a_place;
+layout(location=1) in uint a_texel;
+uniform mat4 u_matrix;
+uniform float u_mix;
+uniform float u_opacity;`;
