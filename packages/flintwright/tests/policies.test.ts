@@ -35,7 +35,7 @@ test('under require-trusted-types-for the map draws, and HTML of a popup is show
   await settled(stage);
   expect((await countPixels(stage, [95, 168, 160]))[0]).toBeGreaterThan(1000);
   const text = await stage.page.evaluate(async () => {
-    window.map.popup({ at: [0, 0], html: '<b>Bold</b><script>document.title = "run"</script>' });
+    const popup = window.map.popup({ at: [0, 0], html: '<b>Bold</b><script>document.title = "run"</script>' });
     // A second map on the page takes the same policy.
     const other = document.createElement('div');
     other.style.cssText = 'width:200px;height:200px';
@@ -43,6 +43,7 @@ test('under require-trusted-types-for the map draws, and HTML of a popup is show
     const second = window.flintwright.createMap(other, { sheet: window.map.sheet });
     await second.settled();
     second.remove();
+    await popup.ready;
     return document.querySelector('.flint-popup')!.textContent;
   });
   expect(text).toContain('Bold');

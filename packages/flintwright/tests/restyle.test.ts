@@ -61,11 +61,13 @@ describe('live restyle', () => {
       };
       const out: number[][] = [];
       window.map.setSheet(next as Sheet, { duration: 2000 });
-      for (let i = 0; i < 8; i++) {
+      let over = false;
+      const end = window.map.settled().then(() => (over = true));
+      while (!over) {
         await new Promise((resolve) => requestAnimationFrame(resolve));
         out.push(read());
       }
-      await window.map.settled();
+      await end;
       return out;
     }, blue as unknown);
     // On the way both colours are there; in the end only the new one.

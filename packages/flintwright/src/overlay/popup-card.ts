@@ -89,13 +89,16 @@ export class PopupCard {
 
   /** Puts HTML into a box, made harmless. The sanitizer is large, and fetched when the first popup asks for it. */
   private async fill(box: HTMLElement, html: string): Promise<void> {
+    const end = this.context.begin();
     try {
       const { sanitize } = await fetchPart(() => import('./sanitize.js'));
       if (this.gone) return;
       box.append(sanitize(html));
-      this.context.invalidate('overlay');
     } catch (error) {
       if (!this.gone) this.context.report(asFault(error, 'popup.html', 'Check the HTML of the popup.'));
+    } finally {
+      end();
+      if (!this.gone) this.context.invalidate('overlay');
     }
   }
 
