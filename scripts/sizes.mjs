@@ -42,6 +42,7 @@ const occasions = [
   ['crs/geodesic.js', 'the same, and a coordinate system that is built on distances'],
   ['overlay/legend-body.js', 'a legend'],
   ['input/popup-texts.js', 'popups that the sheet gives, when the pointer or the focus first comes to the map'],
+  ['input/keyboard-list.js', 'the keyboard, when the map first has the focus: the list of what is in view'],
   ['map/geojson-places.js', 'GeoJSON that is to be framed'],
   ['formats/geojson/read.js', 'popups, framing and clusters: what reads GeoJSON on the page'],
   ['gl/heat.js', 'heat'],

@@ -69,6 +69,12 @@ describe('tile archives', () => {
       expect(await archive.metadata()).toEqual(details.metadata);
       expect(archive.header.bounds).toEqual(details.bounds);
     }
+    // One read brings header, root directory and metadata; over a network each would be a round trip.
+    const reads: number[] = [];
+    const told = bufferSource(bytes);
+    const archive = await Archive.open({ read: (from, count) => (reads.push(from), told.read(from, count)) });
+    expect(await archive.metadata()).toEqual(details.metadata);
+    expect(reads).toEqual([0]);
   });
 
   test('a large archive puts its directory into leaves, and every tile is found', async () => {

@@ -165,4 +165,36 @@ describe('labels', () => {
     for (const x of [6, 9, 15, 18]) expect((field[4 * width + x] - 128) * (8 / 127)).toBeCloseTo(x + 0.5 - 12.25, 0);
     expect([field[4 * width], field[4 * width + 23]]).toEqual([0, 255]);
   });
+
+  test('the distance field of any shape is what its definition says, pixel by pixel', () => {
+    const covered = fc.constantFrom(0, 0, 0, 0, 255, 255, 255, 60, 200);
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 14 }),
+        fc.array(fc.tuple(covered, fc.integer({ min: 1, max: 9 })), { minLength: 1, maxLength: 30 }),
+        fc.integer({ min: 2, max: 5 }),
+        (width, runs, spread) => {
+          const all = runs.flatMap(([share, length]) => Array.from({ length }, () => share));
+          const height = Math.ceil(all.length / width);
+          const coverage = Uint8Array.from({ length: width * height }, (_, i) => all[i] ?? 0);
+          // Felzenszwalb and Huttenlocher, equation 1: the least sum of a squared distance and what a sample has.
+          const least = (x: number, y: number, shareOf: (i: number) => number) =>
+            Math.min(
+              ...Array.from(coverage, (_, i) => {
+                const share = shareOf(i) / 255;
+                const offset = share === 0 ? Infinity : Math.max(0, 0.5 - share) ** 2;
+                return ((i % width) - x) ** 2 + (Math.floor(i / width) - y) ** 2 + offset;
+              }),
+            );
+          const wanted = Array.from(coverage, (_, i) => {
+            const [x, y] = [i % width, Math.floor(i / width)];
+            const inwards =
+              Math.sqrt(least(x, y, (k) => 255 - coverage[k])) - Math.sqrt(least(x, y, (k) => coverage[k]));
+            return Math.max(0, Math.min(255, Math.round(128 + (inwards * 127) / spread)));
+          });
+          expect([...distanceField(coverage, width, height, spread)]).toEqual(wanted);
+        },
+      ),
+    );
+  });
 });

@@ -25,7 +25,9 @@ describe('the keyboard', () => {
     });
     await settled(stage);
     await page.evaluate(() => document.querySelector<HTMLElement>('.flint-canvas')!.focus());
+    // The list is fetched when the map first has the focus, and opens as soon as it is there.
     await page.keyboard.press('Tab');
+    await settled(stage);
     const chosen = () => page.locator('.flint-list [aria-selected=true]').textContent();
     expect(await page.locator('.flint-list [role=option]').allTextContents()).toEqual([
       'East bed',

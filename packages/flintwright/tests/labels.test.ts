@@ -54,6 +54,32 @@ describe('labels and what lies over the map', () => {
     expect(await seen()).toEqual(['Left']);
   });
 
+  test('stay as they are while more and more texts come to stand beside them', async () => {
+    const { page } = stage;
+    await openMap(stage, empty);
+    const show = async (words: readonly string[], top: number) => {
+      await page.evaluate(
+        ([words, top]) =>
+          words.forEach((text, i) =>
+            window.map.markers.add({
+              at: window.map.toPlace([80 + (i % 5) * 150, top + Math.floor(i / 5) * 14])!,
+              words: text,
+              size: 12,
+              color: '#000000',
+            }),
+          ),
+        [words, top] as const,
+      );
+      await settled(stage);
+      return (await page.screenshot({ clip: { x: 0, y: 0, width: 800, height: 60 } })).toString('base64');
+    };
+    const blank = (await page.screenshot({ clip: { x: 0, y: 0, width: 800, height: 60 } })).toString('base64');
+    const few = await show(['Upper Beds', 'Gannet Ledge', 'Hallow Quay', 'Sound of Ore', 'Long Strand'], 30);
+    expect(few).not.toBe(blank);
+    const many = Array.from({ length: 170 }, (_, i) => `Berth ${i} of the lower quay`);
+    expect(await show(many, 100)).toBe(few);
+  });
+
   test('the fonts of labels in view come while there is nothing to write yet, those of others do not', async () => {
     const { page } = stage;
     const label = (more: object) => ({ text: { is: 'name' }, font: '"Noto Serif"', ...more });

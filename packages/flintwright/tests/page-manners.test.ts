@@ -207,6 +207,7 @@ describe('a map within a page', () => {
     const list = page.locator('.flint-list');
     const chosen = () => list.locator('[aria-selected=true]').innerText();
     await list.focus();
+    await settled(stage);
     await page.keyboard.press('ArrowDown');
     expect(await chosen()).toBe('Two');
     await page.locator('canvas').focus();

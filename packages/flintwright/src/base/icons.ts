@@ -34,6 +34,8 @@ export class Icons {
   /** Drawings on a grid of 24 units, by name; a plain mark for those that are pictures. */
   readonly paths: Record<string, string> = { ...builtInSprites };
   readonly pictures = new Map<string, IconPicture>();
+  /** Names that have been asked for, so that they are drawn. */
+  readonly asked = new Set<string>();
   /** Those of the application and the sheet, by name. */
   private readonly own = new Map<string, IconSource>();
   private readonly numbers = new Map<string, number>();

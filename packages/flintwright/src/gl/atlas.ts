@@ -21,8 +21,14 @@ export class SpriteAtlas {
   private readonly painter = canvas(cell, cell);
   /** Icons that have not been drawn yet. */
   private readonly waiting: Set<string>;
+  /** Those of them that are to be drawn. */
+  private readonly due = new Set<string>();
+  /** Whether data may name any of them. */
+  private all = false;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private sheet: CompiledSheet | undefined;
+  /** How many names the application had asked for. */
+  private asked = 0;
 
   constructor(
     private readonly device: Device,
@@ -34,39 +40,51 @@ export class SpriteAtlas {
 
   /** Whether icons are being drawn, and not all are there yet. */
   get isFilling(): boolean {
-    return this.timer !== undefined && this.waiting.size > 0;
+    return this.timer !== undefined;
   }
 
   /**
-   * Draws the icons that a sheet names at once, and all others in the pauses after, as data may name any of them.
+   * Sees to it that the icons are drawn that a sheet or the application names, and all others where data name some.
    *
+   * @param sheet in force
+   * @param now whether the named ones are wanted in this frame; otherwise they, too, are drawn in the pauses after
    * @param filled told when all are there
    */
-  take(sheet: CompiledSheet, filled: () => void): void {
-    if (!this.waiting.size) return;
+  take(sheet: CompiledSheet, now: boolean, filled: () => void): void {
+    const { waiting, due, icons } = this;
+    if (!waiting.size) return;
+    if (this.asked !== icons.asked.size) {
+      this.asked = icons.asked.size;
+      for (const name of waiting) if (icons.asked.has(name)) due.add(name);
+    }
     if (this.sheet !== sheet) {
       this.sheet = sheet;
       const text = JSON.stringify(sheet.sheet.layers);
-      // Marks are circles where nothing else is said.
-      for (const name of this.waiting) if (name === 'circle' || text.includes(`"${name}"`)) this.put(name);
+      // Marks are circles where nothing else is said. Expressions write names in quotes of their own.
+      for (const name of waiting)
+        if (name === 'circle' || text.includes(`"${name}"`) || text.includes(`'${name}'`)) due.add(name);
+      this.all ||= /"(icon|shape)":\{[^}]*"is"/.test(text);
     }
-    this.timer ??= setTimeout(() => this.fill(filled));
+    if (now) for (const name of due) this.put(name);
+    if (due.size || this.all) this.timer ??= setTimeout(() => this.fill(filled));
   }
 
   private fill(filled: () => void): void {
+    const names = this.all ? this.waiting : this.due;
     const until = performance.now() + slice;
-    for (const name of this.waiting) {
+    for (const name of names) {
       this.put(name);
       if (performance.now() > until) break;
     }
-    if (this.waiting.size) this.timer = setTimeout(() => this.fill(filled));
-    else filled();
+    this.timer = names.size ? setTimeout(() => this.fill(filled)) : undefined;
+    if (!this.timer) filled();
   }
 
   /** Draws an icon into its cell, as it is now. */
   put(name: string): void {
     const { icons, painter } = this;
     this.waiting.delete(name);
+    this.due.delete(name);
     const index = icons.number(name);
     if (index === undefined) return;
     const picture = icons.pictures.get(name);

@@ -21,7 +21,7 @@ export interface TextRun {
 
 /** Where a text stands in the atlas. */
 export interface DrawnRun {
-  /** Left, top, right and bottom, as shares of the atlas. */
+  /** Left, top, right and bottom, as shares of the atlas's width. */
   readonly uv: readonly [number, number, number, number];
   /** Size of the drawn box in em, its margin for the halo included. */
   readonly box: readonly [number, number];

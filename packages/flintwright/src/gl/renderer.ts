@@ -103,10 +103,16 @@ export class Renderer {
 
   /** Has what a sheet will be drawn by compiled, and its fonts brought, while its data is still on the way. */
   warm(sheet: CompiledSheet, zoom: number): void {
+    if (sheet.layers.some(isFigured)) this.bringFigures();
     if (this.warmed === sheet) return;
     this.warmed = sheet;
     bringFonts(sheet, zoom);
-    for (const layer of sheet.layers) {
+    // The first frame has nothing to draw by them. It goes ahead of them, and data are on their way meanwhile.
+    setTimeout(() => this.warmed === sheet && this.startPrograms(sheet));
+  }
+
+  private startPrograms({ layers }: CompiledSheet): void {
+    for (const layer of layers) {
       if (layer.hasFill || layer.strokePasses) this.mask.program.start();
       if (layer.hasFill && !layer.hasPattern) this.runs.area.start();
       if (isFigured(layer)) this.figures?.warm(layer);
@@ -126,18 +132,17 @@ export class Renderer {
     return (this.textAtlas ??= part && new part.TextAtlas(this.device));
   }
 
-  /** What draws them, once it is there. */
-  private figuresNow(): FigureTools.FigureBrush | undefined {
+  /** Makes what draws figures, once it is there. */
+  private bringFigures(): void {
     const { device, sprites, quads, runs } = this;
     const part = this.late.figures.now;
-    if (this.figures || !part) return this.figures;
+    if (this.figures || !part) return;
     runs.fancyLine = device.program(part.fancyLineShader);
     this.figures = new part.FigureBrush({ device, sprites, quads });
     for (const layer of this.warmed?.layers ?? []) {
       this.figures.warm(layer);
       if (layer.hasFancyStroke) runs.fancyLine.start();
     }
-    return this.figures;
   }
 
   /** Puts the ground on the screen: draws it, or lays down what was drawn before where it is `unchanged` since. */
@@ -176,7 +181,6 @@ export class Renderer {
     this.calls = 0;
     if (this.heat) this.heat.moving = false;
     this.ramps.take(sheet);
-    const figures = sheet.layers.some(isFigured) ? this.figuresNow() : undefined;
     gl.viewport(0, 0, width, height);
     const [r, g, b, a] = sheet.background.bind({ block: emptyBlock, zoom })(0);
     gl.clearColor(r, g, b, a);
@@ -246,7 +250,7 @@ export class Renderer {
         if (heat) this.heat ??= new heat.Heat(this.device, this.quads);
         this.calls += this.heat?.draw(layer, tiles, matrices, camera, this.ramps, still) ?? 0;
       }
-      this.calls += this.drawLayer(layer, tiles, view, figures);
+      this.calls += this.drawLayer(layer, tiles, view);
     }
     end();
     gl.disable(gl.STENCIL_TEST);
@@ -256,12 +260,8 @@ export class Renderer {
   }
 
   /** Draws a layer that has more than plain areas or lines, or areas beneath heat; returns how many calls that took. */
-  private drawLayer(
-    layer: CompiledLayer,
-    tiles: readonly DrawnTile[],
-    view: RunView,
-    figures: FigureTools.FigureBrush | undefined,
-  ): number {
+  private drawLayer(layer: CompiledLayer, tiles: readonly DrawnTile[], view: RunView): number {
+    const { figures } = this;
     return (
       (figures?.patterns(layer, tiles, view) ?? 0) +
       (layer.hasFill && layer.heat && !layer.hasPattern ? this.runs.areas([layer], tiles, view) : 0) +
@@ -304,6 +304,7 @@ export class Renderer {
 
   remove(): void {
     const { device } = this;
+    this.warmed = undefined;
     device.dropProgram(this.box);
     this.figures?.remove();
     this.runs.remove();

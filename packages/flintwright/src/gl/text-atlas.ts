@@ -12,14 +12,17 @@ const rightToLeft = /^[^\p{L}]*[\p{Script=Hebrew}\p{Script=Arabic}\p{Script=Syri
 const colourful = /\p{Extended_Pictographic}|\p{Regional_Indicator}/u;
 
 const lineHeight = 1.18;
+/** Pixels of the atlas across, and down at first; it grows to a square. */
 const side = 2048;
+const firstHeight = 512;
 
 /**
  * Texts as distance fields. A run is shaped and drawn by the platform as a whole, so every script comes out as the
  * platform sets it; the field then serves every size and turn.
  */
 export class TextAtlas {
-  readonly texture: WebGLTexture;
+  private height = firstHeight;
+  private current: WebGLTexture;
   private readonly runs = new Map<string, TextRun>();
   private readonly measurer = canvas(8, 8);
   private readonly painter: CanvasRenderingContext2D;
@@ -28,8 +31,13 @@ export class TextAtlas {
   age = 0;
 
   constructor(private readonly device: Device) {
-    this.texture = device.smoothTexture(device.gl.RGBA8, side, side);
+    this.current = device.smoothTexture(device.gl.RGBA8, side, firstHeight);
     this.painter = canvas(1024, 256);
+  }
+
+  /** What holds the texts now. */
+  get texture(): WebGLTexture {
+    return this.current;
   }
 
   /** Forgets all texts, after fonts have come that they may be set in. */
@@ -72,7 +80,8 @@ export class TextAtlas {
     const width = Math.min(1024, Math.ceil(run.width * em) + 2 * textSpread + 4);
     const height = Math.min(256, Math.ceil(run.height * em) + 2 * textSpread);
     if (this.shelf.x + width > side) this.shelf = { x: 0, y: this.shelf.y + this.shelf.height, height: 0 };
-    if (this.shelf.y + height > side) {
+    if (this.shelf.y + height > this.height && this.height < side) this.grow();
+    if (this.shelf.y + height > this.height) {
       for (const other of this.runs.values()) delete other.drawn;
       this.shelf = { x: 0, y: 0, height: 0 };
       this.age++;
@@ -106,6 +115,20 @@ export class TextAtlas {
     });
   }
 
+  /** Makes the atlas twice as high; what is drawn in it stays where it is. */
+  private grow(): void {
+    const { device, current, height } = this;
+    const { gl } = device;
+    this.current = device.smoothTexture(gl.RGBA8, side, (this.height = 2 * height));
+    const from = gl.createFramebuffer();
+    gl.bindFramebuffer(gl.READ_FRAMEBUFFER, from);
+    gl.framebufferTexture2D(gl.READ_FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, current, 0);
+    gl.copyTexSubImage2D(gl.TEXTURE_2D, 0, 0, 0, 0, 0, side, height);
+    gl.bindFramebuffer(gl.READ_FRAMEBUFFER, null);
+    gl.deleteFramebuffer(from);
+    device.dropTexture(current);
+  }
+
   /** Draws the lines of a run in some ink and gives back the pixels. */
   private paint(run: TextRun, style: TextStyle, width: number, height: number, ink: string): Uint8ClampedArray {
     const { painter } = this;
@@ -129,6 +152,6 @@ export class TextAtlas {
   }
 
   remove(): void {
-    this.device.dropTexture(this.texture);
+    this.device.dropTexture(this.current);
   }
 }

@@ -5,9 +5,22 @@ import type { Clusters } from '../clusters/clusters.js';
 import type { Sources } from '../load/sources.js';
 import type { Marker, Markers } from '../markers/markers.js';
 import type { FeaturePopups } from './feature-popups.js';
-import type { KeyboardItem } from './keyboard-list.js';
 import { featuresInView } from './pick.js';
 import type { Pointer } from './pointer.js';
+
+/** Something on the map that can be chosen by keyboard. */
+export interface KeyboardItem {
+  /** The text that is read out. */
+  readonly label: string;
+  /** `[longitude, latitude]` */
+  readonly at: readonly [number, number];
+  /** Pixels above the place where its symbol has its middle; default 0. */
+  readonly rise?: number;
+  /** Does what a press on it does. */
+  act(event: Event): void;
+  /** Pushes it by some pixels, for what can be dragged. */
+  nudge?(dx: number, dy: number): void;
+}
 
 /** Sources of the items. */
 export interface KeyboardItemsTools {

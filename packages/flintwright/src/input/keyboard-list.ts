@@ -1,21 +1,7 @@
 import type { Camera } from '@flintwright/core/internal';
 import { listen } from '../base/live-counts.js';
-import type { MapContext } from '../base/map-context.js';
 import { removeElement, makeElement, place } from '../overlay/dom.js';
-
-/** Something on the map that can be chosen by keyboard. */
-export interface KeyboardItem {
-  /** The text that is read out. */
-  readonly label: string;
-  /** `[longitude, latitude]` */
-  readonly at: readonly [number, number];
-  /** Pixels above the place where its symbol has its middle; default 0. */
-  readonly rise?: number;
-  /** Does what a press on it does. */
-  act(event: Event): void;
-  /** Pushes it by some pixels, for what can be dragged. */
-  nudge?(dx: number, dy: number): void;
-}
+import { itemsInView, type KeyboardItem, type KeyboardItemsTools } from './keyboard-items.js';
 
 const ways: Record<string, readonly [number, number]> = {
   ArrowLeft: [-1, 0],
@@ -32,7 +18,6 @@ let lists = 0;
  * to the map (ARIA Authoring Practices, pattern "listbox").
  */
 export class KeyboardList {
-  private readonly list: HTMLDivElement;
   private readonly ring: HTMLDivElement;
   private readonly id = `flint-list-${++lists}`;
   private readonly off: (() => void)[];
@@ -41,25 +26,23 @@ export class KeyboardList {
   private open = false;
   private refreshed = 0;
 
-  /** @param look what is in view now, that nearest the middle first */
+  /**
+   * @param list holds the options, and has the focus while one chooses
+   * @param tools where the things in view come from
+   */
   constructor(
-    private readonly context: MapContext,
-    private readonly look: () => readonly KeyboardItem[],
+    private readonly list: HTMLElement,
+    private readonly tools: KeyboardItemsTools,
   ) {
-    const { overlay, strings } = context;
-    this.list = makeElement('div', 'flint-list');
-    this.list.tabIndex = 0;
-    this.list.setAttribute('role', 'listbox');
-    this.list.setAttribute('aria-label', strings.inView);
     this.ring = makeElement('div', 'flint-ring');
     this.ring.hidden = true;
-    place(overlay, this.list);
-    place(overlay, this.ring);
+    place(tools.context.overlay, this.ring);
+    const begin = () => {
+      this.open = true;
+      this.refresh();
+    };
     this.off = [
-      listen(this.list, 'focus', () => {
-        this.open = true;
-        this.refresh();
-      }),
+      listen(this.list, 'focus', begin),
       listen(this.list, 'blur', () => {
         this.open = false;
         this.ring.hidden = true;
@@ -72,6 +55,7 @@ export class KeyboardList {
         this.act(event);
       }),
     ];
+    if (list.matches(':focus')) begin();
   }
 
   /** Looks anew at what is in view; what was chosen stays chosen while it is there. */
@@ -79,7 +63,7 @@ export class KeyboardList {
     if (!this.open) return;
     this.refreshed = performance.now();
     const before = this.items[this.chosen] as KeyboardItem | undefined;
-    this.items = this.look();
+    this.items = itemsInView(this.tools);
     const same = this.items.findIndex(
       ({ label, at }) => before?.label === label && at[0] === before.at[0] && at[1] === before.at[1],
     );
@@ -92,7 +76,7 @@ export class KeyboardList {
       }),
     );
     if (!this.items.length) {
-      const none = makeElement('div', '', this.context.strings.nothingInView);
+      const none = makeElement('div', '', this.tools.context.strings.nothingInView);
       none.id = `${this.id}-0`;
       none.setAttribute('role', 'option');
       none.setAttribute('aria-disabled', 'true');
@@ -106,7 +90,7 @@ export class KeyboardList {
     [...this.list.children].forEach((option, i) => option.setAttribute('aria-selected', String(i === this.chosen)));
     this.list.setAttribute('aria-activedescendant', `${this.id}-${this.chosen}`);
     this.list.children[this.chosen]?.scrollIntoView({ block: 'nearest' });
-    this.context.invalidate('overlay');
+    this.tools.context.invalidate('overlay');
   }
 
   private key(event: KeyboardEvent): void {
@@ -118,7 +102,7 @@ export class KeyboardList {
     else if (event.key === 'Home') this.choose(0);
     else if (event.key === 'End') this.choose(this.items.length - 1);
     else if (event.key === 'Enter' || event.key === ' ') this.act(event);
-    else if (event.key === 'Escape') this.context.canvas.focus();
+    else if (event.key === 'Escape') this.tools.context.canvas.focus();
     else return;
     event.preventDefault();
     event.stopPropagation();
@@ -145,7 +129,6 @@ export class KeyboardList {
 
   remove(): void {
     for (const stop of this.off) stop();
-    removeElement(this.list);
     removeElement(this.ring);
   }
 }

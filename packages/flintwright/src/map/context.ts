@@ -91,6 +91,8 @@ export class Context implements MapContext {
   }
 
   sprite(name: string): number | undefined {
+    const { asked } = this.icons;
+    if (asked.size !== asked.add(name).size) this.invalidate('overlay');
     return this.icons.number(name);
   }
 

@@ -61,7 +61,7 @@ export class Frames implements FrameLoopHost {
     const { painter, isLoading } = this;
     const { camera, stale } = context;
     const moved = camera.view !== this.lastView;
-    painter.paint(this.scene(moved), elapsed);
+    painter.paint(this.scene(moved), elapsed, false);
     this.lastView = camera.view;
     for (const listener of this.listeners) listener.drawn?.(moved);
     context.elements.loading(isLoading);

@@ -8,8 +8,7 @@ import type { Clusters } from '../clusters/clusters.js';
 import type { Graphics } from '../gl/graphics.js';
 import { FeaturePopups } from '../input/feature-popups.js';
 import { attachGestures } from '../input/gestures.js';
-import { itemsInView } from '../input/keyboard-items.js';
-import { KeyboardList } from '../input/keyboard-list.js';
+import { Keyboard } from '../input/keyboard.js';
 import { pickAt } from '../input/pick.js';
 import { Pointer } from '../input/pointer.js';
 import { Selection } from '../input/selection.js';
@@ -47,7 +46,7 @@ export class Interaction {
   private readonly hints: LatePart<typeof HintTools>;
   private hint: HintTools.Hint | undefined;
   private said = '';
-  private readonly list: KeyboardList;
+  private readonly keyboard: Keyboard;
   private readonly off: readonly (() => void)[];
 
   constructor(private readonly tools: InteractionTools) {
@@ -81,22 +80,28 @@ export class Interaction {
       hears: (type) => tools.hears(type),
       keyless: (layer) => silent.keyless(layer),
     });
-    const list = new KeyboardList(context, () =>
-      itemsInView({ context, sources, markers, clusterLayers, featurePopups, pointer, openCluster }),
-    );
+    const keyboard = new Keyboard({
+      context,
+      sources,
+      markers,
+      clusterLayers,
+      featurePopups,
+      pointer,
+      openCluster,
+    });
     this.selection = selection;
     this.pointer = pointer;
-    this.list = list;
+    this.keyboard = keyboard;
     markers.listen({
       told: (marker, type, event) => pointer.onMarker(marker, type, event),
       gone: (marker) => popups.closeAt(marker),
     });
     frames.listen({
       drawn: (moved) => {
-        list.follow(context.camera);
+        keyboard.follow(context.camera);
         if (moved) pointer.again();
       },
-      settled: () => list.refresh(),
+      settled: () => keyboard.refresh(),
     });
     this.off = [
       ...this.gestures(pointer),
@@ -288,6 +293,6 @@ export class Interaction {
     for (const stop of this.off) stop();
     this.pointer.remove();
     this.hint?.remove();
-    this.list.remove();
+    this.keyboard.remove();
   }
 }

@@ -62,6 +62,8 @@ export class Painter {
   private fadeOver = 0;
   private fadeHeld = 0;
   private shown: FrameScene | undefined;
+  /** What the map shows, while that is nothing but its background. */
+  private blank: FrameScene | undefined;
 
   constructor(private readonly tools: PainterTools) {
     this.labelling = new LatePart(tools.context, () => import('../labels/labels.js'));
@@ -94,7 +96,7 @@ export class Painter {
   /** Lets go of all that drawing holds. */
   end(): void {
     this.tools.graphics.end();
-    this.labels = this.shown = undefined;
+    this.labels = this.shown = this.blank = undefined;
   }
 
   /** Sets all texts anew, after fonts have come. */
@@ -141,8 +143,12 @@ export class Painter {
     this.fadeHeld = 0;
   }
 
-  /** Draws one frame, with what fades moved on by `elapsed` milliseconds. */
-  paint(scene: FrameScene, elapsed: number): void {
+  /**
+   * Draws one frame, with what fades moved on by `elapsed` milliseconds.
+   *
+   * @param afresh whether it is drawn in any case; otherwise a map that shows nothing but its background, and still will, is left alone
+   */
+  paint(scene: FrameScene, elapsed: number, afresh = true): void {
     const { size, ratio, sheet, camera, still, moved } = scene;
     const { renderer } = this.tools.graphics;
     const { stale } = this.tools.context;
@@ -161,7 +167,14 @@ export class Painter {
     stale.ground = false;
     this.shown = scene;
     renderer.warm(sheet, camera.view.zoom);
-    renderer.sprites.take(sheet, () => this.tools.context.invalidate('ground', true));
+    const isEmpty = [...sources.entries.values()].every(({ tiles, images }) => !tiles.length && !images.length);
+    renderer.sprites.take(sheet, !isEmpty || this.opened, () => this.tools.context.invalidate('ground', true));
+    const { blank } = this;
+    this.blank = isEmpty && !markers.size && !clusterLayers.isThere && !this.fading ? scene : undefined;
+    if (!afresh && this.blank && blank?.camera === camera && blank.sheet === sheet && blank.ratio === ratio) {
+      stale.labels = false;
+      return;
+    }
     renderer.showGround(
       {
         camera,

@@ -42,6 +42,8 @@ export class Archive {
     private readonly source: ByteSource,
     readonly header: ArchiveHeader,
     private readonly root: DirectoryEntry[],
+    /** The metadata as stored, where the first read brought them. */
+    private readonly told: Uint8Array | undefined,
   ) {}
 
   /**
@@ -66,22 +68,25 @@ export class Archive {
         );
       }
     }
-    const { rootOffset, rootLength } = header;
-    const inFirst = rootOffset >= headerLength && rootOffset + rootLength <= first.length;
-    const root = inFirst
-      ? first.subarray(rootOffset, rootOffset + rootLength)
-      : await exactly(source, rootOffset, rootLength, 'the root directory', signal);
-    return new Archive(source, header, readDirectory(await unpack(root, `byte ${rootOffset}`)));
+    const { rootOffset, rootLength, metadataOffset, metadataLength } = header;
+    const inFirst = (offset: number, length: number) =>
+      offset >= headerLength && offset + length <= first.length ? first.slice(offset, offset + length) : undefined;
+    const root =
+      inFirst(rootOffset, rootLength) ?? (await exactly(source, rootOffset, rootLength, 'the root directory', signal));
+    return new Archive(
+      source,
+      header,
+      readDirectory(await unpack(root, `byte ${rootOffset}`)),
+      inFirst(metadataOffset, metadataLength),
+    );
   }
 
   /** The metadata object: TileJSON 3 fields such as `name`, `attribution` and `vector_layers`. */
   async metadata(signal?: AbortSignalLike): Promise<Record<string, unknown>> {
     const { metadataOffset, metadataLength } = this.header;
     if (!metadataLength) return {};
-    const bytes = await unpack(
-      await exactly(this.source, metadataOffset, metadataLength, 'the metadata', signal),
-      `byte ${metadataOffset}`,
-    );
+    const stored = this.told ?? (await exactly(this.source, metadataOffset, metadataLength, 'the metadata', signal));
+    const bytes = await unpack(stored, `byte ${metadataOffset}`);
     try {
       return JSON.parse(new TextDecoder().decode(bytes)) as Record<string, unknown>;
     } catch (error) {

@@ -5,6 +5,7 @@ const boxVertex = `#version 300 es
 precision highp float;
 precision highp int;
 uniform vec2 u_viewport;
+uniform sampler2D u_atlas;
 ${rowTexel}${boxNumber}
 out vec2 v_at;
 flat out vec4 v_color;
@@ -13,7 +14,7 @@ flat out vec4 v_field;
 void main() {
   int row = boxNumber() * 5;
   vec4 box = texel(row);        // middle x, y, half width, half height in CSS pixels
-  vec4 uv = texel(row + 1);     // left, top, right, bottom
+  vec4 uv = texel(row + 1);     // left, top, right, bottom as shares of the atlas's width
   v_color = texel(row + 2);
   v_halo = texel(row + 3);
   v_field = texel(row + 4);     // halo width and one device pixel in field units, turn, softness
@@ -23,7 +24,8 @@ void main() {
   float s = sin(v_field.z);
   vec2 at = box.xy + vec2(off.x * c - off.y * s, off.x * s + off.y * c);
   gl_Position = vec4(at.x / u_viewport.x * 2.0 - 1.0, 1.0 - at.y / u_viewport.y * 2.0, 0.0, 1.0);
-  v_at = mix(uv.xy, uv.zw, corner);
+  vec2 side = vec2(textureSize(u_atlas, 0));
+  v_at = mix(uv.xy, uv.zw, corner) * vec2(1.0, side.x / side.y);
 }`;
 
 /** Boxes of the sprite atlas that stay as they are and are only moved: all but where they stand lies in the rows. */
