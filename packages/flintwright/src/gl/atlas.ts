@@ -12,6 +12,10 @@ const spread = 10;
 /** Milliseconds that icons are drawn for, until the page has its turn. */
 const slice = 6;
 
+/** Does something when the page has nothing else to do, or soon in any case; where a browser does not tell, in a task of its own. */
+const later = (work: () => void): unknown =>
+  'requestIdleCallback' in window ? requestIdleCallback(work, { timeout: 250 }) : setTimeout(work);
+
 /**
  * Shapes and icons in a grid of cells, as distance fields in alpha. Beside the field stand the colours of icons that keep their own;
  * nought there means that a symbol's colour holds.
@@ -25,7 +29,7 @@ export class SpriteAtlas {
   private readonly due = new Set<string>();
   /** Whether data may name any of them. */
   private all = false;
-  private timer: ReturnType<typeof setTimeout> | undefined;
+  private filling = false;
   private sheet: CompiledSheet | undefined;
   /** How many names the application had asked for. */
   private asked = 0;
@@ -40,7 +44,7 @@ export class SpriteAtlas {
 
   /** Whether icons are being drawn, and not all are there yet. */
   get isFilling(): boolean {
-    return this.timer !== undefined;
+    return this.filling;
   }
 
   /**
@@ -66,7 +70,9 @@ export class SpriteAtlas {
       this.all ||= /"(icon|shape)":\{[^}]*"is"/.test(text);
     }
     if (now) for (const name of due) this.put(name);
-    if (due.size || this.all) this.timer ??= setTimeout(() => this.fill(filled));
+    if (this.filling || !(due.size || this.all)) return;
+    this.filling = true;
+    later(() => this.fill(filled));
   }
 
   private fill(filled: () => void): void {
@@ -76,8 +82,9 @@ export class SpriteAtlas {
       this.put(name);
       if (performance.now() > until) break;
     }
-    this.timer = names.size ? setTimeout(() => this.fill(filled)) : undefined;
-    if (!this.timer) filled();
+    this.filling = names.size > 0;
+    if (this.filling) later(() => this.fill(filled));
+    else filled();
   }
 
   /** Draws an icon into its cell, as it is now. */
@@ -111,7 +118,8 @@ export class SpriteAtlas {
   }
 
   remove(): void {
-    clearTimeout(this.timer);
+    this.waiting.clear();
+    this.due.clear();
     this.device.dropTexture(this.texture);
   }
 }

@@ -1,4 +1,4 @@
-import type { View } from '@flintwright/core';
+import { asFault, type View } from '@flintwright/core';
 import type { Clusters } from '../clusters/clusters.js';
 import type { Graphics } from '../gl/graphics.js';
 import type { Sources } from '../load/sources.js';
@@ -38,6 +38,7 @@ export class Frames implements FrameLoopHost {
   private readonly listeners: FrameListener[] = [];
   private lastView: View | undefined;
   private awaitsFonts = false;
+  private begun = false;
 
   constructor(private readonly tools: FramesTools) {
     this.painter = new Painter(tools);
@@ -53,7 +54,19 @@ export class Frames implements FrameLoopHost {
     return context.busy || surfaces.busy || sources.loading || isFilling || document.fonts.status === 'loading';
   }
 
+  /** Takes up drawing, first or after a lost context. */
+  begin(): void {
+    this.begun = true;
+    try {
+      this.painter.begin();
+    } catch (error) {
+      this.tools.context.reportLater(asFault(error, 'gl.failed', 'Try another browser.'));
+    }
+  }
+
   draw(time: number, elapsed: number): FrameEnd {
+    // A graphics context takes its time. What is to be fetched has been asked for by now.
+    if (!this.begun) this.begin();
     const { context, animation, graphics } = this.tools;
     const began = performance.now();
     animation.step(time);
@@ -107,6 +120,7 @@ export class Frames implements FrameLoopHost {
 
   /** Paints at once what the map shows now, whatever fades held where it is. */
   paintNow(): void {
+    if (!this.begun) this.begin();
     this.painter.paint(this.scene(false), 0);
   }
 

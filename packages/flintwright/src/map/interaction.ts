@@ -172,7 +172,7 @@ export class Interaction {
         frames.painter.end();
       }),
       listen(context.canvas, 'webglcontextrestored', () => {
-        this.beginDrawing();
+        frames.begin();
         sources.rebuild();
         context.invalidate('ground', true);
       }),
@@ -206,14 +206,6 @@ export class Interaction {
       listen(window, 'afterprint', clear),
       clear,
     ];
-  }
-
-  beginDrawing(): void {
-    try {
-      this.tools.frames.painter.begin();
-    } catch (error) {
-      this.tools.context.reportLater(asFault(error, 'gl.failed', 'Try another browser.'));
-    }
   }
 
   /** Looks again what the pointer stands over, after the sheet has changed. */

@@ -80,9 +80,8 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     this.lastFrame = parts.frames.last;
     countLive('maps', 1);
     connect(parts, options);
-    const { context, interaction, sheets, frames } = parts;
+    const { context, sheets, frames } = parts;
     occupied.add(host);
-    interaction.beginDrawing();
     sheets.applySoon();
     if (typeof options.sheet === 'string') void sheets.load(options.sheet, true);
     parts.silent.size();
