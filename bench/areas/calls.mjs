@@ -3,7 +3,7 @@ import { inBrowser, openHarbour } from '../measure.mjs';
 
 export function figures() {
   return inBrowser(async (browser, base) => {
-    const { page } = await openHarbour(browser, base);
+    const { page } = await openHarbour(browser, base, { counting: true });
     const found = await page.evaluate(async () => {
       const { map, gpu } = window;
       const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));

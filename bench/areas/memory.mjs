@@ -1,11 +1,12 @@
 // What a minute of panning over the harbour leaves in memory: the heap with its buffers, and what lies on the graphics card.
-import { cutDrawing, inBrowser } from '../measure.mjs';
+import { countCalls, cutDrawing, inBrowser } from '../measure.mjs';
 
 export function figures() {
   return inBrowser(
     async (browser, base) => {
       const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
       await context.addInitScript(cutDrawing);
+      await context.addInitScript(countCalls);
       const page = await context.newPage();
       await page.goto(`${base}/harbour/?zoom=15`);
       await page.waitForFunction(() => window.map?.settled);

@@ -248,6 +248,8 @@ async function walk(seed: number, steps: number): Promise<{ journey: string[]; a
         pause: () => map.settled(),
         surface: () => map.setSurface(chosen(['EPSG:3857', 'EPSG:3857', 'globe', 'EPSG:4326']), { duration: 0 }),
         lose: async () => {
+          // The context is the map's to make.
+          while (!map.lastFrame.cpu) await new Promise((resolve) => requestAnimationFrame(resolve));
           const lose = map.host.querySelector('canvas')!.getContext('webgl2')!.getExtension('WEBGL_lose_context')!;
           lose.loseContext();
           await new Promise((resolve) => setTimeout(resolve, 60));

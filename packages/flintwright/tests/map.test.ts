@@ -577,7 +577,8 @@ describe('bad input', () => {
         return kind === 'webgl2' ? null : (original as (...args: unknown[]) => unknown).call(this, kind, ...rest);
       } as never;
       const blind = hear(createMap('#map', { sheet }));
-      await new Promise((resolve) => setTimeout(resolve, 50));
+      // The first frame, which has the context made, waits a little for what has been asked for.
+      await new Promise((resolve) => setTimeout(resolve, 300));
       blind.remove();
       HTMLCanvasElement.prototype.getContext = original;
       const host = document.querySelector<HTMLElement>('#map')!;

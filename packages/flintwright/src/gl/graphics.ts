@@ -9,6 +9,8 @@ const mostLooks = 50;
 export class Graphics {
   private current: Renderer | undefined;
   private turns: Promise<void> = Promise.resolve();
+  /** What takes up drawing when somebody first has something to draw; undefined once that has been. */
+  first: (() => void) | undefined;
 
   constructor(
     private readonly canvas: HTMLCanvasElement,
@@ -23,6 +25,12 @@ export class Graphics {
 
   get device(): Device | undefined {
     return this.current?.device;
+  }
+
+  /** The device, for somebody who has something to draw by it; drawing is taken up if that has not been yet. */
+  wake(): Device | undefined {
+    this.first?.();
+    return this.device;
   }
 
   /** Takes up drawing, first or after a lost context. @throws Fault `gl.*` */

@@ -18,7 +18,8 @@ let lists = 0;
  * to the map (ARIA Authoring Practices, pattern "listbox").
  */
 export class KeyboardList {
-  private readonly ring: HTMLDivElement;
+  /** Made when the list is first open. */
+  private ring: HTMLElement | undefined;
   private readonly id = `flint-list-${++lists}`;
   private readonly off: (() => void)[];
   private items: readonly KeyboardItem[] = [];
@@ -34,10 +35,8 @@ export class KeyboardList {
     private readonly list: HTMLElement,
     private readonly tools: KeyboardItemsTools,
   ) {
-    this.ring = makeElement('div', 'flint-ring');
-    this.ring.hidden = true;
-    place(tools.context.overlay, this.ring);
     const begin = () => {
+      if (!this.ring) place(tools.context.overlay, (this.ring = makeElement('div', 'flint-ring')));
       this.open = true;
       this.refresh();
     };
@@ -45,7 +44,7 @@ export class KeyboardList {
       listen(this.list, 'focus', begin),
       listen(this.list, 'blur', () => {
         this.open = false;
-        this.ring.hidden = true;
+        this.ring!.hidden = true;
       }),
       listen(this.list, 'keydown', (event: KeyboardEvent) => this.key(event)),
       listen(this.list, 'click', (event: MouseEvent) => {
@@ -121,6 +120,7 @@ export class KeyboardList {
     const now = performance.now();
     if (this.open && now - this.refreshed > 250) this.refresh();
     const item = this.open ? (this.items[this.chosen] as KeyboardItem | undefined) : undefined;
+    if (!this.ring) return;
     this.ring.hidden = !item;
     if (!item) return;
     const [x, y] = camera.project(item.at[0], item.at[1]);
@@ -129,6 +129,6 @@ export class KeyboardList {
 
   remove(): void {
     for (const stop of this.off) stop();
-    removeElement(this.ring);
+    if (this.ring) removeElement(this.ring);
   }
 }

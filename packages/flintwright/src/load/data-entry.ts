@@ -39,6 +39,8 @@ interface Opening {
 /** One data entry of the sheet: opened, kept while its description stays, changed, and let go. */
 export class DataEntry implements DrawnData {
   readonly derived: DerivedData;
+  /** Resolves when it has been opened, or could not be. */
+  opened: Promise<void> = Promise.resolve();
   private readonly edits = new FeatureEdits();
   private opening: Opening | undefined;
   private store: TileStore | undefined;
@@ -107,7 +109,7 @@ export class DataEntry implements DrawnData {
   open(data: SheetData): Promise<void> {
     const opening: Opening = { data, controller: new AbortController(), done: false, state: 'loading' };
     this.opening = opening;
-    return this.edits.inTurn(() => this.load(opening));
+    return (this.opened = this.edits.inTurn(() => this.load(opening)));
   }
 
   private async load(opening: Opening): Promise<void> {

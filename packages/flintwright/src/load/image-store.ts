@@ -108,7 +108,7 @@ export class ImageStore {
   }
 
   private upload(entry: ImageEntry): void {
-    const { device } = this.tools.graphics;
+    const device = this.tools.graphics.wake();
     if (!device || !entry.bitmap) return;
     const { gl } = device;
     entry.texture = device.smoothTexture(gl.RGBA8, entry.bitmap.width, entry.bitmap.height);

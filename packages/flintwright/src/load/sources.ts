@@ -52,6 +52,11 @@ export class Sources {
     return entry;
   }
 
+  /** What is waited for until the entries are open. */
+  get opening(): readonly Promise<unknown>[] {
+    return [...this.all.values()].map(({ opened }) => opened);
+  }
+
   /** How it stands with an entry; undefined for none that is drawn. */
   stateOf(name: string): DataState | undefined {
     return this.all.get(name)?.state;

@@ -228,7 +228,7 @@ export class TileStore {
     });
     const isGone = () => this.removed || this.entries.get(entry.key) !== entry;
     if (isGone()) return;
-    const { device } = graphics;
+    const device = graphics.wake();
     const buffers = device && (await this.uploaded(device, answer.tile, signal));
     if (isGone()) {
       buffers?.remove();

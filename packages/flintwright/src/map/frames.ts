@@ -38,10 +38,11 @@ export class Frames implements FrameLoopHost {
   private readonly listeners: FrameListener[] = [];
   private lastView: View | undefined;
   private awaitsFonts = false;
-  private begun = false;
 
   constructor(private readonly tools: FramesTools) {
     this.painter = new Painter(tools);
+    // A graphics context takes its time: what is to be fetched is asked for ahead of it.
+    tools.graphics.first = () => this.begin();
   }
 
   listen(listener: FrameListener): void {
@@ -56,18 +57,18 @@ export class Frames implements FrameLoopHost {
 
   /** Takes up drawing, first or after a lost context. */
   begin(): void {
-    this.begun = true;
+    const { context, graphics } = this.tools;
+    graphics.first = undefined;
     try {
       this.painter.begin();
     } catch (error) {
-      this.tools.context.reportLater(asFault(error, 'gl.failed', 'Try another browser.'));
+      context.reportLater(asFault(error, 'gl.failed', 'Try another browser.'));
     }
   }
 
   draw(time: number, elapsed: number): FrameEnd {
-    // A graphics context takes its time. What is to be fetched has been asked for by now.
-    if (!this.begun) this.begin();
     const { context, animation, graphics } = this.tools;
+    graphics.wake();
     const began = performance.now();
     animation.step(time);
     if (context.removed) return 'rest';
@@ -120,7 +121,7 @@ export class Frames implements FrameLoopHost {
 
   /** Paints at once what the map shows now, whatever fades held where it is. */
   paintNow(): void {
-    if (!this.begun) this.begin();
+    this.tools.graphics.wake();
     this.painter.paint(this.scene(false), 0);
   }
 

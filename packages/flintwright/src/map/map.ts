@@ -31,7 +31,7 @@ import { MapEventTargetBase, type MapEvents, type MapListener } from './events.j
 import type { Layers } from './layers.js';
 import type { MapIcons } from './map-icons.js';
 import type { FadeOptions, FrameOptions, FrameTarget, MapOptions, SheetOptions } from './options.js';
-import { connect, makeParts, removeParts, type MapParts } from './parts.js';
+import { connect, firstThings, makeParts, removeParts, type MapParts } from './parts.js';
 import { check } from './option-tables.js';
 import { checkPalette } from './check-palette.js';
 import type { Arrival, MoveOptions } from './view-animation.js';
@@ -85,7 +85,8 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     sheets.applySoon();
     if (typeof options.sheet === 'string') void sheets.load(options.sheet, true);
     parts.silent.size();
-    context.loop.start(frames);
+    // What has been asked for by then goes ahead of the graphics context, which holds the page up; but nobody waits long for it.
+    queueMicrotask(() => void firstThings(parts).then(() => context.loop.start(frames)));
   }
 
   override addEventListener<K extends keyof MapEvents>(

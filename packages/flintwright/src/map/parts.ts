@@ -193,6 +193,8 @@ export function connect(parts: MapParts, options: MapOptions): void {
   });
   sources.listen({
     opened: () => {
+      // Tiles are asked for at once, not with the next frame.
+      sources.settle(context.camera);
       context.elements.credits(sources.credits);
       legends.update();
     },
@@ -208,6 +210,16 @@ export function connect(parts: MapParts, options: MapOptions): void {
     if (before.sheet !== now.sheet) interaction.lookAgain();
     context.invalidate('ground', before.sheet !== now.sheet);
   });
+}
+
+/** Milliseconds that the first frame waits for what is to be drawn, at most. */
+const headStart = 150;
+
+/** Resolves when the workers have started and the data has been opened that were asked for, or soon in any case. */
+export async function firstThings({ pool, sources }: MapParts): Promise<void> {
+  const coming = [...pool.starting, ...sources.opening];
+  if (coming.length)
+    await Promise.race([Promise.allSettled(coming), new Promise((resolve) => setTimeout(resolve, headStart))]);
 }
 
 /** Takes a map's parts off the page, and gives back everything that they hold. */

@@ -140,6 +140,11 @@ export class WorkerPool {
     return script;
   }
 
+  /** What is fetched for workers to start from. */
+  get starting(): readonly Promise<unknown>[] {
+    return [...this.scripts.values()].flatMap(({ address }) => (address instanceof Promise ? [address] : []));
+  }
+
   /** Starts the workers, once. @throws Fault `map.removed` */
   private begin(wanted: Knowledge): void {
     if (this.ended) throw removedFault();
