@@ -71,6 +71,8 @@ export default defineConfig({
     // Strict content security policies allow no fonts written into style sheets.
     assetsInlineLimit: 0,
     target: 'es2022',
+    // Browsers that have all that the map needs preload modules themselves.
+    modulePreload: { polyfill: false },
     rolldownOptions: {
       input: { gallery: resolve(here, 'index.html'), ...pages },
       // Every page has a map: what any map needs is one file for all of them, and not one for each set of pages that share a module.

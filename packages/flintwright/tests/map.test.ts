@@ -578,7 +578,7 @@ describe('bad input', () => {
       } as never;
       const blind = hear(createMap('#map', { sheet }));
       // The first frame, which has the context made, waits a little for what has been asked for.
-      await new Promise((resolve) => setTimeout(resolve, 300));
+      while (!heard.length) await new Promise((resolve) => setTimeout(resolve, 20));
       blind.remove();
       HTMLCanvasElement.prototype.getContext = original;
       const host = document.querySelector<HTMLElement>('#map')!;

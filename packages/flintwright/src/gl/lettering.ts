@@ -13,6 +13,8 @@ export interface TextStyle {
 /** A text set once: its size in em, and its place in the atlas once it has been drawn. */
 export interface TextRun {
   readonly lines: readonly string[];
+  /** Width of each line in em. */
+  readonly widths: readonly number[];
   readonly width: number;
   readonly height: number;
   readonly key: string;

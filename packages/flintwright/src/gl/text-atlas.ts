@@ -26,6 +26,8 @@ export class TextAtlas {
   private readonly runs = new Map<string, TextRun>();
   private readonly measurer = canvas(8, 8);
   private readonly painter: CanvasRenderingContext2D;
+  /** The font that each was given last. */
+  private readonly fonts = new Map<CanvasRenderingContext2D, string>();
   private shelf = { x: 0, y: 0, height: 0 };
   /** Counts how often the atlas was emptied because it was full. */
   age = 0;
@@ -43,6 +45,7 @@ export class TextAtlas {
   /** Forgets all texts, after fonts have come that they may be set in. */
   clear(): void {
     this.runs.clear();
+    this.fonts.clear();
     this.shelf = { x: 0, y: 0, height: 0 };
     this.age++;
   }
@@ -54,21 +57,33 @@ export class TextAtlas {
     if (run) return run;
     const { measurer } = this;
     this.set(measurer, style);
-    bring(measurer.font, text);
-    const measure = (line: string) => measurer.measureText(line).width / em;
+    bring(fontOf(style), text);
     const lines: string[] = [];
+    const widths: number[] = [];
+    const add = (line: string, width: number) => {
+      lines.push(line);
+      widths.push(width);
+    };
+    const measure = (line: string) => measurer.measureText(line).width / em;
     for (const paragraph of text.split('\n')) {
+      // Most texts go into one line, and are measured once.
+      const whole = paragraph.trimEnd();
+      const width = measure(whole);
+      if (width <= style.wrap) {
+        add(whole, width);
+        continue;
+      }
       let line = '';
       for (const piece of paragraph.split(breaks)) {
         const longer = line + piece;
         if (line && measure(longer.trimEnd()) > style.wrap) {
-          lines.push(line.trimEnd());
+          add(line.trimEnd(), measure(line.trimEnd()));
           line = piece;
         } else line = longer;
       }
-      lines.push(line.trimEnd());
+      add(line.trimEnd(), measure(line.trimEnd()));
     }
-    run = { lines, width: Math.max(...lines.map(measure)), height: lines.length * lineHeight, key };
+    run = { lines, widths, width: Math.max(...widths), height: lines.length * lineHeight, key };
     this.runs.set(key, run);
     return run;
   }
@@ -137,7 +152,7 @@ export class TextAtlas {
     painter.fillStyle = ink;
     run.lines.forEach((line, i) => {
       painter.direction = rightToLeft.test(line) ? 'rtl' : 'ltr';
-      const free = width - 2 * textSpread - painter.measureText(line).width;
+      const free = width - 2 * textSpread - run.widths[i] * em;
       const x = textSpread + (style.align === 'left' ? 0 : style.align === 'right' ? free : free / 2);
       painter.fillText(line, x, textSpread + (i * lineHeight + 0.9) * em);
     });
@@ -145,6 +160,10 @@ export class TextAtlas {
   }
 
   private set(context: CanvasRenderingContext2D, style: TextStyle): void {
+    // Browsers read a font anew whenever it is set.
+    const wanted = `${fontOf(style)}|${style.spacing}`;
+    if (this.fonts.get(context) === wanted) return;
+    this.fonts.set(context, wanted);
     context.font = fontOf(style);
     context.letterSpacing = `${style.spacing * em}px`;
   }

@@ -26,6 +26,7 @@ import type { Answer, Calls, HeldFeatures, Scene } from './held-features.js';
 import { lacking } from './plain-surface.js';
 import type { valueTools } from './value-tools.js';
 import {
+  isHere,
   stillPacked,
   type CallMessage,
   type CallName,
@@ -212,8 +213,9 @@ function required<T>(tool: T | undefined): T {
 export function serve(tools: WorkerTools): void {
   const scope = globalThis as unknown as {
     onmessage: ((event: MessageEvent<ToWorker>) => void) | null;
-    postMessage(message: FromWorker, transfer: readonly ArrayBuffer[]): void;
+    postMessage(message: FromWorker | typeof isHere, transfer: readonly ArrayBuffer[]): void;
   };
   const handler = new WorkerHandler(tools, (message, transfer) => scope.postMessage(message, transfer));
   scope.onmessage = ({ data }) => handler.hear(data);
+  scope.postMessage(isHere, []);
 }

@@ -150,6 +150,9 @@ export interface SheetMessage {
 /** Messages to a worker: a call, the sheet in force, or data that are no longer wanted. */
 export type ToWorker = CallMessage | { readonly sheet: SheetMessage } | { readonly forget: string };
 
+/** What a worker says first: that it is there. */
+export const isHere = 'here';
+
 /** The answer of a worker to a call; `version` is that of the sheet it worked by. */
 export type FromWorker =
   | { readonly id: number; readonly ok: true; readonly version: number; readonly reply: ReplyOf<CallName> }

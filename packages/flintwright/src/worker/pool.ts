@@ -4,7 +4,7 @@ import { fetchPart, notFetched } from '../base/fetch-part.js';
 import { fetchValues } from '../base/late-reading.js';
 import { countLive } from '../base/live-counts.js';
 import { notStarted, startWorker } from '../base/start-worker.js';
-import { stillPacked } from './messages.js';
+import { isHere, stillPacked } from './messages.js';
 import {
   everything,
   featuresIn,
@@ -47,6 +47,9 @@ const knows = ({ script }: WorkerSlot, wanted: Knowledge) => suffices(script.kno
 
 interface WorkerSlot {
   readonly script: Script;
+  /** Resolves when it is there, or will not come. */
+  readonly here: Promise<void>;
+  readonly arrive: () => void;
   worker: Worker | undefined;
   /** What it is to be told as soon as it is there. */
   early: { readonly message: ToWorker; readonly transfer: readonly ArrayBuffer[] }[];
@@ -117,7 +120,9 @@ export class WorkerPool {
   }
 
   private add(script: Script): WorkerSlot {
-    const slot: WorkerSlot = { script, worker: undefined, early: [], busy: 0, answered: false };
+    let arrive!: () => void;
+    const here = new Promise<void>((resolve) => (arrive = resolve));
+    const slot: WorkerSlot = { script, here, arrive, worker: undefined, early: [], busy: 0, answered: false };
     this.slots.push(slot);
     this.employ(slot);
     return slot;
@@ -140,9 +145,9 @@ export class WorkerPool {
     return script;
   }
 
-  /** What is fetched for workers to start from. */
-  get starting(): readonly Promise<unknown>[] {
-    return [...this.scripts.values()].flatMap(({ address }) => (address instanceof Promise ? [address] : []));
+  /** Workers on their way. */
+  get starting(): readonly Promise<void>[] {
+    return this.slots.map(({ here }) => here);
   }
 
   /** Starts the workers, once. @throws Fault `map.removed` */
@@ -177,9 +182,10 @@ export class WorkerPool {
     slot.worker = worker;
     if (this.sheet) worker.postMessage(this.sheet);
     for (const { message, transfer } of slot.early.splice(0)) worker.postMessage(message, [...transfer]);
-    worker.onmessage = ({ data }: MessageEvent<FromWorker>) => {
+    worker.onmessage = ({ data }: MessageEvent<FromWorker | typeof isHere>) => {
       slot.answered = true;
-      this.settle(data);
+      if (data === isHere) slot.arrive();
+      else this.settle(data);
     };
     worker.onerror = (event) => {
       event.preventDefault();
@@ -193,6 +199,7 @@ export class WorkerPool {
   /** Says once that workers do not start, and gives no more work to this one. */
   private bury(slot: WorkerSlot, fault: Fault): void {
     slot.dead = fault;
+    slot.arrive();
     this.dropAll(slot, fault);
     if (this.slots.filter(({ dead }) => dead).length === 1) this.report(fault);
   }
