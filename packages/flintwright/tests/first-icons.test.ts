@@ -93,4 +93,23 @@ describe('icons', () => {
       expect(half.filter((name) => ink[names.indexOf(name)] < 20)).toEqual([]);
     }
   });
+
+  test.each([
+    ['marks', { mark: { icon: { is: 'name' }, size: 36, color: '#c5523a' } }],
+    ['labels', { label: { text: "'.'", icon: { color: { is: 'ink' }, size: 36, name: { is: 'name' } } } }],
+  ])('that data alone name, on %s, are there when the map is first at rest', async (_, symbols) => {
+    await openMap(stage, empty, view);
+    const names = await stage.page.evaluate(() => window.map.icons.names);
+    const spots = places(names.length);
+    const lonLats = await stage.page.evaluate((spots) => spots.map((spot) => window.map.toPlace([...spot])!), spots);
+    const features = collection(...lonLats.map(([lon, lat], i) => point(lon, lat, { name: names[i], ink: '#c5523a' })));
+    await openMap(
+      stage,
+      { ...empty, data: { d: { features } }, layers: [{ id: 'l', of: 'd', ...symbols }] } as unknown as Sheet,
+      view,
+    );
+    await stage.page.evaluate(() => window.map.settled());
+    const ink = await inkAt(spots, [197, 82, 58]);
+    expect(names.filter((_, i) => ink[i] < 20)).toEqual([]);
+  });
 });

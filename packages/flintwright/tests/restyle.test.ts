@@ -7,6 +7,24 @@ const stage = useStage();
 
 const uploads = () => stage.page.evaluate(() => window.flintwright.liveCounts().geometryUploads);
 
+/** Colours in the middle of the map, frame by frame, while it goes over into another sheet. */
+const fadingInto = (next: unknown) =>
+  stage.page.evaluate(async (next: unknown) => {
+    const canvas = document.querySelector('canvas')!;
+    const out: number[][] = [];
+    window.map.setSheet(next as Sheet, { duration: 2000 });
+    let over = false;
+    const end = window.map.settled().then(() => (over = true));
+    while (!over) {
+      await new Promise((resolve) => requestAnimationFrame(resolve));
+      const copy = new OffscreenCanvas(canvas.width, canvas.height).getContext('2d')!;
+      copy.drawImage(canvas, 0, 0);
+      out.push([...copy.getImageData(400, 300, 1, 1).data]);
+    }
+    await end;
+    return out;
+  }, next);
+
 describe('live restyle', () => {
   test('a hundred thousand features from one scale to another: no geometry is built', async () => {
     const { page } = stage;
@@ -52,24 +70,7 @@ describe('live restyle', () => {
     const blue = sheetOf([box(-9, -9, 18, {}, 1)], { fill: '#0000ff' });
     await openMap(stage, red, view);
     await settled(stage);
-    const seen = await page.evaluate(async (next: unknown) => {
-      const canvas = document.querySelector('canvas')!;
-      const read = () => {
-        const copy = new OffscreenCanvas(canvas.width, canvas.height).getContext('2d')!;
-        copy.drawImage(canvas, 0, 0);
-        return [...copy.getImageData(400, 300, 1, 1).data];
-      };
-      const out: number[][] = [];
-      window.map.setSheet(next as Sheet, { duration: 2000 });
-      let over = false;
-      const end = window.map.settled().then(() => (over = true));
-      while (!over) {
-        await new Promise((resolve) => requestAnimationFrame(resolve));
-        out.push(read());
-      }
-      await end;
-      return out;
-    }, blue as unknown);
+    const seen = await fadingInto(blue);
     // On the way both colours are there; in the end only the new one.
     expect(seen.some(([r, , b]) => r > 20 && b > 20)).toBe(true);
     expect((await pixels(stage, [400, 300]))[0]).toEqual([0, 0, 255]);
@@ -84,5 +85,14 @@ describe('live restyle', () => {
     await page.evaluate((next: unknown) => window.map.setSheet(next as Sheet, { duration: 5000 }), red as unknown);
     await settled(stage);
     expect((await pixels(stage, [400, 300]))[0]).toEqual([255, 0, 0]);
+  });
+
+  test('a background fades by itself, too', async () => {
+    const ground = (background: string): Sheet => ({ sheet: 1, background, layers: [] });
+    await openMap(stage, ground('#ff0000'), view);
+    await settled(stage);
+    const seen = await fadingInto(ground('#0000ff'));
+    expect(seen.some(([r, , b]) => r > 20 && b > 20)).toBe(true);
+    expect((await pixels(stage, [400, 300]))[0]).toEqual([0, 0, 255]);
   });
 });

@@ -67,7 +67,7 @@ export class SpriteAtlas {
       // Marks are circles where nothing else is said. Expressions write names in quotes of their own.
       for (const name of waiting)
         if (name === 'circle' || text.includes(`"${name}"`) || text.includes(`'${name}'`)) due.add(name);
-      this.all ||= /"(icon|shape)":\{[^}]*"is"/.test(text);
+      this.all ||= /"(icon|shape|name)":\{"is"/.test(text);
     }
     if (now) for (const name of due) this.put(name);
     if (this.filling || !(due.size || this.all)) return;

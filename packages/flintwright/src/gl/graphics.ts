@@ -65,6 +65,7 @@ export class Graphics {
 
   /** Ends drawing for good, and gives the context back. */
   remove(): void {
+    this.first = undefined;
     const gl = this.device?.gl;
     this.end();
     gl?.getExtension('WEBGL_lose_context')?.loseContext();

@@ -51,6 +51,12 @@ const placing = 90;
 /** How long a fading sheet waits for what is still loading, in milliseconds. */
 const patience = 1500;
 
+/** Whether some of the data is there to be drawn. */
+function hasGround({ entries }: Sources): boolean {
+  for (const { tiles, images } of entries.values()) if (tiles.length || images.length) return true;
+  return false;
+}
+
 /** Paints frames: ground, labels, clusters, markers, and the sheet before, while it fades. */
 export class Painter {
   /** What places labels: fetched when a sheet first has some. */
@@ -167,12 +173,13 @@ export class Painter {
     stale.ground = false;
     this.shown = scene;
     renderer.warm(sheet, camera.view.zoom);
-    const isEmpty = [...sources.entries.values()].every(({ tiles, images }) => !tiles.length && !images.length);
+    const isEmpty = !hasGround(sources);
     renderer.sprites.take(sheet, !isEmpty || this.opened, () => this.tools.context.invalidate('ground', true));
     const { blank } = this;
     this.blank = isEmpty && !markers.size && !clusterLayers.isThere && !this.fading ? scene : undefined;
     if (!afresh && this.blank && blank?.camera === camera && blank.sheet === sheet && blank.ratio === ratio) {
       stale.labels = false;
+      this.opened ||= !scene.loading;
       return;
     }
     renderer.showGround(

@@ -217,9 +217,10 @@ const headStart = 150;
 
 /** Resolves when the workers have started and the data has been opened that were asked for, or soon in any case. */
 export async function firstThings({ pool, sources }: MapParts): Promise<void> {
-  const coming = [...pool.starting, ...sources.opening];
-  if (coming.length)
-    await Promise.race([Promise.allSettled(coming), new Promise((resolve) => setTimeout(resolve, headStart))]);
+  await Promise.race([
+    Promise.allSettled([...pool.starting, ...sources.opening]),
+    new Promise((resolve) => setTimeout(resolve, headStart)),
+  ]);
 }
 
 /** Takes a map's parts off the page, and gives back everything that they hold. */

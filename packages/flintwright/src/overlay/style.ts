@@ -22,11 +22,7 @@ const css = `
 .flint-marker img { display: block; }
 .flint-missing { width: 16px; height: 16px; box-sizing: border-box; background: var(--flint-ink); border: 2px solid var(--flint-ground); transform-origin: 50% 50%; }
 .flint-missing img { display: none; }
-.flint-list { position: absolute; z-index: 2; left: 14px; bottom: max(48px, calc(var(--flint-foot, 0px) + 8px)); width: min(270px, calc(100% - 28px)); max-height: 200px; overflow: auto; pointer-events: auto; background: var(--flint-ground); border: 1px solid var(--flint-line); border-left: 4px solid var(--flint-amber); clip-path: polygon(0 0, calc(100% - 14px) 0, 100% 14px, 100% 100%, 0 100%); outline: none; }
-.flint-list:not(:focus) { width: 1px; height: 1px; padding: 0; border: 0; clip-path: inset(50%); white-space: nowrap; overflow: hidden; }
-.flint-list [role=option] { min-height: 24px; padding: 3px 14px; cursor: pointer; overflow: hidden; text-overflow: ellipsis; }
-.flint-list [aria-selected=true] { background: color-mix(in srgb, var(--flint-amber) 26%, var(--flint-ground)); box-shadow: inset 0 0 0 1px var(--flint-amber); }
-.flint-ring { position: absolute; left: -19px; top: -19px; width: 38px; height: 38px; pointer-events: none; outline: 2px solid var(--flint-ground); background: var(--flint-ink); clip-path: polygon(evenodd, 50% 0, 96% 25%, 96% 75%, 50% 100%, 4% 75%, 4% 25%, 50% 0, 50% 9%, 12% 30%, 12% 70%, 50% 91%, 88% 70%, 88% 30%, 50% 9%); }
+.flint-list:not(:focus) { position: absolute; width: 1px; height: 1px; padding: 0; border: 0; clip-path: inset(50%); white-space: nowrap; overflow: hidden; }
 .flint-credit { position: absolute; right: 0; bottom: 0; padding: 2px 10px 3px; font-size: 11px; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 90%, transparent); }
 .flint-credit a { color: inherit; text-decoration-color: var(--flint-amber); text-underline-offset: 2px; }
 .flint-credit { max-width: calc(100% - 20px); overflow-wrap: anywhere; pointer-events: auto; }
