@@ -36,41 +36,53 @@ export class RunBrush {
   /** Draws the areas of layers that follow each other, tile by tile; what lies together in a tile's buffers goes in one call.
    * Returns how many there were. */
   areas(run: readonly CompiledLayer[], tiles: readonly DrawnTile[], view: RunView): number {
+    const { device, area } = this;
+    let calls = 0;
+    beginLayer(device, area, run[0].opacity, view.camera);
+    device.gl.enable(device.gl.STENCIL_TEST);
+    for (let i = 0; i < tiles.length; i++) calls += this.tileAreas(run, tiles[i], i, view);
+    return calls;
+  }
+
+  /** Draws the areas of a tile; `i` is its number in the mask. Nothing is made anew here, as it runs for each tile of each frame. */
+  private tileAreas(run: readonly CompiledLayer[], tile: DrawnTile, i: number, view: RunView): number {
     const { area } = this;
     const { gl } = this.device;
+    const { entry } = tile;
     const { zoom } = view.camera.view;
     let calls = 0;
-    beginLayer(this.device, area, run[0].opacity, view.camera);
-    gl.enable(gl.STENCIL_TEST);
-    tiles.forEach((tile, i) => {
-      const { entry } = tile;
-      let [first, amount, mix] = [0, 0, -1];
-      let bound = false;
-      const draw = () => {
-        if (!amount) return;
-        if (!bound) {
+    let first = 0;
+    let amount = 0;
+    let mix = -1;
+    // The round after the last layer draws what is left.
+    for (let k = 0; k <= run.length; k++) {
+      let from = 0;
+      let length = 0;
+      let t = mix;
+      if (k < run.length) {
+        const index = preparedIndex(entry, run[k]);
+        if (index < 0) continue;
+        [from, length] = entry.prepared.layers[index].range.areas;
+        if (!length) continue;
+        t = mixOf(entry, index, zoom);
+        if (amount && from === first + amount && t === mix) {
+          amount += length;
+          continue;
+        }
+      }
+      if (amount) {
+        if (!calls) {
           this.bindTile(area, tile, i, view);
           gl.bindVertexArray(entry.buffers.areas!);
-          bound = true;
         }
         area.float('u_mix', mix);
         gl.drawElements(gl.TRIANGLES, amount, gl.UNSIGNED_INT, first * 4);
         calls++;
-      };
-      for (const layer of run) {
-        const index = preparedIndex(entry, layer);
-        if (index < 0) continue;
-        const [from, length] = entry.prepared.layers[index].range.areas;
-        if (!length) continue;
-        const t = mixOf(entry, index, zoom);
-        if (amount && from === first + amount && t === mix) amount += length;
-        else {
-          draw();
-          [first, amount, mix] = [from, length, t];
-        }
       }
-      draw();
-    });
+      first = from;
+      amount = length;
+      mix = t;
+    }
     return calls;
   }
 
@@ -106,7 +118,8 @@ export class RunBrush {
     }
     gl.enable(gl.STENCIL_TEST);
     this.quads.begin();
-    tiles.forEach((tile, i) => {
+    for (let i = 0; i < tiles.length; i++) {
+      const tile = tiles[i];
       const { entry } = tile;
       let bound = false;
       for (const layer of run) {
@@ -125,7 +138,7 @@ export class RunBrush {
           calls += this.quads.draw(line, entry.buffers.firstPoint + first, length - 3);
         }
       }
-    });
+    }
     return calls;
   }
 
