@@ -211,3 +211,30 @@ describe('the rim of the globe', () => {
     expect(await texts()).toEqual(['at 60']);
   });
 });
+
+test('the labels of the first picture are the same, whatever tile comes first', async () => {
+  const { page } = stage;
+  // The tiles come one after the other: as they lie in the archive, or the other way round.
+  let turn = 1;
+  await page.route('**/reach.pmtiles', async (route) => {
+    const from = Number(/bytes=(\d+)/.exec(route.request().headers()['range'] ?? '')?.[1] ?? 0);
+    if (from > 16384) await new Promise((resolve) => setTimeout(resolve, 700 + turn * ((from / 4e5) % 1) * 600));
+    await route.continue();
+  });
+  const seen: string[][] = [];
+  for (turn of [1, -1]) {
+    await openMap(stage, { sheet: 1, layers: [] });
+    await page.evaluate(async () => {
+      window.map.remove();
+      const sheet = (await (await fetch('/chalk.sheet.json')).json()) as Sheet;
+      window.map = window.flintwright.createMap('#map', {
+        sheet: { ...sheet, data: { reach: { tiles: new URL('/reach.pmtiles', location.href).href } } },
+        view: { center: [-31.18, 44.62], zoom: 16.2 },
+      });
+    });
+    await settled(stage);
+    seen.push(await texts());
+  }
+  expect(seen[0].length).toBeGreaterThan(10);
+  expect(seen[1]).toEqual(seen[0]);
+});

@@ -96,6 +96,11 @@ export class Labels {
     for (const label of this.shown) label.run = this.atlas.run(label.candidate.text, label.style);
   }
 
+  /** Forgets what stands, so that nothing of it is kept for its own sake. */
+  forget(): void {
+    this.shown = [];
+  }
+
   /** Decides anew which labels stand. `reserve` takes the room that labels must leave free. */
   place(entries: readonly DataEntry[], camera: Camera, reserve: (grid: CollisionGrid) => void): void {
     const { zoom } = camera.view;

@@ -198,6 +198,8 @@ export class Painter {
     const labels = this.labelsOf(sheet, renderer);
     const now = performance.now();
     if ((stale.labels || moved) && now - this.placedAt > placing) {
+      // The first picture is the same whatever came first.
+      if (!this.opened) labels?.forget();
       labels?.place([...sources.entries.values()], camera, (grid) => {
         markers.reserve(camera, grid);
         for (const box of clusterLayers.boxes(camera)) grid.take(...box);
