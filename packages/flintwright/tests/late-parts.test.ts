@@ -318,3 +318,27 @@ test('what a worker was to do that has not come yet is done by the one that take
   expect(await faultsOf(stage)).toEqual([]);
   free();
 });
+
+test('a surface does not wait for what colours take: it is in force when setSurface has come to its end', async () => {
+  const free = await held(/\/schemes-door/);
+  await openMap(stage, { sheet: 1, layers: [] });
+  const at = () => stage.page.evaluate(() => window.map.toPixel([25, 20]));
+  const before = await at();
+  await stage.page.evaluate(
+    async (features: unknown) => {
+      window.map.layers.add({
+        id: 'classed',
+        of: { features },
+        fill: { color: { by: 'v', classes: { breaks: [1], scheme: 'RdBu' } } },
+      } as never);
+      await window.map.setSurface({ method: 'mollweide' }, { duration: 0 });
+    },
+    collection(box(-9, -9, 18, { v: 2 })) as unknown,
+  );
+  const there = await at();
+  expect(there).not.toEqual(before);
+  free();
+  await settled(stage);
+  expect(await at()).toEqual(there);
+  expect(await faultsOf(stage)).toEqual([]);
+});

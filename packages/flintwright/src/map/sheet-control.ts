@@ -196,8 +196,9 @@ export class SheetControl implements LayersHost {
     const { context, pool, sources, clusterLayers, surfaces, silent } = this.tools;
     const { sheet } = context.state;
     const isMet = this.needs.met(sheet);
-    if (!isMet && !sheet.needs.has('values')) return;
+    // Whoever waits for a surface waits for it alone.
     if (!surfaces.require(sheet.sheet, () => this.apply())) return;
+    if (!isMet && !sheet.needs.has('values')) return;
     if (!isMet) {
       // Data and workers may come meanwhile; no tile is asked for.
       pool.expect(sheet);
