@@ -95,4 +95,15 @@ describe('live restyle', () => {
     expect(seen.some(([r, , b]) => r > 20 && b > 20)).toBe(true);
     expect((await pixels(stage, [400, 300]))[0]).toEqual([0, 0, 255]);
   });
+
+  test('a globe of mere background has the sky of the night as soon as it is night', async () => {
+    const globe = { sheet: 1, background: '#88aabb', view: { surface: 'globe', zoom: 0.5 }, layers: [] } as Sheet;
+    await openMap(stage, globe, { center: [0, 0], zoom: 0.5 }, { colorScheme: 'light' });
+    await settled(stage);
+    const sky = async () => (await pixels(stage, [4, 4]))[0];
+    expect(Math.min(...(await sky()))).toBeGreaterThan(200);
+    await stage.page.evaluate(() => (window.map.colorScheme = 'dark'));
+    await settled(stage);
+    expect(Math.max(...(await sky()))).toBeLessThan(60);
+  });
 });

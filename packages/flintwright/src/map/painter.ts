@@ -51,6 +51,10 @@ const placing = 90;
 /** How long a fading sheet waits for what is still loading, in milliseconds. */
 const patience = 1500;
 
+/** Whether the ground looks the same in two scenes, as far as they tell. */
+const isAlike = (a: FrameScene | undefined, b: FrameScene): boolean =>
+  a?.camera === b.camera && a.sheet === b.sheet && a.ratio === b.ratio && a.ground === b.ground && a.dark === b.dark;
+
 /** Whether some of the data is there to be drawn. */
 function hasGround({ entries }: Sources): boolean {
   for (const { tiles, images } of entries.values()) if (tiles.length || images.length) return true;
@@ -163,13 +167,7 @@ export class Painter {
     this.fit(scene);
     sources.settle(camera);
     const last = this.shown;
-    const unchanged =
-      !stale.ground &&
-      last?.camera === camera &&
-      last.sheet === sheet &&
-      last.ratio === ratio &&
-      last.ground === scene.ground &&
-      last.dark === scene.dark;
+    const unchanged = !stale.ground && isAlike(last, scene);
     stale.ground = false;
     this.shown = scene;
     renderer.warm(sheet, camera.view.zoom);
@@ -177,7 +175,7 @@ export class Painter {
     renderer.sprites.take(sheet, !isEmpty || this.opened, () => this.tools.context.invalidate('ground', true));
     const { blank } = this;
     this.blank = isEmpty && !markers.size && !clusterLayers.isThere && !this.fading ? scene : undefined;
-    if (!afresh && this.blank && blank?.camera === camera && blank.sheet === sheet && blank.ratio === ratio) {
+    if (!afresh && this.blank && isAlike(blank, scene)) {
       stale.labels = false;
       this.opened ||= !scene.loading;
       return;

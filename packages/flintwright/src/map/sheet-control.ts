@@ -198,9 +198,9 @@ export class SheetControl implements LayersHost {
     const isMet = this.needs.met(sheet);
     // Whoever waits for a surface waits for it alone.
     if (!surfaces.require(sheet.sheet, () => this.apply())) return;
-    if (!isMet && !sheet.needs.has('values')) return;
     if (!isMet) {
-      // Data and workers may come meanwhile; no tile is asked for.
+      // While it is but values that cannot be read, data and workers may come; no tile is asked for.
+      if (!sheet.needs.has('values')) return;
       pool.expect(sheet);
       sources.apply(sheet);
       return;
