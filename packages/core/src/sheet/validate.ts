@@ -106,7 +106,8 @@ function tryCompile(
 
 function checkView({ view }: Sheet, faults: Fault[]): void {
   const center = view?.center;
-  if (Array.isArray(center) && Math.abs(center[1]) > 90) {
+  // On a plan the center is in meters, which may be any.
+  if (Array.isArray(center) && view?.surface !== 'plan' && Math.abs(center[1]) > 90) {
     faults.push(
       new Fault(
         'sheet.center',

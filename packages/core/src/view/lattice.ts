@@ -13,7 +13,7 @@ export interface Lattice {
   readonly torn: boolean;
   /** Whether the surface reaches all its points, and it lies in one piece. */
   readonly whole: boolean;
-  /** Side of a square as large. */
+  /** Side of a square as large; infinite where no part is large enough to be measured. */
   readonly width: number;
   /** A sphere round all of it: x, y, z of the middle and the radius. */
   readonly sphere: readonly [number, number, number, number];
@@ -84,7 +84,10 @@ function isTorn(places: Float64Array, surface: Surface): boolean {
   return false;
 }
 
-/** Area of what of a lattice lies on the surface, scaled up to the whole of it. */
+/**
+ * Area of what of a lattice lies on the surface, scaled up to the whole of it. Infinite where no cell lies wholly on the surface: how large the
+ * tile is cannot be said, so it must be quartered, never shown as if it were small.
+ */
 function areaOf(places: Float64Array, far: number): number {
   let [sum, cells] = [0, 0];
   for (let j = 0; j < steps; j++) {
@@ -98,7 +101,7 @@ function areaOf(places: Float64Array, far: number): number {
       cells++;
     }
   }
-  return cells ? (sum / cells) * steps * steps : 0;
+  return cells ? (sum / cells) * steps * steps : Infinity;
 }
 
 /** A sphere round a tile, larger than its points ask for, since between them the tile may bulge. */

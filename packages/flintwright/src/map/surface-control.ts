@@ -150,7 +150,7 @@ export class SurfaceControl {
 
 /** The limits of a view that a surface asks for. */
 export const limitsOf = (spec: SurfaceSpec | undefined): Pick<ViewLimits, 'space' | 'latitude'> =>
-  spec === 'plan' ? { space: 'plane' } : { space: 'lonlat', latitude: findPlainSurface(spec) ? 85.05 : 89.9 };
+  spec === 'plan' ? { space: 'plane' } : { space: 'lonlat', latitude: findPlainSurface(spec) ? 85.05 : 90 };
 
 /** Whether a sheet has data in coordinate systems or grids that a plain map does not know. */
 const needsTools = ({ data = {} }: Sheet) =>
