@@ -3,7 +3,7 @@ import type { TileAddress } from '../grid/address.js';
 import { gridHalf, type SquareGrid } from '../grid/square.js';
 import type { Surface } from '../view/surface.js';
 import { projectedGround } from './project-tile.js';
-import { closesPoles, localFrameOf, toLocal, tilePlace, towardsPole, type LocalFrame } from './local-frame.js';
+import { closesPoles, localFrameOf, projectPlace, toLocal, tilePlace, towardsPole, type LocalFrame } from './local-frame.js';
 
 /** A piece of the ground in the frame of its tile: x to the east and y to the north by turns, in metres, and three indices a triangle. */
 export interface GroundMesh {
@@ -42,7 +42,7 @@ export function latticeMesh(tile: TileAddress, grid: SquareGrid, surface: Surfac
     uv.set([u, v], 2 * k);
     const [lon, given] = tilePlace(grid, tile, u, v);
     const lat = closes ? towardsPole(given) : given;
-    if (Math.abs(lat) <= 90 && surface.forward(lon, lat, at)) places.set(toLocal(frame, at), 2 * k);
+    if (projectPlace(surface, lon, lat, at)) places.set(toLocal(frame, at), 2 * k);
   }
   const indices: number[] = [];
   const metres = (2 * gridHalf) / 2 ** tile.z / cells;

@@ -40,6 +40,13 @@ export function towardsPole(lat: number): number {
   return Math.sign(lat) * Math.min(90, carriedFrom + (beyond * (90 - carriedFrom)) / (mercatorEnd - carriedFrom));
 }
 
+/**
+ * Writes where a place of a grid lies on a surface into `at`; false where the surface does not reach. Grids of the earth are larger than the
+ * earth; the meters of a plan have no such limit.
+ */
+export const projectPlace = (surface: Surface, lon: number, lat: number, at: [number, number, number]): boolean =>
+  (surface.space === 'plane' || Math.abs(lat) <= 90) && surface.forward(lon, lat, at);
+
 /** The frame of a tile on a surface: its middle, or what of it the surface reaches. */
 export function localFrameOf(surface: Surface, grid: SquareGrid, tile: TileAddress): LocalFrame {
   const at: [number, number, number] = [0, 0, 0];
@@ -47,7 +54,7 @@ export function localFrameOf(surface: Surface, grid: SquareGrid, tile: TileAddre
   const found = spots.some((v) =>
     spots.some((u) => {
       const [lon, lat] = tilePlace(grid, tile, u, v);
-      return Math.abs(lat) <= 90 && surface.forward(lon, lat, at);
+      return projectPlace(surface, lon, lat, at);
     }),
   );
   if (!found) surface.forward(surface.home[0], surface.home[1], at);
