@@ -1,5 +1,5 @@
 import KDBush from 'kdbush';
-import { mercatorX, mercatorY, webMercatorHalf } from '../crs/web-mercator.js';
+import { webMercatorHalf } from '../crs/web-mercator.js';
 
 export interface ClusterOptions {
   /** Points nearer than this many CSS pixels come together; default 44. */
@@ -8,6 +8,8 @@ export interface ClusterOptions {
   readonly until?: number;
   /** Least number of points in a cluster; default 2. */
   readonly least?: number;
+  /** Space of the points: degrees (`lonlat`, the default), or the meters of a plan (`plane`). */
+  readonly space?: 'lonlat' | 'plane';
   /** Category of each point, as a number from 0. */
   readonly categories?: Uint8Array;
   /** How many categories there may be; default as many as there are. */
@@ -23,6 +25,8 @@ export interface ClusterOptions {
 export interface ClusterData {
   readonly magic: 'flint-clusters';
   readonly version: 1;
+  /** Space of the points; degrees without one. */
+  readonly space?: 'lonlat' | 'plane';
   readonly points: number;
   readonly count: number;
   /** Points that have not been removed. */
@@ -56,6 +60,33 @@ export const nought: Readonly<Record<Kept, number>> = { sums: 0, minima: Infinit
 /** Distance from a to b on a world that begins again after 1. */
 export const wrapped = (d: number) => d - Math.round(d);
 export const around = (x: number) => x - Math.floor(x);
+
+/** Where points lie in the unit square that they are gathered in: x to the east, y to the south. */
+export interface ClusterSquare {
+  x(lon: number): number;
+  y(lat: number): number;
+  lon(x: number): number;
+  lat(y: number): number;
+}
+
+const radians = Math.PI / 180;
+/** Latitude up to which web Mercator is carried on, so that points near a pole keep their places on surfaces that show them. */
+const highest = 90 - 1e-7;
+
+export const squares: Readonly<Record<'lonlat' | 'plane', ClusterSquare>> = {
+  lonlat: {
+    x: (lon) => around(0.5 + lon / 360),
+    y: (lat) => 0.5 - Math.asinh(Math.tan(Math.max(-highest, Math.min(highest, lat)) * radians)) / (2 * Math.PI),
+    lon: (x) => (x - 0.5) * 360,
+    lat: (y) => Math.atan(Math.sinh((0.5 - y) * 2 * Math.PI)) / radians,
+  },
+  plane: {
+    x: (x) => 0.5 + x / (2 * webMercatorHalf),
+    y: (y) => 0.5 - y / (2 * webMercatorHalf),
+    lon: (x) => (x - 0.5) * 2 * webMercatorHalf,
+    lat: (y) => (0.5 - y) * 2 * webMercatorHalf,
+  },
+};
 
 /** Nodes sorted into the cells of a square grid, so that those of a cell lie one after the other in memory. */
 class Cells {
@@ -134,15 +165,16 @@ const slotsFor = (nodes: number) => 2 ** Math.max(4, Math.ceil(Math.log2(nodes *
 
 /** Gathers points level by level. */
 export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions): ClusterData {
-  const { within = 44, until = 14, least = 2, categories } = options;
+  const { within = 44, until = 14, least = 2, categories, space = 'lonlat' } = options;
+  const square = squares[space];
   const n = lonLats.length / 2;
   // Every cluster takes the place of two nodes or more, so there never are more than points.
   const room = 2 * n + 16;
   const xs = new Float64Array(room);
   const ys = new Float64Array(room);
   for (let i = 0; i < n; i++) {
-    xs[i] = around(0.5 + mercatorX(lonLats[2 * i]) / (2 * webMercatorHalf));
-    ys[i] = 0.5 - mercatorY(lonLats[2 * i + 1]) / (2 * webMercatorHalf);
+    xs[i] = square.x(lonLats[2 * i]);
+    ys[i] = square.y(lonLats[2 * i + 1]);
   }
   const categoryCount =
     options.categoryCount ?? (categories ? categories.reduce((most, kind) => Math.max(most, kind + 1), 0) : 0);
@@ -157,6 +189,7 @@ export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions
   const data = {
     magic: 'flint-clusters' as const,
     version: 1 as const,
+    space,
     points: n,
     count: n,
     living: 0,

@@ -1,11 +1,12 @@
 import KDBush from 'kdbush';
 import { Fault } from '../base/fault.js';
-import { mercatorLat, mercatorLon, mercatorX, mercatorY, webMercatorHalf } from '../crs/web-mercator.js';
+import { webMercatorHalf } from '../crs/web-mercator.js';
 import {
   around,
   fold,
   gatherPoints,
   nought,
+  squares,
   wrapped,
   type ClusterData,
   type ClusterOptions,
@@ -77,6 +78,10 @@ export class ClusterIndex {
     return new ClusterIndex(data);
   }
 
+  private get square() {
+    return squares[this.d.space ?? 'lonlat'];
+  }
+
   get data(): ClusterData {
     return this.d;
   }
@@ -94,12 +99,12 @@ export class ClusterIndex {
    */
   query([west, south, east, north]: readonly [number, number, number, number], zoom: number): ClusterNode[] {
     const level = Math.max(0, Math.min(this.d.until + 1, Math.floor(zoom)));
-    const x = (lon: number) => 0.5 + mercatorX(lon) / (2 * webMercatorHalf);
-    const y = (lat: number) => 0.5 - mercatorY(lat) / (2 * webMercatorHalf);
-    const [top, bottom] = [y(north), y(south)];
-    const span = east < west ? east + 360 - west : east - west;
-    const left = span >= 360 ? 0 : around(x(west));
-    const right = left + (span >= 360 ? 1 : span / 360);
+    const { square } = this;
+    const [top, bottom] = [square.y(north), square.y(south)];
+    const world = this.d.space === 'plane' ? 2 * webMercatorHalf : 360;
+    const span = east < west && this.d.space !== 'plane' ? east + 360 - west : east - west;
+    const left = span >= world ? 0 : square.x(west);
+    const right = left + (span >= world ? 1 : span / world);
     const out: ClusterNode[] = [];
     const seen = new Set<number>();
     const take = (id: number) => {
@@ -125,8 +130,8 @@ export class ClusterIndex {
       Object.fromEntries(Object.entries(d.totals[kept]).map(([name, list]) => [name, list[id]]));
     return {
       id,
-      lon: mercatorLon((d.xs[id] - 0.5) * 2 * webMercatorHalf),
-      lat: mercatorLat((0.5 - d.ys[id]) * 2 * webMercatorHalf),
+      lon: this.square.lon(d.xs[id]),
+      lat: this.square.lat(d.ys[id]),
       count: d.counts[id],
       ...(d.firsts[id] < 0 ? { point: id } : {}),
       ...(d.categoryCount ? { shares: [...d.shares.subarray(id * d.categoryCount, (id + 1) * d.categoryCount)] } : {}),
@@ -158,11 +163,11 @@ export class ClusterIndex {
     let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
     for (const point of this.members(id)) {
       const { lat } = this.node(point);
-      const lon = (xs[id] + wrapped(xs[point] - xs[id]) - 0.5) * 360;
+      const lon = this.square.lon(xs[id] + wrapped(xs[point] - xs[id]));
       [west, east] = [Math.min(west, lon), Math.max(east, lon)];
       [south, north] = [Math.min(south, lat), Math.max(north, lat)];
     }
-    const turns = Math.floor((west + 180) / 360) * 360;
+    const turns = this.d.space === 'plane' ? 0 : Math.floor((west + 180) / 360) * 360;
     return [west - turns, south, east - turns, north];
   }
 
@@ -208,9 +213,7 @@ export class ClusterIndex {
       maxima?: Record<string, number>;
     } = {},
   ): number {
-    const x = around(0.5 + mercatorX(lon) / (2 * webMercatorHalf));
-    const y = 0.5 - mercatorY(lat) / (2 * webMercatorHalf);
-    const id = this.make(x, y, this.d.until + 1);
+    const id = this.make(this.square.x(lon), this.square.y(lat), this.d.until + 1);
     const { d } = this;
     d.counts[id] = 1;
     d.living++;
@@ -253,8 +256,8 @@ export class ClusterIndex {
     if (!d.counts[point]) return;
     this.remove(point);
     this.detach(point);
-    d.xs[point] = around(0.5 + mercatorX(lon) / (2 * webMercatorHalf));
-    d.ys[point] = 0.5 - mercatorY(lat) / (2 * webMercatorHalf);
+    d.xs[point] = this.square.x(lon);
+    d.ys[point] = this.square.y(lat);
     d.counts[point] = 1;
     d.living++;
     this.settle(point);

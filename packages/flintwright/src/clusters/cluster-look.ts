@@ -25,10 +25,11 @@ export class ClusterLooks {
     const key = `${look.id}/${node.id}/${node.count}/${step[0]}`;
     let found = this.known.get(key);
     if (!found) {
+      // What a cluster looks like does not depend on where it stands.
       const block = readGeoJson({
         type: 'Feature',
         properties: attributesOfCluster(node, categories),
-        geometry: { type: 'Point', coordinates: [node.lon, node.lat] },
+        geometry: { type: 'Point', coordinates: [0, 0] },
       });
       const portrayer = new Portrayer(look, block, step, this.sprite);
       const label = portrayer.label(0);

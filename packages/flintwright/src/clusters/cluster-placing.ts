@@ -25,8 +25,12 @@ export function fanOffset(i: number, of: number): [number, number] {
   return [Math.cos(angle) * 26 * ring, Math.sin(angle) * 26 * ring];
 }
 
-/** A box in degrees that holds the view, with a rim to spare. */
+/** A box in degrees, or in meters of a plan, that holds the view, with a rim to spare. */
 export function viewBox(camera: Camera): [number, number, number, number] {
+  const { surface } = camera;
+  const everything: [number, number, number, number] = [-180, -90, 180, 90];
+  // Round a pole all longitudes may be in view.
+  if (surface.space !== 'plane' && [90, -90].some((lat) => isInView(camera, lat))) return everything;
   const { width, height } = camera.size;
   const [lon, lat] = camera.view.center;
   let [west, south, east, north] = [0, lat, 0, lat];
@@ -41,13 +45,24 @@ export function viewBox(camera: Camera): [number, number, number, number] {
     [1, 1],
   ]) {
     const place = camera.unproject(x * width, y * height);
-    if (!place) return [-180, -85, 180, 85];
-    const off = place[0] - lon;
+    if (!place) return everything;
+    const off = surface.space === 'plane' || surface.wrap ? place[0] - lon : turn(place[0] - lon);
     [west, east] = [Math.min(west, off), Math.max(east, off)];
     [south, north] = [Math.min(south, place[1]), Math.max(north, place[1])];
   }
   const [rimX, rimY] = [(east - west) * 0.12, (north - south) * 0.12];
-  if (east - west + 2 * rimX >= 360) return [-180, Math.max(-85, south - rimY), 180, Math.min(85, north + rimY)];
-  const turn = (v: number) => ((((v + 180) % 360) + 360) % 360) - 180;
-  return [turn(lon + west - rimX), Math.max(-85, south - rimY), turn(lon + east + rimX), Math.min(85, north + rimY)];
+  if (surface.space === 'plane') return [lon + west - rimX, south - rimY, lon + east + rimX, north + rimY];
+  const [bottom, top] = [Math.max(-90, south - rimY), Math.min(90, north + rimY)];
+  if (east - west + 2 * rimX >= 360) return [-180, bottom, 180, top];
+  return [turn(lon + west - rimX), bottom, turn(lon + east + rimX), top];
+}
+
+const turn = (v: number) => ((((v + 180) % 360) + 360) % 360) - 180;
+
+/** Whether a pole is on the screen. */
+function isInView(camera: Camera, lat: number): boolean {
+  const at: [number, number, number] = [0, 0, 0];
+  if (camera.surface.wrap || !camera.surface.forward(0, lat, at) || !camera.faces(...at)) return false;
+  const [x, y] = camera.project(0, lat);
+  return x >= 0 && y >= 0 && x <= camera.size.width && y <= camera.size.height;
 }

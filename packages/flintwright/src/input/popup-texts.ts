@@ -13,7 +13,7 @@ export function popupTexts(
   { title, text, image, lines = {} }: SheetPopup,
   { state, host }: MapContext,
 ): Omit<PopupOptions, 'at'> {
-  const block = readGeoJson(feature);
+  const block = readGeoJson(feature, { space: state.surface.space === 'plane' ? 'plan' : 'lonlat' });
   const { zoom } = state.view;
   const language = host.closest('[lang]')?.getAttribute('lang') ?? undefined;
   const value = (expression: string | undefined): unknown =>

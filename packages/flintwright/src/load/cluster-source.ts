@@ -46,7 +46,9 @@ export class ClusterSource {
   /** Applies an edit that the worker has accepted; only what it touches is worked out anew. */
   edit({ put, ...rest }: FeatureEdit, idName: string | undefined): void {
     const id = idName === undefined ? {} : { id: idName };
-    const edit: BlockEdit = { ...rest, ...(put && { put: readGeoJson(put, { name: this.features_.name, ...id }) }) };
+    const { name, space } = this.features_;
+    const options = { name, space: space === 'plane' ? ('plan' as const) : ('lonlat' as const), ...id };
+    const edit: BlockEdit = { ...rest, ...(put && { put: readGeoJson(put, options) }) };
     const { block, added, moved, removed } = editBlock(this.features_, edit, idName);
     const { index } = this;
     for (const f of removed) index.remove(this.pointOf(f));

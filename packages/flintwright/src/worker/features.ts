@@ -112,6 +112,7 @@ export function clustersOf(block: FeatureBlock, { where, share, sum, min, max, .
   const column = share && findColumn(block, share.attribute);
   return ClusterIndex.build(places, {
     ...rest,
+    space: block.space === 'plane' ? 'plane' : 'lonlat',
     sums: numbers(sum),
     minima: numbers(min),
     maxima: numbers(max),
