@@ -1,12 +1,21 @@
-import { Fault, readSheet, type Sheet } from '@flintwright/core';
-import { readFeatureFile, writeFeatureFile } from '@flintwright/core/files';
-import { addressesOf, publishedFolder, publishedPage, type PublishedMap } from '@flintwright/core/publish';
-import { Command } from 'commander';
-import { existsSync, readdirSync, statSync } from 'node:fs';
+import { Fault, readSheet, SheetFault, type Sheet } from '@flintwright/core';
+import { crsByCode, fieldNames, inLonLat, PartWriter, withFields, type FileWarning } from '@flintwright/core/files';
+import {
+  addressesOf,
+  attributesUsed,
+  checkPublishedPage,
+  publishedFolder,
+  publishedPagePieces,
+  type PublishedMap,
+  type StreamedFile,
+} from '@flintwright/core/publish';
+import { Command, Option } from 'commander';
+import { existsSync, readdirSync, realpathSync, rmSync, statSync } from 'node:fs';
 import { mkdir, readFile } from 'node:fs/promises';
-import { basename, dirname, isAbsolute, join, resolve } from 'node:path';
+import { basename, dirname, join, resolve, sep } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { readBytes, readText, warningText } from '../input.js';
+import { checkData } from '../check-data.js';
+import { featureParts, readBytes, readText, warningText } from '../input.js';
 import { writeWhole } from '../output.js';
 import { bytesText, CallFault, explain, paint, type Done, type Terminal } from '../terminal.js';
 
@@ -16,6 +25,8 @@ interface PublishOptions {
   readonly language: string;
   readonly replace?: boolean;
   readonly json?: boolean;
+  readonly attributes: 'used' | 'all';
+  readonly allow: readonly string[];
 }
 
 export function publishCommand(out: Terminal, done: Done): Command {
@@ -26,6 +37,17 @@ export function publishCommand(out: Terminal, done: Done): Command {
     .option('--title <text>', 'title of the page; default that of the sheet')
     .option('--language <code>', 'language of the page', 'en')
     .option('--replace', 'write into a folder that is not empty, or over a page that is there')
+    .addOption(
+      new Option('--attributes <which>', 'attributes that are published: those that the sheet uses, or all')
+        .choices(['used', 'all'])
+        .default('used'),
+    )
+    .option(
+      '--allow <folder>',
+      'publish files from this folder too, beside those in the folder of the sheet; may be given several times',
+      (folder: string, before: readonly string[]) => [...before, folder],
+      [] as readonly string[],
+    )
     .option('--json', 'print what was written as JSON')
     .action(async (sheet: string, options: PublishOptions) => done(await publish(sheet, options, out)));
 }
@@ -33,35 +55,43 @@ export function publishCommand(out: Terminal, done: Done): Command {
 async function publish(path: string, options: PublishOptions, out: Terminal): Promise<number> {
   const single = /\.html?$/i.test(options.o);
   assertFree(options.o, single, options.replace ?? false);
-  const { sheet } = readSheet(await readText(path));
+  const compiled = readSheet(await readText(path));
+  const { sheet } = compiled;
   const library = await libraryFile('flintwright.js');
+  const attributes = options.attributes === 'used' ? attributesUsed(compiled) : undefined;
+  const leftOut: Record<string, readonly string[]> = {};
+  const files = new FilesOfSheet(dirname(path), options.allow, attributes, single, out);
   const map: PublishedMap = {
     title: options.title ?? sheet.title ?? basename(path).replace(/\.sheet\.json$|\.json$/, ''),
-    sheet,
-    files: await dataOf(sheet, dirname(path), single, out),
+    sheet: files.adopt(sheet),
+    files: await files.read(),
     library,
     language: options.language,
+    attributes,
+    leftOut: (name, names) => (leftOut[name] = names),
   };
   const written = new Map<string, number>();
   if (single) {
-    const page = await publishedPage(map);
     await mkdir(dirname(options.o), { recursive: true });
-    await writeWhole(options.o, [page]);
-    written.set(options.o, Buffer.byteLength(page));
+    await writeWhole(options.o, publishedPagePieces(map));
+    written.set(options.o, statSync(options.o).size);
   } else {
-    const { files } = await publishedFolder(map, await libraryFile('worker.bundle.js'));
-    for (const [name, content] of files) {
+    const { files: content } = await publishedFolder(map, await libraryFile('worker.bundle.js'));
+    for (const [name, one] of content) {
       const target = join(options.o, name);
       await mkdir(dirname(target), { recursive: true });
-      await writeWhole(target, [content]);
-      written.set(name, typeof content === 'string' ? Buffer.byteLength(content) : content.length);
+      await writeWhole(target, typeof one === 'string' || one instanceof Uint8Array ? [one] : one);
+      written.set(name, statSync(target).size);
     }
   }
+  files.warn();
+  Object.assign(leftOut, files.leftOut);
+  await checkWritten(options.o, single);
   const total = [...written.values()].reduce((sum, size) => sum + size, 0);
   if (options.json)
     out.say(
       JSON.stringify(
-        { written: options.o, title: map.title, files: Object.fromEntries(written), bytes: total },
+        { written: options.o, title: map.title, files: Object.fromEntries(written), bytes: total, leftOut },
         null,
         2,
       ),
@@ -70,6 +100,12 @@ async function publish(path: string, options: PublishOptions, out: Terminal): Pr
     out.say(
       `${paint.green('✓')} ${paint.bold(options.o)}  ${map.title}, ${written.size === 1 ? 'one page' : `${written.size} files`}, ${bytesText(total)}`,
     );
+    for (const [name, names] of Object.entries(leftOut))
+      out.say(
+        paint.dim(
+          `  left out of ${name}, as the sheet does not use them: ${names.join(', ')} (--attributes all keeps them)`,
+        ),
+      );
     out.say(
       single
         ? `${paint.cyan('→')} Open it in a browser, from a disk or any host. It fetches nothing.`
@@ -98,23 +134,118 @@ function assertFree(target: string, single: boolean, replace: boolean): void {
     );
 }
 
-/** The bytes behind every address of a sheet, which are files beside it. */
-async function dataOf(sheet: Sheet, folder: string, single: boolean, out: Terminal): Promise<Map<string, Uint8Array>> {
-  const files = new Map<string, Uint8Array>();
-  for (const { key, address } of addressesOf(sheet)) {
-    const file = isAbsolute(address) || /^[a-z]+:/i.test(address) ? undefined : resolve(folder, address);
-    // What is not a file beside the sheet is refused, with its place, when the page is made.
-    if (file === undefined || !existsSync(file) || !statSync(file).isFile()) continue;
-    const bytes = await readBytes(file);
-    if (key !== 'features' || !single) files.set(address, bytes);
-    else {
-      // One page holds features as GeoJSON, whatever they came as.
-      const read = await readFeatureFile({ name: basename(file), bytes });
-      for (const warning of read.warnings) out.warn(explain(warningText(warning), 'warning'));
-      files.set(address, (await writeFeatureFile(read.layers, 'page.geojson')).bytes);
+/** Checks what was written, as a reader would find it; removes a page that is not complete. @throws Fault `publish.incomplete` and others */
+async function checkWritten(target: string, single: boolean): Promise<void> {
+  try {
+    if (single) {
+      await checkPublishedPage(await readFile(target, 'utf8'));
+      return;
     }
+    const { faults } = await checkData(readSheet(await readText(join(target, 'sheet.json'))), target);
+    if (faults.length) throw new SheetFault(faults);
+  } catch (error) {
+    if (single) rmSync(target, { force: true });
+    throw error;
   }
-  return files;
+}
+
+/** The files that a sheet names, as they are published. */
+class FilesOfSheet {
+  readonly leftOut: Record<string, readonly string[]> = {};
+  private readonly folders: readonly string[];
+  private readonly warnings: FileWarning[] = [];
+  private sheet!: Sheet;
+
+  /**
+   * @param folder of the sheet; addresses are relative to it
+   * @param allowed other folders whose files may be published
+   * @param attributes that are kept, by data entry; all without it
+   * @param single whether features go into one page
+   */
+  constructor(
+    private readonly folder: string,
+    allowed: readonly string[],
+    private readonly attributes: ReadonlyMap<string, ReadonlySet<string>> | undefined,
+    private readonly single: boolean,
+    private readonly out: Terminal,
+  ) {
+    this.folders = [folder, ...allowed].map((one) => {
+      if (existsSync(one)) return realpathSync(one);
+      throw new CallFault('publish.allow', `there is no folder ${one}`, 'Name a folder that exists after --allow.');
+    });
+  }
+
+  /** The sheet as it is published. Features that are rewritten are in longitude and latitude, so their entries no longer name a system. */
+  adopt(sheet: Sheet): Sheet {
+    this.sheet = sheet;
+    const data = Object.entries(sheet.data ?? {}).map(([name, entry]) => {
+      const { crs, ...rest } = entry;
+      return [
+        name,
+        crs !== undefined && typeof entry.features === 'string' && this.isRewritten ? rest : entry,
+      ] as const;
+    });
+    return sheet.data ? ({ ...sheet, data: Object.fromEntries(data) } as Sheet) : sheet;
+  }
+
+  private get isRewritten(): boolean {
+    return this.single || this.attributes !== undefined;
+  }
+
+  /** @throws Fault `publish.elsewhere` for a file outside the folders */
+  async read(): Promise<Map<string, Uint8Array | StreamedFile>> {
+    const files = new Map<string, Uint8Array | StreamedFile>();
+    for (const { name, key, address } of addressesOf(this.sheet)) {
+      const file = /^[a-z][a-z0-9+.-]+:/i.test(address) ? undefined : resolve(this.folder, address);
+      // What is not a file is refused, with its place in the sheet, when the page is made.
+      if (file === undefined || !existsSync(file) || !statSync(file).isFile()) continue;
+      this.assertAllowed(file, address);
+      files.set(
+        address,
+        key === 'features' && this.isRewritten
+          ? { stream: this.features(name, file), ending: '.geojson' }
+          : await readBytes(file),
+      );
+    }
+    return files;
+  }
+
+  private assertAllowed(file: string, address: string): void {
+    const real = realpathSync(file);
+    if (this.folders.some((folder) => real.startsWith(folder.endsWith(sep) ? folder : folder + sep))) return;
+    throw new Fault(
+      'publish.elsewhere',
+      `${address} is not in the folder of the sheet, but at ${real}`,
+      `Move it beside the sheet, or add --allow ${dirname(real)} if it may be published.`,
+      address,
+    );
+  }
+
+  /** The features of a file of any format as GeoJSON with the attributes that are used, part by part. */
+  private async *features(name: string, file: string): AsyncGenerator<Uint8Array> {
+    const used = this.attributes?.get(name);
+    const plan = this.sheet.view?.surface === 'plan';
+    const { crs } = this.sheet.data![name];
+    const stated = crs === undefined ? undefined : await crsByCode(crs);
+    const writer = new PartWriter('page.geojson');
+    const seen = new Set<string>();
+    for await (const part of featureParts(file, { crs: stated })) {
+      this.warnings.push(...part.warnings);
+      for (const layer of part.layers) {
+        for (const field of fieldNames([layer])) seen.add(field);
+        const kept = used ? withFields(layer, [...used]) : layer;
+        yield await writer.add(plan || !kept.crs ? kept : inLonLat(kept));
+      }
+    }
+    yield writer.end();
+    const left = [...seen].filter((field) => used && !used.has(field));
+    if (left.length) this.leftOut[name] = left;
+  }
+
+  /** Prints what the readers reported. */
+  warn(): void {
+    for (const warning of this.warnings) this.out.warn(explain(warningText(warning), 'warning'));
+  }
 }
 
 /** A file of the browser's package. @throws Fault `publish.package` */

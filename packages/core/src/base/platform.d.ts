@@ -2,13 +2,14 @@
 // library files leave out. Nothing here belongs to a page or to Node alone.
 declare class TextDecoder {
   constructor(label?: string, options?: { fatal?: boolean; ignoreBOM?: boolean });
-  decode(input?: ArrayBufferView): string;
+  decode(input?: ArrayBufferView, options?: { readonly stream?: boolean }): string;
 }
 declare class TextEncoder {
   encode(input: string): Uint8Array<ArrayBuffer>;
   encodeInto(input: string, into: Uint8Array): { read: number; written: number };
 }
 declare function btoa(text: string): string;
+declare function atob(text: string): string;
 declare const crypto: {
   readonly subtle: { digest(algorithm: string, bytes: Uint8Array<ArrayBuffer>): Promise<ArrayBuffer> };
 };

@@ -3,7 +3,15 @@ import type { TileAddress } from '../grid/address.js';
 import { gridHalf, type SquareGrid } from '../grid/square.js';
 import type { Surface } from '../view/surface.js';
 import { projectedGround } from './project-tile.js';
-import { closesPoles, localFrameOf, projectPlace, toLocal, tilePlace, towardsPole, type LocalFrame } from './local-frame.js';
+import {
+  closesPoles,
+  localFrameOf,
+  projectPlace,
+  toLocal,
+  tilePlace,
+  towardsPole,
+  type LocalFrame,
+} from './local-frame.js';
 
 /** A piece of the ground in the frame of its tile: x to the east and y to the north by turns, in metres, and three indices a triangle. */
 export interface GroundMesh {

@@ -67,6 +67,11 @@ export class Icons {
     return this.numbered.filter((name) => this.number(name) !== undefined);
   }
 
+  /** What those of the application and the sheet are drawn from. */
+  get sources(): Readonly<Record<string, IconSource>> {
+    return Object.fromEntries(this.own);
+  }
+
   /** Whether an icon is the application's. */
   private isFirm(name: string): boolean {
     return Object.hasOwn(this.application, name);

@@ -1,6 +1,6 @@
 import { builtInSprites, Fault, type SheetIcon } from '@flintwright/core';
 import { iconSource, isPath } from '@flintwright/core/internal';
-import type { Icons } from '../base/icons.js';
+import type { Icons, IconSource } from '../base/icons.js';
 import type { LayersHost } from './layers.js';
 
 /** The icons of a map, for change at run time. What is added becomes part of the sheet. */
@@ -18,6 +18,11 @@ export class MapIcons {
   /** Names of those that are not built in. */
   get own(): readonly string[] {
     return this.names.filter((name) => !Object.hasOwn(builtInSprites, name));
+  }
+
+  /** What each icon that is not built in is drawn from, by name: the application's as it was given to `createMap`, and the sheet's. */
+  get sources(): Readonly<Record<string, IconSource>> {
+    return this.icons.sources;
   }
 
   /**

@@ -348,6 +348,11 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     return popups.give(layer, make, options);
   }
 
+  /** Layers whose popups a function makes; see {@link popupFor}. */
+  get popupFunctions(): readonly string[] {
+    return this.#alive().popups.layers;
+  }
+
   /** Adds a legend, made from the sheet. It follows restyling, visibility and zoom. */
   legend(options: LegendOptions = {}): Legend {
     const { legends } = this.#alive();

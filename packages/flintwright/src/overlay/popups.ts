@@ -58,6 +58,11 @@ export class Popups {
     }, signal);
   }
 
+  /** Layers whose popups the application makes. */
+  get layers(): readonly string[] {
+    return [...this.ofLayers.keys()];
+  }
+
   of(layer: string): LayerPopup | undefined {
     return this.ofLayers.get(layer);
   }

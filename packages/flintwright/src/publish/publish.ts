@@ -1,7 +1,8 @@
 // Room "publish": what is on the map as files: features in any format, a tile archive, or a whole map as one page.
-import { Fault, type GeoJsonFeature, type Sheet, type SheetData } from '@flintwright/core';
-import { addressesOf, publishedPage } from '@flintwright/core/publish';
+import { Fault, readSheet, type GeoJsonFeature, type Sheet, type SheetData, type SheetIcon } from '@flintwright/core';
+import { addressesOf, attributesUsed, base64, publishedPagePieces } from '@flintwright/core/publish';
 import { faultFrom } from '@flintwright/core/internal';
+import type { IconSource } from '../base/icons.js';
 import { fetchPart } from '../base/fetch-part.js';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
 import { inTextWorker } from '../base/text-worker.js';
@@ -28,6 +29,8 @@ export interface PageOptions {
   readonly title?: string;
   /** Archives that the map was given as files, by the names of their data entries; default none. */
   readonly files?: Readonly<Record<string, Blob>>;
+  /** Attributes that are published: those that the sheet uses, or all. Default `used`; `all` where a popup is made by a function. */
+  readonly attributes?: 'used' | 'all';
   /** Called before every request, to add a key or headers. */
   readonly request?: RequestHook;
   /** Ends the work. */
@@ -51,6 +54,7 @@ const tables = {
     library: 'text|object',
     title: 'text',
     files: 'object',
+    attributes: 'text',
     request: 'function',
     signal: 'signal',
   } satisfies OptionTable<PageOptions>,
@@ -124,43 +128,85 @@ export async function mapPage(map: FlintMap, options: PageOptions): Promise<File
   const found = new Map<string, Uint8Array>();
   const get = async (address: string, what: string) =>
     (await fetchBytes(new URL(address, location.href).href, { signal, what }, hook))!;
-  const data: Record<string, SheetData> = {};
+  const data = new Map<string, SheetData>();
   for (const [name, entry] of Object.entries(map.sheet.data ?? {})) {
-    // Features that came in place, or as a file, are taken as they are now, with all that was edited since.
-    const isHere = typeof (entry as { features?: unknown }).features === 'object';
-    data[name] = isHere ? ({ ...entry, features: await map.features(name) } as SheetData) : entry;
+    // Features that came in place, or as a file, are taken as they are now, in longitude and latitude, with all that was edited since.
+    const { crs: _, ...rest } = entry;
+    const isHere = typeof entry.features === 'object';
+    data.set(name, isHere ? ({ ...rest, features: await map.features(name) } as SheetData) : entry);
   }
   const { center, zoom, bearing, tilt } = map.view;
-  const sheet: Sheet = { ...map.sheet, data, view: { ...map.sheet.view, center, zoom, bearing, tilt } };
-  for (const { name, key, address } of addressesOf(sheet)) {
+  const icons: Record<string, string | SheetIcon> = {};
+  for (const [name, icon] of Object.entries(map.icons.sources)) icons[name] = await addressOfIcon(icon);
+  const whole = (): Sheet => ({
+    ...map.sheet,
+    data: Object.fromEntries(data),
+    ...(Object.keys(icons).length ? { icons } : {}),
+    view: { ...map.sheet.view, center, zoom, bearing, tilt },
+  });
+  for (const { name, key, address } of addressesOf(whole())) {
     if (Object.hasOwn(files, name)) found.set(address, new Uint8Array(await files[name].arrayBuffer()));
     // Addresses with places for numbers are refused when the page is made, with the place in the sheet.
     else if (!/\{/.test(address))
       found.set(
         address,
-        await plainBytes(key, address, await get(address, `the ${key === 'icon' ? 'icon' : 'data'} "${name}"`)),
+        await plainBytes(
+          key,
+          address,
+          await get(address, `the ${key === 'icon' ? 'icon' : 'data'} "${name}"`),
+          (read) => {
+            // What is read here comes in longitude and latitude.
+            const { crs, ...rest } = data.get(name)!;
+            data.set(name, rest as SheetData);
+            return read({ crs });
+          },
+        ),
       );
   }
   const library = new TextDecoder().decode(await get(String(options.library), 'the library'));
   const title = options.title ?? map.sheet.title ?? document.title;
   const language = document.documentElement.lang || 'en';
-  const page = await publishedPage({ title, sheet, files: found, library, language });
+  const sheet = whole();
+  const wanted = options.attributes ?? (map.popupFunctions.length ? 'all' : 'used');
+  if (wanted !== 'used' && wanted !== 'all')
+    throw new Fault('publish.attributes', `attributes is "${String(wanted)}"`, 'Write "used" or "all".');
+  const attributes = wanted === 'used' ? attributesUsed(readSheet(sheet)) : undefined;
+  const page: string[] = [];
+  for await (const piece of publishedPagePieces({ title, sheet, files: found, library, language, attributes }))
+    page.push(piece);
   const name = `${
     title
       .normalize('NFKD')
       .replace(/[^\w-]+/g, '-')
       .replace(/^-+|-+$/g, '') || 'map'
   }.html`;
-  return new File([page], name, { type: 'text/html' });
+  return new File(page, name, { type: 'text/html' });
 }
 
 /** Features as GeoJSON, whatever they came as; all else as it is. */
-async function plainBytes(key: string, address: string, bytes: Uint8Array): Promise<Uint8Array> {
+async function plainBytes(
+  key: string,
+  address: string,
+  bytes: Uint8Array,
+  reading: (read: (options: { crs: string | undefined }) => ReturnType<typeof readFile>) => ReturnType<typeof readFile>,
+): Promise<Uint8Array> {
   if (key !== 'features' || /^\s*\{/.test(new TextDecoder().decode(bytes.subarray(0, 64)))) return bytes;
   const name = address.replace(/[?#].*$/, '').replace(/^.*\//, '');
-  const { layers } = await readFile(new File([bytes as Uint8Array<ArrayBuffer>], name));
+  const file = new File([bytes as Uint8Array<ArrayBuffer>], name);
+  const { layers } = await reading(({ crs }) => readFile(file, crs === undefined ? {} : { crs }));
   const features = layers.flatMap((layer) => layer.features.features as readonly GeoJsonFeature[]);
   return new TextEncoder().encode(JSON.stringify({ type: 'FeatureCollection', features }));
+}
+
+/** An icon as a sheet has it: pictures that the application holds become data addresses. */
+async function addressOfIcon(icon: IconSource): Promise<string | SheetIcon> {
+  const full = typeof icon === 'object' && 'source' in icon ? icon : { source: icon };
+  const { source } = full;
+  if (typeof source === 'string') return icon as string | SheetIcon;
+  const canvas = new OffscreenCanvas(source.width, source.height);
+  canvas.getContext('2d')!.drawImage(source, 0, 0);
+  const bytes = new Uint8Array(await (await canvas.convertToBlob()).arrayBuffer());
+  return { ...full, source: `data:image/png;base64,${base64(bytes)}` };
 }
 
 /**

@@ -1,0 +1,58 @@
+import { compileText } from '../cql2/compile-text.js';
+import type { CompiledSheet } from '../sheet/compile.js';
+import type { SheetLayer } from '../sheet/types.js';
+
+/**
+ * Returns the attributes that a map needs, by the names of its data entries: all that filters, symbols, labels, popups, clusters, joins and ids
+ * name.
+ *
+ * @param compiled the sheet, as `readSheet` returns it
+ */
+export function attributesUsed({ sheet, layers }: CompiledSheet): ReadonlyMap<string, ReadonlySet<string>> {
+  const used = new Map(Object.keys(sheet.data ?? {}).map((name) => [name, new Set<string>()]));
+  const add = (data: string, names: readonly string[]) => names.forEach((name) => used.get(data)?.add(name));
+  for (const { data, properties, source } of layers) {
+    add(data, properties);
+    for (const text of popupExpressions(source)) add(data, compileText(text).properties);
+  }
+  for (const [name, { id, join, cluster }] of Object.entries(sheet.data ?? {})) {
+    if (id !== undefined) add(name, [id]);
+    if (join) add(name, join.match);
+    if (!cluster) continue;
+    if (cluster.share !== undefined) add(name, [cluster.share]);
+    for (const texts of [cluster.sum, cluster.min, cluster.max])
+      for (const text of Object.values(texts ?? {})) add(name, compileText(text).properties);
+  }
+  return used;
+}
+
+function popupExpressions({ popup }: SheetLayer): string[] {
+  if (!popup) return [];
+  const { title, text, image, lines = {} } = popup;
+  const values = Object.values(lines).flatMap((line) => (typeof line === 'string' ? [line] : [line.is, line.href]));
+  return [title, text, image, ...values].filter((one) => one !== undefined);
+}
+
+/** Attributes that were left out of published data. */
+export class LeftOut {
+  private readonly names = new Set<string>();
+
+  /** @param used attributes that are kept; all without it */
+  constructor(private readonly used: ReadonlySet<string> | undefined) {}
+
+  /** Whether an attribute is kept; notes one that is not. */
+  keeps(name: string): boolean {
+    if (!this.used || this.used.has(name)) return true;
+    this.names.add(name);
+    return false;
+  }
+
+  /** The attributes of a feature or row that are kept. */
+  kept(properties: Readonly<Record<string, unknown>>): Record<string, unknown> {
+    return Object.fromEntries(Object.entries(properties).filter(([name]) => this.keeps(name)));
+  }
+
+  get list(): readonly string[] {
+    return [...this.names];
+  }
+}
