@@ -18,7 +18,7 @@ const feature = (name: string, x: number, id?: number) => ({
 
 beforeEach(() => {
   folder = mkdtempSync(join(tmpdir(), 'flintwright-'));
-  const features = [feature('One', 1), feature('Two', 2, 7), feature('Three', 3)];
+  const features = [feature('One', 1, 1), feature('Two', 2, 7), feature('Three', 3, 3)];
   writeFileSync(file(), JSON.stringify({ type: 'FeatureCollection', title: 'Buoys', features }));
 });
 afterEach(async () => {

@@ -149,7 +149,7 @@ describe('a server over a folder', () => {
       const { size } = statSync(join(demo, 'reach.pmtiles'));
       expect([beyond.statusCode, beyond.headers['content-range']]).toEqual([416, `bytes */${size}`]);
       for (const host of ['a.test/<script>', 'a b', '"'])
-        expect((await get({ host }, '/tiles/reach.json')).statusCode).toBe(400);
+        expect((await get({ host }, '/tiles/reach.json')).statusCode).toBe(421);
       expect((await get({ host: '[::1]:80' }, '/tiles/reach.json')).json()).toMatchObject({
         tiles: ['http://[::1]:80/tiles/reach/{z}/{x}/{y}'],
       });

@@ -2,6 +2,7 @@ import { Fault } from '@flintwright/core';
 import { Gazetteer, type Candidate } from '@flintwright/core/places';
 import type { FastifyInstance, FastifyReply } from 'fastify';
 import { readFile } from 'node:fs/promises';
+import { single } from './query.js';
 
 /** How the search service behaves, so that an application can be tried against one that is busy, slow or broken. */
 export interface PlaceServiceOptions {
@@ -12,6 +13,9 @@ export interface PlaceServiceOptions {
   /** Every how many requests one fails with 503; default never. */
   readonly failEvery?: number | undefined;
 }
+
+/** Characters of a parameter that are read. */
+const longest = 200;
 
 interface Query {
   readonly q?: string;
@@ -71,12 +75,24 @@ export function servePlaces(
       return reply.code(503).header('Retry-After', 1).send({ message: 'switched on to fail' });
     if (delay) await new Promise((done) => setTimeout(done, delay));
   });
+  /** Refuses parameters that are given several times, or are longer than a place is named. */
+  const refused = (query: Readonly<Record<string, unknown>>): string | undefined => {
+    for (const [key, value] of Object.entries(query)) {
+      const one = single(value);
+      if (one === null) return `${key} is given several times; give it once`;
+      if (one !== undefined && one.length > longest)
+        return `${key} has ${one.length} characters; at most ${longest} are read`;
+    }
+    return undefined;
+  };
   const answer = async (
     reply: FastifyReply,
     name: string,
     search: (gazetteer: Gazetteer) => Promise<readonly Candidate[]>,
     query: Query,
   ): Promise<unknown> => {
+    const message = refused(query as Readonly<Record<string, unknown>>);
+    if (message) return reply.code(400).send({ message });
     const gazetteer = await open(name);
     if (!gazetteer) return reply.code(404).send({ message: `there is no gazetteer ${name}.gazetteer` });
     try {
@@ -86,7 +102,7 @@ export function servePlaces(
       throw error;
     }
   };
-  const number = (text: string | undefined) => (text === undefined || text.trim() === '' ? NaN : Number(text));
+  const number = (text: string | undefined) => (typeof text !== 'string' || text.trim() === '' ? NaN : Number(text));
   const most = ({ limit }: Query) => Math.min(50, Math.max(1, number(limit) || 10));
   server.get<{ Params: { name: string }; Querystring: Query }>('/places/:name', async ({ params, query }, reply) => {
     const { q = '', lon, lat, lang } = query;

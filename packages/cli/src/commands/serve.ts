@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, realpathSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, realpathSync, rmSync, statSync } from 'node:fs';
 import { join, posix, relative, resolve, sep } from 'node:path';
 import { Fault } from '@flintwright/core';
 import { fileFormats } from '@flintwright/core/files';
@@ -20,6 +20,7 @@ interface ServeOptions {
   readonly failEvery?: string;
   readonly acceptEdits?: boolean;
   readonly allowOrigin?: readonly string[];
+  readonly allowHost?: readonly string[];
 }
 
 export function serveCommand(out: Terminal, done: Done): Command {
@@ -28,10 +29,13 @@ export function serveCommand(out: Terminal, done: Done): Command {
     .argument('[folder]', 'the folder', '.')
     .option('--port <number>', 'port; 0 takes any free one', '5170')
     .option('--host <name>', 'host to listen on', 'localhost')
-    .option('--key-from <variable>', 'give tiles only to those who send the key that an environment variable holds')
+    .option(
+      '--key-from <variable>',
+      'give tiles and all data only to those who send the key that an environment variable holds',
+    )
     .option('--per-minute <count>', 'searches that are answered a minute; those beyond are asked to wait')
     .option('--delay <milliseconds>', 'keep every answer to a search back, to try a slow service')
-    .option('--fail-every <count>', 'let every so manieth search fail, to try a service that is down now and then')
+    .option('--fail-every <count>', 'make every Nth search fail, to try a service that is down now and then')
     .option(
       '--accept-edits',
       'let features be added, changed and deleted in the GeoJSON files (OGC API Features, Part 4)',
@@ -40,6 +44,11 @@ export function serveCommand(out: Terminal, done: Done): Command {
       '--allow-origin <origin>',
       'let only pages of this host read tiles and data, such as https://maps.example; may stand several times',
       (origin: string, before: readonly string[] = []) => [...before, origin],
+    )
+    .option(
+      '--allow-host <name>',
+      'answer requests for this host name too, such as maps.example; may be given several times',
+      (name: string, before: readonly string[] = []) => [...before, name],
     )
     .option('--log', 'write every request to standard error')
     .action(async (folder: string, options: ServeOptions) => done(await serve(folder, options, out)));
@@ -63,13 +72,21 @@ async function serve(folder: string, options: ServeOptions, out: Terminal): Prom
       `the environment variable ${keyFrom} holds no key`,
       `Set it before, as in ${keyFrom}=… flintwright serve, so that the key stays out of files and of the list of processes.`,
     );
+  const isLocal = isLoopback(host) || host === 'localhost';
+  if (acceptEdits && !isLocal && !key && !options.allowHost?.length)
+    throw new CallFault(
+      'serve.edits',
+      `--accept-edits on ${host} would let every page that somebody opens write here`,
+      'Add --key-from with a key, or name the hosts of this server with --allow-host.',
+    );
+  const hosts = [...(options.allowHost ?? []), ...(isLocal || options.allowHost ? [host] : [])];
   const places = {
     perMinute: countOf('--per-minute', options.perMinute),
     delay: countOf('--delay', options.delay),
     failEvery: countOf('--fail-every', options.failEvery),
   };
   const server = await serveFolder(folder, {
-    ...{ log: log ?? false, places, edits: acceptEdits, allowOrigins: options.allowOrigin?.map(originOf) },
+    ...{ log: log ?? false, places, edits: acceptEdits, allowOrigins: options.allowOrigin?.map(originOf), hosts },
     ...(key ? { key } : {}),
   });
   let address: string;
@@ -99,7 +116,10 @@ async function serve(folder: string, options: ServeOptions, out: Terminal): Prom
     ),
   );
   if (acceptEdits) out.say(paint.dim('  features may be added, changed and deleted'));
-  if (key) out.say(paint.dim(`  tiles, searches and features want the key as "Authorization: Bearer …" or "?key=…"`));
+  if (key)
+    out.say(
+      paint.dim(`  tiles, searches, features and data files need the key as "Authorization: Bearer …" or "?key=…"`),
+    );
   out.say(paint.dim('  Ctrl+C ends it'));
   await new Promise<void>((ended) => {
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void server.close().then(ended));
@@ -123,29 +143,81 @@ function countOf(option: string, text: string | undefined): number | undefined {
   return Number(text);
 }
 
-/** Files of an ending below a folder, by their names without it. Folders that hold modules or begin with a dot are passed over. */
-function filesIn(folder: string, ending: string, found = new Map<string, string>()): Map<string, string> {
-  for (const entry of readdirSync(folder, { withFileTypes: true })) {
-    const path = join(folder, entry.name);
-    if (entry.isDirectory() && entry.name !== 'node_modules' && !entry.name.startsWith('.'))
-      filesIn(path, ending, found);
-    else if (entry.name.toLowerCase().endsWith(`.${ending}`)) {
-      const name = entry.name.slice(0, -ending.length - 1);
-      if (!found.has(name)) found.set(name, path);
+/**
+ * Files of an ending below a folder, by their names without it. Folders that hold modules, what is hidden, and links that lead out of the
+ * folder are passed over.
+ */
+function filesIn(folder: string, ending: string): Map<string, string> {
+  const found = new Map<string, string>();
+  const root = realpathSync(folder);
+  const visit = (path: string) => {
+    for (const entry of readdirSync(path, { withFileTypes: true })) {
+      if (entry.name === 'node_modules' || entry.name.startsWith('.')) continue;
+      const own = join(path, entry.name);
+      const isWanted = entry.name.toLowerCase().endsWith(`.${ending}`);
+      if (entry.isDirectory()) visit(own);
+      else if (isWanted && isInside(root, own) && statSync(own).isFile()) {
+        const name = entry.name.slice(0, -ending.length - 1);
+        if (!found.has(name)) found.set(name, own);
+      }
     }
-  }
+  };
+  visit(folder);
   return found;
 }
+
+/** Whether a path leads to a file in a folder, links followed. */
+function isInside(root: string, path: string): boolean {
+  try {
+    const real = realpathSync(path);
+    return real === root || real.startsWith(root + sep);
+  } catch (error) {
+    // A link that leads nowhere.
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT') return false;
+    throw error;
+  }
+}
+
+/** The name of a file that is being written; see `writeWhole`. */
+const partial = /\.(\d+)-[\da-f]{8}\.part$/;
+
+/** Removes files that a process left half written, if it is gone. */
+function removePartial(folder: string): void {
+  for (const entry of readdirSync(folder, { withFileTypes: true })) {
+    const path = join(folder, entry.name);
+    if (entry.isDirectory() && entry.name !== 'node_modules' && !entry.name.startsWith('.')) removePartial(path);
+    const writer = entry.isFile() ? partial.exec(entry.name)?.[1] : undefined;
+    if (writer !== undefined && !isRunning(Number(writer))) rmSync(path, { force: true });
+  }
+}
+
+function isRunning(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'EPERM';
+  }
+}
+
+const isLoopback = (address: string): boolean =>
+  /^(127\.\d+\.\d+\.\d+|::1|\[::1\]|::ffff:127\.\d+\.\d+\.\d+)$/.test(address);
+
+/** The host of a request without its port, in lower case. */
+const hostName = (host: string | undefined): string =>
+  (host ?? '').replace(/:\d+$/, '').replace(/\.$/, '').toLowerCase();
 
 export interface FolderOptions {
   /** Whether every request is written to standard error; default false. Keys are left out. */
   readonly log?: boolean;
-  /** Whether archives and gazetteers may be fetched as files without the key; default false, as they hold all that it guards. */
+  /** Whether data files may be fetched without the key; default false, as they hold all that it guards. */
   readonly openFiles?: boolean;
   /** Hosts whose pages may read what a map is made of, as `https://maps.example`; default those of any. */
   readonly allowOrigins?: readonly string[] | undefined;
   /** Whether features of the GeoJSON files may be added, changed and deleted; default false. */
   readonly edits?: boolean;
+  /** Host names that requests may name beside `localhost`, `127.0.0.1` and `[::1]`, against DNS rebinding. Default any on addresses that other machines reach, and none on loopback. */
+  readonly hosts?: readonly string[];
   /** How searches in gazetteers are answered. */
   readonly places?: PlaceServiceOptions;
   /** A key without which no tile is given, and no search answered; sent as `Authorization: Bearer KEY` or as `?key=KEY`. */
@@ -163,13 +235,19 @@ function pathOf(url: string): string | undefined {
   }
 }
 
-/** Whether a path leads to a file that begins with a dot, or by a link out of the folder. */
+/** Whether a path leads to a file that begins with a dot or is half written, or by a link out of the folder. */
 function isHidden(root: string, path: string): boolean {
   if (path.split('/').some((step) => step.startsWith('.') && step !== '.well-known')) return true;
+  if (partial.test(path)) return true;
   const file = join(root, path);
-  if (!existsSync(file)) return false;
-  const real = realpathSync(file);
-  return real !== root && !real.startsWith(root + sep);
+  return existsSync(file) && !isInside(root, file);
+}
+
+/** What is sent without the key: pages, scripts, styles and fonts, and folders, which are pages. */
+function isPageFile(root: string, path: string): boolean {
+  if (/\.(html?|m?js|css|woff2?|ttf|otf|ico)$/i.test(path)) return true;
+  const file = join(root, path);
+  return existsSync(file) && statSync(file).isDirectory();
 }
 
 /** What a map on another host's page is made of: what is worked out, and files of data, sheets, pictures and fonts. */
@@ -188,6 +266,12 @@ const isShared = (path: string) => shared.test(path);
 function stampOf(path: string): string {
   const { ino, size, mtimeMs } = statSync(path);
   return `${ino} ${size} ${mtimeMs}`;
+}
+
+/** Whether a file could not be written because the disk, or what this process may write, is full. */
+function isFull(error: unknown): boolean {
+  const { code, cause } = error as { code?: string; cause?: unknown };
+  return ['ENOSPC', 'EDQUOT', 'EFBIG'].includes(code ?? '') || (cause instanceof Error && isFull(cause));
 }
 
 /** Compares without telling by its time how much of a key was right. */
@@ -218,6 +302,8 @@ export async function serveFolder(
   const allowOrigins = given.allowOrigins ? [...given.allowOrigins] : '*';
   const server = fastify({
     requestTimeout: 30_000,
+    // Node looks for slow senders only every 30 s by itself.
+    http: { headersTimeout: 10_000, requestTimeout: 30_000, connectionsCheckingInterval: 1000 },
     bodyLimit: 8 * 2 ** 20,
     logger: log
       ? {
@@ -232,9 +318,15 @@ export async function serveFolder(
         }
       : false,
   });
-  // Whoever sends a request a byte at a time does not hold a place for ever.
-  server.server.headersTimeout = 10_000;
   const root = realpathSync(folder);
+  removePartial(root);
+  const hosts = new Set(['localhost', '127.0.0.1', '[::1]', ...(given.hosts ?? []).map((name) => hostName(name))]);
+  server.addHook('onRequest', async ({ headers, socket }, reply) => {
+    // A name that leads here may be anybody's; a page of that name could otherwise read and write (DNS rebinding).
+    const isChecked = (given.hosts?.length ?? 0) > 0 || isLoopback(socket.localAddress ?? '127.0.0.1');
+    if (isChecked && !hosts.has(hostName(headers.host)))
+      await reply.code(421).send({ message: 'this server does not answer for that host; name it with --allow-host' });
+  });
   server.addHook('onRequest', async ({ url, method }, reply) => {
     const path = pathOf(url);
     if (path === undefined) return reply.code(400).send({ message: 'the path of the address cannot be read' });
@@ -252,10 +344,9 @@ export async function serveFolder(
   });
   if (key !== undefined)
     server.addHook('onRequest', async ({ url, headers, method, query }, reply) => {
-      // What is decided on is the path as it is served, however it was spelt; the archives themselves hold all the tiles.
+      // What is decided on is the path as it is served, however it was written.
       const path = pathOf(url) ?? '';
-      const isArchive = /\.(pmtiles|mbtiles|gazetteer)$/i.test(path);
-      const guarded = /^\/(tiles|places|features)(\/|$)/i.test(path) || (isArchive && !openFiles);
+      const guarded = /^\/(tiles|places|features)(\/|$)/i.test(path) || (!openFiles && !isPageFile(root, path));
       if (!guarded || method === 'OPTIONS') return;
       const bearer = /^Bearer (.+)$/.exec(headers.authorization ?? '')?.[1];
       const sent = bearer ?? (query as { key?: unknown }).key;
@@ -274,6 +365,10 @@ export async function serveFolder(
     done(null, payload);
   });
   server.setErrorHandler(async (error, _request, reply) => {
+    if (isFull(error)) return reply.code(507).send({ message: 'there is no room left to write; nothing was changed' });
+    // Paths of this machine are nobody else's business.
+    if (error instanceof Fault && error.code.startsWith('file.'))
+      return reply.code(500).send({ code: error.code, message: 'a file of the server cannot be read or written' });
     if (error instanceof Fault) return reply.code(500).send({ ...error.toJSON() });
     const { statusCode = 500, message } = error as Error & { statusCode?: number };
     return reply.code(statusCode).send({ message });
