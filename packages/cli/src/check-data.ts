@@ -137,7 +137,7 @@ async function checkFeatures(
 ): Promise<void> {
   const path = here(data.features);
   if (!path) return;
-  let block: FeatureBlock = await readFeatures(path, name, plan ? 'plan' : 'lonlat', data.crs);
+  let block: FeatureBlock = await readFeatures(path, name, plan ? 'plan' : 'lonlat', data);
   const { join } = data;
   if (join) {
     const table = here(join.table);

@@ -1,6 +1,6 @@
 import { open, readdir, readFile, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { Fault, gunzip, isGzip, type ByteSource, type Crs, type FeatureBlock } from '@flintwright/core';
+import { Fault, gunzip, isGzip, type ByteSource, type Crs, type FeatureBlock, type SheetData } from '@flintwright/core';
 import {
   blockOfLayers,
   crsByCode,
@@ -130,11 +130,11 @@ export async function readFeatures(
   path: string,
   name: string = layerName(path),
   space: 'lonlat' | 'plan' = 'lonlat',
-  crs?: string,
+  { crs, x, y }: Pick<SheetData, 'crs' | 'x' | 'y'> = {},
 ): Promise<FeatureBlock> {
   if (space === 'lonlat') {
     const stated = crs === undefined ? undefined : await crsByCode(crs);
-    return blockOfLayers((await readFeaturesFile(path, { crs: stated })).layers, name);
+    return blockOfLayers((await readFeaturesFile(path, { crs: stated, x, y })).layers, name);
   }
   const text = await readText(path);
   try {

@@ -14,7 +14,10 @@ import { randomFrom } from './sample-random.ts';
 
 const encode = (text: string) => new TextEncoder().encode(text);
 const read = (name: string, content: string | Uint8Array, siblings = {}, options = {}) =>
-  readFeatureFile({ name, bytes: typeof content === 'string' ? encode(content) : content, siblings }, options);
+  readFeatureFile(
+    { name, bytes: typeof content === 'string' ? encode(content) : content, siblings },
+    { strict: true, ...options },
+  );
 
 const ring = [
   [-31.2, 44.6],

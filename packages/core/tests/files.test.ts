@@ -329,7 +329,7 @@ describe('what others write', () => {
       (c) => c.charCodeAt(0),
     );
     const file = await read('pegel.csv', cp1252);
-    expect(codes(file)).toEqual(['mended.encoding 1', 'mended.long-row 1', 'doubtful.no-place 1']);
+    expect(codes(file)).toEqual(['mended.encoding 1', 'mended.long-row 1', 'doubtful.rows 1']);
     const known = await read('pegel.csv', new TextDecoder('windows-1252').decode(cp1252).replace('Breite', 'Latitude'));
     expect(
       known.layers[0].features.map(({ geometry, properties }) => [

@@ -1,3 +1,4 @@
+import { readingOf, type ReadingOptions } from './reading.js';
 import { Fault, getCrs, readGeoJson, type AxisOrder, type Crs } from '@flintwright/core';
 import {
   assertField,
@@ -20,7 +21,7 @@ import { withAxes } from './axes.js';
 import { convertParts, type Converted, type PartSteps } from './convert-parts.js';
 import { compileFilter } from './filter.js';
 
-export interface FeatureOptions {
+export interface FeatureOptions extends ReadingOptions {
   readonly o: string;
   readonly from?: string;
   readonly to?: string;
@@ -91,9 +92,9 @@ async function converted(files: readonly string[], options: FeatureOptions, call
   const whole = options.join !== undefined || options.simplify !== undefined;
   const [file] = files;
   if (files.length > 1 || whole || !partWritten.includes(formatToWrite(target).name))
-    return convertWhole(await readAll(files, steps, out), options, call);
+    return convertWhole(await readAll(files, options, call), options, call);
   out.progress(`reading ${file}`);
-  const parts = featureParts(file, { crs: steps.from });
+  const parts = featureParts(file, readingOf(options, steps.from));
   const begun: FeatureFile[] = [];
   for (let part = await parts.next(); !part.done && begun.push(part.value) < 2;) part = await parts.next();
   // What came in one part is in memory already.
@@ -108,15 +109,19 @@ async function converted(files: readonly string[], options: FeatureOptions, call
   } catch (error) {
     // A file can be read again from its beginning, standard input cannot.
     if (!(error instanceof Fault) || error.code !== 'file.unsteady' || file === '-' || options.o === '-') throw error;
-    return convertWhole(await readAll(files, steps, out), options, call);
+    return convertWhole(await readAll(files, options, call), options, call);
   }
 }
 
-async function readAll(files: readonly string[], { from }: Steps, out: Terminal): Promise<FeatureFile[]> {
+async function readAll(
+  files: readonly string[],
+  options: FeatureOptions,
+  { steps, out }: Call,
+): Promise<FeatureFile[]> {
   const read: FeatureFile[] = [];
   for (const file of files) {
     out.progress(`reading ${file}`);
-    read.push(await readFeaturesFile(file, { crs: from }));
+    read.push(await readFeaturesFile(file, readingOf(options, steps.from)));
   }
   out.progress('');
   return read;

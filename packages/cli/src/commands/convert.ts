@@ -1,3 +1,4 @@
+import { withReadingOptions } from './reading.js';
 import { Command } from 'commander';
 import { CallFault, type Done, type Terminal } from '../terminal.js';
 import { convertFeatures, type FeatureOptions } from './convert-features.js';
@@ -10,7 +11,7 @@ interface ConvertOptions extends FeatureOptions {
 const repeated = (value: string, before: readonly string[] = []) => [...before, value];
 
 export function convertCommand(out: Terminal, done: Done): Command {
-  return new Command('convert')
+  return withReadingOptions(new Command('convert'))
     .description('Turn features into another format or coordinate system, or a style into another form')
     .argument('<files...>', 'files of features in any format, or - for standard input; or a .sheet.json, .sld or .xml')
     .requiredOption('-o <file>', 'where to write; the ending says the format, - is standard output')

@@ -1,3 +1,4 @@
+import { readingOf } from './reading.js';
 import { type Crs, type FeatureBlock, readGeoJson } from '@flintwright/core';
 import { findSystems, inLonLat, type FeatureFile, type FileLayer } from '@flintwright/core/files';
 import { crsNamed, readFeaturesFile, warningText } from '../input.js';
@@ -27,7 +28,7 @@ export async function inspectFeatures(
   out: Terminal,
 ): Promise<number> {
   const crs: Crs | undefined = options.from === undefined ? undefined : await crsNamed(options.from);
-  const read = await readFeaturesFile(file, { crs });
+  const read = await readFeaturesFile(file, readingOf(options, crs));
   const blocks = read.layers.map(blockOf);
   const layers = blocks.map((block, i): FileLayerReport => ({
     ...reportOf(block),

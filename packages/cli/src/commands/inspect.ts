@@ -1,3 +1,4 @@
+import { withReadingOptions } from './reading.js';
 import {
   Archive,
   compressionNames,
@@ -19,7 +20,7 @@ import { sayFilter } from './filter.js';
 import { bytesText, CallFault, degrees, paint, table, type Done, type Terminal } from '../terminal.js';
 
 export function inspectCommand(out: Terminal, done: Done): Command {
-  return new Command('inspect')
+  return withReadingOptions(new Command('inspect'))
     .description('Say what is in a file of features in any format, a tile archive or a tile')
     .argument('[file]', 'features in any format that is read, a .pmtiles archive, a .mvt or .pbf tile')
     .option('--crs <text>', 'search the register of coordinate systems by name, place or code instead')

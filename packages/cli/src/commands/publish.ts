@@ -179,11 +179,8 @@ class FilesOfSheet {
   adopt(sheet: Sheet): Sheet {
     this.sheet = sheet;
     const data = Object.entries(sheet.data ?? {}).map(([name, entry]) => {
-      const { crs, ...rest } = entry;
-      return [
-        name,
-        crs !== undefined && typeof entry.features === 'string' && this.isRewritten ? rest : entry,
-      ] as const;
+      const { crs: _crs, x: _x, y: _y, ...rest } = entry;
+      return [name, typeof entry.features === 'string' && this.isRewritten ? rest : entry] as const;
     });
     return sheet.data ? ({ ...sheet, data: Object.fromEntries(data) } as Sheet) : sheet;
   }
@@ -225,11 +222,11 @@ class FilesOfSheet {
   private async *features(name: string, file: string): AsyncGenerator<Uint8Array> {
     const used = this.attributes?.get(name);
     const plan = this.sheet.view?.surface === 'plan';
-    const { crs } = this.sheet.data![name];
+    const { crs, x, y } = this.sheet.data![name];
     const stated = crs === undefined ? undefined : await crsByCode(crs);
     const writer = new PartWriter('page.geojson');
     const seen = new Set<string>();
-    for await (const part of featureParts(file, { crs: stated })) {
+    for await (const part of featureParts(file, { crs: stated, x, y })) {
       this.warnings.push(...part.warnings);
       for (const layer of part.layers) {
         for (const field of fieldNames([layer])) seen.add(field);

@@ -1,9 +1,10 @@
+import type { ReadingOptions } from './reading.js';
 import { boundsOfAll, kindNames, valueAt, type FeatureBlock } from '@flintwright/core';
 import { hiddenMark } from '@flintwright/core/internal';
 import { degrees, paint, table, type Terminal } from '../terminal.js';
 import { compileFilter, tryFilter, type FilterReport } from './filter.js';
 
-export interface InspectOptions {
+export interface InspectOptions extends ReadingOptions {
   readonly crs?: string;
   readonly from?: string;
   readonly json?: boolean;

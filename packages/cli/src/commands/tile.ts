@@ -14,10 +14,11 @@ import {
 import { Command } from 'commander';
 import { blockOfLayers } from '@flintwright/core/files';
 import { crsNamed, layerName, readFeaturesFile, warningText } from '../input.js';
+import { readingOf, withReadingOptions, type ReadingOptions } from './reading.js';
 import { writeWhole } from '../output.js';
 import { bytesText, CallFault, degrees, explain, paint, table, type Done, type Terminal } from '../terminal.js';
 
-export interface TileOptions {
+export interface TileOptions extends ReadingOptions {
   readonly output: string;
   readonly from?: string;
   readonly layer?: string;
@@ -28,7 +29,7 @@ export interface TileOptions {
 }
 
 export function tileCommand(out: Terminal, done: Done): Command {
-  return new Command('tile')
+  return withReadingOptions(new Command('tile'))
     .description('Cut features into a tile archive, one layer a file or a layer of it')
     .argument('<files...>', 'features in any format that is read, packed with gzip or not')
     .requiredOption('-o, --output <file>', 'the archive to write, .pmtiles')
@@ -54,7 +55,7 @@ async function tile(files: readonly string[], options: TileOptions, out: Termina
   const blocks: FeatureBlock[] = [];
   for (const file of files) {
     out.progress(`reading ${file}`);
-    const { layers: read, warnings } = await readFeaturesFile(file, { crs: from });
+    const { layers: read, warnings } = await readFeaturesFile(file, readingOf(options, from));
     for (const warning of warnings) out.warn(explain(warningText(warning), 'warning'));
     for (const layer of read) {
       const name = options.layer ?? (read.length > 1 ? layer.name : layerName(file));

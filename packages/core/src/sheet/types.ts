@@ -38,7 +38,19 @@ export interface Sheet {
 
 /** Tiles of vectors: an archive, a TileJSON document, or an address with places for numbers. */
 export interface SheetTiles extends Without<
-  'features' | 'images' | 'bounds' | 'corners' | 'wms' | 'pixels' | 'join' | 'cluster' | 'refresh' | 'crs' | 'edges'
+  | 'features'
+  | 'images'
+  | 'bounds'
+  | 'corners'
+  | 'wms'
+  | 'pixels'
+  | 'join'
+  | 'cluster'
+  | 'refresh'
+  | 'crs'
+  | 'edges'
+  | 'x'
+  | 'y'
 > {
   /** Address of a tile archive, of a TileJSON document, or with {z}/{x}/{y}. */
   readonly tiles: string;
@@ -64,6 +76,10 @@ export interface SheetFeatures extends Without<
   readonly crs?: string;
   /** The line between two vertices of features: a straight line in longitude and latitude (the default, RFC 7946), or the shortest way over the sphere. */
   readonly edges?: 'straight' | 'great-circle';
+  /** Column of a table that holds the longitude or easting; default the one whose name says so. */
+  readonly x?: string;
+  /** Column of a table that holds the latitude or northing; default the one whose name says so. */
+  readonly y?: string;
   /** A table joined to the features. */
   readonly join?: SheetJoin;
   /** Points that come together where it gets crowded; for layers with a mark. */
@@ -79,7 +95,9 @@ export interface SheetFeatures extends Without<
 }
 
 /** Tiles of pictures. */
-export interface SheetImages extends Without<'tiles' | 'features' | 'join' | 'cluster' | 'refresh' | 'edges' | 'id'> {
+export interface SheetImages extends Without<
+  'tiles' | 'features' | 'join' | 'cluster' | 'refresh' | 'edges' | 'id' | 'x' | 'y'
+> {
   /** Address of picture tiles, with {z}/{x}/{y}; with `bounds` or `corners`, of one picture; with `wms`, of a Web Map Service. */
   readonly images: string;
   /** Pixels across a picture tile; default 256. */

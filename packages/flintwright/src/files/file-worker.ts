@@ -36,11 +36,11 @@ provideSqlite(async () => {
 });
 
 /** The worker that reads one file. */
-async function read({ name, bytes, siblings, crs, block: wanted }: ReadRequest): Promise<void> {
+async function read({ name, bytes, siblings, crs, x, y, block: wanted }: ReadRequest): Promise<void> {
   try {
     const system = crs === undefined ? undefined : await crsByCode(crs);
     const progress = (share: number) => scope.postMessage({ progress: share });
-    const file = await readFeatureFile({ name, bytes, siblings }, { crs: system, progress });
+    const file = await readFeatureFile({ name, bytes, siblings }, { crs: system, progress, x, y });
     const { format, warnings } = file;
     if (wanted) {
       const block = blockOfLayers(file.layers, wanted.name, wanted.id);

@@ -10,6 +10,9 @@ export interface ReadRequest {
   readonly siblings: Readonly<Record<string, Uint8Array>>;
   /** Coordinate system, as a code or a description; default the file's own. */
   readonly crs: string | undefined;
+  /** Columns of a table that hold x and y; default those whose names say so. */
+  readonly x?: string | undefined;
+  readonly y?: string | undefined;
   /** For features that a map draws: the name of their data entry, and the attribute that is their id. */
   readonly block?: { readonly name: string; readonly id: string | undefined } | undefined;
 }

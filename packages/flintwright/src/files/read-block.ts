@@ -10,7 +10,7 @@ import { readInWorker } from './read-in-worker.js';
  * @param tell takes a fault that lists what was mended or looks wrong
  */
 export async function readBlock(
-  request: Pick<ReadRequest, 'name' | 'bytes' | 'crs'> & Required<Pick<ReadRequest, 'block'>>,
+  request: Pick<ReadRequest, 'name' | 'bytes' | 'crs' | 'x' | 'y'> & Required<Pick<ReadRequest, 'block'>>,
   signal: AbortSignal,
   tell: (fault: Fault) => void,
 ): Promise<FeatureBlock> {

@@ -40,7 +40,8 @@ export async function openFeatures(
     // Plans are small, and looked at from close by.
     const zooms: readonly [number, number] = options.plan ? [0, 22] : whole;
     const file = fetched && isFile(fetched) ? fetched : undefined;
-    const plain = file && (options.plan || isPlain(file.pieces));
+    const stated = data.x !== undefined || data.y !== undefined;
+    const plain = file && (options.plan || (!stated && isPlain(file.pieces)));
     const block = file && !plain ? await blockOfFile(file, options) : undefined;
     const request: Omit<FeaturesRequest, 'pieces'> = {
       data: name,
@@ -132,11 +133,11 @@ const mayMend = (error: unknown): boolean =>
 /** The features of a file in any format as a block; what was mended is told. */
 async function blockOfFile(
   { name: fileName, pieces }: FeatureFile,
-  { name, data: { id, crs }, signal, tools }: OpenOptions,
+  { name, data: { id, crs, x, y }, signal, tools }: OpenOptions,
 ): Promise<FeatureBlock> {
   const { readBlock } = await fetchPart(() => import('../files/read-block.js'));
   const bytes = asOne(pieces);
-  return readBlock({ name: fileName, bytes, crs, block: { name, id } }, signal, (fault) =>
+  return readBlock({ name: fileName, bytes, crs, x, y, block: { name, id } }, signal, (fault) =>
     tools.context.reportLater(fault),
   );
 }

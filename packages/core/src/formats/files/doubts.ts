@@ -7,43 +7,62 @@ interface Spread {
   count: number;
   low: [number, number];
   high: [number, number];
-  /** Positions whose second number is no latitude. */
+  /** Positions whose second number is not a latitude. */
   steep: number;
+  /** Features with such a position, and features with a geometry. */
+  steepFeatures: number[];
+  placed: number;
   noughts: number[];
 }
 
 function spreadOf(features: readonly FileFeature[]): Spread {
-  const spread: Spread = { count: 0, low: [Infinity, Infinity], high: [-Infinity, -Infinity], steep: 0, noughts: [] };
+  const spread: Spread = {
+    count: 0,
+    low: [Infinity, Infinity],
+    high: [-Infinity, -Infinity],
+    steep: 0,
+    steepFeatures: [],
+    placed: 0,
+    noughts: [],
+  };
   features.forEach(({ geometry }, i) => {
-    let nought = false;
+    let [nought, steep] = [false, false];
+    if (geometry) spread.placed++;
     eachPosition(geometry, ([x, y]) => {
       spread.count++;
       spread.low = [Math.min(spread.low[0], x), Math.min(spread.low[1], y)];
       spread.high = [Math.max(spread.high[0], x), Math.max(spread.high[1], y)];
-      if (Math.abs(y) > 90) spread.steep++;
+      if (Math.abs(y) > 90) {
+        spread.steep++;
+        steep = true;
+      }
       if (x === 0 && y === 0 && geometry?.type === 'Point') nought = true;
     });
     if (nought) spread.noughts.push(i);
+    if (steep) spread.steepFeatures.push(i);
   });
   return spread;
 }
 
-/** Features whose place lies so far from the middle of the others that they look misplaced. */
-function strayOf(features: readonly FileFeature[]): number | undefined {
+/** How many times the median distance from the median position counts as far. */
+const farTimes = 20;
+/** Features of which no median is taken. */
+const few = 10;
+
+/** Features that lie farther from the median position than twenty times the median distance from it. */
+function strayOf(features: readonly FileFeature[]): number[] {
   const firsts: [number, number, number][] = [];
   features.forEach(({ geometry }, i) => {
     let first: [number, number, number] | undefined;
     eachPosition(geometry, ([x, y]) => (first ??= [i, x, y]));
     if (first) firsts.push(first);
   });
-  if (firsts.length < 10) return undefined;
-  const middle = (values: number[]) => values.sort((a, b) => a - b)[values.length >> 1];
-  const [cx, cy] = [middle(firsts.map(([, x]) => x)), middle(firsts.map(([, , y]) => y))];
+  if (firsts.length < few) return [];
+  const median = (values: number[]) => values.sort((a, b) => a - b)[values.length >> 1];
+  const [cx, cy] = [median(firsts.map(([, x]) => x)), median(firsts.map(([, , y]) => y))];
   const away = firsts.map(([i, x, y]) => [i, Math.hypot(x - cx, y - cy)] as const);
-  const ranked = away.toSorted((a, b) => b[1] - a[1]);
-  // The 99 in a hundred nearest say how wide the data is.
-  const rest = ranked[Math.max(1, Math.floor(ranked.length / 100))][1];
-  return ranked[0][1] > 20 * rest && rest > 0 ? ranked[0][0] : undefined;
+  const middle = median(away.map(([, distance]) => distance));
+  return middle > 0 ? away.filter(([, distance]) => distance > farTimes * middle).map(([i]) => i) : [];
 }
 
 /** Whether a line or a border goes more than half round the world between two of its places, without being one that goes all round it. */
@@ -86,11 +105,11 @@ export function withDoubts(
   warnings: WarningList,
   before = 0,
 ): FileLayer {
-  const featureName = (i: number) => `feature ${i + 1 + before}`;
+  const featureName = layer.placeOf ?? ((i: number) => `feature ${i + 1 + before}`);
   const { features, crs, name } = layer;
   const spread = spreadOf(features);
   if (!spread.count) return layer;
-  const { low, high, steep, noughts } = spread;
+  const { low, high, steep, steepFeatures, placed, noughts } = spread;
   const reach = Math.max(Math.abs(low[0]), Math.abs(high[0]));
   const steepest = Math.max(Math.abs(low[1]), Math.abs(high[1]));
   const said = (v: number) => String(Number(v.toPrecision(8)));
@@ -122,7 +141,8 @@ export function withDoubts(
       'Name the system, such as EPSG:32625.',
     );
   else if ((!crs || crs.isGeographic) && steep) {
-    if (reach <= 90 && steepest <= 180) {
+    const isMost = 2 * steepFeatures.length > placed;
+    if (isMost && !layer.axesNamed && reach <= 90 && steepest <= 180) {
       warnings.add(
         'mended.swapped',
         `pairs of "${name}" have latitudes beyond ±90° (${box})`,
@@ -137,6 +157,23 @@ export function withDoubts(
             ? { ...feature, geometry: mapPositions(feature.geometry, ([x, y, ...z]) => [y, x, ...z]) }
             : feature,
         ),
+      };
+    } else if (!isMost && crs) {
+      // A few that are impossible say nothing of the others.
+      const impossible = new Set(steepFeatures);
+      for (const i of steepFeatures) {
+        let worst = 0;
+        eachPosition(features[i].geometry, ([, y]) => (worst = Math.abs(y) > Math.abs(worst) ? y : worst));
+        warnings.add(
+          'doubtful.place',
+          'features have a latitude beyond ±90°',
+          'They were kept without a geometry, and are drawn nowhere. Correct them.',
+          `${featureName(i)}: latitude ${said(worst)}`,
+        );
+      }
+      out = {
+        ...layer,
+        features: features.map((feature, i) => (impossible.has(i) ? { ...feature, geometry: null } : feature)),
       };
     } else if (crs)
       warnings.add(
@@ -153,14 +190,14 @@ export function withDoubts(
       'They look like degrees of longitude and latitude; name EPSG:4326 if they are.',
     );
   else if (crs) outsideArea(layer, crs, low, high, area, warnings);
-  const stray = strayOf(out.features);
-  if (stray !== undefined && !noughts.includes(stray))
-    warnings.add(
-      'doubtful.far',
-      'a feature lies far from all others',
-      'It was kept. Check its place.',
-      featureName(stray),
-    );
+  for (const stray of strayOf(out.features))
+    if (!noughts.includes(stray))
+      warnings.add(
+        'doubtful.far',
+        'features lie far from all others',
+        'They were kept as they are. Check their places.',
+        featureName(stray),
+      );
   return out;
 }
 

@@ -37,6 +37,10 @@ export interface FileLayer {
   readonly crs: Crs | undefined;
   /** Whence the coordinate system is known, in words. */
   readonly crsSource: string;
+  /** Whether the file itself says which number of a pair is x and which is y; default false. */
+  readonly axesNamed?: boolean;
+  /** What the features are called in messages, such as `line 7`; default `feature 7`. */
+  readonly placeOf?: (feature: number) => string;
   /** Look that the file itself gives; default none. */
   readonly look?: FileLook;
   /** The box of the whole, as of a feature; default none. */
@@ -65,6 +69,11 @@ export interface FileInput {
 export interface ReadFileOptions {
   /** Coordinate system of the positions, whatever the file says; default the file's own. */
   readonly crs?: Crs | undefined;
+  /** Whether the first broken record ends the read; by default it is kept without a geometry, and listed. */
+  readonly strict?: boolean;
+  /** Columns of a table that hold x (longitude, easting) and y (latitude, northing); default those whose names say so. */
+  readonly x?: string | undefined;
+  readonly y?: string | undefined;
   /** Most bytes that an archive may unpack to; default 1 GiB. */
   readonly unpacked?: number;
   /** Called now and then with the share done, 0 to 1; default nobody. */

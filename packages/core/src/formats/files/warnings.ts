@@ -8,11 +8,14 @@ export interface FileWarning {
   readonly hint: string;
   /** How often. */
   readonly count: number;
-  /** The first few places: lines, bytes, records or features. */
+  /** The first few places: lines, bytes, records or features; of records and rows that have to be corrected, the first fifty, each with its reason. */
   readonly places: readonly string[];
 }
 
 const mostPlaces = 5;
+/** Places that are kept of what a user has to correct one by one. */
+const mostListed = 50;
+const listed: readonly string[] = ['doubtful.record', 'doubtful.rows', 'doubtful.place', 'doubtful.far'];
 
 /** Gathers warnings; those of one code are counted together. */
 export class WarningList {
@@ -31,7 +34,8 @@ export class WarningList {
     let entry = this.found.get(code);
     if (!entry) this.found.set(code, (entry = { message, hint, count: 0, places: [] }));
     entry.count += count;
-    if (place !== undefined && entry.places.length < mostPlaces) entry.places.push(place);
+    if (place !== undefined && entry.places.length < (listed.includes(code) ? mostListed : mostPlaces))
+      entry.places.push(place);
   }
 
   get list(): FileWarning[] {

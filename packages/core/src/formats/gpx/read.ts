@@ -4,6 +4,7 @@ import { getCrs } from '../../crs/registry.js';
 import type { FileFeature, FileGeometry, FileLayer, FilePosition, FileReader } from '../files/feature-file.js';
 import { mendGeometry } from '../files/mend.js';
 import { decodeText } from '../files/text.js';
+import { Records } from '../files/records.js';
 import type { WarningList } from '../files/warnings.js';
 
 const at = (node: XmlNode) => `line ${node.line}`;
@@ -12,7 +13,8 @@ const inner = new Set(['extensions', 'trkseg', 'rtept', 'link', 'ele']);
 
 /** Reads GPX 1.0 and 1.1: waypoints, routes and tracks, a layer each. Times of a track stand in its attribute `times`, one list a segment. */
 export const gpxReader: FileReader = {
-  read({ bytes }, warnings, { progress }) {
+  read({ bytes }, warnings, { progress, strict }) {
+    const records = new Records(warnings, strict);
     const root = readXml(decodeText(bytes, warnings), progress);
     if (root.name !== 'gpx')
       throw new Fault(
@@ -28,22 +30,22 @@ export const gpxReader: FileReader = {
       crs,
       crsSource: 'GPX has longitude and latitude on WGS 84',
     });
-    return Promise.resolve(
-      [
-        layer(
-          'waypoints',
-          childrenOf(root, 'wpt').map((node) => waypoint(node)),
-        ),
-        layer(
-          'routes',
-          childrenOf(root, 'rte').flatMap((node) => route(node, warnings)),
-        ),
-        layer(
-          'tracks',
-          childrenOf(root, 'trk').flatMap((node) => track(node, warnings)),
-        ),
-      ].filter(({ features }) => features.length),
-    );
+    const layers = [
+      layer(
+        'waypoints',
+        childrenOf(root, 'wpt').map((node) => waypoint(node, records)),
+      ),
+      layer(
+        'routes',
+        childrenOf(root, 'rte').flatMap((node) => route(node, warnings, records)),
+      ),
+      layer(
+        'tracks',
+        childrenOf(root, 'trk').flatMap((node) => track(node, warnings, records)),
+      ),
+    ].filter(({ features }) => features.length);
+    records.finish(layers.flatMap(({ features }) => features));
+    return Promise.resolve(layers);
   },
 };
 
@@ -85,9 +87,9 @@ function attributesOf(node: XmlNode): Record<string, unknown> {
   return out;
 }
 
-const waypoint = (node: XmlNode): FileFeature => ({
+const waypoint = (node: XmlNode, records: Records): FileFeature => ({
   type: 'Feature',
-  geometry: { type: 'Point', coordinates: position(node) },
+  geometry: records.geometry(`waypoint at ${at(node)}`, () => ({ type: 'Point', coordinates: position(node) })),
   properties: attributesOf(node),
 });
 
@@ -104,19 +106,36 @@ function lineOf(positions: readonly FilePosition[], node: XmlNode, warnings: War
   return undefined;
 }
 
-function route(node: XmlNode, warnings: WarningList): FileFeature[] {
-  const coordinates = lineOf(childrenOf(node, 'rtept').map(position), node, warnings);
+/** The positions of points that can be read, with the points; the others are reported. */
+function positionsOf(nodes: readonly XmlNode[], records: Records): [FilePosition, XmlNode][] {
+  return nodes.flatMap((node): [FilePosition, XmlNode][] => {
+    const found = records.geometry(`<${node.name}> at ${at(node)}`, () => position(node));
+    return found ? [[found, node]] : [];
+  });
+}
+
+function route(node: XmlNode, warnings: WarningList, records: Records): FileFeature[] {
+  const points = positionsOf(childrenOf(node, 'rtept'), records);
+  const coordinates = lineOf(
+    points.map(([one]) => one),
+    node,
+    warnings,
+  );
   if (!coordinates) return [];
   const geometry = mendGeometry({ type: 'LineString', coordinates }, `route at ${at(node)}`, warnings);
   return [{ type: 'Feature', geometry, properties: attributesOf(node) }];
 }
 
-function track(node: XmlNode, warnings: WarningList): FileFeature[] {
+function track(node: XmlNode, warnings: WarningList, records: Records): FileFeature[] {
   // GPX 1.0 and 1.1 alike have segments; points at the same place are one's standing still, and are kept with their times.
   const segments = childrenOf(node, 'trkseg').flatMap((segment) => {
-    const points = childrenOf(segment, 'trkpt');
-    const coordinates = lineOf(points.map(position), segment, warnings);
-    return coordinates ? [{ coordinates, times: points.map((point) => textOf(point, 'time') ?? null) }] : [];
+    const points = positionsOf(childrenOf(segment, 'trkpt'), records);
+    const coordinates = lineOf(
+      points.map(([one]) => one),
+      segment,
+      warnings,
+    );
+    return coordinates ? [{ coordinates, times: points.map(([, point]) => textOf(point, 'time') ?? null) }] : [];
   });
   if (!segments.length) return [];
   const geometry: FileGeometry =

@@ -12,6 +12,7 @@ import type {
 import { mendGeometry } from '../files/mend.js';
 import { decodeText } from '../files/text.js';
 import { together } from '../files/together.js';
+import { Records } from '../files/records.js';
 import type { WarningList } from '../files/warnings.js';
 import { isZip, unzip } from '../zip/unpack.js';
 import { StyleBook } from './styles.js';
@@ -20,7 +21,7 @@ const at = (node: XmlNode) => `line ${node.line}`;
 
 /** Reads KML 2.2 and 2.3 (OGC 12-007r2), also packed as KMZ. Folders become the attribute `folder`, styles attributes of their own. */
 export const kmlReader: FileReader = {
-  read({ name, bytes }, warnings, { unpacked, progress }) {
+  read({ name, bytes }, warnings, { unpacked, progress, strict }) {
     const document = isZip(bytes) ? mainDocument({ name, bytes }, warnings, unpacked) : bytes;
     const root = readXml(decodeText(document, warnings), progress);
     if (root.name !== 'kml' && root.name !== 'Document' && root.name !== 'Folder' && root.name !== 'Placemark')
@@ -30,7 +31,7 @@ export const kmlReader: FileReader = {
         'Check the file.',
         at(root),
       );
-    return Promise.resolve([new KmlReader(root, warnings).layer(name)]);
+    return Promise.resolve([new KmlReader(root, warnings, strict ?? false).layer(name)]);
   },
 };
 
@@ -56,19 +57,23 @@ const overlays = ['GroundOverlay', 'ScreenOverlay', 'PhotoOverlay'];
 
 class KmlReader {
   private readonly features: FileFeature[] = [];
+  private readonly records: Records;
   private readonly styles: StyleBook;
   private readonly schemas = new Map<string, Map<string, string>>();
 
   constructor(
     private readonly root: XmlNode,
     private readonly warnings: WarningList,
+    strict: boolean,
   ) {
+    this.records = new Records(warnings, strict);
     this.styles = new StyleBook(root);
     this.findSchemas(root);
   }
 
   layer(name: string): FileLayer {
     this.walk(this.root, []);
+    this.records.finish(this.features);
     const look = this.styles.used ? this.styles.look(this.features) : undefined;
     return {
       name: name.replace(/\.[^.]*$/, ''),
@@ -131,13 +136,11 @@ class KmlReader {
     this.extended(child(node, 'ExtendedData'), put);
     for (const [key, value] of Object.entries(this.styles.attributesOf(node))) put(key, value);
     const id = node.attributes['id'];
-    const parts = node.children.flatMap((inner) => {
-      const geometry = this.geometry(inner);
-      return geometry ? [geometry] : [];
+    const place = `placemark at ${at(node)}`;
+    const geometry = this.records.geometry(place, () => {
+      const [first] = node.children.flatMap((inner) => this.geometry(inner) ?? []);
+      return first ? mendGeometry(first, place, this.warnings, 'outer-left') : null;
     });
-    const geometry = parts.length
-      ? mendGeometry(parts[0], `placemark at ${at(node)}`, this.warnings, 'outer-left')
-      : null;
     this.features.push({ type: 'Feature', ...(id === undefined ? {} : { id }), geometry, properties });
   }
 

@@ -10,6 +10,7 @@ import {
   type FileReader,
 } from '../files/feature-file.js';
 import { mendGeometry } from '../files/mend.js';
+import { Records } from '../files/records.js';
 import type { WarningList } from '../files/warnings.js';
 import { isZip, unzip } from '../zip/unpack.js';
 import { shapefileRows } from './faults.js';
@@ -21,14 +22,14 @@ type Parts = Readonly<Record<string, Uint8Array>>;
 
 /** Reads shapefiles (the technical description of 1998): loose, with what stands beside them, or packed; an archive may hold several. */
 export const shapefileReader: FileReader = {
-  async read({ name, bytes, siblings = {} }: FileInput, warnings, { unpacked, progress, part }) {
+  async read({ name, bytes, siblings = {} }: FileInput, warnings, { unpacked, progress, part, strict }) {
     const sets = isZip(bytes)
       ? setsIn(unzip(bytes, name, unpacked), name)
       : new Map([[stem(name), { ...siblings, shp: bytes }]]);
     const layers: FileLayer[] = [];
     for (const [title, parts] of sets) {
       progress?.(layers.length / sets.size);
-      layers.push(await readSet(title, parts, warnings, part));
+      layers.push(await readSet(title, parts, warnings, { part, strict: strict ?? false }));
     }
     return layers;
   },
@@ -64,11 +65,12 @@ async function readSet(
   name: string,
   parts: Parts,
   warnings: WarningList,
-  part: FilePart | undefined,
+  { part, strict }: { readonly part: FilePart | undefined; readonly strict: boolean },
 ): Promise<FileLayer> {
+  const records = new Records(warnings, strict);
   // What is missing beside the file is missing for all its parts: it is told with the first.
   const first = !part?.features;
-  const shapes = readShapes(parts['shp'], `${name}.shp`, warnings);
+  const shapes = readShapes(parts['shp'], `${name}.shp`, warnings, records);
   if (!parts['shx'] && first)
     warnings.add(
       'mended.no-shx',
@@ -92,11 +94,16 @@ async function readSet(
     return [
       {
         type: 'Feature',
-        geometry: geometry && mendGeometry(geometry, `${name}, record ${number}`, warnings),
+        geometry:
+          geometry &&
+          records.geometry(`${name}, record ${number}`, () =>
+            mendGeometry(geometry, `${name}, record ${number}`, warnings),
+          ),
         properties: row,
       },
     ];
   });
+  if (!part) records.finish(features);
   return { name, features, ...(await settle(part, 'system', () => systemOf(name, parts, warnings))) };
 }
 

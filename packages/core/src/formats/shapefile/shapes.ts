@@ -2,6 +2,7 @@ import { Fault } from '../../base/fault.js';
 import { doubleArea, insideRings } from '../../geometry/rings.js';
 import type { FileGeometry, FilePosition } from '../files/feature-file.js';
 import { together } from '../files/together.js';
+import type { Records } from '../files/records.js';
 import type { WarningList } from '../files/warnings.js';
 
 /** Kinds of shapes by their codes (the format's technical description of 1998, table 1). */
@@ -42,7 +43,7 @@ export interface ShapeRecord {
  * @param warnings takes what was mended
  * @throws Fault `shapefile.magic`, `shapefile.type`, `shapefile.cut`, `shapefile.record`
  */
-export function readShapes(bytes: Uint8Array, name: string, warnings: WarningList): ShapeRecord[] {
+export function readShapes(bytes: Uint8Array, name: string, warnings: WarningList, reader: Records): ShapeRecord[] {
   if (bytes.length < 100) throw cutShapes(`${name}, byte ${bytes.length}`);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const stated = assertMainHeader(bytes, name);
@@ -54,7 +55,9 @@ export function readShapes(bytes: Uint8Array, name: string, warnings: WarningLis
     const number = view.getInt32(i);
     const length = recordLength(view, i, end, name, 0);
     const record = new DataView(bytes.buffer, bytes.byteOffset + i + 8, length);
-    records.push({ number, geometry: new Shape(record, `${name}, record ${number}`, warnings).geometry() });
+    const place = `${name}, record ${number}`;
+    const shape = new Shape(record, place, warnings);
+    records.push({ number, geometry: reader.geometry(place, () => shape.geometry()) });
     i += 8 + length;
   }
   return records;

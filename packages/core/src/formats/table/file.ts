@@ -8,103 +8,95 @@ import type { FileFeature, FileGeometry, FileLayer, FileReader, FileWriter } fro
 import { idsAsAttributes } from '../files/ids.js';
 import { mendGeometry } from '../files/mend.js';
 import { decodeText } from '../files/text.js';
+import { Records } from '../files/records.js';
 import type { WarningList } from '../files/warnings.js';
 import { often, settle, type FilePart } from '../files/feature-file.js';
 import { joined } from '../geojson/file.js';
 import { geometryText, looksLikeWkt, parseGeometryText } from '../wkt/geometry-text.js';
 import { readAngle, readAnglePair } from './angles.js';
-import { withComma, withPoint } from './columns.js';
+import { groupings, isTooLong, withComma, withPoint } from './columns.js';
 import { assertQuotes } from './read.js';
 
-const plain = (name: string) => name.toLowerCase().replace(/[\s_.()°-]/g, '');
-const spellings = {
-  lon: [
-    'lon',
-    'lng',
-    'long',
-    'longitude',
-    'longitud',
-    'längengrad',
-    'laengengrad',
-    'longitudine',
-    'xlon',
-    'londeg',
-    'longitudedeg',
-    'lonwgs84',
-    'longitudewgs84',
-    'decimallongitude',
-    'loncalc',
-    'geolon',
-    'pointx',
-    'x',
-    'xcoord',
-    'xcoordinate',
-  ],
-  lat: [
-    'lat',
-    'latitude',
-    'latitud',
-    'breitengrad',
-    'latitudine',
-    'ylat',
-    'latdeg',
-    'latitudedeg',
-    'latwgs84',
-    'latitudewgs84',
-    'decimallatitude',
-    'geolat',
-    'pointy',
-    'y',
-    'ycoord',
-    'ycoordinate',
-  ],
-  east: ['easting', 'eastings', 'east', 'e', 'rechtswert', 'xutm', 'utmx'],
-  north: ['northing', 'northings', 'north', 'n', 'hochwert', 'yutm', 'utmy'],
-  shape: ['wkt', 'geom', 'geometry', 'thegeom', 'shape', 'wkbgeometry', 'geometrywkt', 'wktgeometry'],
-  pair: [
-    'coordinates',
-    'coordinate',
-    'coords',
-    'latlon',
-    'latlong',
-    'position',
-    'location',
-    'place',
-    'point',
-    'lonlat',
-    'koordinaten',
-  ],
+/** A name without case, marks, blanks and signs: `Längen-Grad` is `langengrad`, as is `LAENGENGRAD` but for its spelling. */
+const plain = (name: string) =>
+  name
+    .normalize('NFKD')
+    .toLowerCase()
+    .replace(/\p{M}/gu, '')
+    .replace(/[^\p{L}\p{N}]/gu, '')
+    .replaceAll('ø', 'o')
+    .replaceAll('ł', 'l');
+
+const before = '(?:geo|gps|dec|decimal|wgs|wgs84|point|pt|coord|koord|geographische?|geograficzna|start|map)?';
+const after =
+  '(?:deg|degrees?|dd|decimal|wgs|wgs84|gps|coord|koord|calc|geograficzna|e|w|n|s|m|meters?|metres?|ft|feet|4326)?';
+const named = (words: string) => new RegExp(`^${before}(?:${words})${after}$`);
+
+/** Names of columns in common languages, by what they hold; compared as {@link plain} makes them. */
+const columnNames = {
+  lon: named(
+    'lon|lng|long|longitude?|longitudine|xlon|lange|laenge|langengrad|laengengrad|lengte|lengtegraad|lengdegrad|langdgrad|longitud|dlugosc|zemepisnadelka|delka|hosszusag|boylam|pituus|pituusaste|dolgota|долгота|довгота|經度|经度|経度|경도|longitudem',
+  ),
+  lat: named(
+    'lat|latitude?|latitudine|ylat|breite|breitengrad|breedte|breedtegraad|breddegrad|breddgrad|latitud|szerokosc|zemepisnasirka|sirka|szelesseg|enlem|leveys|leveysaste|sirina|широта|緯度|纬度|위도|latitudem',
+  ),
+  east: named('easting|eastings|east|e|rechtswert|rw|ostwert|xutm|utmx|este|estings?|ostlich|oosting|coordest|utme'),
+  north: named(
+    'northing|northings|north|n|hochwert|hw|nordwert|yutm|utmy|norte|nordings?|nordlich|noording|coordnord|utmn',
+  ),
+  x: named('x|xcoords?|xcoordinates?|xkoordinate|coordinatex|coordenadax|coordonneex|koordinatex|posx|xpos|xwert'),
+  y: named('y|ycoords?|ycoordinates?|ykoordinate|coordinatey|coordenaday|coordonneey|koordinatey|posy|ypos|ywert'),
+  shape: /^(?:wkt|geom|geometry|thegeom|shape|wkbgeometry|geometrywkt|wktgeometry|geometrie|geometria)$/,
+  pair: /^(?:coordinates?|coords|latlon|latlong|latlng|lonlat|position|location|place|point|koordinaten?|coordenadas|coordonnees|posizione|standort|lage)$/,
 } as const;
 
 /** How the rows of a table say where they lie. */
 type Placing =
-  | { readonly kind: 'pair'; readonly x: number; readonly y: number; readonly planar: boolean }
+  | {
+      readonly kind: 'pair';
+      readonly x: number;
+      readonly y: number;
+      readonly planar: boolean;
+      /** Whether the names say which is which. */
+      readonly named: boolean;
+    }
   | { readonly kind: 'shape'; readonly at: number }
   | { readonly kind: 'text'; readonly at: number }
   | { readonly kind: 'none' };
 
-/** Reads tables (CSV and the like): see {@link FileReader}; a row without a place is kept without a geometry. */
+/** Reads tables (CSV and the like): see {@link FileReader}; a row without a place, or with one that cannot be read, is kept without a geometry. */
 export const tableReader: FileReader = {
-  async read({ name, bytes }, warnings, { progress, part }) {
+  async read({ name, bytes }, warnings, { progress, part, strict = false, x, y }) {
     const text = decodeText(bytes, warnings);
     const { names, rows, commas } = rowsOf(text, warnings, part);
-    const placing = settle(part, 'placing', () => placingOf(names, rows));
+    const placing = settle(part, 'placing', () => placingOf(names, rows, { x, y }));
     if (placing.kind === 'none' && !part?.lines)
       warnings.add(
         'doubtful.no-place',
         `no column says where the rows lie (${names.slice(0, 8).join(', ')}${names.length > 8 ? ', …' : ''})`,
-        `${likely(names)}Name two columns "lon" and "lat", or one "wkt"; or join the table to features that have a place.`,
+        `${likely(names)}Name the columns with --x and --y, or call them "lon" and "lat", or one "wkt"; or join the table to features that have a place.`,
       );
-    const columns = settle(part, 'columns', () =>
+    const forms = settle(part, 'columns', () =>
       names.map((_, c) =>
-        numeric(
+        formOf(
           rows.map(({ cells }) => cells[c] ?? ''),
           commas,
         ),
       ),
     );
+    if (!part?.lines)
+      forms.forEach((form, c) => {
+        if (form.grouped)
+          warnings.add(
+            'mended.grouped',
+            'numbers have separators of thousands',
+            'They were read as numbers, as the whole column has them.',
+            names[c],
+          );
+      });
     const placeColumns = placing.kind === 'pair' ? [placing.x, placing.y] : placing.kind === 'none' ? [] : [placing.at];
-    const sheet: TableSheet = { names, placing, commas, warnings, srid: undefined };
+    const sheet: TableSheet = { names, placing, forms, commas, warnings, srid: undefined };
+    const records = new Records(warnings, strict);
     const features = rows.map(({ cells, line }, i): FileFeature => {
       if (i % often === 0) progress?.(i / rows.length);
       const properties: Record<string, unknown> = {};
@@ -112,16 +104,23 @@ export const tableReader: FileReader = {
         const cell = (cells[c] ?? '').trim();
         if (cell === '' || placeColumns.includes(c)) return;
         // A file that is read in parts may have texts behind its first numbers.
-        properties[column] = columns[c] && isNumber(cell, commas) ? toNumber(cell, commas) : cell;
+        properties[column] = forms[c].read(cell) ?? cell;
       });
-      return { type: 'Feature', geometry: geometryOf(cells, line, sheet), properties };
+      const geometry = records.geometry(`line ${line}`, () => geometryOf(cells, line, sheet));
+      if (!geometry && placing.kind !== 'none' && !placeColumns.some((c) => (cells[c] ?? '').trim()))
+        warnings.add('doubtful.rows', 'rows have no place', 'They were kept, and are drawn nowhere.', `line ${line}`);
+      return { type: 'Feature', geometry, properties };
     });
-    const missing = features.flatMap(({ geometry }, i) => (geometry ? [] : [rows[i].line]));
-    if (placing.kind !== 'none' && missing.length)
-      missing.forEach((line) =>
-        warnings.add('doubtful.rows', 'rows have no place', 'They were kept, and are drawn nowhere.', `line ${line}`),
-      );
-    return [{ name: name.replace(/\.[^.]*$/, ''), features, ...(await systemOf(sheet, features)) }];
+    if (!part) records.finish(features);
+    return [
+      {
+        name: name.replace(/\.[^.]*$/, ''),
+        features,
+        axesNamed: placing.kind === 'pair' && placing.named,
+        placeOf: (i) => `line ${rows[i].line}`,
+        ...(await systemOf(sheet, features)),
+      },
+    ];
   },
 };
 
@@ -137,6 +136,7 @@ function likely(names: readonly string[]): string {
 interface TableSheet {
   readonly names: readonly string[];
   readonly placing: Placing;
+  readonly forms: readonly ColumnForm[];
   readonly commas: boolean;
   readonly warnings: WarningList;
   /** Code that the well-known text of the rows names. */
@@ -214,42 +214,82 @@ function rowsOf(
   return { names, rows, commas: settle(part, 'commas', () => meta.delimiter !== ',' && !points) };
 }
 
-/** Whether a column is one of numbers. */
-function numeric(cells: readonly string[], commas: boolean): boolean {
+/** How the cells of a column become values. */
+interface ColumnForm {
+  /** The number of a cell; undefined for a text. */
+  read(cell: string): number | undefined;
+  /** Whether its numbers have separators of thousands. */
+  readonly grouped: boolean;
+}
+
+const asText: ColumnForm = { read: () => undefined, grouped: false };
+
+/** The form of a column: numbers where all its filled cells agree in how they write them, and texts otherwise. */
+function formOf(cells: readonly string[], commas: boolean): ColumnForm {
   const filled = cells.map((cell) => cell.trim()).filter(Boolean);
-  return filled.length > 0 && filled.every((cell) => isNumber(cell, commas));
+  if (!filled.length) return asText;
+  const plainly: ColumnForm = {
+    read: (cell) => (isNumber(cell, commas) && !isTooLong(toPoint(cell, commas)) ? toNumber(cell, commas) : undefined),
+    grouped: false,
+  };
+  if (filled.every((cell) => plainly.read(cell) !== undefined)) return plainly;
+  for (const { pattern, plain: ungrouped, toNumber: convert } of groupings) {
+    const read = (cell: string) => (pattern.test(cell) || ungrouped.test(cell) ? convert(cell) : undefined);
+    if (
+      filled.some((cell) => pattern.test(cell)) &&
+      filled.every((cell) => Number.isSafeInteger(Math.trunc(read(cell) ?? NaN)))
+    )
+      return { read, grouped: true };
+  }
+  return asText;
 }
 
 const isNumber = (cell: string, commas: boolean) => withPoint.test(cell) || (commas && withComma.test(cell));
 
-const toNumber = (cell: string, commas: boolean) => Number(commas ? cell.replace(',', '.') : cell);
+const toPoint = (cell: string, commas: boolean) => (commas ? cell.replace(',', '.') : cell);
+const toNumber = (cell: string, commas: boolean) => Number(toPoint(cell, commas));
 
-function placingOf(names: readonly string[], rows: readonly Row[]): Placing {
-  const find = (words: readonly string[]) => {
-    for (const word of words) {
-      const at = names.findIndex((name) => plain(name) === word);
-      if (at >= 0) return at;
-    }
-    return -1;
-  };
+function placingOf(
+  names: readonly string[],
+  rows: readonly Row[],
+  { x: ownX, y: ownY }: { readonly x: string | undefined; readonly y: string | undefined },
+): Placing {
+  if (ownX !== undefined || ownY !== undefined) return statedPlacing(names, ownX, ownY);
+  const plains = names.map(plain);
+  const find = (pattern: RegExp) => plains.findIndex((name) => pattern.test(name));
   const sample = (c: number) => rows.map(({ cells }) => (cells[c] ?? '').trim()).find(Boolean) ?? '';
-  const shape = names.findIndex(
-    (name, c) => (spellings.shape as readonly string[]).includes(plain(name)) && looksLikeWkt(sample(c)),
-  );
+  const shape = plains.findIndex((name, c) => columnNames.shape.test(name) && looksLikeWkt(sample(c)));
   if (shape >= 0) return { kind: 'shape', at: shape };
-  const [lon, lat, east, north] = [spellings.lon, spellings.lat, spellings.east, spellings.north].map(find);
-  if (lon >= 0 && lat >= 0) return { kind: 'pair', x: lon, y: lat, planar: false };
-  if (east >= 0 && north >= 0) return { kind: 'pair', x: east, y: north, planar: true };
-  const text = names.findIndex(
-    (name, c) => (spellings.pair as readonly string[]).includes(plain(name)) && readAnglePair(sample(c)),
-  );
+  for (const [first, second, planar, named] of [
+    ['lon', 'lat', false, true],
+    ['east', 'north', true, true],
+    ['x', 'y', false, false],
+  ] as const) {
+    const [x, y] = [find(columnNames[first]), find(columnNames[second])];
+    if (x >= 0 && y >= 0) return { kind: 'pair', x, y, planar, named };
+  }
+  const text = plains.findIndex((name, c) => columnNames.pair.test(name) && readAnglePair(sample(c)));
   if (text >= 0) return { kind: 'text', at: text };
   const anyShape = names.findIndex((_, c) => looksLikeWkt(sample(c)));
   return anyShape >= 0 ? { kind: 'shape', at: anyShape } : { kind: 'none' };
 }
 
+/** @throws Fault `table.columns` for columns that do not exist, or one without the other */
+function statedPlacing(names: readonly string[], x: string | undefined, y: string | undefined): Placing {
+  const [atX, atY] = [x, y].map((name) => (name === undefined ? -1 : names.indexOf(name)));
+  if (atX >= 0 && atY >= 0 && atX !== atY) return { kind: 'pair', x: atX, y: atY, planar: false, named: true };
+  const missing = [x, y].filter((name) => name !== undefined && !names.includes(name));
+  throw new Fault(
+    'table.columns',
+    missing.length
+      ? `the table has no column ${missing.map((name) => `"${name}"`).join(' and ')}`
+      : 'two different columns are needed for x and y',
+    `Name both x and y; the columns are ${names.join(', ')}.`,
+  );
+}
+
 function geometryOf(cells: readonly string[], line: number, sheet: TableSheet): FileGeometry | null {
-  const { placing, commas, warnings, names } = sheet;
+  const { placing, commas, warnings, names, forms } = sheet;
   const at = `line ${line}`;
   if (placing.kind === 'none') return null;
   if (placing.kind === 'shape') {
@@ -267,9 +307,12 @@ function geometryOf(cells: readonly string[], line: number, sheet: TableSheet): 
     return { type: 'Point', coordinates: [...pair] };
   }
   const [x, y] = [placing.x, placing.y].map((c) => (cells[c] ?? '').trim());
-  if (!x || !y) return null;
+  if (!x && !y) return null;
+  if (!x || !y) throw unreadable('', names[x ? placing.y : placing.x], at);
   const value = (cell: string, column: number): number => {
-    if (withPoint.test(cell) || (commas && withComma.test(cell))) return toNumber(cell, commas);
+    const number = forms[column].read(cell);
+    if (number !== undefined) return number;
+    if (isNumber(cell.replace(/^\+/, ''), commas)) return toNumber(cell, commas);
     const angle = readAngle(cell);
     if (!angle) throw unreadable(cell, names[column], at);
     return angle.degrees;
@@ -280,7 +323,7 @@ function geometryOf(cells: readonly string[], line: number, sheet: TableSheet): 
 const unreadable = (cell: string, column: string, at: string) =>
   new Fault(
     'table.angle',
-    `"${cell}" in the column "${column}" is no place`,
+    cell ? `"${cell}" in the column "${column}" is not a coordinate` : `the column "${column}" is empty`,
     'Write degrees as -31.18, or as 31°10\'48"W, or leave the cell empty for a row without a place.',
     at,
   );

@@ -2,7 +2,7 @@ import Papa from 'papaparse';
 import { Fault } from '../../base/fault.js';
 import { BlockBuilder } from '../../features/builder.js';
 import { Kind, type FeatureBlock, type Value } from '../../features/block.js';
-import { latitudes, longitudes, withComma, withPoint } from './columns.js';
+import { isTooLong, latitudes, longitudes, withComma, withPoint } from './columns.js';
 
 /** Rows of a table under the names of its columns. */
 export interface Table {
@@ -12,8 +12,8 @@ export interface Table {
 
 /**
  * Reads a table: CSV text (RFC 4180, the first line names the columns; comma, semicolon or tab), JSON text of a list of
- * objects, or such a list. In CSV a column whose filled cells are all numbers becomes numbers, unless one has a leading zero as
- * in `007`; empty cells are missing values; `true` and `false` stay texts. Where cells are parted by something else than commas,
+ * objects, or such a list. In CSV a column whose filled cells are all numbers becomes numbers, unless one has a leading zero or plus as
+ * in `007`, or more digits than a double holds; empty cells are missing values; `true` and `false` stay texts. Where cells are parted by something else than commas,
  * and no number has a decimal point, numbers may have a decimal comma.
  *
  * @param source CSV or JSON text, or a list of objects
@@ -107,7 +107,7 @@ function formOf(cells: Cells['cells'], c: number) {
     const cell = trimmed(row[c]);
     if (cell === '') continue;
     filled = true;
-    points &&= withPoint.test(cell);
+    points &&= withPoint.test(cell) && !isTooLong(cell);
     commas &&= withComma.test(cell);
     hasPoint ||= cell.includes('.');
     if (!points && !commas) break;
@@ -147,7 +147,7 @@ function fromRows(rows: readonly object[], at?: string): Table {
 /** The number that a cell holds, also where the column holds a text elsewhere; undefined for an empty one. */
 function numberIn(value: Value, column: string, index: number): number | undefined {
   if (value === undefined || value === null) return undefined;
-  const number = typeof value === 'string' && withPoint.test(value) ? Number(value) : value;
+  const number = typeof value === 'string' && withPoint.test(value.replace(/^\+/, '')) ? Number(value) : value;
   if (typeof number === 'number') return number;
   throw new Fault(
     'table.number',

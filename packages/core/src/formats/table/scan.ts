@@ -2,7 +2,7 @@ import { ByteReader, firstHash, hashed } from '../../base/bytes.js';
 import { BlockBuilder } from '../../features/builder.js';
 import { Kind, type FeatureBlock } from '../../features/block.js';
 import type { ColumnBuilder } from '../../features/column-builder.js';
-import { latitudes, longitudes, withPoint } from './columns.js';
+import { isTooLong, latitudes, longitudes, withPoint } from './columns.js';
 
 const [tab, newline, carriage, space, quote, comma] = [0x09, 0x0a, 0x0d, 0x20, 0x22, 0x2c];
 
@@ -145,10 +145,16 @@ class TablePass {
       return reader.text(start, end, hash).trim() || undefined;
     }
     const number = reader.number(start);
-    if (!Number.isNaN(number) && reader.end === end) return number;
+    if (!Number.isNaN(number) && reader.end === end)
+      // Digits that a double does not hold make an id, not a number.
+      return (Number.isFinite(number) && end - start < 16) ||
+        Number.isSafeInteger(number) ||
+        !isTooLong(reader.decode(start, end))
+        ? number
+        : null;
     const text = reader.decode(start, end).trim();
     if (text === '') return undefined;
-    return withPoint.test(text) ? Number(text) : null;
+    return withPoint.test(text) && !isTooLong(text) ? Number(text) : null;
   }
 }
 

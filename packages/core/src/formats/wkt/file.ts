@@ -2,6 +2,7 @@
 import { tellLostIds } from '../files/ids.js';
 import { crsByCode } from '../../crs/match.js';
 import type { FileFeature, FileLayer, FileReader, FileWriter } from '../files/feature-file.js';
+import { Records } from '../files/records.js';
 import { mendGeometry } from '../files/mend.js';
 import { decodeText } from '../files/text.js';
 import { geometryBytes, parseGeometryBytes } from './geometry-bytes.js';
@@ -26,7 +27,8 @@ async function layerOf(
 
 /** Reads well-known text (OGC 06-103r4): one geometry a line, or a geometry that runs over several. */
 export const wktReader: FileReader = {
-  async read({ name, bytes }, warnings, { part }) {
+  async read({ name, bytes }, warnings, { part, strict }) {
+    const reader = new Records(warnings, strict);
     const first = 1 + (part?.lines ?? 0);
     const text = decodeText(bytes, warnings).replace(/^\uFEFF/, '');
     const records: { text: string; line: number }[] = [];
@@ -36,19 +38,23 @@ export const wktReader: FileReader = {
       else if (line.trim()) records.push({ text: line, line: i + first });
       depth += (line.match(/\(/g)?.length ?? 0) - (line.match(/\)/g)?.length ?? 0);
     });
-    const read = records.map((record) => parseGeometryText(record.text.replace(/;\s*$/, ''), `line ${record.line}`));
-    const features = read.map(({ geometry }, i): FileFeature => ({
-      type: 'Feature',
-      geometry: geometry && mendGeometry(geometry, `line ${records[i].line}`, warnings),
-      properties: {},
-    }));
+    const read: TextGeometry[] = [];
+    const features = records.map(({ text: own, line }): FileFeature => {
+      const geometry = reader.geometry(`line ${line}`, () => {
+        const found = parseGeometryText(own.replace(/;\s*$/, ''), `line ${line}`);
+        read.push(found);
+        return found.geometry && mendGeometry(found.geometry, `line ${line}`, warnings);
+      });
+      return { type: 'Feature', geometry, properties: {} };
+    });
+    if (!part) reader.finish(features);
     return layerOf(name, read, features);
   },
 };
 
 /** Reads one geometry of well-known binary, or lines of it in hexadecimal. */
 export const wkbReader: FileReader = {
-  async read({ name, bytes }, warnings) {
+  async read({ name, bytes }, warnings, { strict }) {
     const isText = bytes.length > 1 && bytes[0] >= 0x30;
     const records = isText
       ? decodeText(bytes, warnings)
@@ -58,12 +64,18 @@ export const wkbReader: FileReader = {
             Uint8Array.from({ length: hex.length >> 1 }, (_, i) => parseInt(hex.slice(2 * i, 2 * i + 2), 16)),
           )
       : [bytes];
-    const read = records.map((record, i) => parseGeometryBytes(record, isText ? `line ${i + 1}` : name));
-    const features = read.map(({ geometry }, i): FileFeature => ({
-      type: 'Feature',
-      geometry: geometry && mendGeometry(geometry, isText ? `line ${i + 1}` : name, warnings),
-      properties: {},
-    }));
+    const read: TextGeometry[] = [];
+    const reader = new Records(warnings, strict);
+    const features = records.map((record, i): FileFeature => {
+      const place = isText ? `line ${i + 1}` : name;
+      const geometry = reader.geometry(place, () => {
+        const found = parseGeometryBytes(record, place);
+        read.push(found);
+        return found.geometry && mendGeometry(found.geometry, place, warnings);
+      });
+      return { type: 'Feature', geometry, properties: {} };
+    });
+    reader.finish(features);
     return layerOf(name, read, features);
   },
 };
