@@ -121,6 +121,12 @@ export async function makeAreas() {
     files: {
       make: (random) => {
         const [ending, bytes] = pick(random, files);
+        const isText = !['zip', 'gpkg', 'kmz'].includes(ending);
+        if (isText && random() < 0.4)
+          return {
+            name: `x.${ending}`,
+            bytes: new TextEncoder().encode(spoilText(random, new TextDecoder().decode(bytes))),
+          };
         return { name: `x.${ending}`, bytes: spoilBytes(random, bytes) };
       },
       attempt: (input) => readFeatureFile(input),
@@ -194,11 +200,25 @@ export async function makeAreas() {
         method: pick(random, ['GET', 'GET', 'GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE']),
         url: spoilText(
           random,
-          pick(random, ['/tiles/a/2/1/0', '/tiles/a.json', '/a.geojson', '/features/collections/a/items/1', '/.hidden', '/%2e%2e/x']), // prettier-ignore
+          pick(random, ['/tiles/a/2/1/0', '/tiles/a.json', '/a.geojson', '/features/collections/a/items/1', '/features/collections/b/items', '/features/collections/b/items/1', '/features/collections/a/items?q=a&limit=1&bbox=1,2,3,4', '/.hidden', '/%2e%2e/x']), // prettier-ignore
           ['/..%2f', '//', '/%', '?key=', '/tiles/'],
         )
           .replace(/[^!-~]/g, '')
           .replace(/^\/*/, '/'),
+        // A file that another program left behind.
+        file:
+          random() < 0.3
+            ? spoilText(
+                random,
+                pick(random, [
+                  '',
+                  'null',
+                  '[]',
+                  '\uFEFF{"type":"FeatureCollection","features":[]}',
+                  JSON.stringify(few),
+                ]),
+              )
+            : undefined,
         payload: random() < 0.5 ? spoilText(random, JSON.stringify(few.features[0])) : undefined,
         headers: {
           ...(random() < 0.7 ? { authorization: 'Bearer k' } : {}),
@@ -207,7 +227,8 @@ export async function makeAreas() {
           'content-type': pick(random, ['application/geo+json', 'application/merge-patch+json', 'text/plain', 'x']),
         },
       }),
-      attempt: async (request) => {
+      attempt: async ({ file, ...request }) => {
+        if (file !== undefined) writeFileSync(join(folder, 'b.geojson'), file);
         const { statusCode, body } = await server.inject(request);
         if (statusCode >= 500)
           throw new Error(`${request.method} ${request.url} was answered with ${statusCode}: ${body}`);

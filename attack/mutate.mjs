@@ -61,8 +61,68 @@ const oddTexts = [
   '9'.repeat(400),
 ];
 
-/** A text with pieces taken out, put in, doubled and swapped. */
+/** What opens a level of some language, and what closes it. */
+const levels = [
+  ['(', ')'],
+  ['[', ']'],
+  ['{"a":', '}'],
+  ['{"op":"not","args":[', ']}'],
+  ['{"type":"GeometryCollection","geometries":[', ']}'],
+  ['NOT ', ''],
+  ['-', ''],
+  ['- ', ''],
+  ['upper(', ')'],
+  ['GEOMETRYCOLLECTION (', ')'],
+  ['<a>', '</a>'],
+  ['<MultiGeometry>', '</MultiGeometry>'],
+  ['<Not>', '</Not>'],
+  ['A[', ']'],
+];
+/** What may be repeated side by side. */
+const siblings = [
+  '+a',
+  ' AND a = 1',
+  ' OR a = 1',
+  '^2',
+  ',1',
+  ', (1, 2)',
+  '"type":1,',
+  '&q=1',
+  '&bbox=1',
+  '<b/>',
+  ' '.repeat(50),
+  '\n',
+];
+const extremes = [
+  '12345678901234567890',
+  '-9007199254740993',
+  '1e308',
+  '-1e-320',
+  '0.1000000000000000055511151231257827',
+  '00',
+  '+1',
+];
+
+/** A text that is far deeper, broader or longer than any that is meant, or full of numbers at the edge of what there is. */
+export function stretchText(random, source) {
+  const at = Math.floor(random() * (source.length + 1));
+  const many = Math.floor(10 ** (1 + random() * 3.3));
+  const way = random();
+  let inner;
+  if (way < 0.45) {
+    const [open, close] = pick(random, levels);
+    const count = Math.min(many, Math.floor(60000 / (open.length + close.length)));
+    if (random() < 0.3) return open.repeat(count) + source + close.repeat(count);
+    inner = open.repeat(count) + (random() < 0.5 ? '1' : 'a') + close.repeat(random() < 0.8 ? count : 0);
+  } else if (way < 0.7) inner = pick(random, siblings).repeat(Math.min(many, 4000));
+  else if (way < 0.85) inner = pick(random, ['a', '9', 'é', '"', "'", '%', '\\', '\u202e']).repeat(many);
+  else return source.replace(/-?\d+(\.\d+)?/g, (number) => (random() < 0.3 ? pick(random, extremes) : number));
+  return source.slice(0, at) + inner + source.slice(at);
+}
+
+/** A text with pieces taken out, put in, doubled and swapped; now and then stretched instead. */
 export function spoilText(random, source, others = []) {
+  if (random() < 0.12) return stretchText(random, source);
   let out = source;
   for (let k = Math.floor(random() * 4); k >= 0; k--) {
     const [a, b] = [Math.floor(random() * (out.length + 1)), Math.floor(random() * 24)];
@@ -89,7 +149,16 @@ export function spoilJson(random, node, depth = 0) {
     if (typeof node === 'string' && random() < 0.5) return spoilText(random, node);
     if (random() < 0.05) {
       let deep = 1;
-      for (let k = Math.floor(random() * 400); k > 0; k--) deep = random() < 0.5 ? [deep] : { args: deep };
+      const kind = random();
+      for (let k = Math.floor(10 ** (1 + random() * 3.3)); k > 0; k--)
+        deep =
+          kind < 0.3
+            ? [deep]
+            : kind < 0.6
+              ? { args: deep }
+              : kind < 0.8
+                ? { op: 'not', args: [deep] }
+                : { type: 'GeometryCollection', geometries: [deep] };
       return deep;
     }
     return pick(random, odd);

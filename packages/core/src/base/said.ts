@@ -1,3 +1,5 @@
+import { isTooDeep } from './depth.js';
+
 /** Any value in a few words, for messages. */
 export function said(value: unknown): string {
   if (Array.isArray(value)) return 'a list';
@@ -16,6 +18,8 @@ export function said(value: unknown): string {
 
 /** A value as text, also one whose own `toString` is none. */
 export function plainText(value: unknown): string {
+  // What is nested without end has no text: asking for it would end where the stack does.
+  if (typeof value === 'object' && isTooDeep(value)) return said(value);
   try {
     return String(value);
   } catch {

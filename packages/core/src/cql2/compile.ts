@@ -1,3 +1,4 @@
+import { assertShallow } from '../base/depth.js';
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { findColumn, valueAt, type FeatureBlock, type Value } from '../features/block.js';
@@ -55,6 +56,7 @@ interface Part {
  * @throws Fault `cql2.function` or `cql2.type`
  */
 export function compileTree(tree: Expression, text?: string, places: Places = new WeakMap()): CompiledExpression {
+  assertShallow(tree, 'the expression', 'cql2.depth');
   const compiler = new Compiler(places);
   const part = compiler.part(tree);
   return {

@@ -1,4 +1,5 @@
 import { said } from '../base/said.js';
+import { assertShallow as assertDepth } from '../base/depth.js';
 import { Fault } from '../base/fault.js';
 import { locationIn, readGrammar } from './grammar.js';
 import type { Expression, Places } from './tree.js';
@@ -23,27 +24,43 @@ const usual = "Texts go in single quotes ('pier'), attribute names in none or in
 /** Deepest nesting of an expression, in text and in JSON. */
 export const deepest = 200;
 
-/** Counts brackets outside of texts, so that what is nested without end is refused before it is read. */
+/**
+ * Counts brackets, and signs and NOTs in front of each other, outside of texts, so that what is nested without end is refused before it is read.
+ */
 function assertShallow(text: string): void {
   if (typeof text !== 'string')
     throw new Fault('cql2.syntax', `${said(text)} came where CQL2 text is wanted`, usual, '1:1');
+  /** Prefixes in front of what comes next, in each bracket that is open; and all of them with the brackets. */
+  const prefixes = [0];
   let depth = 0;
-  let quote = '';
-  for (let i = 0; i < text.length; i++) {
-    const sign = text[i];
-    if (quote) {
-      if (sign === quote) quote = '';
-    } else if (sign === "'" || sign === '"') quote = sign;
-    else if (sign === ')') depth--;
-    else if (sign === '(' && ++depth > deepest) {
-      const { line, column } = locationIn(text, i);
-      throw new Fault(
-        'cql2.depth',
-        `brackets are nested more than ${deepest} deep`,
-        'Take some of them out.',
-        `${line}:${column}`,
-      );
-    }
+  const close = () => {
+    depth -= prefixes[prefixes.length - 1];
+    prefixes[prefixes.length - 1] = 0;
+  };
+  // A text, a word, a prefix or a bracket; other signs part operands and change nothing.
+  for (const { 0: token, index } of text.matchAll(/'[^']*'?|"[^"]*"?|not\b|[\p{L}_][\p{L}\p{N}_.]*|[\d.]+|[-+()]/giu)) {
+    if (token === ')') {
+      if (prefixes.length > 1) {
+        close();
+        prefixes.pop();
+        depth--;
+      }
+      close();
+    } else if (token === '(') {
+      prefixes.push(0);
+      depth++;
+    } else if (token === '-' || token === '+' || /^not$/i.test(token)) {
+      prefixes[prefixes.length - 1]++;
+      depth++;
+    } else close();
+    if (depth <= deepest) continue;
+    const { line, column } = locationIn(text, index);
+    throw new Fault(
+      'cql2.depth',
+      `brackets, signs and NOTs are nested more than ${deepest} deep`,
+      'Remove some of them.',
+      `${line}:${column}`,
+    );
   }
 }
 
@@ -57,7 +74,11 @@ function assertShallow(text: string): void {
 export function parseCql2(text: string, places?: Places): Expression {
   assertShallow(text);
   const came = readGrammar(text, places);
-  if ('tree' in came) return came.tree;
+  if ('tree' in came) {
+    // A chain such as 1 + 1 + … is a tree as deep as it is long.
+    assertDepth(came.tree, 'the expression', 'cql2.depth');
+    return came.tree;
+  }
   const { line, column } = locationIn(text, came.at);
   if (came.number !== undefined)
     throw new Fault(

@@ -1,3 +1,4 @@
+import { jsonOf } from '../base/depth.js';
 import { append } from '../base/lists.js';
 import { Fault } from '../base/fault.js';
 import { mercatorLat, mercatorLon, webMercatorHalf } from '../crs/web-mercator.js';
@@ -51,7 +52,7 @@ export function shapeOfGeometry(geometry: unknown): Shape {
   const wrong = (why: string) =>
     new Fault(
       'shape.form',
-      `${why} in ${JSON.stringify(geometry)?.slice(0, 80) ?? 'nothing'}`,
+      `${why} in ${jsonOf(geometry, 80)}`,
       'Write a GeoJSON geometry, WKT such as POLYGON((0 0, 1 0, 1 1, 0 0)), or BBOX(west, south, east, north).',
     );
   const spot = (raw: unknown): Position => {
@@ -118,6 +119,6 @@ export function shapeOfGeometry(geometry: unknown): Shape {
           none,
         );
     default:
-      throw wrong(`there is no geometry type ${JSON.stringify(type)}`);
+      throw wrong(`there is no geometry type ${jsonOf(type)}`);
   }
 }

@@ -1,3 +1,4 @@
+import { deepest, isTooDeep } from '../base/depth.js';
 import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
@@ -72,6 +73,12 @@ function tryCompile(
       );
       return undefined;
     }
+  }
+  // Features and rows are checked by what reads them.
+  if (isTooDeep(sheet, new Set(['features', 'table']))) {
+    const what = `the sheet is nested more than ${deepest} deep`;
+    faults.push(new Fault('sheet.depth', what, 'No sheet needs that; check how it was made.', '$'));
+    return undefined;
   }
   const formed = formFaults(sheet);
   faults.push(...formed);

@@ -55,7 +55,7 @@ export function readExpression(node: XmlNode, note: Note): Expression | undefine
 export function readFilter(node: XmlNode, note: Note): Expression | undefined {
   const inner = () => node.children.map((c) => readFilter(c, note));
   const whole = (op: string, args: (Argument | undefined)[]): Expression | undefined =>
-    args.every((arg) => arg !== undefined) ? { op, args } : undefined;
+    args.length && args.every((arg) => arg !== undefined) ? { op, args } : undefined;
   switch (node.name) {
     case 'Filter':
       return node.children[0] && readFilter(node.children[0], note);
@@ -65,7 +65,7 @@ export function readFilter(node: XmlNode, note: Note): Expression | undefined {
       return parts.length === 1 ? parts[0] : whole(node.name.toLowerCase(), parts);
     }
     case 'Not':
-      return whole('not', inner());
+      return node.children.length === 1 ? whole('not', inner()) : undefined;
     case 'PropertyIsNull':
       return whole('isNull', [readExpression(node.children[0], note)]);
     case 'PropertyIsBetween': {

@@ -1,3 +1,4 @@
+import { assertShallow } from '../base/depth.js';
 import { said } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
@@ -206,6 +207,7 @@ const made = new Map<string, Surface>();
 export function getSurface(spec: SurfaceSpec | undefined): Surface {
   if (spec === null || (typeof spec !== 'string' && typeof spec !== 'object' && spec !== undefined))
     throw new Fault('surface.form', `${said(spec)} is no surface`, 'Give a code, a name, or { method, … }.');
+  assertShallow(spec, 'the surface', 'surface.form');
   const plain = findPlainSurface(spec);
   if (plain || spec === undefined) return plain!;
   if (spec === globe.id) return globe;

@@ -1,3 +1,4 @@
+import { jsonOf } from '../base/depth.js';
 import { said } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 
@@ -42,7 +43,7 @@ export function readPlace(place: Place, space: 'lonlat' | 'plane' = 'lonlat'): [
   if (typeof lon !== 'number' || typeof lat !== 'number' || !Number.isFinite(lon) || !Number.isFinite(lat)) {
     throw new Fault(
       'place.form',
-      `${JSON.stringify(place) ?? 'nothing'} is not a place`,
+      `${jsonOf(place)} is not a place`,
       'Write [longitude, latitude] or { lon, lat }, in degrees.',
     );
   }

@@ -1,4 +1,5 @@
 // GeoJSON as a file: read leniently, mended and told, and written as RFC 7946 has it.
+import { assertShallow, jsonOf } from '../../base/depth.js';
 import { Fault } from '../../base/fault.js';
 import type { Crs } from '../../crs/crs.js';
 import { getCrs } from '../../crs/registry.js';
@@ -30,9 +31,10 @@ const levels: Readonly<Record<string, number>> = {
   MultiPolygon: 3,
 };
 
+const geometryOnly = new Set(['geometry']);
+
 function describe(value: unknown): string {
-  const text = JSON.stringify(value) ?? 'nothing';
-  return text.length > 60 ? `${text.slice(0, 57)}…` : text;
+  return jsonOf(value);
 }
 
 const faulty = (at: string, message: string) =>
@@ -130,6 +132,7 @@ class GeoJsonFile {
   private feature(json: Json, at: string): void {
     const type = json?.['type'];
     if (type === 'Feature') {
+      assertShallow(json, 'the feature', 'geojson.depth', geometryOnly);
       const { id, geometry, properties } = json;
       this.features.push({
         type: 'Feature',

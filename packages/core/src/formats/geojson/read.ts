@@ -1,3 +1,4 @@
+import { assertShallow, jsonOf } from '../../base/depth.js';
 import { plainText } from '../../base/said.js';
 import { Fault } from '../../base/fault.js';
 import { BlockBuilder } from '../../features/builder.js';
@@ -113,7 +114,7 @@ class GeoJsonReader {
     else {
       throw faulty(
         `${at}.type`,
-        `type ${JSON.stringify(type)} is none of FeatureCollection, Feature, GeometryCollection, ${Object.keys(kinds).join(', ')}`,
+        `type ${jsonOf(type)} is none of FeatureCollection, Feature, GeometryCollection, ${Object.keys(kinds).join(', ')}`,
       );
     }
   }
@@ -133,12 +134,13 @@ class GeoJsonReader {
     if (geometry) {
       const type = geometry['type'];
       kind = Object.hasOwn(kinds, plainText(type)) ? kinds[plainText(type)] : Kind.none;
-      if (kind === Kind.none) throw faulty(`${at}.type`, `${JSON.stringify(type)} is no geometry type`);
+      if (kind === Kind.none) throw faulty(`${at}.type`, `${jsonOf(type)} is no geometry type`);
       this.shape(plainText(type), geometry['coordinates'], `${at}.coordinates`);
     }
     const properties = (feature['properties'] ?? {}) as Json;
     for (const name in properties) {
       const value = properties[name];
+      if (typeof value === 'object') assertShallow(value, `the attribute "${name}" of ${at}`, 'geojson.depth');
       builder.set(name, typeof value === 'object' && value !== null ? JSON.stringify(value) : (value as Value));
     }
     builder.end(kind, this.idOf(feature, properties));
@@ -233,8 +235,7 @@ function array(value: unknown, at: string): unknown[] {
 
 function describe(value: unknown): string {
   if (value === undefined) return 'nothing';
-  const text = JSON.stringify(value);
-  return text.length > 60 ? `${text.slice(0, 57)}…` : text;
+  return jsonOf(value);
 }
 
 function faulty(at: string, message: string): Fault {

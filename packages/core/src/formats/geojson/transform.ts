@@ -1,3 +1,4 @@
+import { jsonOf } from '../../base/depth.js';
 import { Fault } from '../../base/fault.js';
 import { transformer, type Crs, type Pair } from '../../crs/crs.js';
 import { getCrs } from '../../crs/registry.js';
@@ -57,7 +58,7 @@ export function transformGeoJson(
   const position = (xy: readonly unknown[], path: string, box: Bounds): unknown[] => {
     const [x, y, ...rest] = xy;
     if (typeof x !== 'number' || typeof y !== 'number')
-      throw new Fault('crs.coordinates', `${JSON.stringify(xy)} is no position`, 'A position is [x, y].', path);
+      throw new Fault('crs.coordinates', `${jsonOf(xy)} is no position`, 'A position is [x, y].', path);
     [at[0], at[1]] = [x, y];
     read?.(at);
     if (!across(at[0], at[1], at)) {

@@ -1,4 +1,5 @@
 import Papa from 'papaparse';
+import { assertShallow, jsonOf } from '../../base/depth.js';
 import { Fault } from '../../base/fault.js';
 import { BlockBuilder } from '../../features/builder.js';
 import { Kind, type FeatureBlock, type Value } from '../../features/block.js';
@@ -136,8 +137,11 @@ function fromRows(rows: readonly object[], at?: string): Table {
   if (!Array.isArray(rows) || rows.some((row) => typeof row !== 'object' || row === null))
     throw new Fault('table.form', 'the table is no list of objects', 'Write [{ "code": "A1", "tonnes": 12 }, …].', at);
   const names = new Set(rows.flatMap((row) => Object.keys(row as object)));
-  const plain = (value: unknown): Value =>
-    typeof value === 'object' && value !== null ? JSON.stringify(value) : (value as Value);
+  const plain = (value: unknown): Value => {
+    if (typeof value !== 'object' || value === null) return value as Value;
+    assertShallow(value, 'a cell of the table', 'table.depth');
+    return JSON.stringify(value);
+  };
   return {
     names: [...names],
     rows: rows.map((row) => Object.fromEntries(Object.entries(row as object).map(([k, v]) => [k, plain(v)]))),
@@ -151,7 +155,7 @@ function numberIn(value: Value, column: string, index: number): number | undefin
   if (typeof number === 'number') return number;
   throw new Fault(
     'table.number',
-    `row ${index + 1} has ${JSON.stringify(value)} in the column "${column}"`,
+    `row ${index + 1} has ${jsonOf(value)} in the column "${column}"`,
     'Write degrees as a number, such as -31.18, or leave the cell empty for a row without a place.',
     `line ${index + 2}`,
   );

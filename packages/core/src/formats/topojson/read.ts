@@ -1,3 +1,4 @@
+import { jsonOf } from '../../base/depth.js';
 import { Fault } from '../../base/fault.js';
 import { getCrs } from '../../crs/registry.js';
 import type { FileFeature, FileGeometry, FileLayer, FilePosition, FileReader } from '../files/feature-file.js';
@@ -20,7 +21,7 @@ const faulty = (at: string, message: string) =>
   new Fault('topojson.form', message, 'Write the file again as TopoJSON.', at);
 
 const listOf = (value: unknown, at: string): readonly unknown[] => {
-  if (!Array.isArray(value)) throw faulty(at, `a list is wanted, and ${JSON.stringify(value) ?? 'nothing'} came`);
+  if (!Array.isArray(value)) throw faulty(at, `a list is wanted, and ${jsonOf(value)} came`);
   return value;
 };
 
@@ -52,7 +53,7 @@ class Topology {
     return steps.map((step, i) => {
       const [dx, dy, ...more] = listOf(step, `$.arcs[${a}][${i}]`) as number[];
       if (!Number.isFinite(dx) || !Number.isFinite(dy))
-        throw faulty(`$.arcs[${a}][${i}]`, `a position has two numbers, and ${JSON.stringify(step)} came`);
+        throw faulty(`$.arcs[${a}][${i}]`, `a position has two numbers, and ${jsonOf(step)} came`);
       if (!this.quantised) return [dx, dy, ...more];
       x += dx;
       y += dy;
@@ -127,7 +128,7 @@ class Topology {
           ),
         };
       default:
-        throw faulty(`${at}.type`, `${JSON.stringify(type)} is no geometry type`);
+        throw faulty(`${at}.type`, `${jsonOf(type)} is no geometry type`);
     }
   }
 
@@ -139,7 +140,7 @@ class Topology {
       const n = Number(index);
       const arc = this.arcs[n < 0 ? ~n : n];
       if (!Number.isInteger(index) || !arc)
-        throw faulty(`${at}[${i}]`, `there is no arc ${JSON.stringify(index)}; there are ${this.arcs.length}`);
+        throw faulty(`${at}[${i}]`, `there is no arc ${jsonOf(index)}; there are ${this.arcs.length}`);
       const way = n < 0 ? [...arc].reverse() : arc;
       return i ? way.slice(1) : way;
     });
