@@ -1,5 +1,5 @@
 // What the command line writes: whole or not at all, through links, onto devices, under signals; and what of the data reaches a terminal.
-import { spawn } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import {
   chmodSync,
   lstatSync,
@@ -15,7 +15,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { once } from 'node:events';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { bin, run, runHere } from './command.ts';
+import { bin, demo, run, runHere } from './command.ts';
 
 let folder: string;
 beforeEach(() => {
@@ -133,4 +133,20 @@ test.each([
   const { status, err } = await runHere(...args.map((text) => (/^(in|x)\./.test(text) ? at(text) : text)));
   expect(status).toBeGreaterThan(0);
   expect(err).not.toMatch(/\n\s+at /);
+});
+
+test.each([
+  ['full', '> /dev/full', /standard output cannot be written/, 1],
+  ['closed', '>&-', /^(?![\s\S]*\bat )/, undefined],
+])('standard output that is %s ends the command in words, without a stack', (_, redirection, message, status) => {
+  const { stderr, status: ended } = spawnSync(
+    'bash',
+    ['-c', `"${process.execPath}" "${bin}" inspect "${join(demo, 'moorings.geojson')}" ${redirection}`],
+    {
+      encoding: 'utf8',
+    },
+  );
+  expect(stderr).toMatch(message);
+  expect(stderr).not.toMatch(/\n\s+at |node:internal/);
+  if (status !== undefined) expect(ended).toBe(status);
 });

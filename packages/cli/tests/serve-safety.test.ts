@@ -1,7 +1,7 @@
 // What a server of a folder must not do: lead out of it, give data without its key, answer for names that are not its own, or lose a byte of a file.
 import { spawn } from 'node:child_process';
 import { connect } from 'node:net';
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, afterEach, beforeEach, describe, expect, test } from '@jest/globals';

@@ -7,6 +7,7 @@ import {
   readFeatureFile,
   streamedFormats,
   streamFeatureFile,
+  type StreamOptions,
   writeFeatureFile,
   type FeatureFile,
   type FileFeature,

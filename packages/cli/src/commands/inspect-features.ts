@@ -31,7 +31,7 @@ export async function inspectFeatures(
   const read = await readFeaturesFile(file, readingOf(options, crs));
   const blocks = read.layers.map(blockOf);
   const layers = blocks.map((block, i): FileLayerReport => ({
-    ...reportOf(block),
+    ...reportOf(block, read.layers[i].features),
     // Parts of a geometry collection are counted as one feature here, as the file has them.
     features: read.layers[i].features.length,
     crs: read.layers[i].crs?.id,

@@ -125,7 +125,7 @@ async function inspectArchive(
           levels: sizes,
           sample: deepest && {
             tile: deepest.tile,
-            layers: deepest.blocks.map(reportOf),
+            layers: deepest.blocks.map((block) => reportOf(block)),
             ...(tried && { where: tried }),
           },
         },
@@ -161,7 +161,10 @@ async function inspectArchive(
   if (deepest) {
     out.say('');
     out.say(paint.dim(`layers as in the fullest tile, ${deepest.tile}`));
-    printLayers(deepest.blocks.map(reportOf), out);
+    printLayers(
+      deepest.blocks.map((block) => reportOf(block)),
+      out,
+    );
     if (tried) sayFilter(`${options.where!}  ${paint.dim(`(tried on tile ${deepest.tile})`)}`, tried, out);
   }
   return 0;
@@ -191,7 +194,7 @@ function printTile(
 ): number {
   const violations: Violation[] = [];
   const blocks = readTile(bytes, { violations }).map((block) => (tile ? { ...block, tile } : block));
-  const layers = blocks.map(reportOf);
+  const layers = blocks.map((block) => reportOf(block));
   const tried = filtered(blocks, options);
   if (options.json)
     out.say(

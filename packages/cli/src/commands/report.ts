@@ -36,8 +36,15 @@ export function filtered(blocks: readonly FeatureBlock[], { where }: InspectOpti
   return blocks.map((block) => tryFilter(block, filter));
 }
 
-/** Contents of a block: counts, kinds of geometry, attributes with types and samples. */
-export function reportOf(block: FeatureBlock): LayerReport {
+/**
+ * Contents of a block: counts, kinds of geometry, attributes with types and samples.
+ *
+ * @param features the features of the file, where a block has several for one (geometry collections); default those of the block
+ */
+export function reportOf(
+  block: FeatureBlock,
+  features?: readonly { readonly properties: Readonly<Record<string, unknown>> }[],
+): LayerReport {
   const kinds: Record<string, number> = {};
   for (const kind of block.kinds) kinds[kindNames[kind]] = (kinds[kindNames[kind]] ?? 0) + 1;
   const shown = block.columns.filter(({ name }) => !name.startsWith(hiddenMark));
@@ -58,7 +65,9 @@ export function reportOf(block: FeatureBlock): LayerReport {
     return {
       name: column.name,
       type: [...types].join(' or ') || 'empty',
-      filled,
+      filled:
+        features?.reduce((sum, { properties }) => sum + ((properties[column.name] ?? null) === null ? 0 : 1), 0) ??
+        filled,
       samples: range && types.size === 1 ? range : [...samples],
     };
   });

@@ -91,7 +91,7 @@ async function tile(files: readonly string[], options: TileOptions, out: Termina
           bytes: archive.length,
           tiles: count,
           different: header.tileContents,
-          zooms,
+          zooms: [header.minZoom, header.maxZoom],
           bounds: header.bounds,
           largest,
           layers,
@@ -111,7 +111,7 @@ async function tile(files: readonly string[], options: TileOptions, out: Termina
   );
   out.say('');
   out.say(
-    `${paint.green('✓')} ${paint.bold(options.output)}  ${bytesText(archive.length)}, ${count.toLocaleString('en')} tiles (${header.tileContents.toLocaleString('en')} different), zoom ${zooms[0]} to ${zooms[1]}`,
+    `${paint.green('✓')} ${paint.bold(options.output)}  ${bytesText(archive.length)}, ${count.toLocaleString('en')} tiles (${header.tileContents.toLocaleString('en')} different), zoom ${header.minZoom} to ${header.maxZoom}`,
   );
   out.say(
     paint.dim(

@@ -87,8 +87,16 @@ export const textOf = (node: XmlNode | undefined, ...names: string[]): string | 
   return text === undefined || text === '' ? undefined : text;
 };
 
-const escapes: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
-export const escaped = (text: string) => text.replace(/[&<>"]/g, (c) => escapes[c]);
+// Line ends as references: as they stand, they would be indented with the element around them, and reading would turn them into others.
+const escapes: Readonly<Record<string, string>> = {
+  '&': '&amp;',
+  '<': '&lt;',
+  '>': '&gt;',
+  '"': '&quot;',
+  '\n': '&#10;',
+  '\r': '&#13;',
+};
+export const escaped = (text: string) => text.replace(/[&<>"\n\r]/g, (c) => escapes[c]);
 
 /** What stands in an element: a text, nothing, or a list of them. */
 export type Inner = string | undefined | readonly Inner[];

@@ -10,11 +10,15 @@ import { readInWorker } from './read-in-worker.js';
  * @param tell takes a fault that lists what was mended or looks wrong
  */
 export async function readBlock(
-  request: Pick<ReadRequest, 'name' | 'bytes' | 'crs' | 'x' | 'y'> & Required<Pick<ReadRequest, 'block'>>,
+  request: { readonly siblings?: ReadRequest['siblings'] | undefined } & Pick<
+    ReadRequest,
+    'name' | 'bytes' | 'crs' | 'x' | 'y'
+  > &
+    Required<Pick<ReadRequest, 'block'>>,
   signal: AbortSignal,
   tell: (fault: Fault) => void,
 ): Promise<FeatureBlock> {
-  const read = await readInWorker({ ...request, siblings: {} }, { signal });
+  const read = await readInWorker({ ...request, siblings: request.siblings ?? {} }, { signal });
   const { block, warnings, format } = read as Extract<typeof read, { block: unknown }>;
   const placeless = warnings.find(({ code }) => code === 'doubtful.no-place');
   if (placeless) throw new Fault('table.place', placeless.message, placeless.hint, `data "${request.block!.name}"`);

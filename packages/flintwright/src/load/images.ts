@@ -36,7 +36,30 @@ async function openImageSource(options: Options): Promise<ImageSource> {
 }
 
 async function decode(bytes: Uint8Array): Promise<ImageBitmap> {
-  return createImageBitmap(new Blob([bytes as Uint8Array<ArrayBuffer>]), { premultiplyAlpha: 'premultiply' });
+  const options: ImageBitmapOptions = { premultiplyAlpha: 'premultiply' };
+  const start = new TextDecoder().decode(bytes.subarray(0, 1024));
+  if (/^\uFEFF?\s*</.test(start)) return createImageBitmap(await drawnSvg(bytes), options);
+  return createImageBitmap(new Blob([bytes as Uint8Array<ArrayBuffer>]), options);
+}
+
+/** Pixels of the longer side of an SVG that is laid over a place. */
+const svgSide = 2048;
+
+/** An SVG document drawn on a canvas: browsers make pictures of it only by way of an image element. */
+async function drawnSvg(bytes: Uint8Array): Promise<HTMLCanvasElement> {
+  // A data address, because policies that allow pictures of blobs are rare.
+  let text = '';
+  for (let k = 0; k < bytes.length; k += 8192) text += String.fromCharCode(...bytes.subarray(k, k + 8192));
+  const image = new Image();
+  image.src = `data:image/svg+xml;base64,${btoa(text)}`;
+  await image.decode();
+  const [width, height] = [image.naturalWidth || svgSide, image.naturalHeight || svgSide];
+  const scale = svgSide / Math.max(width, height);
+  const canvas = document.createElement('canvas');
+  canvas.width = Math.max(1, Math.round(width * scale));
+  canvas.height = Math.max(1, Math.round(height * scale));
+  canvas.getContext('2d')!.drawImage(image, 0, 0, canvas.width, canvas.height);
+  return canvas;
 }
 
 function openTiles({ name, data, images, numbering, tools }: Options): ImageSource {

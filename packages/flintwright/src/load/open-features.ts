@@ -132,12 +132,12 @@ const mayMend = (error: unknown): boolean =>
 
 /** The features of a file in any format as a block; what was mended is told. */
 async function blockOfFile(
-  { name: fileName, pieces }: FeatureFile,
+  { name: fileName, pieces, siblings }: FeatureFile,
   { name, data: { id, crs, x, y }, signal, tools }: OpenOptions,
 ): Promise<FeatureBlock> {
   const { readBlock } = await fetchPart(() => import('../files/read-block.js'));
   const bytes = asOne(pieces);
-  return readBlock({ name: fileName, bytes, crs, x, y, block: { name, id } }, signal, (fault) =>
+  return readBlock({ name: fileName, bytes, siblings, crs, x, y, block: { name, id } }, signal, (fault) =>
     tools.context.reportLater(fault),
   );
 }

@@ -1,4 +1,5 @@
 import { Fault } from '../../base/fault.js';
+import { ChangeReport } from './changes.js';
 import type { FileLayer } from './feature-file.js';
 import { endingOf, fileFormats, type FileFormat } from './formats.js';
 import { WarningList, type FileWarning } from './warnings.js';
@@ -44,6 +45,7 @@ export async function writeFeatureFile(layers: readonly FileLayer[], name: strin
   const format = formatToWrite(name);
   const warnings = new WarningList();
   if (!layers.length) throw new Fault('file.nothing', 'there is no layer to write', 'Read one first.', name);
+  new ChangeReport(format.name, warnings).add(layers);
   const writer = await format.writer!();
   return { format: format.name, bytes: await writer.write(layers, warnings), warnings: warnings.list };
 }

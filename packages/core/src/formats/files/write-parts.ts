@@ -1,6 +1,7 @@
 import { Fault } from '../../base/fault.js';
 import type { Bounds } from '../geojson/bounds.js';
 import type { FileLayer } from './feature-file.js';
+import { ChangeReport } from './changes.js';
 import { formatToWrite } from './write-file.js';
 import { WarningList } from './warnings.js';
 
@@ -16,6 +17,7 @@ export const partWritten: readonly string[] = [
 /** Writes a file layer by layer, so that it need not be in memory whole. */
 export class PartWriter {
   readonly warnings = new WarningList();
+  private readonly changes: ChangeReport;
   private readonly format: string;
   private count = 0;
   private header: string | undefined;
@@ -28,6 +30,7 @@ export class PartWriter {
    */
   constructor(private readonly name: string) {
     this.format = formatToWrite(name).name;
+    this.changes = new ChangeReport(this.format, this.warnings);
     if (!partWritten.includes(this.format))
       throw new Fault(
         'file.parts',
@@ -44,6 +47,7 @@ export class PartWriter {
    * @throws Fault `file.unsteady` for a table whose later rows have other columns
    */
   async add(layer: FileLayer): Promise<Uint8Array> {
+    this.changes.add([layer]);
     const first = this.count++ === 0;
     if (this.format === 'GeoJSON') {
       const { collectionText, boxMember } = await import('../geojson/file.js');

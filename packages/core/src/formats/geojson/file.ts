@@ -52,7 +52,7 @@ export const geoJsonReader: FileReader = {
         // Separators may be doubled (RFC 8142, section 2.1), and a record may run over several lines.
         if (record.trim()) reader.take(parseJson(record, `record ${i + before}`), `record ${i + before}`);
       });
-    else if (part?.settled.has('lines') || isLines(text))
+    else if (part?.settled.has('lines') || isLines(text) || (!text.trim() && !/\.(geo)?json$/i.test(name)))
       text.split('\n').forEach((one, i) => {
         if (one.trim()) reader.take(parseJson(one, `line ${i + 1 + line}`), `line ${i + 1 + line}`);
       });
@@ -258,7 +258,8 @@ export const geoJsonWriter: FileWriter = {
 };
 
 const lines = (layer: FileLayer, before: string) =>
-  layer.features.map((feature) => `${before}${JSON.stringify(featureText(feature, layer))}\n`).join('');
+  // A file without a byte would look as if it had been cut off.
+  layer.features.map((feature) => `${before}${JSON.stringify(featureText(feature, layer))}\n`).join('') || '\n';
 
 /** Writes newline-delimited GeoJSON, one feature a line. */
 export const geoJsonLinesWriter: FileWriter = {

@@ -6,6 +6,16 @@ import type { Database, SqlValue, StartEngine } from './engine.js';
 export const isSqlite = (bytes: Uint8Array): boolean =>
   bytes.length > 16 && String.fromCharCode(...bytes.subarray(0, 15)) === 'SQLite format 3';
 
+/** Milliseconds that a query may take. */
+const longest = 120_000;
+
+const word = '(?:"(?:[^"]|"")+"|[\\p{L}_][\\p{L}\\p{N}_]*)';
+/** A view that chooses columns and rows of one table; its name is in the first group. */
+const simpleView = new RegExp(
+  `^\\s*CREATE\\s+VIEW\\s+${word}\\s+AS\\s+SELECT\\s+(?:\\*|${word}(?:\\s+AS\\s+${word})?(?:\\s*,\\s*${word}(?:\\s+AS\\s+${word})?)*)\\s+FROM\\s+(${word})(?:\\s+WHERE\\s+[^()]{1,500})?\\s*;?\\s*$`,
+  'iu',
+);
+
 /** A row under the names of its columns. */
 export type DatabaseRow = Readonly<Record<string, SqlValue>>;
 
@@ -60,14 +70,27 @@ export class Store {
     return out;
   }
 
-  /** Calls back with each row, one at a time. */
+  /**
+   * Calls back with each row, one at a time.
+   *
+   * @throws Fault `sqlite.time` for a query that goes on for longer than any that is meant
+   */
   each(sql: string, values: readonly SqlValue[], visit: (row: DatabaseRow) => void): void {
+    const began = Date.now();
+    let count = 0;
     guarded(() => {
       const statement = this.database.prepare(sql);
       try {
         statement.bind(values);
         const names = statement.getColumnNames();
         while (statement.step()) {
+          if (++count % 1000 === 0 && Date.now() - began > longest)
+            throw new Fault(
+              'sqlite.time',
+              `a query of ${this.at} goes on for longer than ${longest / 1000} s`,
+              'Export what you need as a table of its own.',
+              this.at,
+            );
           const cells = statement.get();
           visit(Object.fromEntries(names.map((name, i) => [name, cells[i]])));
         }
@@ -93,9 +116,25 @@ export class Store {
     }, this.at);
   }
 
-  /** Whether there is a table or view of that name. */
+  /** Whether there is a table of that name. */
   has(table: string): boolean {
-    return this.rows(`SELECT 1 FROM sqlite_master WHERE type IN ('table', 'view') AND name = ?`, [table]).length > 0;
+    return this.kindOf(table) === 'table';
+  }
+
+  /**
+   * What stands under a name. The engine cannot be stopped while it looks for the next row, so only a view that does no more than choose columns
+   * and rows of one table can be read; others may be endless.
+   */
+  kindOf(name: string): 'table' | 'view' | 'other view' | undefined {
+    const [row] = this.rows(`SELECT type, sql FROM sqlite_master WHERE type IN ('table', 'view') AND name = ?`, [name]);
+    if (!row || row['type'] === 'table') return row && 'table';
+    const from = simpleView.exec(String(row['sql']))?.[1];
+    return from !== undefined && this.has(from.replace(/^"|"$/g, '').replaceAll('""', '"')) ? 'view' : 'other view';
+  }
+
+  /** The columns of a table or view that are stored; those that are worked out may be as large as they like. */
+  columnsOf(table: string): string[] {
+    return this.rows(`PRAGMA table_info(${quoted(table)})`).map(({ name }) => String(name));
   }
 
   bytes(): Uint8Array {

@@ -4,13 +4,14 @@ import { crsByCode, crsFromText } from '../../crs/match.js';
 import { getCrs } from '../../crs/registry.js';
 import type { FileFeature, FileLayer, FileReader } from '../files/feature-file.js';
 import { mendGeometry } from '../files/mend.js';
+import { Records } from '../files/records.js';
 import type { WarningList } from '../files/warnings.js';
 import { parseGeometryBytes } from '../wkt/geometry-bytes.js';
 import { quoted, Store, type DatabaseRow } from './database.js';
 
 /** Reads GeoPackage 1.0 to 1.4 (OGC 12-128r19): each table of features, and each table of attributes, is a layer. */
 export const geoPackageReader: FileReader = {
-  async read({ name, bytes }, warnings, { progress }) {
+  async read({ name, bytes }, warnings, { progress, strict }) {
     const store = await Store.open(bytes, name);
     try {
       if (!store.has('gpkg_contents'))
@@ -25,9 +26,18 @@ export const geoPackageReader: FileReader = {
       for (const [i, { table_name: table, data_type: kind }] of tables.entries()) {
         const title = String(table);
         progress?.(i / tables.length);
-        if (!store.has(title))
+        const found = store.kindOf(title);
+        if (found === undefined)
           warnings.add('skipped.table', 'the contents name tables that are not there', 'They were passed over.', title);
-        else if (kind === 'features') layers.push(await featuresOf(store, title, warnings));
+        else if (found === 'other view')
+          warnings.add(
+            'skipped.view',
+            'views of the database do more than choose columns and rows of one table',
+            'They were left out, as they may be endless. Export them as tables.',
+            title,
+          );
+        else if (kind === 'features')
+          layers.push(await featuresOf(store, title, new Records(warnings, strict), warnings));
         else if (kind === 'attributes') layers.push(attributesOf(store, title));
         else
           warnings.add(
@@ -44,7 +54,7 @@ export const geoPackageReader: FileReader = {
   },
 };
 
-async function featuresOf(store: Store, table: string, warnings: WarningList): Promise<FileLayer> {
+async function featuresOf(store: Store, table: string, records: Records, warnings: WarningList): Promise<FileLayer> {
   const [row] = store.rows('SELECT column_name, srs_id FROM gpkg_geometry_columns WHERE table_name = ?', [table]);
   if (!row)
     throw new Fault(
@@ -57,24 +67,29 @@ async function featuresOf(store: Store, table: string, warnings: WarningList): P
   const key = primaryKey(store, table);
   const flags = flagsOf(store, table);
   const features: FileFeature[] = [];
-  store.each(`SELECT * FROM ${quoted(table)}`, [], (cells) => {
+  const columns = store.columnsOf(table).map(quoted).join(', ');
+  store.each(`SELECT ${columns} FROM ${quoted(table)}`, [], (cells) => {
     const at = `${table}, row ${key === undefined ? features.length + 1 : String(cells[key])}`;
     const blob = cells[column];
-    const geometry = blob instanceof Uint8Array ? parsePackageGeometry(blob, at) : null;
+    const geometry = records.geometry(at, () => {
+      const found = blob instanceof Uint8Array ? parsePackageGeometry(blob, at) : null;
+      return found && mendGeometry(found, at, warnings);
+    });
     features.push({
       type: 'Feature',
       ...(key !== undefined && typeof cells[key] === 'number' ? { id: cells[key] } : {}),
-      geometry: geometry && mendGeometry(geometry, at, warnings),
+      geometry,
       properties: propertiesOf(cells, [column, ...(key === undefined ? [] : [key])], flags),
     });
   });
+  records.finish(features);
   return { name: table, features, ...(await systemOf(store, Number(row['srs_id']), warnings)) };
 }
 
 function attributesOf(store: Store, table: string): FileLayer {
   const flags = flagsOf(store, table);
   const features = store
-    .rows(`SELECT * FROM ${quoted(table)}`)
+    .rows(`SELECT ${store.columnsOf(table).map(quoted).join(', ')} FROM ${quoted(table)}`)
     .map((cells): FileFeature => ({ type: 'Feature', geometry: null, properties: propertiesOf(cells, [], flags) }));
   return { name: table, features, crs: getCrs('OGC:CRS84'), crsSource: 'the table has no places' };
 }

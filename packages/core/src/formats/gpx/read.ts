@@ -45,7 +45,7 @@ export const gpxReader: FileReader = {
       ),
     ].filter(({ features }) => features.length);
     records.finish(layers.flatMap(({ features }) => features));
-    return Promise.resolve(layers);
+    return Promise.resolve(layers.length ? layers : [layer('waypoints', [])]);
   },
 };
 

@@ -210,11 +210,14 @@ class KmlReader {
       );
       return [];
     }
-    // Blanks round the commas within a tuple are met now and then, and not allowed.
-    return text
-      .replace(/\s*,\s*/g, ',')
-      .split(/\s+/)
-      .map((tuple) => this.position(tuple.split(','), inner));
+    // Blanks around the commas within a tuple are common, and not allowed. Piece by piece, so that a run of blanks is read once.
+    const tuples: string[] = [];
+    for (const piece of text.split(/\s+/)) {
+      const last = tuples[tuples.length - 1];
+      if (last !== undefined && (last.endsWith(',') || piece.startsWith(','))) tuples[tuples.length - 1] += piece;
+      else tuples.push(piece);
+    }
+    return tuples.map((tuple) => this.position(tuple.split(','), inner));
   }
 
   private position(texts: readonly string[], node: XmlNode): FilePosition {

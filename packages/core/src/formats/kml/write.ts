@@ -73,11 +73,11 @@ function styleOf({ properties }: FileFeature): string | undefined {
 function placemark(feature: FileFeature): string {
   const { properties, geometry, id } = feature;
   const text = (key: string) =>
-    typeof properties[key] === 'string' || typeof properties[key] === 'number'
+    ['string', 'number', 'boolean'].includes(typeof properties[key])
       ? element(key, {}, escaped(String(properties[key])))
       : undefined;
   const data = Object.entries(properties)
-    .filter(([key, value]) => !known.has(key) && value !== null && value !== undefined)
+    .filter(([key, value]) => value !== null && value !== undefined && !(known.has(key) && typeof value !== 'object'))
     .map(([key, value]) =>
       element(
         'Data',

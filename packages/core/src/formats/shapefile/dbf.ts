@@ -38,6 +38,19 @@ export async function readDbf(
   const decode = await settle(part, 'decoder', () => decoderOf(codePage, bytes[29], name, warnings));
   const fields = fieldsOf(bytes, headerLength, rowLength, name, decode);
   if (headerLength + count * rowLength > bytes.length) throw cutTable(name, bytes.length);
+  const [used, more] = [
+    1 + fields.reduce((sum, { length }) => sum + length, 0),
+    bytes.length - headerLength - count * rowLength,
+  ];
+  if (used < rowLength || (more > rowLength && !part))
+    warnings.add(
+      'doubtful.dbf',
+      used < rowLength
+        ? `the fields of the table take ${used} bytes of a row, and its header says ${rowLength}`
+        : `the header of the table says ${count} rows, and there are bytes for ${Math.floor(more / rowLength)} more`,
+      'The header may be false. Compare some attributes with where they came from.',
+      name,
+    );
   let deleted = 0;
   const rows = Array.from({ length: count }, (_, r): DbfRow => {
     const row = bytes.subarray(headerLength + r * rowLength, headerLength + (r + 1) * rowLength);

@@ -157,7 +157,8 @@ class Shape {
     });
     if (patches) return this.patches(parts, partCount);
     const filled = parts.filter(({ length }) => length);
-    if (!filled.length) return null;
+    if (!filled.length)
+      throw new Fault('shapefile.parts', 'a line or area has no parts', 'It has no place; draw it again.', this.at);
     if (kind === 'polygon') return polygons(filled, this.at, this.warnings);
     return filled.length === 1
       ? { type: 'LineString', coordinates: filled[0] }

@@ -1,5 +1,4 @@
 import { greatest, least } from '../../base/lists.js';
-import { Fault } from '../../base/fault.js';
 import { prjText } from '../../crs/match.js';
 import { doubleArea } from '../../geometry/rings.js';
 import type { FileFeature, FileGeometry, FileLayer, FilePosition, FileWriter } from '../files/feature-file.js';
@@ -46,7 +45,10 @@ export const shapefileWriter: FileWriter = {
       }
     }
     if (!Object.keys(files).length)
-      throw new Fault('shapefile.empty', 'there is no feature to write', 'A shapefile has to hold a kind of geometry.');
+      Object.assign(
+        files,
+        writeSet(layers[0].name || 'features', 'points', [], layers[0].crs && (await prjText(layers[0].crs)), warnings),
+      );
     return zip(files);
   },
 };

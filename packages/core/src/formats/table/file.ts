@@ -354,7 +354,7 @@ export const tableWriter: FileWriter = {
       placed.every(({ geometry }) => geometry?.type === 'Point' && geometry.coordinates.length < 3);
     const [x, y] = crs?.isGeographic === false ? ['x', 'y'] : ['lon', 'lat'];
     const keys = [...new Set(features.flatMap(({ properties }) => Object.keys(properties)))];
-    const head = placed.length ? (points ? [x, y] : ['wkt']) : [];
+    const head = placed.length ? (points ? [x, y] : ['wkt']) : keys.length ? [] : [x, y];
     const clash = (key: string) => (head.includes(key) ? `${key}_` : key);
     const rows = features.map(({ geometry, properties }) => [
       ...(points

@@ -76,7 +76,10 @@ export const wkbReader: FileReader = {
       return { type: 'Feature', geometry, properties: {} };
     });
     reader.finish(features);
-    return layerOf(name, read, features);
+    const isEmpty = ({ geometry }: FileFeature) =>
+      geometry?.type === 'GeometryCollection' && !geometry.geometries.length;
+    // All of a file without features is one empty collection.
+    return layerOf(name, read, features.length === 1 && isEmpty(features[0]) ? [] : features);
   },
 };
 
@@ -86,7 +89,7 @@ export const wktWriter: FileWriter = {
     const features = layers.flatMap((layer) => layer.features);
     tellLost(features, warnings);
     return Promise.resolve(
-      new TextEncoder().encode(features.map(({ geometry }) => `${geometryText(geometry)}\n`).join('')),
+      new TextEncoder().encode(features.map(({ geometry }) => `${geometryText(geometry)}\n`).join('') || '\n'),
     );
   },
 };
