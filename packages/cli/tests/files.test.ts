@@ -79,7 +79,9 @@ describe('flintwright convert', () => {
     'leases to .%s and back',
     async (ending) => {
       const there = await run('convert', sent('leases.zip'), '-o', out(`l.${ending}`));
-      expect([there.status, there.err]).toEqual([0, '']);
+      // Whether a lease was renewed is a boolean, which the formats of texts do not have.
+      const changed = ['csv', 'kml', 'kmz'].includes(ending) ? /^! true and false became texts \(renewed\)\n.*$/ : /^$/;
+      expect([there.status, there.err]).toEqual([0, expect.stringMatching(changed)]);
       expect(there.out).toMatch(/17 features from Tessary_Reach_Grid to/);
       // What cannot say its system is written in longitude and latitude, so that it lies in the same place.
       const [before, after] = [await inspect(sent('leases.zip')), await inspect(out(`l.${ending}`))];

@@ -35,6 +35,7 @@ export {
 export { circleOf, middleOf, moved, besideLine, offsetLine, rectangleOf, turned } from './edit/whole.js';
 export { crossingsAt, type EditProblem, problemsOf } from './edit/validity.js';
 export { cutGeometry } from './edit/cut.js';
+export { cutAtAntimeridian, type LonLatGeometry } from './geometry/antimeridian.js';
 export { joinLines } from './edit/join-lines.js';
 export { moveShared, type SharedVertex, sharedVertices } from './edit/shared.js';
 export { type Snap, type SnapOptions, Snapper } from './edit/snap.js';

@@ -1,5 +1,6 @@
 import { asFault, Fault } from '@flintwright/core';
 import {
+  cutAtAntimeridian,
   EditDocument,
   pathsOf,
   type EditFeature,
@@ -167,9 +168,15 @@ export class DrawBar extends Control {
 
   // --- for applications ---------------------------------------------------------------------------
 
-  /** All features as they are now, as GeoJSON. */
+  /** All features as they are now, as GeoJSON; what goes over the antimeridian is cut there (RFC 7946, section 3.1.9). */
   get features(): { readonly type: 'FeatureCollection'; readonly features: readonly EditFeature[] } {
-    return { type: 'FeatureCollection', features: [...this.document.features.values()] };
+    const features = [...this.document.features.values()];
+    if (this.sketch.space === 'plane') return { type: 'FeatureCollection', features };
+    const cut = (feature: EditFeature): EditFeature => {
+      const geometry = cutAtAntimeridian(feature.geometry) as EditFeature['geometry'];
+      return geometry === feature.geometry ? feature : { ...feature, geometry };
+    };
+    return { type: 'FeatureCollection', features: features.map(cut) };
   }
 
   /**

@@ -1,5 +1,5 @@
 import { Fault } from '@flintwright/core';
-import type { EditConflict, EditDocument, EditFeature } from '@flintwright/core/edit';
+import { cutAtAntimeridian, type EditConflict, type EditDocument, type EditFeature } from '@flintwright/core/edit';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
 import { countLive } from '../base/live-counts.js';
 import { shown, type RequestHook, type RequestPlan } from '../load/request.js';
@@ -40,7 +40,8 @@ const ordered = (value: unknown): string =>
       : part,
   );
 const contentOf = ({ geometry, properties }: EditFeature) => ordered([geometry, properties]);
-const bodyOf = ({ geometry, properties }: EditFeature) => JSON.stringify({ type: 'Feature', geometry, properties });
+const bodyOf = ({ geometry, properties }: EditFeature) =>
+  JSON.stringify({ type: 'Feature', geometry: cutAtAntimeridian(geometry), properties });
 
 /**
  * The features of a server, to be corrected and saved there: OGC API Features, Part 1 (17-069r4) to read, and Part 4 (20-002) to write.

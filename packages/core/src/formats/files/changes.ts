@@ -18,7 +18,6 @@ interface Form {
 const forms: Readonly<Record<string, Form>> = {
   CSV: { booleans: false, numericTexts: 'by-column', blanks: false, empty: false, mixed: true },
   KML: { booleans: false, numericTexts: 'lost', blanks: false, empty: false, mixed: true },
-  GPX: { booleans: false, numericTexts: 'lost', blanks: false, empty: false, mixed: true },
   GeoPackage: { booleans: true, numericTexts: 'kept', blanks: true, empty: true, mixed: false },
   Shapefile: { booleans: true, numericTexts: 'kept', blanks: false, empty: false, mixed: false },
 };

@@ -3,6 +3,7 @@ import type { Bounds } from '../geojson/bounds.js';
 import type { FileLayer } from './feature-file.js';
 import { ChangeReport } from './changes.js';
 import { formatToWrite } from './write-file.js';
+import { withinWorld } from './system.js';
 import { WarningList } from './warnings.js';
 
 /** Formats that are written part by part. */
@@ -43,10 +44,11 @@ export class PartWriter {
   /**
    * The bytes of one more part.
    *
-   * @param layer its features
+   * @param given its features
    * @throws Fault `file.unsteady` for a table whose later rows have other columns
    */
-  async add(layer: FileLayer): Promise<Uint8Array> {
+  async add(given: FileLayer): Promise<Uint8Array> {
+    const layer = withinWorld(given);
     this.changes.add([layer]);
     const first = this.count++ === 0;
     if (this.format === 'GeoJSON') {
