@@ -27,8 +27,28 @@ export function tilesOnSurface(
 /** Tiles count as at most this much further away than the middle of the view. */
 const farthest = 0.05;
 
+/**
+ * Most tiles of one view. Around a pole every column of a grid in longitude and latitude meets, and twice as many with each level; there the
+ * level is the deepest that keeps within this.
+ */
+const mostTiles = 640;
+
 function find(camera: Camera, span: number, zooms: readonly [number, number], grid: SquareGrid): TileInView[] {
+  for (let deepest = zooms[1]; ; deepest--) {
+    const tiles = findDownTo(camera, span, [Math.min(zooms[0], deepest), deepest], grid);
+    if (tiles) return tiles;
+  }
+}
+
+/** The tiles down to a level; undefined where they are too many, which a level of no more tiles than are allowed never has. */
+function findDownTo(
+  camera: Camera,
+  span: number,
+  zooms: readonly [number, number],
+  grid: SquareGrid,
+): TileInView[] | undefined {
   const { surface, metresPerPixel } = camera;
+  const isBounded = zooms[1] > 4;
   const { wrap } = surface;
   // Looked up only where the lattices leave it open; where the surface repeats itself, its copies are read off them.
   let spots: Spot[] | undefined;
@@ -41,6 +61,7 @@ function find(camera: Camera, span: number, zooms: readonly [number, number], gr
   // On a sphere, and round a circle, tiles are to be small enough to be laid out one by one.
   const first = surface.radius ? 3 : surface.extent?.pole ? 2 : 0;
   const visit = (z: number, x: number, y: number, copy: number) => {
+    if (isBounded && out.length > mostTiles) return;
     const lattice = latticeOf(surface, grid, { z, x, y });
     const quarter = () => {
       for (let k = 0; k < 4; k++) visit(z + 1, 2 * x + (k & 1), 2 * y + (k >> 1), copy);
@@ -70,6 +91,7 @@ function find(camera: Camera, span: number, zooms: readonly [number, number], gr
   };
   const copies = wrap ? new Set([0, ...onScreen().map(({ copy }) => copy)]) : [0];
   for (const copy of copies) visit(0, 0, 0, copy);
+  if (isBounded && out.length > mostTiles) return undefined;
   return out.sort((a, b) => a.away - b.away).map(({ z, x, y, copy }) => ({ z, x, y, copy }));
 }
 
