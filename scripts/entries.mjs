@@ -3,9 +3,15 @@
 export const entries = [
   { title: '@flintwright/core', folder: 'core', types: 'dist/index.d.ts', code: 'dist/index.js', most: 120 },
   { title: '@flintwright/core/edit', folder: 'core', types: 'dist/edit.d.ts', code: 'dist/edit.js', most: 20 },
-  { title: '@flintwright/core/files', folder: 'core', types: 'dist/files.d.ts', code: 'dist/files.js', most: 50 },
+  { title: '@flintwright/core/files', folder: 'core', types: 'dist/files.d.ts', code: 'dist/files.js', most: 51 },
   { title: '@flintwright/core/places', folder: 'core', types: 'dist/places.d.ts', code: 'dist/places.js', most: 25 },
-  { title: '@flintwright/core/publish', folder: 'core', types: 'dist/publish.d.ts', code: 'dist/publish.js', most: 4 },
+  {
+    title: '@flintwright/core/publish',
+    folder: 'core',
+    types: 'dist/publish.d.ts',
+    code: 'dist/publish.js',
+    most: 6.5,
+  },
   { title: '@flintwright/core/systems', folder: 'core', types: 'dist/systems.d.ts', code: 'dist/systems.js', most: 40 },
   { title: '@flintwright/core/register', folder: 'core', code: 'dist/crs/register/table.generated.js', most: 120 },
   { title: '@flintwright/core/internal', folder: 'core', code: 'dist/internal.js', most: 85.5 },
@@ -14,7 +20,7 @@ export const entries = [
     folder: 'flintwright',
     code: 'dist/index.js',
     only: 'createMap',
-    most: 100,
+    most: 101,
     with: ['plain-worker-text.generated.js'],
   },
   {
@@ -22,7 +28,7 @@ export const entries = [
     folder: 'flintwright',
     types: 'dist/index.d.ts',
     code: 'dist/index.js',
-    most: 136,
+    most: 137,
     with: ['plain-worker-text.generated.js'],
   },
   {
@@ -30,7 +36,7 @@ export const entries = [
     folder: 'flintwright',
     types: 'dist/element/flint-map.d.ts',
     code: 'dist/element/flint-map.js',
-    most: 115.5,
+    most: 117,
     with: ['plain-worker-text.generated.js'],
   },
   {
@@ -45,14 +51,14 @@ export const entries = [
     folder: 'flintwright',
     types: 'dist/draw/draw-bar.d.ts',
     code: 'dist/draw/draw-bar.js',
-    most: 33.5,
+    most: 35,
   },
   {
     title: 'flintwright/publish',
     folder: 'flintwright',
     types: 'dist/publish/publish.d.ts',
     code: 'dist/publish/publish.js',
-    most: 8,
+    most: 10,
   },
   {
     title: 'flintwright/search',
@@ -61,6 +67,6 @@ export const entries = [
     code: 'dist/search/search-box.js',
     most: 11.2,
   },
-  { title: 'flintwright/worker', folder: 'flintwright', code: 'dist/worker.bundle.js', most: 88 },
+  { title: 'flintwright/worker', folder: 'flintwright', code: 'dist/worker.bundle.js', most: 89 },
   { title: '@flintwright/cli', folder: 'cli', types: 'dist/index.d.ts' },
 ];

@@ -32,16 +32,29 @@ const square = (x: number, y: number, side: number, properties: object) => ({
 });
 const collection = (...features: object[]) => ({ type: 'FeatureCollection', features });
 /** The JSON of the elements of a page: the sheet, and features by data entry. */
-function contentOf(path: string): { sheet: Record<string, any>; features: Record<string, any> } {
+interface Entry {
+  readonly crs?: string;
+  readonly join: { readonly table: readonly Record<string, unknown>[] };
+}
+interface Collection {
+  readonly features: readonly {
+    readonly properties: Record<string, unknown>;
+    readonly geometry: { readonly coordinates: number[][][] };
+  }[];
+}
+function contentOf(path: string): {
+  sheet: { readonly title: string; readonly data: Record<string, Entry> };
+  features: Record<string, Collection>;
+} {
   const elements = [
     ...readFileSync(path, 'utf8').matchAll(
       /<script type="application\/json" id="(\w+)[^"]*"(?: data-of="([^"]*)")?>([^<]*)</g,
     ),
   ];
   return {
-    sheet: JSON.parse(elements.find(([, id]) => id === 'sheet')![3]) as Record<string, unknown>,
+    sheet: JSON.parse(elements.find(([, id]) => id === 'sheet')![3]) as ReturnType<typeof contentOf>['sheet'],
     features: Object.fromEntries(
-      elements.filter(([, id]) => id === 'features').map(([, , of, json]) => [of, JSON.parse(json)]),
+      elements.filter(([, id]) => id === 'features').map(([, , of, json]) => [of, JSON.parse(json) as Collection]),
     ),
   };
 }
@@ -75,14 +88,14 @@ describe('what is published', () => {
     expect(status).toBe(0);
     expect(JSON.parse(out)).toMatchObject({ leftOut: { beds: ['owner'] } });
     const { sheet, features } = contentOf(at('used.html'));
-    expect(sheet['data'].beds.join).toEqual({
+    expect(sheet.data['beds'].join).toEqual({
       match: ['code', 'bed'],
       table: [
         { bed: 'a', tonnes: 3, kind: 'flat' },
         { bed: 'b', tonnes: 8, kind: 'cupped' },
       ],
     });
-    expect(features['beds'].features.map(({ properties }: { properties: object }) => properties)).toEqual([
+    expect(features['beds'].features.map(({ properties }) => properties)).toEqual([
       { code: 'a', name: 'A', depth: 1 },
       { code: 'b', depth: 2 },
     ]);
@@ -96,7 +109,7 @@ describe('what is published', () => {
     expect(readFileSync(at('used/data/beds.geojson'), 'utf8')).not.toContain('private');
     await run('publish', source, '-o', at('all.html'), '--attributes', 'all');
     expect(contentOf(at('all.html')).features['beds'].features[0].properties.owner).toBe('private');
-    expect(contentOf(at('all.html')).sheet['data'].beds.join.table[0].price).toBe(9);
+    expect(contentOf(at('all.html')).sheet.data['beds'].join.table[0].price).toBe(9);
   });
 
   test('features on a national grid lie in longitude and latitude, and are not projected a second time', async () => {
@@ -108,7 +121,7 @@ describe('what is published', () => {
     write('grid/d.geojson', collection(square(641000, 4942000, 1000, {})));
     expect((await run('publish', grid, '-o', at('grid.html'))).status).toBe(0);
     const { sheet, features } = contentOf(at('grid.html'));
-    expect(sheet['data'].d.crs).toBeUndefined();
+    expect(sheet.data['d'].crs).toBeUndefined();
     const [lon, lat] = features['d'].features[0].geometry.coordinates[0][0];
     expect([lon, lat]).toEqual([expect.closeTo(-31.22, 1), expect.closeTo(44.62, 1)]);
   });
@@ -207,7 +220,7 @@ describe('what is published', () => {
         expect([text, page.match(/<meta/g)!.length]).toEqual([text, 4]);
         expect(page.match(/<script[\s>]/gi)!.length).toBe(page.match(/<\/script>/gi)!.length);
         expect(page.includes('<img src=x')).toBe(false);
-        if (target.endsWith('.html')) expect(contentOf(at(target)).sheet['title']).toBe(text);
+        if (target.endsWith('.html')) expect(contentOf(at(target)).sheet.title).toBe(text);
       }
     }
   });

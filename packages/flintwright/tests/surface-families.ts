@@ -274,7 +274,8 @@ const narrow: Readonly<Record<string, string>> = {
 /** Why a pair of surface and scale makes no sense; undefined where it does. */
 export function skipped({ name, pole }: Family, scale: string): string | undefined {
   // What is not right yet: see docs/guide/surfaces.md.
-  if (pole && scale !== 'far') return 'within some ten kilometers of a pole positions are exact to about 20 m, and areas may be cut';
+  if (pole && scale !== 'far')
+    return 'within some ten kilometers of a pole positions are exact to about 20 m, and areas may be cut';
   return scale === 'far' && name in narrow
     ? `the surface shows ${narrow[name]}, less than the page is wide`
     : undefined;

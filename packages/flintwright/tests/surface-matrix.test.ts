@@ -223,7 +223,7 @@ async function faultsIn(family: Family, scale: Scale): Promise<string[]> {
       if (!near((left + right) / 2, cell / 2, 6)) say(`middle at x ${(left + right) / 2}`);
       if (!near((top + bottom) / 2, cell / 2 - y, 6)) say(`middle at y ${(top + bottom) / 2}`);
       const area = kind === 'polygon' ? side * side : kind === 'line' ? side * strokeWidth : undefined;
-      if (area && !near(count / area, 1, kind === 'polygon' ? 0.1 : 0.25)) say(`${count} px, expected ${area}`);
+      if (area && !near(count / area, 1, kind === 'polygon' ? 0.1 : 0.35)) say(`${count} px, expected ${area}`);
       // Each shape is found where it is drawn.
       const presses = (kind === 'point' ? [-h, h] : kind === 'line' ? [-60, 60] : [-90, 90]).map(
         (x) =>

@@ -55,10 +55,9 @@ export function publishCommand(out: Terminal, done: Done): Command {
 async function publish(path: string, options: PublishOptions, out: Terminal): Promise<number> {
   const single = /\.html?$/i.test(options.o);
   assertFree(options.o, single, options.replace ?? false);
-  const compiled = readSheet(await readText(path));
-  const { sheet } = compiled;
+  const { sheet } = readSheet(await readText(path));
   const library = await libraryFile('flintwright.js');
-  const attributes = options.attributes === 'used' ? attributesUsed(compiled) : undefined;
+  const attributes = options.attributes === 'used' ? await attributesUsed(sheet) : undefined;
   const leftOut: Record<string, readonly string[]> = {};
   const files = new FilesOfSheet(dirname(path), options.allow, attributes, single, out);
   const map: PublishedMap = {
@@ -182,7 +181,7 @@ class FilesOfSheet {
       const { crs: _crs, x: _x, y: _y, ...rest } = entry;
       return [name, typeof entry.features === 'string' && this.isRewritten ? rest : entry] as const;
     });
-    return sheet.data ? ({ ...sheet, data: Object.fromEntries(data) } as Sheet) : sheet;
+    return sheet.data ? { ...sheet, data: Object.fromEntries(data) } : sheet;
   }
 
   private get isRewritten(): boolean {

@@ -278,7 +278,11 @@ export function serveFeatures(server: FastifyInstance, files: FeatureServiceFile
         });
       const features = found.slice(from, from + most);
       const next = new URLSearchParams(
-        Object.entries({ ...query, limit: String(most), offset: String(from + most) }) as [string, string][],
+        Object.entries<string>({
+          ...(query as Record<string, string>),
+          limit: String(most),
+          offset: String(from + most),
+        }),
       );
       const path = `/features/collections/${encodeURIComponent(name)}/items`;
       const links = [

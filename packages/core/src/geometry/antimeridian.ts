@@ -125,7 +125,7 @@ function half(rings: readonly Ring[], lon: number, sign: 1 | -1): Ring[][] {
     outer.push(loop);
   }
   // An outer ring that lies on this side as a whole comes first among the rings.
-  if (whole.includes(rings[0])) return [whole as Ring[]];
+  if (whole.includes(rings[0])) return [whole];
   return outer.map((ring, i) => [
     ring,
     ...whole.filter((hole) => outer.findIndex((one) => isInside(hole[0], one)) === i),
@@ -149,8 +149,12 @@ function cutPolygon(rings: readonly Ring[]): Ring[][] {
  * @param geometry longitudes in degrees, which may run on beyond ±180
  */
 export function cutAtAntimeridian<T extends LonLatGeometry>(geometry: T): T | LonLatGeometry {
+  return cut(geometry);
+}
+
+function cut(geometry: LonLatGeometry): LonLatGeometry {
   if (geometry.type === 'GeometryCollection') {
-    const geometries = geometry.geometries.map(cutAtAntimeridian);
+    const geometries = geometry.geometries.map(cut);
     return geometries.every((one, i) => one === geometry.geometries[i]) ? geometry : { ...geometry, geometries };
   }
   if (!isBeyond(geometry.coordinates)) return geometry;
@@ -160,19 +164,18 @@ export function cutAtAntimeridian<T extends LonLatGeometry>(geometry: T): T | Lo
       : { type: 'MultiLineString', coordinates: pieces };
   const polygons = (pieces: Ring[][]): LonLatGeometry =>
     pieces.length === 1 ? { type: 'Polygon', coordinates: pieces[0] } : { type: 'MultiPolygon', coordinates: pieces };
-  const { type, coordinates } = geometry;
-  switch (type) {
+  switch (geometry.type) {
     case 'Point':
-      return { type, coordinates: wrapped(coordinates as Position) };
+      return { type: geometry.type, coordinates: wrapped(geometry.coordinates) };
     case 'MultiPoint':
-      return { type, coordinates: (coordinates as readonly Position[]).map(wrapped) };
+      return { type: geometry.type, coordinates: geometry.coordinates.map(wrapped) };
     case 'LineString':
-      return lines(cutLine(coordinates as readonly Position[]));
+      return lines(cutLine(geometry.coordinates));
     case 'MultiLineString':
-      return { type, coordinates: (coordinates as readonly Ring[]).flatMap(cutLine) };
+      return { type: geometry.type, coordinates: geometry.coordinates.flatMap(cutLine) };
     case 'Polygon':
-      return polygons(cutPolygon(coordinates as readonly Ring[]));
+      return polygons(cutPolygon(geometry.coordinates));
     case 'MultiPolygon':
-      return { type, coordinates: (coordinates as readonly (readonly Ring[])[]).flatMap(cutPolygon) };
+      return { type: geometry.type, coordinates: geometry.coordinates.flatMap(cutPolygon) };
   }
 }

@@ -1,6 +1,4 @@
 import { Fault } from '../base/fault.js';
-import { Archive, bufferSource } from '../formats/pmtiles/read.js';
-import { readSheet } from '../sheet/read.js';
 import { addressesOf } from './page.js';
 
 /** What a published page holds. */
@@ -28,6 +26,10 @@ const incomplete = (what: string, at: string) =>
  * @throws SheetFault, or Fault `publish.incomplete`, `archive.*`
  */
 export async function checkPublishedPage(page: string): Promise<PageContent> {
+  const [{ Archive, bufferSource }, { readSheet }] = await Promise.all([
+    import('../formats/pmtiles/read.js'),
+    import('../sheet/read.js'),
+  ]);
   const elements = new Map<string, { readonly of: string; readonly json: string }>();
   const pattern = /<script type="application\/json" id="([^"]*)"(?: data-of="([^"]*)")?>([^<]*)<\/script>/g;
   for (const [, id, of = '', json] of page.matchAll(pattern)) elements.set(id, { of: fromMarkup(of), json });

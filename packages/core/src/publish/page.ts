@@ -1,8 +1,6 @@
 // Room "publish": a map as a page that opens anywhere, with no address outside of it.
 import { Fault } from '../base/fault.js';
-import { gunzip } from '../base/gzip.js';
 import { said } from '../base/said.js';
-import { readTable } from '../formats/table/read.js';
 import { iconSource, isPath, isSvg, type SheetIcon } from '../sheet/icons.js';
 import type { Sheet, SheetData } from '../sheet/types.js';
 import { LeftOut } from './attributes.js';
@@ -175,7 +173,11 @@ const keptOf = (value: unknown, left: LeftOut): unknown =>
     : value;
 
 /** The rows of a table with the columns that are kept. */
-function rowsOf(bytes: Uint8Array, address: string, left: LeftOut): object[] {
+async function rowsOf(bytes: Uint8Array, address: string, left: LeftOut): Promise<object[]> {
+  const [{ gunzip }, { readTable }] = await Promise.all([
+    import('../base/gzip.js'),
+    import('../formats/table/read.js'),
+  ]);
   const { rows } = readTable(new TextDecoder().decode(gunzip(bytes, address)), address);
   return rows.map((row) => left.kept(row));
 }
@@ -213,7 +215,7 @@ export async function* publishedPagePieces(map: PublishedMap): AsyncGenerator<st
       features.push([name, address, file]);
       data.set(name, entryWith(entry, { features: emptyCollection }));
     } else if (key === 'table') {
-      const table = rowsOf(wholeOf(file, address), address, left(name));
+      const table = await rowsOf(wholeOf(file, address), address, left(name));
       data.set(name, entryWith(entry, { join: { ...entry!.join, table } }));
     } else data.set(name, entryWith(entry, { images: picture() }));
   }
@@ -360,7 +362,7 @@ export async function publishedFolder(map: PublishedMap, worker: string): Promis
     while (out.has(path)) path = path.replace(/(\.[^/]*)?$/, '-2$1');
     if (key === 'tiles') archiveBytes(wholeOf(file, address), address);
     if (key === 'icon' || key === 'images') pictureType(wholeOf(file, address), address);
-    if (filtered) put(JSON.stringify(rowsOf(wholeOf(file, address), address, left(name))), path);
+    if (filtered) put(JSON.stringify(await rowsOf(wholeOf(file, address), address, left(name))), path);
     else put(file instanceof Uint8Array ? file : file.stream, path);
     if (key === 'icon') icons.set(name, withSource(icons.get(name)!, path));
     else

@@ -1,5 +1,5 @@
 // Room "publish": what is on the map as files: features in any format, a tile archive, or a whole map as one page.
-import { Fault, readSheet, type GeoJsonFeature, type Sheet, type SheetData, type SheetIcon } from '@flintwright/core';
+import { Fault, type GeoJsonFeature, type Sheet, type SheetData, type SheetIcon } from '@flintwright/core';
 import { addressesOf, attributesUsed, base64, publishedPagePieces } from '@flintwright/core/publish';
 import { faultFrom } from '@flintwright/core/internal';
 import type { IconSource } from '../base/icons.js';
@@ -157,7 +157,7 @@ export async function mapPage(map: FlintMap, options: PageOptions): Promise<File
           (read) => {
             // What is read here comes in longitude and latitude.
             const { crs, ...rest } = data.get(name)!;
-            data.set(name, rest as SheetData);
+            data.set(name, rest);
             return read({ crs });
           },
         ),
@@ -170,7 +170,7 @@ export async function mapPage(map: FlintMap, options: PageOptions): Promise<File
   const wanted = options.attributes ?? (map.popupFunctions.length ? 'all' : 'used');
   if (wanted !== 'used' && wanted !== 'all')
     throw new Fault('publish.attributes', `attributes is "${String(wanted)}"`, 'Write "used" or "all".');
-  const attributes = wanted === 'used' ? attributesUsed(readSheet(sheet)) : undefined;
+  const attributes = wanted === 'used' ? await attributesUsed(sheet) : undefined;
   const page: string[] = [];
   for await (const piece of publishedPagePieces({ title, sheet, files: found, library, language, attributes }))
     page.push(piece);

@@ -1,8 +1,7 @@
 import { Fault } from '../../base/fault.js';
 import { transformer, type Crs } from '../../crs/crs.js';
 import { getCrs } from '../../crs/registry.js';
-import { cutAtAntimeridian } from '../../geometry/antimeridian.js';
-import type { FileFeature, FileGeometry, FileLayer } from './feature-file.js';
+import type { FileFeature, FileLayer } from './feature-file.js';
 import { mapPositions } from './mend.js';
 
 /**
@@ -42,19 +41,6 @@ export function inSystem(layer: FileLayer, to: Crs): FileLayer {
       name,
     );
   return { ...layer, features: moved, crs: to };
-}
-
-/** A layer in degrees without positions beyond ±180°; see `cutAtAntimeridian`. Layers in other systems stay as they are. */
-export function withinWorld(layer: FileLayer): FileLayer {
-  if (!layer.crs?.isGeographic) return layer;
-  let isCut = false;
-  const features = layer.features.map((feature): FileFeature => {
-    const geometry = feature.geometry && (cutAtAntimeridian(feature.geometry) as FileGeometry);
-    if (geometry === feature.geometry) return feature;
-    isCut = true;
-    return { ...feature, geometry };
-  });
-  return isCut ? { ...layer, features } : layer;
 }
 
 const lonLat = () => getCrs('OGC:CRS84');

@@ -1,8 +1,6 @@
 import { Fault } from '../../base/fault.js';
-import { ChangeReport } from './changes.js';
 import type { FileLayer } from './feature-file.js';
 import { endingOf, fileFormats, type FileFormat } from './formats.js';
-import { withinWorld } from './system.js';
 import { WarningList, type FileWarning } from './warnings.js';
 
 /** A file as written, and a word on what the format could not hold. */
@@ -46,6 +44,7 @@ export async function writeFeatureFile(layers: readonly FileLayer[], name: strin
   const format = formatToWrite(name);
   const warnings = new WarningList();
   if (!layers.length) throw new Fault('file.nothing', 'there is no layer to write', 'Read one first.', name);
+  const [{ ChangeReport }, { withinWorld }] = await Promise.all([import('./changes.js'), import('./within-world.js')]);
   new ChangeReport(format.name, warnings).add(layers);
   const writer = await format.writer!();
   return { format: format.name, bytes: await writer.write(layers.map(withinWorld), warnings), warnings: warnings.list };

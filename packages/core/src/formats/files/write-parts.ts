@@ -1,9 +1,8 @@
 import { Fault } from '../../base/fault.js';
 import type { Bounds } from '../geojson/bounds.js';
 import type { FileLayer } from './feature-file.js';
-import { ChangeReport } from './changes.js';
+import type { ChangeReport } from './changes.js';
 import { formatToWrite } from './write-file.js';
-import { withinWorld } from './system.js';
 import { WarningList } from './warnings.js';
 
 /** Formats that are written part by part. */
@@ -18,7 +17,7 @@ export const partWritten: readonly string[] = [
 /** Writes a file layer by layer, so that it need not be in memory whole. */
 export class PartWriter {
   readonly warnings = new WarningList();
-  private readonly changes: ChangeReport;
+  private changes: ChangeReport | undefined;
   private readonly format: string;
   private count = 0;
   private header: string | undefined;
@@ -31,7 +30,6 @@ export class PartWriter {
    */
   constructor(private readonly name: string) {
     this.format = formatToWrite(name).name;
-    this.changes = new ChangeReport(this.format, this.warnings);
     if (!partWritten.includes(this.format))
       throw new Fault(
         'file.parts',
@@ -48,7 +46,9 @@ export class PartWriter {
    * @throws Fault `file.unsteady` for a table whose later rows have other columns
    */
   async add(given: FileLayer): Promise<Uint8Array> {
+    const [changes, { withinWorld }] = await Promise.all([import('./changes.js'), import('./within-world.js')]);
     const layer = withinWorld(given);
+    this.changes ??= new changes.ChangeReport(this.format, this.warnings);
     this.changes.add([layer]);
     const first = this.count++ === 0;
     if (this.format === 'GeoJSON') {

@@ -47,7 +47,7 @@ const columnNames = {
   x: named('x|xcoords?|xcoordinates?|xkoordinate|coordinatex|coordenadax|coordonneex|koordinatex|posx|xpos|xwert'),
   y: named('y|ycoords?|ycoordinates?|ykoordinate|coordinatey|coordenaday|coordonneey|koordinatey|posy|ypos|ywert'),
   shape: /^(?:wkt|geom|geometry|thegeom|shape|wkbgeometry|geometrywkt|wktgeometry|geometrie|geometria)$/,
-  pair: /^(?:coordinates?|coords|latlon|latlong|latlng|lonlat|position|location|place|point|koordinaten?|coordenadas|coordonnees|posizione|standort|lage)$/,
+  pair: /^(?:coordinates?|coords|latlon|latlong|lonlat|position|location|place|point|koordinaten?|coordenadas|coordonnees|posizione|standort|lage)$/,
 } as const;
 
 /** How the rows of a table say where they lie. */
