@@ -6,6 +6,7 @@ import {
   arc,
   at,
   conformalCone,
+  e2,
   equalAreaCone,
   equalAreaDisc,
   gauss,
@@ -76,7 +77,11 @@ function from(
 const transverseAt = (name: string, surface: string, center: [number, number], lon0: number, k0 = 0.9996) =>
   by(name, surface, center, lon0, transverse(0, k0, 40));
 
-const stereographicPole = (lat1: number) => (lat: number) => parallel(at(lat1)) * Math.exp(psi(at(lat1)) - psi(lat));
+/** Isometric latitude in closed form (Snyder, USGS PP 1395, equation 3-7, rewritten): quadrature fails where it goes to infinity. */
+const isometric = (lat: number) =>
+  Math.asinh(Math.tan(lat)) - Math.sqrt(e2) * Math.atanh(Math.sqrt(e2) * Math.sin(lat));
+const stereographicPole = (lat1: number) => (lat: number) =>
+  parallel(at(lat1)) * Math.exp(isometric(at(lat1)) - isometric(lat));
 const equalAreaPole = (lat: number) => Math.sqrt(2 * zone(lat, Math.PI / 2));
 
 /** A polar aspect: the distance from the pole in meters by latitude, inverted by bisection along the radius. */
@@ -272,10 +277,10 @@ const narrow: Readonly<Record<string, string>> = {
 };
 
 /** Why a pair of surface and scale makes no sense; undefined where it does. */
-export function skipped({ name, pole }: Family, scale: string): string | undefined {
+export function skipped({ name, pole, surface }: Family, scale: string): string | undefined {
   // What is not right yet: see docs/guide/surfaces.md.
-  if (pole && scale !== 'far')
-    return 'within some ten kilometers of a pole positions are exact to about 20 m, and areas may be cut';
+  if (pole && surface === 'globe' && scale === 'near')
+    return 'on the globe positions around a pole are exact to about 20 m, which is 16 px at this scale';
   return scale === 'far' && name in narrow
     ? `the surface shows ${narrow[name]}, less than the page is wide`
     : undefined;

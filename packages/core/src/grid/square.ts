@@ -6,6 +6,8 @@ import { mercatorLat, mercatorLon, mercatorX, mercatorY, webMercatorHalf } from 
  */
 export interface SquareGrid {
   readonly id: string;
+  /** Whether parallels are curves in it, so that edges need points along the way; by default they are straight. */
+  readonly bends?: true;
   /**
    * Metres of the square for longitude and latitude in degrees (or, in a plan, for metres), and back; NaN where there is no such place.
    *
@@ -34,6 +36,27 @@ export const mercatorGrid: SquareGrid = {
 
 /** Local metres as they are. */
 export const planGrid: SquareGrid = { id: 'plan', at: (x, y) => [x, y], place: (x, y) => [x, y] };
+
+/**
+ * The earth around a pole: distances from it in equal steps along every meridian (the azimuthal equidistant projection on a sphere; Snyder, USGS
+ * PP 1395, section 25, polar aspects). No columns meet at the pole; the other pole is the rim of the square's inner circle.
+ */
+const polarGrid = (sign: 1 | -1): SquareGrid => ({
+  id: sign > 0 ? 'north-pole' : 'south-pole',
+  bends: true,
+  at: (lon, lat) => {
+    const rho = ((90 - sign * lat) / 180) * webMercatorHalf;
+    const lambda = (lon * Math.PI) / 180;
+    return [rho * Math.sin(lambda), -sign * rho * Math.cos(lambda)];
+  },
+  place: (x, y) => [
+    (Math.atan2(x, -sign * y) * 180) / Math.PI,
+    sign * (90 - (Math.hypot(x, y) / webMercatorHalf) * 180),
+  ],
+});
+
+/** The grid around the north pole, and around the south pole. */
+export const [northPoleGrid, southPoleGrid] = [polarGrid(1), polarGrid(-1)];
 
 const lonLats = new Map<number, SquareGrid>();
 

@@ -54,7 +54,7 @@ export class PathProjector {
     this.closes = closesPoles(grid, surface);
     this.isCut = this.reaches();
     const edges = [0, extent].map((v) => Math.abs(this.place(0, v)[1]));
-    this.nearPole = Math.max(...edges) > 75;
+    this.nearPole = !grid.bends && Math.max(...edges) > 75;
   }
 
   private place(u: number, v: number): [number, number] {
@@ -139,7 +139,7 @@ export class PathProjector {
    * (RFC 7946, section 3.1.9); undefined when it has no such edges.
    */
   withoutSeams(ring: Path): Path[] | undefined {
-    if (!this.grid.id.startsWith('lonlat')) return undefined;
+    if (!this.grid.id.startsWith('lonlat') && !this.grid.bends) return undefined;
     const n = ring.length / 2;
     const unit = (360 / 2 ** this.tile.z / this.extent) * 0.75;
     // Close to a pole tiles are so narrow that the edges along which they were cut would show.
@@ -322,7 +322,7 @@ export class PathProjector {
     const u = ((x + gridHalf) / side - tile.x) * extent;
     const v = ((gridHalf - y) / side - tile.y) * extent;
     // At a pole of the earth every longitude is the same place.
-    if (Math.abs(lat) >= 90)
+    if (Math.abs(lat) >= 90 && !grid.bends)
       return lat > 0
         ? least(path.filter((_, i) => i % 2 === 1)) <= v + 1e-6 * extent
         : greatest(path.filter((_, i) => i % 2 === 1)) >= v - 1e-6 * extent;

@@ -6,6 +6,7 @@ import { mercatorGrid, planGrid, type SquareGrid } from '../grid/square.js';
 import { clip, cutFromBlock, joined, shifted, type Cut } from './cut.js';
 import { PointGrid } from './point-grid.js';
 import { quantise } from './quantise.js';
+import { bent } from './bend.js';
 import { unwrapped } from './unwrap.js';
 
 export interface TilingOptions {
@@ -54,8 +55,10 @@ const mostTurns = 12;
 
 /** A block laid into the square world, with what lies beyond the antimeridian brought round, however far. */
 function world(block: FeatureBlock, { extent, buffer, measured, grid }: Settings): Cut {
-  const cut = cutFromBlock(grid.id === planGrid.id ? block : unwrapped(block), measured, grid);
-  if (grid.id === planGrid.id) return cut;
+  if (grid.id === planGrid.id) return cutFromBlock(block, measured, grid);
+  // Around a pole there is no antimeridian to go over.
+  if (grid.bends) return cutFromBlock(bent(block, grid), measured, grid);
+  const cut = cutFromBlock(unwrapped(block), measured, grid);
   const rim = buffer / extent;
   let [west, east] = [0, 1];
   cut.boxes.forEach((v, i) => {

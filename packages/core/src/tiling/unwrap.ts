@@ -1,9 +1,9 @@
 import { Kind, type FeatureBlock } from '../features/block.js';
 
-const wrapped = (d: number) => d - 360 * Math.round(d / 360);
+export const wrapped = (d: number) => d - 360 * Math.round(d / 360);
 
 /** Whether a ring is a box along meridians and parallels. */
-function isBox(coords: ArrayLike<number>, from: number, to: number): boolean {
+export function isBox(coords: ArrayLike<number>, from: number, to: number): boolean {
   if (to - from !== 4) return false;
   const sides = [0, 1].map((axis) => new Set([0, 1, 2, 3].map((k) => coords[2 * (from + k) + axis])).size);
   return sides[0] === 2 && sides[1] === 2;

@@ -6,7 +6,7 @@ import { makeCrs, type Crs } from '../crs/crs.js';
 import { ellipsoid, ellipsoids } from '../crs/ellipsoid.js';
 import { methods, type MethodName } from '../crs/methods/index.js';
 import { findCrs, getCrs } from '../crs/registry.js';
-import { lonLatGrid } from '../grid/square.js';
+import { lonLatGrid, northPoleGrid, southPoleGrid, type SquareGrid } from '../grid/square.js';
 import {
   findPlainSurface,
   surfaceKey,
@@ -161,11 +161,17 @@ function ofCrs(crs: Crs, id: string): Surface {
     },
     radius: 0,
     space: 'lonlat',
-    grid: lonLatGrid(window.pole ? window.pole[0] : window.lon0),
+    grid: gridOf(window),
     flat: false,
     extent: window,
     home,
   };
+}
+
+/** The grid that features are cut in: one whose columns meet nowhere near the middle of the surface. */
+function gridOf({ lon0, pole }: SurfaceExtent): SquareGrid {
+  if (pole && Math.abs(pole[1]) === 90) return pole[1] > 0 ? northPoleGrid : southPoleGrid;
+  return lonLatGrid(pole ? pole[0] : lon0);
 }
 
 const middleOf = ({ lon0, south, north, pole }: SurfaceExtent): [number, number] =>

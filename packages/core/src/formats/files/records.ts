@@ -34,7 +34,7 @@ export class Records {
       this.warnings.add(
         'doubtful.record',
         'records have a place that cannot be read',
-        'They were kept without a geometry, and are drawn nowhere. Correct them, or read strictly to stop at the first.',
+        'They were kept without a geometry, and are drawn nowhere. Correct them.',
         `${place}: ${error.message}`,
       );
       return null;

@@ -63,6 +63,8 @@ export class PartWriter {
       this.begun ||= items !== '';
       return encoder.encode(`${first ? head : ''}${begun && items ? ',\n' : ''}${items}`);
     }
+    if (!layer.features.length && this.format !== 'CSV') return new Uint8Array();
+    this.begun = true;
     const writer = await formatToWrite(this.name).writer!();
     const bytes = await writer.write([layer], this.warnings);
     if (this.format !== 'CSV') return bytes;
@@ -89,7 +91,9 @@ export class PartWriter {
 
   /** The end of the file. */
   end(): Uint8Array {
-    return encoder.encode(this.format === 'GeoJSON' ? `]${this.tail && `,${this.tail}`}}\n` : '');
+    if (this.format === 'GeoJSON') return encoder.encode(`]${this.tail && `,${this.tail}`}}\n`);
+    // A file without a byte would look as if it had been cut off.
+    return encoder.encode(this.begun ? '' : '\n');
   }
 }
 
