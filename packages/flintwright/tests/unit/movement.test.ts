@@ -209,6 +209,6 @@ describe('clusters on the screen', () => {
     const [left, , right] = box({ center: [179, 0] });
     expect([left > 150, right < -150]).toEqual([true, true]);
     expect(box({ zoom: 1 }).filter((_, i) => i % 2 === 0)).toEqual([-180, 180]);
-    expect(viewBox(new Camera(view({ zoom: 1 }), getSurface('globe'), size))).toEqual([-180, -85, 180, 85]);
+    expect(viewBox(new Camera(view({ zoom: 1 }), getSurface('globe'), size))).toEqual([-180, -90, 180, 90]);
   });
 });

@@ -44,13 +44,16 @@ function spreadOf(features: readonly FileFeature[]): Spread {
   return spread;
 }
 
-/** How many times the median distance from the median position counts as far. */
+/** How many times the usual distance from the median position counts as far. */
 const farTimes = 20;
 /** Features of which no median is taken. */
 const few = 10;
 
-/** Features that lie farther from the median position than twenty times the median distance from it. */
-function strayOf(features: readonly FileFeature[]): number[] {
+/**
+ * Features that lie far from all others: rows of a table farther from the median position than twenty times the median distance from it. Elsewhere,
+ * where towns lie apart by their nature, only the farthest, if it is twenty times as far away as 99 of 100.
+ */
+function strayOf(features: readonly FileFeature[], areRows: boolean): number[] {
   const firsts: [number, number, number][] = [];
   features.forEach(({ geometry }, i) => {
     let first: [number, number, number] | undefined;
@@ -61,6 +64,11 @@ function strayOf(features: readonly FileFeature[]): number[] {
   const median = (values: number[]) => values.sort((a, b) => a - b)[values.length >> 1];
   const [cx, cy] = [median(firsts.map(([, x]) => x)), median(firsts.map(([, , y]) => y))];
   const away = firsts.map(([i, x, y]) => [i, Math.hypot(x - cx, y - cy)] as const);
+  if (!areRows) {
+    const ranked = away.toSorted((a, b) => b[1] - a[1]);
+    const rest = ranked[Math.max(1, Math.floor(ranked.length / 100))][1];
+    return rest > 0 && ranked[0][1] > farTimes * rest ? [ranked[0][0]] : [];
+  }
   const middle = median(away.map(([, distance]) => distance));
   return middle > 0 ? away.filter(([, distance]) => distance > farTimes * middle).map(([i]) => i) : [];
 }
@@ -190,7 +198,7 @@ export function withDoubts(
       'They look like degrees of longitude and latitude; name EPSG:4326 if they are.',
     );
   else if (crs) outsideArea(layer, crs, low, high, area, warnings);
-  for (const stray of strayOf(out.features))
+  for (const stray of strayOf(out.features, layer.placeOf !== undefined))
     if (!noughts.includes(stray))
       warnings.add(
         'doubtful.far',

@@ -27,7 +27,7 @@ const plain = (name: string) =>
     .replaceAll('ø', 'o')
     .replaceAll('ł', 'l');
 
-const before = '(?:geo|gps|dec|decimal|wgs|wgs84|point|pt|coord|koord|geographische?|geograficzna|start|map)?';
+const before = '(?:geo|gps|dec|decimal|wgs|wgs84|point|pt|coord|koord|geographische?|geograficzna)?';
 const after =
   '(?:deg|degrees?|dd|decimal|wgs|wgs84|gps|coord|koord|calc|geograficzna|e|w|n|s|m|meters?|metres?|ft|feet|4326)?';
 const named = (words: string) => new RegExp(`^${before}(?:${words})${after}$`);
