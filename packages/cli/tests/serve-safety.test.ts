@@ -319,7 +319,7 @@ describe('bad requests and files', () => {
   });
 
   test('where nothing more can be written the answer is 507 without a path, and the file stays', async () => {
-    // A process that may write no file beyond 4 kB is told the same as one whose disk is full.
+    // A limit of 4 kB on the size of files fails like a full disk.
     const large = file(feature(1, { text: 'x'.repeat(9000) }));
     writeFileSync(at('a.geojson'), large);
     const child = spawn('bash', [

@@ -46,7 +46,7 @@ class Collection {
       return work(this.file, path);
     });
     this.turn = done.catch(() => {
-      // The caller is told; the next one is not concerned.
+      // The caller gets the error; later calls are not affected.
     });
     return done;
   }

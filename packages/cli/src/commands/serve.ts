@@ -76,7 +76,7 @@ async function serve(folder: string, options: ServeOptions, out: Terminal): Prom
   if (acceptEdits && !isLocal && !key && !options.allowHost?.length)
     throw new CallFault(
       'serve.edits',
-      `--accept-edits on ${host} would let every page that somebody opens write here`,
+      `--accept-edits on ${host} lets any web page write to this server`,
       'Add --key-from with a key, or name the hosts of this server with --allow-host.',
     );
   const hosts = [...(options.allowHost ?? []), ...(isLocal || options.allowHost ? [host] : [])];
@@ -366,7 +366,7 @@ export async function serveFolder(
   });
   server.setErrorHandler(async (error, _request, reply) => {
     if (isFull(error)) return reply.code(507).send({ message: 'there is no room left to write; nothing was changed' });
-    // Paths of this machine are nobody else's business.
+    // Answers do not disclose paths of this machine.
     if (error instanceof Fault && error.code.startsWith('file.'))
       return reply.code(500).send({ code: error.code, message: 'a file of the server cannot be read or written' });
     if (error instanceof Fault) return reply.code(500).send({ ...error.toJSON() });

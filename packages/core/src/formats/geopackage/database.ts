@@ -73,7 +73,7 @@ export class Store {
   /**
    * Calls back with each row, one at a time.
    *
-   * @throws Fault `sqlite.time` for a query that goes on for longer than any that is meant
+   * @throws Fault `sqlite.time` for a query that exceeds the time limit
    */
   each(sql: string, values: readonly SqlValue[], visit: (row: DatabaseRow) => void): void {
     const began = Date.now();
@@ -87,7 +87,7 @@ export class Store {
           if (++count % 1000 === 0 && Date.now() - began > longest)
             throw new Fault(
               'sqlite.time',
-              `a query of ${this.at} goes on for longer than ${longest / 1000} s`,
+              `a query of ${this.at} takes longer than ${longest / 1000} s`,
               'Export what you need as a table of its own.',
               this.at,
             );
