@@ -22,7 +22,7 @@ export { isColumns } from './features/columns.js';
 export { buffersOf, hiddenMark } from './features/block.js';
 export { categoryNumber } from './features/clusters.js';
 export { numbered, rowName } from './features/keys.js';
-export { featureNear } from './features/pick.js';
+export { featureNear, type PixelScale } from './features/pick.js';
 export { compileTree } from './cql2/compile.js';
 export { useShapeFunctions } from './cql2/shape-functions.js';
 export { withGeometryAnswers } from './cql2/geometry-answers.js';

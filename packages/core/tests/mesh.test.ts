@@ -148,9 +148,16 @@ describe('from features to buffers', () => {
     const [{ labelAnchors }] = prepared.layers;
     expect(labelAnchors!.texts).toEqual(['Bay']);
     const scale = (2 * Math.PI * 6378137) / 2 / 4096;
-    expect(featureNear(cut, 0, labelAnchors!.places[0] / scale + 2048, 2048 - labelAnchors!.places[1] / scale, 0)).toBe(
-      true,
-    );
+    expect(
+      featureNear(
+        cut,
+        0,
+        labelAnchors!.places[0] / scale + 2048,
+        2048 - labelAnchors!.places[1] / scale,
+        0,
+        [1, 0, 0, 1],
+      ),
+    ).toBe(true);
     expect(prepared.rows).toHaveLength(2 * 4);
   });
 });

@@ -277,10 +277,7 @@ const narrow: Readonly<Record<string, string>> = {
 };
 
 /** Why a pair of surface and scale makes no sense; undefined where it does. */
-export function skipped({ name, pole, surface }: Family, scale: string): string | undefined {
-  // What is not right yet: see docs/guide/surfaces.md.
-  if (pole && surface === 'globe' && scale === 'near')
-    return 'on the globe positions around a pole are exact to about 20 m, which is 16 px at this scale';
+export function skipped({ name }: Family, scale: string): string | undefined {
   return scale === 'far' && name in narrow
     ? `the surface shows ${narrow[name]}, less than the page is wide`
     : undefined;

@@ -233,11 +233,21 @@ async function faultsIn(family: Family, scale: Scale): Promise<string[]> {
           ],
       );
       if (source === 'clusters') continue;
-      const found = await stage.page.evaluate(
-        (at) => at.map((p) => window.map.pick(p).map(({ layer, properties }) => `${layer} ${properties['kind']}`)),
-        presses,
-      );
+      const find = (at: [number, number][]) =>
+        stage.page.evaluate(
+          (at) => at.map((p) => window.map.pick(p).map(({ layer, properties }) => `${layer} ${properties['kind']}`)),
+          at,
+        );
+      const found = await find(presses);
       if (!found.every((all) => all.includes(`${source} ${kind}`))) say(`a press finds ${JSON.stringify(found)}`);
+      // And nowhere else: not a stroke's or a symbol's width and a fingertip beside it.
+      const beside = await find(
+        presses.flatMap(([px, py]) =>
+          [-1, 1].map((sign): [number, number] => [px, py + sign * (kind === 'polygon' ? 170 : 18)]),
+        ),
+      );
+      if (beside.some((all) => all.includes(`${source} ${kind}`)))
+        say(`a press beside it finds ${JSON.stringify(beside)}`);
     }
   }
   // A press on a cluster comes last: it moves the view.

@@ -1,12 +1,38 @@
-import { distanceToPath, insideRings } from '../geometry/rings.js';
+import { insideRings, squaredDistanceToSegment } from '../geometry/rings.js';
 import { Kind, type FeatureBlock } from './block.js';
 
+/** Pixels across and down for one unit of a block's coordinates to the right, and for one downwards: the scale at a place, which may differ by direction. */
+export type PixelScale = readonly [acrossX: number, downX: number, acrossY: number, downY: number];
+
 /**
- * Whether feature `index` of a block lies within `reach` of a place: inside a polygon or near its edge, near a
- * line, near a point. All in the units of the block's coordinates.
+ * Whether feature `index` of a block lies within `reach` of a place: inside a polygon or near its edge, near a line, near a point.
+ *
+ * @param x in the units of the block's coordinates, as is `y`
+ * @param reach in pixels
+ * @param scale pixels per unit at the place
  */
-export function featureNear(block: FeatureBlock, index: number, x: number, y: number, reach: number): boolean {
+export function featureNear(
+  block: FeatureBlock,
+  index: number,
+  x: number,
+  y: number,
+  reach: number,
+  scale: PixelScale,
+): boolean {
   const { coords, partRings, ringStarts, featureParts } = block;
+  const [ax, dx, ay, dy] = scale;
+  const across = (i: number) => ax * (coords[2 * i] - x) + ay * (coords[2 * i + 1] - y);
+  const down = (i: number) => dx * (coords[2 * i] - x) + dy * (coords[2 * i + 1] - y);
+  const pathNear = (from: number, to: number, closed: boolean): boolean => {
+    const first = closed || to - from === 1 ? to - 1 : from;
+    let [u, v] = [across(first), down(first)];
+    for (let i = closed || to - from === 1 ? from : from + 1; i < to; i++) {
+      const [nextU, nextV] = [across(i), down(i)];
+      if (squaredDistanceToSegment(0, 0, u, v, nextU, nextV) <= reach * reach) return true;
+      [u, v] = [nextU, nextV];
+    }
+    return false;
+  };
   const kind = block.kinds[index];
   for (let p = featureParts[index]; p < featureParts[index + 1]; p++) {
     const from = partRings[p];
@@ -14,7 +40,7 @@ export function featureNear(block: FeatureBlock, index: number, x: number, y: nu
     if (kind === Kind.polygon && insideRings(coords, ringStarts, from, to, x, y)) return true;
     if (kind === Kind.polygon && reach <= 0) continue;
     for (let r = from; r < to; r++) {
-      if (distanceToPath(coords, ringStarts[r], ringStarts[r + 1], kind === Kind.polygon, x, y) <= reach) return true;
+      if (pathNear(ringStarts[r], ringStarts[r + 1], kind === Kind.polygon)) return true;
     }
   }
   return false;

@@ -1,3 +1,4 @@
+import type { TileAddress } from './address.js';
 import { mercatorLat, mercatorLon, mercatorX, mercatorY, webMercatorHalf } from '../crs/web-mercator.js';
 
 /**
@@ -22,6 +23,11 @@ export interface SquareGrid {
    * @param y row, 0 to 1 from the north
    */
   place(x: number, y: number): [lon: number, lat: number];
+  /**
+   * How much finer than usual the units of a tile must be, a power of two; by default 1. Where the columns of a grid meet at a pole, a tile
+   * is much taller than it is wide, and is shown that much larger than tiles elsewhere.
+   */
+  fineness?(tile: TileAddress): number;
 }
 
 /** Half the side of every square grid, in metres: half the equator. */
@@ -58,6 +64,9 @@ const polarGrid = (sign: 1 | -1): SquareGrid => ({
 /** The grid around the north pole, and around the south pole. */
 export const [northPoleGrid, southPoleGrid] = [polarGrid(1), polarGrid(-1)];
 
+/** Units of a tile at a pole, times finer than usual: what a 32-bit number still holds of a tile in meters, about a centimeter. */
+const finest = 1024;
+
 const lonLats = new Map<number, SquareGrid>();
 
 /** Longitude and latitude in equal steps, poles included; its edges lie opposite the central meridian `lon0`. */
@@ -69,6 +78,11 @@ export function lonLatGrid(lon0 = 0): SquareGrid {
       id: `lonlat${lon0}`,
       at: (lon, lat) => [(lon - lon0) * metre, lat * metre],
       place: (x, y) => [x / metre + lon0, y / metre],
+      fineness: ({ z, y }) => {
+        const poleward = Math.max(...[y, y + 1].map((row) => Math.abs(180 - (360 * row) / 2 ** z)));
+        const tall = poleward < 90 ? 1 / Math.cos((poleward * Math.PI) / 180) : Infinity;
+        return tall < 4 ? 1 : Math.min(finest, 2 ** Math.ceil(Math.log2(tall)));
+      },
     };
     lonLats.set(lon0, grid);
   }

@@ -48,8 +48,8 @@ export class PathProjector {
   ) {
     this.frame = localFrameOf(surface, grid, tile);
     this.side = (2 * gridHalf) / 2 ** tile.z;
-    // Tiles are shown up to about a thousand pixels wide.
-    this.tolerance = this.side / 4096;
+    // Tiles are shown up to about a thousand pixels wide; at a pole they are taller, and their units finer.
+    this.tolerance = this.side / 4096 / (grid.fineness?.(tile) ?? 1);
     this.turn = turner(surface.extent?.pole);
     this.closes = closesPoles(grid, surface);
     this.isCut = this.reaches();

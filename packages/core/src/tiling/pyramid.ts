@@ -50,6 +50,11 @@ function settings(options: TilingOptions): Settings {
   };
 }
 
+const finenessOf = (grid: SquareGrid, tile: TileAddress): number => grid.fineness?.(tile) ?? 1;
+
+/** Widest strip of neighboring ground at a pole, as a part of the world: about 11°. */
+const widestRim = 1 / 32;
+
 /** Most times round the world that features are brought back over. */
 const mostTurns = 12;
 
@@ -59,7 +64,7 @@ function world(block: FeatureBlock, { extent, buffer, measured, grid }: Settings
   // Around a pole there is no antimeridian to go over.
   if (grid.bends) return cutFromBlock(bent(block, grid), measured, grid);
   const cut = cutFromBlock(unwrapped(block), measured, grid);
-  const rim = buffer / extent;
+  const rim = grid.fineness ? widestRim : buffer / extent;
   let [west, east] = [0, 1];
   cut.boxes.forEach((v, i) => {
     if (i % 2) return;
@@ -73,10 +78,14 @@ function world(block: FeatureBlock, { extent, buffer, measured, grid }: Settings
 }
 
 /** The quarter of a cut that belongs to tile `t`, with its buffer. */
-function within(cut: Cut, { z, x, y }: TileAddress, { extent, buffer }: Settings): Cut {
+function within(cut: Cut, tile: TileAddress, { extent, buffer, grid }: Settings): Cut {
+  const { z, x, y } = tile;
   const size = 2 ** -z;
   const rim = (buffer / extent) * size;
-  const column = clip(cut, 0, x * size - rim, (x + 1) * size + rim);
+  // A stroke near a pole leaves its narrow tile sideways, so the strip is as wide on the ground as it is tall.
+  const finer = finenessOf(grid, tile);
+  const side = finer > 1 ? Math.max(rim, Math.min(widestRim, rim * finer, 3 * size)) : rim;
+  const column = clip(cut, 0, x * size - side, (x + 1) * size + side);
   return clip(column, 1, y * size - rim, (y + 1) * size + rim);
 }
 
@@ -85,11 +94,11 @@ function emit(
   block: FeatureBlock,
   tile: TileAddress,
   deepest: boolean,
-  { extent, pixel, tolerance, thin }: Settings,
+  { extent, pixel, tolerance, thin, grid }: Settings,
 ): FeatureBlock | undefined {
   const points = thin || !cut.kinds.includes(1);
   return quantise(cut, block, tile, {
-    extent,
+    extent: extent * finenessOf(grid, tile),
     tolerance: deepest ? Math.min(tolerance, 1) : tolerance,
     pixel: deepest || !points ? 0 : pixel,
   });
@@ -204,7 +213,11 @@ export class TileCutter {
 
   /** The features of one tile, in tile space; undefined when there are none. */
   tile(tile: TileAddress): FeatureBlock | undefined {
-    if (this.points) return this.points.tile(tile, this.set);
+    if (this.points) {
+      const { extent, buffer, grid } = this.set;
+      const finer = finenessOf(grid, tile);
+      return this.points.tile(tile, { extent: extent * finer, buffer: buffer * finer });
+    }
     const cut = this.cut(tile);
     return cut.count ? emit(cut, this.block, tile, tile.z >= this.maxZoom, this.set) : undefined;
   }

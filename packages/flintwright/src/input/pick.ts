@@ -8,7 +8,7 @@ import {
   type GeoJsonFeature,
   type SquareGrid,
 } from '@flintwright/core';
-import { featureNear, gridHalf, strokeTexels, tilePlace } from '@flintwright/core/internal';
+import { featureNear, gridHalf, strokeTexels, tilePlace, type PixelScale } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature, PickOptions } from '../base/picked-feature.js';
 import type { ReadyEntry } from '../gl/drawn-tile.js';
@@ -53,19 +53,22 @@ export function pickAt(
   }
   return out;
 
-  /** How much of a grid's square a pixel takes up here, the longer way. */
-  function squarePerPixel(grid: SquareGrid): number {
+  /** Pixels across and down for one square of a grid to the east and to the south, at the place; infinite where a pixel leads nowhere. */
+  function pixelsPerSquare(grid: SquareGrid): PixelScale {
     const [u, v] = inSquare(place!, grid);
-    const steps = [
+    const [[ux, vx], [uy, vy]] = [
       [1, 0],
       [0, 1],
     ].map(([dx, dy]) => {
-      const beside = camera.unproject(px + dx, py + dy) ?? camera.unproject(px - dx, py - dy);
-      if (!beside) return 0;
+      const ahead = camera.unproject(px + dx, py + dy);
+      const beside = ahead ?? camera.unproject(px - dx, py - dy);
+      if (!beside) return [NaN, NaN];
       const [bu, bv] = inSquare(beside, grid);
-      return Math.hypot(bu - u - Math.round(bu - u), bv - v);
+      const [du, dv] = [bu - u - Math.round(bu - u), bv - v];
+      return ahead ? [du, dv] : [-du, -dv];
     });
-    return Math.max(...steps);
+    const area = ux * vy - uy * vx;
+    return area ? [vy / area, -vx / area, -uy / area, ux / area] : [Infinity, Infinity, Infinity, Infinity];
   }
 
   function found(
@@ -77,7 +80,8 @@ export function pickAt(
   ): void {
     const prepared = entry.prepared.layers[index];
     const block = entry.prepared.blocks[prepared.block];
-    const unitsPerPixel = block.extent * 2 ** entry.tile.z * squarePerPixel(grid);
+    const units = block.extent * 2 ** entry.tile.z;
+    const scale = pixelsPerSquare(grid).map((pixels) => pixels / units) as unknown as PixelScale;
     const keyOf = featureKeys(block, context.idName(layer.data));
     const { rows } = entry.prepared;
     for (let row = prepared.features.length - 1; row >= 0; row--) {
@@ -89,8 +93,7 @@ export function pickAt(
         block.kinds[feature],
         options.within ?? 4,
       );
-      if (reach < 0 || !featureNear(block, feature, u * block.extent, v * block.extent, reach * unitsPerPixel))
-        continue;
+      if (reach < 0 || !featureNear(block, feature, u * block.extent, v * block.extent, reach, scale)) continue;
       if (!context.filters.shows(layer.id, block, feature)) continue;
       const key = keyOf(feature);
       const identity = `${layer.id}\u0000${key ?? `${entry.key}/${feature}`}`;
