@@ -55,11 +55,12 @@ describe('GeoJSON of points, from bytes', () => {
     ])();
   const word = () =>
     JSON.stringify(pick(['tern', 'gull', 'Möwe', 'rail "7"', 'a\\b', '', '🐦 bird', 'line\nbreak', `n${upTo(9)}`]));
+  const long = () => pick(['12345678901234567890', '-9007199254740993', '9007199254740991', '1e400', '7']);
   const value = () => pick([number, word, () => 'null', () => 'true', () => '{"a": [1, "x"]}', () => '[ 1 ,2 ]'])();
   /** Features that are alike, as files have them; now and then one that is not. */
   const collection = () => {
     const keys = Array.from({ length: upTo(4) }, () => word());
-    const kinds = keys.map(() => pick([number, word, value]));
+    const kinds = keys.map(() => pick([number, word, value, long]));
     const withId = pick(['', '', '"id":7,', '"id":"42",', '"id":"x7",', '"id":1.5,']);
     const [a, b, c] = [blank(), blank(), blank()];
     const feature = () => {

@@ -1,5 +1,6 @@
 // Tables and other files with records that cannot be read: everything valid is kept, everything else is listed, nothing is changed in silence.
 import { describe, expect, test } from '@jest/globals';
+import { attributesOf, readTable } from '@flintwright/core';
 import { readFeatureFile, type FeatureFile, type ReadFileOptions } from '@flintwright/core/files';
 import { readFeatureBytes } from '@flintwright/core/internal';
 
@@ -170,4 +171,32 @@ describe('columns', () => {
       expect(JSON.stringify(block.columns)).toContain(`"${cell}"`);
     },
   );
+
+  const [first, second] = ['12345678901234567890', '12345678901234567891'];
+  const feature = (n: string) =>
+    `{"type":"Feature","properties":{"n":${n},"t":"a \\" 12345678901234567890, ","list":[${n}]},"geometry":{"type":"Point","coordinates":[1.2345678901234567,2]}}`;
+  test.each([
+    ['GeoJSON', 'geojson', `{"type":"FeatureCollection","features":[${feature(first)},${feature(second)}]}`],
+    ['GeoJSON lines', 'geojsonl', `${feature(first)}\n${feature(second)}\n`],
+    [
+      'TopoJSON',
+      'topojson',
+      `{"type":"Topology","arcs":[],"objects":{"d":{"type":"GeometryCollection","geometries":[${[first, second]
+        .map((n) => `{"type":"Point","coordinates":[1.5,2],"properties":{"n":${n},"list":[${n}]}}`)
+        .join()}]}}}`,
+    ],
+  ])('two ids of twenty digits stay two in %s', async (_, ending, text) => {
+    const file = await read(`t.${ending}`, text);
+    const own = file.layers[0].features.map(({ properties }) => properties['n']);
+    expect(own).toEqual([first, second]);
+    if (ending === 'topojson') return;
+    const block = readFeatureBytes(new TextEncoder().encode(text), { name: 'd', space: 'lonlat' });
+    expect([0, 1].map((f) => attributesOf(block, f)['n'])).toEqual([first, second]);
+    expect(attributesOf(block, 0)['list']).toMatch(/^\["?12345678901234567890"?\]$/);
+  });
+
+  test('and in a JSON table', () => {
+    const { rows } = readTable(`[{"code":${first}},{"code":${second}},{"code":7}]`);
+    expect(rows.map(({ code }) => code)).toEqual([first, second, 7]);
+  });
 });

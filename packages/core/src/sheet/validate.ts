@@ -1,6 +1,7 @@
 import { deepest, isTooDeep } from '../base/depth.js';
 import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
+import { parseExactJson } from '../base/json.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { sheetChecks } from './compile-checks.js';
 import { compileSheet, type CompiledSheet } from './compile.js';
@@ -60,7 +61,7 @@ function tryCompile(
   let sheet = raw;
   if (typeof raw === 'string') {
     try {
-      sheet = JSON.parse(raw);
+      sheet = parseExactJson(raw);
     } catch (error) {
       faults.push(
         new Fault(

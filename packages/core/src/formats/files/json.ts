@@ -1,10 +1,11 @@
 import { Fault } from '../../base/fault.js';
+import { parseExactJson } from '../../base/json.js';
 
 /** Deepest nesting of a JSON document. */
 const deepest = 512;
 
 /**
- * Parses JSON text.
+ * Parses JSON text; numbers that a double cannot hold become strings with the same digits.
  *
  * @param text the whole document
  * @param at where it stands, for messages; default its beginning
@@ -13,7 +14,7 @@ const deepest = 512;
 export function parseJson(text: string, at?: string): unknown {
   assertShallow(text, at);
   try {
-    return JSON.parse(text);
+    return parseExactJson(text);
   } catch (error) {
     const { message } = error as Error;
     const offset = Number(/position (\d+)/.exec(message)?.[1] ?? NaN);

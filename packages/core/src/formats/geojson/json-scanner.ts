@@ -1,3 +1,4 @@
+import { isTooLong, parseExactJson } from '../../base/json.js';
 import { ByteReader, firstHash, hashed } from '../../base/bytes.js';
 
 export const quote = 0x22;
@@ -102,14 +103,23 @@ export class JsonScanner {
     return value;
   }
 
-  /** A text, number, truth value or null. */
+  /** A text, number, truth value or null; a number that a double cannot hold is the text of its digits. */
   scalar(): string | number | boolean | null {
     const byte = this.peek();
     if (byte === quote) return this.text();
     if (byte === 0x74) return (this.word('true'), true);
     if (byte === 0x66) return (this.word('false'), false);
     if (byte === 0x6e) return (this.word('null'), null);
-    return this.number();
+    const value = this.number();
+    if (!Number.isInteger(value) || Number.isSafeInteger(value))
+      return Number.isFinite(value) ? value : this.lastText();
+    const text = this.lastText();
+    return isTooLong(text) ? text : value;
+  }
+
+  /** The text of the number that was read last. */
+  private lastText(): string {
+    return this.reader.decode(this.from, this.at);
   }
 
   /** Whether the value that {@link value} took last was an object or an array. */
@@ -122,7 +132,7 @@ export class JsonScanner {
     if (byte !== openBrace && byte !== openBracket) return this.scalar();
     const from = this.at;
     this.skip();
-    return JSON.stringify(JSON.parse(this.reader.decode(from, this.at)));
+    return JSON.stringify(parseExactJson(this.reader.decode(from, this.at)));
   }
 
   /** Passes over a value. */

@@ -1,6 +1,7 @@
 import { assertShallow, jsonOf } from '../../base/depth.js';
 import { plainText } from '../../base/said.js';
 import { Fault } from '../../base/fault.js';
+import { parseExactJson } from '../../base/json.js';
 import { BlockBuilder } from '../../features/builder.js';
 import { Kind, type FeatureBlock, type Value } from '../../features/block.js';
 import { doubleArea } from '../../geometry/rings.js';
@@ -74,7 +75,7 @@ export function readGeoJsonLines(text: string, options: ReadGeoJsonOptions = {})
 
 function parse(text: string, at?: string): Json {
   try {
-    return JSON.parse(text) as Json;
+    return parseExactJson(text) as Json;
   } catch (error) {
     const start = text.trimStart().slice(0, 40);
     const guess = start.startsWith('<')

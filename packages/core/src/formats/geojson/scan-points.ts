@@ -103,7 +103,7 @@ class PointScanner {
         if (as === 'x' || as === 'y' || as === 'more') return false;
       } else {
         const value = reader.number(at);
-        if (Number.isNaN(value)) return false;
+        if (!Number.isFinite(value) || (Number.isInteger(value) && !Number.isSafeInteger(value))) return false;
         values[i] = value;
         at = reader.end;
         if (as === 'x') x = value;

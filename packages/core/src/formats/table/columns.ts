@@ -31,9 +31,3 @@ export const groupings: readonly Grouping[] = [
   grouping('.', ','),
   grouping(',', '.'),
 ];
-
-/** Whether a text stands for a whole number that a double does not hold, such as a long id, or for one beyond its range. */
-export const isTooLong = (text: string): boolean => {
-  const value = Number(text);
-  return !Number.isFinite(value) || (/^-?\d+$/.test(text) && !Number.isSafeInteger(value));
-};

@@ -14,7 +14,8 @@ import { often, settle, type FilePart } from '../files/feature-file.js';
 import { joined } from '../geojson/file.js';
 import { geometryText, looksLikeWkt, parseGeometryText } from '../wkt/geometry-text.js';
 import { readAngle, readAnglePair } from './angles.js';
-import { groupings, isTooLong, withComma, withPoint } from './columns.js';
+import { isTooLong } from '../../base/json.js';
+import { groupings, withComma, withPoint } from './columns.js';
 import { assertQuotes } from './read.js';
 
 /** A name without case, marks, blanks and signs: `Längen-Grad` is `langengrad`, as is `LAENGENGRAD` but for its spelling. */

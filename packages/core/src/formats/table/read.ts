@@ -1,9 +1,10 @@
 import Papa from 'papaparse';
 import { assertShallow, jsonOf } from '../../base/depth.js';
 import { Fault } from '../../base/fault.js';
+import { isTooLong, parseExactJson } from '../../base/json.js';
 import { BlockBuilder } from '../../features/builder.js';
 import { Kind, type FeatureBlock, type Value } from '../../features/block.js';
-import { isTooLong, latitudes, longitudes, withComma, withPoint } from './columns.js';
+import { latitudes, longitudes, withComma, withPoint } from './columns.js';
 
 /** Rows of a table under the names of its columns. */
 export interface Table {
@@ -27,7 +28,7 @@ export function readTable(source: string | readonly object[], at?: string): Tabl
   if (start.startsWith('[')) {
     let rows: unknown;
     try {
-      rows = JSON.parse(source);
+      rows = parseExactJson(source);
     } catch (error) {
       throw new Fault('table.json', `the table is not JSON: ${(error as Error).message}`, 'Mend the text.', at, error);
     }

@@ -2,7 +2,8 @@ import { ByteReader, firstHash, hashed } from '../../base/bytes.js';
 import { BlockBuilder } from '../../features/builder.js';
 import { Kind, type FeatureBlock } from '../../features/block.js';
 import type { ColumnBuilder } from '../../features/column-builder.js';
-import { isTooLong, latitudes, longitudes, withPoint } from './columns.js';
+import { isTooLong } from '../../base/json.js';
+import { latitudes, longitudes, withPoint } from './columns.js';
 
 const [tab, newline, carriage, space, quote, comma] = [0x09, 0x0a, 0x0d, 0x20, 0x22, 0x2c];
 
