@@ -2,7 +2,9 @@
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { gunzipSync } from 'node:zlib';
 import { afterAll, describe, expect, test } from '@jest/globals';
+import { Archive, attributesOf, bufferSource, readTile } from '@flintwright/core';
 import { checkPublishedPage } from '@flintwright/core/publish';
 import { runHere as run } from './command.ts';
 
@@ -110,6 +112,48 @@ describe('what is published', () => {
     await run('publish', source, '-o', at('all.html'), '--attributes', 'all');
     expect(contentOf(at('all.html')).features['beds'].features[0].properties.owner).toBe('private');
     expect(contentOf(at('all.html')).sheet.data['beds'].join.table[0].price).toBe(9);
+  });
+
+  test('a tile archive goes along without the attributes that nothing uses; tiles, ids and shapes stay', async () => {
+    const plots = collection(
+      ...Array.from({ length: 30 }, (_, i) => ({
+        id: i + 1,
+        ...(square(i / 8, (i * 7) % 40, 1 / 16, { code: `c${i}`, depth: i, owner: `private ${i}` }) as object),
+      })),
+    );
+    write('tiles/plots.geojson', plots);
+    await run('tile', at('tiles/plots.geojson'), '-o', at('tiles/plots.pmtiles'), '--zooms', '0-6');
+    const sheet = write('tiles/tiles.sheet.json', {
+      sheet: 1,
+      data: { plots: { tiles: 'plots.pmtiles' } },
+      layers: [{ id: 'plots', of: 'plots/plots', where: 'depth < 9', fill: '#ff0000', popup: { title: 'code' } }],
+    });
+    const contents = async (bytes: Uint8Array) => {
+      const archive = await Archive.open(bufferSource(bytes));
+      const tiles = [];
+      for await (const { tile, run } of archive.entries())
+        for (const { name, ids, coords, ringStarts, ...block } of readTile(gunzipSync((await archive.tile(tile))!)))
+          tiles.push({
+            at: [tile, run, name, [...ids], [...coords], [...ringStarts]],
+            rows: Array.from(ids, (_, f) => attributesOf({ name, ids, coords, ringStarts, ...block }, f)),
+          });
+      return { fields: (await archive.metadata())['vector_layers'] as { fields: object }[], tiles };
+    };
+    const before = await contents(readFileSync(at('tiles/plots.pmtiles')));
+    const { status, out } = await run('publish', sheet, '-o', at('tiles/page.html'), '--json');
+    expect([status, JSON.parse(out)]).toMatchObject([0, { leftOut: { plots: ['owner'] } }]);
+    await run('publish', sheet, '-o', at('tiles/folder'));
+    const page = readFileSync(at('tiles/page.html'), 'utf8');
+    const packed = /id="archive-0"[^>]*>"([^"]*)"/.exec(page)![1];
+    for (const bytes of [Buffer.from(packed, 'base64'), readFileSync(at('tiles/folder/data/plots.pmtiles'))]) {
+      const after = await contents(bytes);
+      expect(Object.keys(after.fields[0].fields)).toEqual(['code', 'depth']);
+      expect(after.tiles).toEqual(
+        before.tiles.map(({ at, rows }) => ({ at, rows: rows.map(({ code, depth }) => ({ code, depth })) })),
+      );
+    }
+    await run('publish', sheet, '-o', at('tiles/all'), '--attributes', 'all');
+    expect(readFileSync(at('tiles/all/data/plots.pmtiles'))).toEqual(readFileSync(at('tiles/plots.pmtiles')));
   });
 
   test('features on a national grid lie in longitude and latitude, and are not projected a second time', async () => {

@@ -123,6 +123,20 @@ describe('by pointer', () => {
     expect(await faultsOf(stage)).toEqual([]);
   });
 
+  test('an area over the antimeridian is given away in two parts within the world, by steps as by features', async () => {
+    const page = await openDrawing({}, plain, { center: [180, 10], zoom: 8 });
+    await drawSquare(page);
+    const [{ geometry }] = await features(page);
+    const given = await page.evaluate(() => window.steps.map(({ changes }) => changes[0]));
+    expect(given).toMatchObject([{ after: { geometry } }]);
+    expect(geometry.type).toBe('MultiPolygon');
+    const longitudes = (geometry.coordinates as number[][][][]).flat(2).map(([lon]) => lon);
+    expect([Math.min(...longitudes), Math.max(...longitudes)]).toEqual([-180, 180]);
+    await page.keyboard.press('Control+z');
+    const [, undone] = await page.evaluate(() => window.steps.map(({ changes }) => changes[0]));
+    expect(undone).toMatchObject({ before: { geometry } });
+  });
+
   test('a border that would cross itself is shown where it does, and goes back', async () => {
     const page = await openDrawing();
     await tool(page, 'Draw an area').click();

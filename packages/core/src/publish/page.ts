@@ -210,7 +210,7 @@ export async function* publishedPagePieces(map: PublishedMap): AsyncGenerator<st
     const picture = () =>
       `data:${pictureType(wholeOf(file, address), address)};base64,${base64(wholeOf(file, address))}`;
     if (key === 'icon') icons.set(name, withSource(icons.get(name)!, picture()));
-    else if (key === 'tiles') archives.push([name, archiveBytes(wholeOf(file, address), address)]);
+    else if (key === 'tiles') archives.push([name, await archiveOf(map, wholeOf(file, address), address, left(name))]);
     else if (key === 'features') {
       features.push([name, address, file]);
       data.set(name, entryWith(entry, { features: emptyCollection }));
@@ -360,9 +360,9 @@ export async function publishedFolder(map: PublishedMap, worker: string): Promis
     const tail = key === 'table' || key === 'icon' ? `-${key}` : '';
     let path = `data/${name.replace(/[^\w-]+/g, '-')}${tail}${ending}`;
     while (out.has(path)) path = path.replace(/(\.[^/]*)?$/, '-2$1');
-    if (key === 'tiles') archiveBytes(wholeOf(file, address), address);
     if (key === 'icon' || key === 'images') pictureType(wholeOf(file, address), address);
     if (filtered) put(JSON.stringify(await rowsOf(wholeOf(file, address), address, left(name))), path);
+    else if (key === 'tiles') put(await archiveOf(map, wholeOf(file, address), address, left(name)), path);
     else put(file instanceof Uint8Array ? file : file.stream, path);
     if (key === 'icon') icons.set(name, withSource(icons.get(name)!, path));
     else
@@ -428,9 +428,15 @@ function parsed(bytes: Uint8Array, address: string): object {
   }
 }
 
-/** The bytes of an archive. @throws Fault `publish.archive` for anything else */
-function archiveBytes(bytes: Uint8Array, address: string): Uint8Array {
-  if (new TextDecoder().decode(bytes.subarray(0, 7)) === 'PMTiles') return bytes;
+/** The bytes of an archive, without the attributes that are left out. @throws Fault `publish.archive` for anything else */
+async function archiveOf(
+  { attributes }: PublishedMap,
+  bytes: Uint8Array,
+  address: string,
+  left: LeftOut,
+): Promise<Uint8Array> {
+  if (new TextDecoder().decode(bytes.subarray(0, 7)) === 'PMTiles')
+    return attributes ? (await import('./thin-archive.js')).thinArchive(bytes, left) : bytes;
   throw new Fault(
     'publish.archive',
     `${address} is not a tile archive`,

@@ -61,7 +61,10 @@ export interface DrawBarOptions {
   readonly shared?: boolean;
   /** Name under which work is put by in the browser, to be taken up after a reload or a crash; default it is not. */
   readonly draft?: string;
-  /** Called after every step with what was before and after, to be saved by the application. */
+  /**
+   * Called after every step with the features before and after, to be saved by the application; what goes over the antimeridian is cut there, as in
+   * {@link DrawBar.features}.
+   */
   readonly onStep?: (step: EditStep, cause: StepCause) => void;
   /** Texts, in place of those in English. */
   readonly strings?: Partial<DrawStrings>;
@@ -171,12 +174,14 @@ export class DrawBar extends Control {
   /** All features as they are now, as GeoJSON; what goes over the antimeridian is cut there (RFC 7946, section 3.1.9). */
   get features(): { readonly type: 'FeatureCollection'; readonly features: readonly EditFeature[] } {
     const features = [...this.document.features.values()];
-    if (this.sketch.space === 'plane') return { type: 'FeatureCollection', features };
-    const cut = (feature: EditFeature): EditFeature => {
-      const geometry = cutAtAntimeridian(feature.geometry) as EditFeature['geometry'];
-      return geometry === feature.geometry ? feature : { ...feature, geometry };
-    };
-    return { type: 'FeatureCollection', features: features.map(cut) };
+    return { type: 'FeatureCollection', features: features.map((feature) => this.withinWorld(feature)) };
+  }
+
+  /** A feature as it is given away: what goes over the antimeridian is cut there (RFC 7946, section 3.1.9). */
+  private withinWorld(feature: EditFeature): EditFeature {
+    if (this.sketch.space === 'plane') return feature;
+    const geometry = cutAtAntimeridian(feature.geometry) as EditFeature['geometry'];
+    return geometry === feature.geometry ? feature : { ...feature, geometry };
   }
 
   /**
@@ -468,7 +473,15 @@ export class DrawBar extends Control {
     if (cause !== 'edit' && step.changes.some(({ key }) => this.sketch.selected.has(key))) this.panel?.outdate();
     this.layer.show(step).catch((error: unknown) => this.map.report(asFault(error, 'draw.show', 'Reload the page.')));
     if (cause !== 'restore') void this.putBy();
-    this.options.onStep?.(step, cause);
+    const { onStep } = this.options;
+    if (!onStep) return;
+    const given = (feature: EditFeature | undefined) => feature && this.withinWorld(feature);
+    const changes = step.changes.map((change) => ({
+      ...change,
+      before: given(change.before),
+      after: given(change.after),
+    }));
+    onStep({ ...step, changes }, cause);
   }
 
   private async putBy(): Promise<void> {
