@@ -57,6 +57,39 @@ describe('find', () => {
     expect(features[2]).toMatchObject({ geometry: null, properties: { found: null } });
   });
 
+  test('columns of other names are named with the way to rename them; the order of addresses is a choice', async () => {
+    const table = join(folder, 'houses.csv');
+    const made = join(folder, 'houses.gazetteer');
+    writeFileSync(table, 'lon,lat,hausnr,strasse\n10,50,1,Torweg\n10.001,50,2,Torweg\n');
+    const unknown = await flintwright('convert', table, '-o', made);
+    expect([unknown.status, unknown.err]).toEqual([
+      1,
+      expect.stringMatching(/hausnr, strasse\. .*--rename COLUMN=name/s),
+    ]);
+    const renamed = ['--rename', 'hausnr=number', '--rename', 'strasse=street'];
+    for (const [order, name] of [
+      ['number-first', '2 Torweg'],
+      ['number-last', 'Torweg 2'],
+    ]) {
+      expect((await flintwright('convert', table, '-o', made, ...renamed, '--address-order', order)).status).toBe(0);
+      const { out } = await flintwright('find', made, 'torweg', '2', '--json');
+      expect((JSON.parse(out) as { candidates: Candidate[] }).candidates[0].name).toBe(name);
+    }
+    writeFileSync(table, 'lon,lat,hausnr,strasse,name\n10,50,1,Torweg,\n10.001,50,2,Torweg,Kilnhouse\n');
+    expect((await flintwright('convert', table, '-o', made)).err).toMatch(
+      /left out.*hausnr, strasse.*--rename COLUMN=name/s,
+    );
+    const wrong = await flintwright(
+      'convert',
+      table,
+      '-o',
+      join(folder, 'x.geojson'),
+      '--address-order',
+      'number-last',
+    );
+    expect([wrong.status, wrong.err]).toEqual([2, expect.stringMatching(/--address-order stands with GeoJSON/)]);
+  });
+
   test.each<[string, string[], number, RegExp]>([
     ['nothing asked', [reach], 2, /nothing is looked for/],
     ['two things asked', [reach, 'x', '--reverse=1,2'], 2, /more than one thing/],

@@ -28,6 +28,7 @@ export { inLonLat, inSystem } from './formats/files/system.js';
 export { streamedFormats, streamFeatureFile, type StreamOptions } from './formats/files/stream.js';
 export { type FileWarning, WarningList } from './formats/files/warnings.js';
 export { partWritten, PartWriter } from './formats/files/write-parts.js';
+export type { WriteFileOptions } from './formats/files/feature-file.js';
 export { formatToWrite, writableFormats, writeFeatureFile, type WrittenFile } from './formats/files/write-file.js';
 
 /**

@@ -6,10 +6,11 @@ export {
   Gazetteer,
   type ReverseOptions,
 } from './places/gazetteer.js';
+export type { AddressOrder } from './places/common-words.js';
 export { foldText, wordsOf } from './places/fold.js';
 export type { PlaceFeature, PlaceGeometry, PlaceList } from './places/gather.js';
 export type { GazetteerContents, PlaceField, PlaceRole } from './places/record.js';
 export type { WordFound } from './places/score.js';
 export type { PlaceSource } from './places/store.js';
-export { type BuiltGazetteer, buildGazetteer } from './places/write.js';
+export { type BuiltGazetteer, buildGazetteer, type GazetteerOptions } from './places/write.js';
 export { readAnglePair as placeInText } from './formats/table/angles.js';

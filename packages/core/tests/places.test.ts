@@ -128,6 +128,73 @@ describe('what is found first', () => {
   });
 });
 
+describe('an address', () => {
+  const random = randomFrom(29);
+  const names = [
+    'Ilverbeck Row',
+    'Neue Fischgasse',
+    'Alte Fischgasse',
+    'Fischgasse',
+    'Neue Gasse',
+    'Torweg',
+    'Dornallee',
+  ];
+  const houses = names.flatMap((name, s) =>
+    Array.from({ length: 60 }, (_, i) => i + 1)
+      .filter(() => random() < 0.3)
+      .flatMap((number) => (random() < 0.2 ? [`${number}`, `${number}b`] : [`${number}`]))
+      .map((number, i) => ({ name, number, at: [10 + i / 1000, 50 + s / 100] })),
+  );
+  const all = [
+    { name: 'towns', features: [point([10, 50], { name: 'Ilverund', kind: 'town' })] },
+    { name: 'roads', features: names.map((name, s) => street(name, [10, 50 + s / 100], [10.02, 50 + s / 100])) },
+    {
+      name: 'houses',
+      features: houses.map(({ name, number, at }) => point(at, { street: name, housenumber: number })),
+    },
+  ];
+  const open = async (options = {}) => Gazetteer.open(buildGazetteer(all, '', options).bytes);
+  const shown = async (text: string, options = {}) => (await (await open(options)).find(text)).map(({ name }) => name);
+  const misspelled = (name: string) => name.replace(/[a-z](?=[a-z]{2}$)/, '');
+
+  test('the street decides; where it has not that number, it comes first, then its nearest numbers, at most five', async () => {
+    const own = await open();
+    for (let i = 0; i < 150; i++) {
+      const name = names[Math.floor(random() * names.length)];
+      const wanted = 1 + Math.floor(random() * 70);
+      const typed = i % 3 ? name : misspelled(name);
+      const found = (await own.find(i % 2 ? `${wanted} ${typed}` : `${typed} ${wanted}`, { typing: false })).map(
+        ({ name }) => name,
+      );
+      const numbers = houses.filter((house) => house.name === name).map(({ number }) => number);
+      const away = (number: string) => Math.abs(parseInt(number) - wanted);
+      if (numbers.includes(`${wanted}`)) expect([typed, found[0]]).toEqual([typed, `${name} ${wanted}`]);
+      else {
+        expect([typed, found[0]]).toEqual([typed, name]);
+        const nearest = numbers.map(away).sort((a, b) => a - b);
+        const offered = found.filter((one) => /\d/.test(one));
+        expect(offered.every((one) => one.startsWith(`${name} `))).toBe(true);
+        expect(offered.map((one) => away(one.slice(name.length + 1)))).toEqual(nearest.slice(0, 5));
+      }
+    }
+  });
+
+  test.each([
+    ['Xyzzy Gasse 12', []],
+    ['Gasse', ['Neue Gasse']],
+  ])('what shares only a number or a common word is no candidate: %s', async (text, expected) =>
+    expect((await shown(text)).filter((name) => !/\d/.test(name))).toEqual(expected),
+  );
+
+  test('it is written in the order of the data, or as asked', async () => {
+    const [{ number }] = houses.filter(({ name }) => name === 'Torweg');
+    expect((await open()).contents.addressOrder).toBe('number-last');
+    expect((await shown(`torweg ${number}`))[0]).toBe(`Torweg ${number}`);
+    expect((await shown(`torweg ${number}`, { addressOrder: 'number-first' }))[0]).toBe(`${number} Torweg`);
+    expect(gazetteer.contents.addressOrder).toBe('number-first');
+  });
+});
+
 describe('what lies at a place', () => {
   test('areas that hold it, then by distance, measured to the nearest point of a street', async () => {
     const found = await gazetteer.reverse([10.0051, 50.0025], { most: 3 });

@@ -13,6 +13,8 @@ import {
   writeFeatureFile,
   type FeatureFile,
   type FileLayer,
+  type WriteFileOptions,
+  type WrittenFile,
 } from '@flintwright/core/files';
 import { crsNamed, featureParts, readFeaturesFile, warningText } from '../input.js';
 import { writeBytes } from '../output.js';
@@ -34,6 +36,7 @@ export interface FeatureOptions extends ReadingOptions {
   readonly match?: string;
   readonly simplify?: string;
   readonly as?: string;
+  readonly addressOrder?: string;
   readonly json?: boolean;
 }
 
@@ -52,6 +55,7 @@ export async function convertFeatures(
   const target = toStream ? `out.${options.as ?? 'geojson'}` : options.o;
   const format = formatToWrite(target);
   const steps = await stepsOf(options);
+  orderOf(options.addressOrder, format.name);
   const { from, to, layers, warnings } = await converted(files, options, { target, steps, out });
   const features = layers.reduce((sum, layer) => sum + layer.features, 0);
   if (options.json && !toStream)
@@ -156,7 +160,9 @@ async function convertWhole(read: readonly FeatureFile[], options: FeatureOption
   const found = new WarningList();
   const changed = await change(named(layers), options, found);
   const written = changed.map((layer) => moved(layer, call));
-  const { bytes, warnings: lost } = await writeFeatureFile(written, target);
+  const { bytes, warnings: lost } = await withColumns(() =>
+    writeFeatureFile(written, target, orderOf(options.addressOrder, formatToWrite(target).name)),
+  );
   await writeBytes(options.o, bytes);
   const ids = (of: readonly FileLayer[]) => [...new Set(of.map(({ crs }) => crs?.id ?? 'an unknown system'))];
   return {
@@ -165,6 +171,38 @@ async function convertWhole(read: readonly FeatureFile[], options: FeatureOption
     layers: written.map(({ name, features }) => ({ layer: name, features: features.length })),
     warnings: [...read.flatMap((file) => file.warnings), ...found.list, ...lost],
   };
+}
+
+/** The order of addresses that was asked for. @throws CallFault `convert.addresses` */
+function orderOf(order: string | undefined, format: string): WriteFileOptions {
+  if (order === undefined) return {};
+  if (format === 'gazetteer' && (order === 'number-first' || order === 'number-last')) return { addressOrder: order };
+  throw new CallFault(
+    'convert.addresses',
+    format === 'gazetteer'
+      ? `--address-order ${order} is not an order of addresses`
+      : `--address-order stands with ${format}`,
+    format === 'gazetteer' ? 'Write number-first or number-last.' : 'It is for gazetteers; leave it out.',
+  );
+}
+
+const byAnotherName =
+  'Take a column as the name with --rename COLUMN=name, as part of an address with --rename COLUMN=street or COLUMN=number.';
+
+/** Says how columns are renamed where a gazetteer leaves features out, or finds none, because it knows no names. */
+async function withColumns(write: () => Promise<WrittenFile>): Promise<WrittenFile> {
+  try {
+    const { warnings, ...written } = await write();
+    return {
+      ...written,
+      warnings: warnings.map((one) =>
+        one.code === 'skipped.nameless' ? { ...one, hint: `${one.hint} ${byAnotherName}` } : one,
+      ),
+    };
+  } catch (error) {
+    if (!(error instanceof Fault) || error.code !== 'places.none') throw error;
+    throw new Fault(error.code, error.message, `${error.hint} ${byAnotherName}`, error.at, error);
+  }
 }
 
 interface Steps {

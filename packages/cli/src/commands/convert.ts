@@ -29,6 +29,10 @@ export function convertCommand(out: Terminal, done: Done): Command {
     .option('--join <table>', 'a table to join to the features')
     .option('--match <attribute=column>', 'by which attribute and column they belong together')
     .option('--simplify <metres>', 'drop what lines and borders do not need; shared borders stay shared')
+    .option(
+      '--address-order <order>',
+      'for a gazetteer: number-first as in 12 Rope Row, or number-last; default as its streets suggest',
+    )
     .option('--as <ending>', 'format of standard output, by its ending', 'geojson')
     .option('--zoom <level>', 'level at which values that follow zoom are taken for SLD')
     .option('--json', 'print what was done, and what could not be carried over, as JSON')

@@ -6,7 +6,9 @@ import { errorsAllowed, wordsOf } from './fold.js';
 import { findEntries } from './find-entries.js';
 import { respaced } from './respaced.js';
 import { NearIndex, roughMetres } from './near.js';
-import { readQuery, scoreOf, type QueryWord, type WordFound } from './score.js';
+import { isCommon } from './common-words.js';
+import { bestStreets, isOfOther, nearestNumbers, numberedQuery, streetKey } from './house-numbers.js';
+import { isCandidate, readQuery, scoreOf, type QueryWord, type WordFound, type WordMeaning } from './score.js';
 import { fullName, placeRoles, type GazetteerContents, type PlaceRecord, type PlaceRole } from './record.js';
 import { PlaceStore, sourceOfBytes, type PlaceSource } from './store.js';
 
@@ -36,7 +38,7 @@ export interface FindFields {
 
 /** What was found. */
 export interface Candidate {
-  /** Name in full, such as `12 Hawser Yard`. */
+  /** Name in full, in the order of the gazetteer: `12 Hawser Yard`, or `Seilergasse 12`. */
   readonly name: string;
   /** What it lies in; empty where nothing says it. */
   readonly within: string;
@@ -67,6 +69,22 @@ export interface ReverseOptions {
   readonly language?: string;
 }
 
+/** An entry that a query found, and how well. */
+export interface Scored {
+  readonly entry: number;
+  readonly record: PlaceRecord;
+  readonly score: number;
+  readonly why: readonly WordFound[];
+}
+
+/** Looks for the words of a query, with typing errors or not, near a place, among so many entries. */
+type Look = (
+  query: readonly QueryWord[],
+  how?: { readonly erring?: boolean; readonly place?: readonly [number, number] | undefined; readonly many?: number },
+) => Promise<{ readonly found: readonly Scored[]; readonly meanings: readonly WordMeaning[] }>;
+
+/** Addresses of one street that are looked at. */
+const mostOnStreet = 1500;
 /** Candidates that are looked at closely. */
 const shortlist = 120;
 /** Candidates that score less than this share of the best are left out. */
@@ -93,8 +111,8 @@ export class Gazetteer {
 
   /** What it holds. */
   get contents(): GazetteerContents {
-    const { title, count, roles, kinds, lists, languages } = this.store.contents;
-    return { title, count, roles, kinds, lists, languages };
+    const { title, count, roles, kinds, lists, languages, addressOrder } = this.store.contents;
+    return { title, count, roles, kinds, lists, languages, addressOrder };
   }
 
   /**
@@ -134,33 +152,104 @@ export class Gazetteer {
     const wanted = this.kindTest(options.kinds);
     if (!words.length) return [];
     const inside = bounds && ((entry: number) => holds(bounds, this.store.lon(entry), this.store.lat(entry)));
-    const found = new Map<number, Candidate>();
-    const look = async (query: readonly QueryWord[], erring: boolean) => {
-      const { entries, meanings } = await findEntries(this.store, query, { erring, inside, crossing, shortlist, near });
+    const look: Look = async (query, { erring = false, place = near, many = shortlist } = {}) => {
+      const narrowed = { erring, inside, crossing, shortlist: many, near: place };
+      const { entries, meanings } = await findEntries(this.store, query, narrowed);
+      const found: Scored[] = [];
       for (const entry of entries) {
         const record = this.store.loaded(entry) ?? (await this.store.entry(entry));
-        if (!wanted(record)) continue;
         const distance = near && roughMetres(near, record.at);
         const { score, why } = scoreOf(record, query, meanings, { crossing, distance });
-        if (score > Math.max(0.2, found.get(entry)?.score ?? 0))
-          found.set(entry, candidateOf(record, { score, why, distance }, options.language));
+        if (score > 0.2 && isCandidate(record, query, why, this.isCommon)) found.push({ entry, record, score, why });
       }
-      return [...found.values()].toSorted((a, b) => b.score - a.score);
+      return { found, meanings };
     };
-    let ranked = await look(words, false);
+    const best = new Map<number, Scored>();
+    const merge = ({ found }: { readonly found: readonly Scored[] }) => {
+      for (const one of found) if (one.score > (best.get(one.entry)?.score ?? 0)) best.set(one.entry, one);
+      return [...best.values()].toSorted((a, b) => b.score - a.score);
+    };
+    let ranked = merge(await look(words));
     // Typing errors are looked for only where the best lacks a word that may hold one.
     const lacks = ({ text, link }: QueryWord) =>
       !(link && crossing) && !(ranked[0]?.why.some(({ query }) => query === text) ?? false);
-    if (words.some((word) => errorsAllowed(word.text) > 0 && lacks(word))) {
-      ranked = await look(words, true);
-      for (const other of respaced(words, this.store.words)) ranked = await look(other, false);
+    const erring = words.some((word) => errorsAllowed(word.text) > 0 && lacks(word));
+    if (erring) {
+      ranked = merge(await look(words, { erring }));
+      for (const other of respaced(words, this.store.words)) ranked = merge(await look(other));
     }
+    if (!crossing) ranked = await this.byStreet(words, ranked, erring, look);
     const shown: Candidate[] = [];
-    for (const one of ranked) {
-      if (shown.length >= most || one.score < faintest * ranked[0].score) break;
+    const least = faintest * Math.max(0, ...ranked.map(({ score }) => score));
+    for (const { record, score, why } of ranked) {
+      if (shown.length >= most) break;
+      if (score < least || !wanted(record)) continue;
+      const one = this.candidateOf(record, { score, why, distance: undefined }, options.language);
       if (!shown.some((other) => isSame(one, other))) shown.push(one);
     }
     return near ? shown.map((one) => ({ ...one, distance: geodesicLength(near, one.at) })) : shown;
+  }
+
+  /** Whether a word of the gazetteer alone makes no candidate. */
+  private readonly isCommon = (word: string): boolean => {
+    const { words, count } = this.store;
+    const known = words.find(word);
+    return isCommon(word, known === undefined ? 0 : words.counts[known], count);
+  };
+
+  /**
+   * Has the street of an address decide: its house number comes first, or where it has none such, the street and the numbers nearest to it.
+   * Addresses on other streets are left out.
+   */
+  private async byStreet(
+    words: readonly QueryWord[],
+    ranked: readonly Scored[],
+    erring: boolean,
+    look: Look,
+  ): Promise<Scored[]> {
+    const query = numberedQuery(words);
+    if (!query) return [...ranked];
+    const { found, meanings } = await look(query.street, { erring });
+    const records = [...found, ...ranked].map(({ record }) => record);
+    const streets = bestStreets(records, query.street, meanings);
+    const [top] = ranked;
+    if (!streets.length || (top?.record.role === 'place' && top.score > streets[0].score)) return [...ranked];
+    const first: Scored[] = [];
+    const offered: Scored[] = [];
+    for (const street of streets) {
+      const of = (text: string, field: QueryWord['field']) =>
+        wordsOf(text).map((word): QueryWord => ({ text: word, typing: false, field, link: false }));
+      const name = of(street.name, 'name');
+      const { found: all } = await look([...name, ...of(street.within, 'within')], {
+        place: street.at,
+        many: mostOnStreet,
+      });
+      const addresses = all.filter(
+        ({ record }) => record.role === 'address' && streetKey(record) === streetKey(street),
+      );
+      const { exact, addresses: nearest } = nearestNumbers(addresses, query.number);
+      const known = (one: Scored) => ranked.find(({ entry }) => entry === one.entry) ?? one;
+      const own = found.filter(({ record }) => record.role === 'street' && streetKey(record) === streetKey(street));
+      if (exact) {
+        first.push(...nearest.map(known));
+        offered.push(...own.map(known));
+        continue;
+      }
+      // Where the number is not there, the street itself answers better than its neighbors.
+      const { why } = street;
+      const as = (share: number) => ({ score: Math.round(share * street.score * 1e4) / 1e4, why });
+      offered.push(...own.map((one) => ({ ...one, ...as(0.8) })));
+      offered.push(...nearest.map((one, i) => ({ ...one, ...as(0.75 - 0.01 * i) })));
+    }
+    const others = ranked.filter((one) => !isOfOther(streets, one) && one.record.role !== 'address');
+    const seen = new Set<number>();
+    let ceiling = 1;
+    return [...first.toSorted((a, b) => b.score - a.score), ...offered, ...others].flatMap((one) => {
+      if (seen.has(one.entry)) return [];
+      seen.add(one.entry);
+      ceiling = Math.min(ceiling, one.score);
+      return [{ ...one, score: ceiling }];
+    });
   }
 
   /**
@@ -193,10 +282,21 @@ export class Gazetteer {
       const record = await this.store.entry(entry);
       if (!wanted(record)) continue;
       const score = 1 / (1 + distance / 50);
-      found.push({ ...candidateOf(record, { score, why: [], distance }, language), at });
+      found.push({ ...this.candidateOf(record, { score, why: [], distance }, language), at });
       if (found.length >= most) break;
     }
     return found;
+  }
+
+  private candidateOf(
+    record: PlaceRecord,
+    more: Pick<Candidate, 'score' | 'why' | 'distance'>,
+    language: string | undefined,
+  ): Candidate {
+    const { role, kind, within, at, bounds, list, id } = record;
+    const named = language && record.names.find(([one]) => one === language)?.[1];
+    const name = fullName({ ...record, name: named || record.name }, this.store.contents.addressOrder);
+    return { name, within, role, kind, at, bounds, ...more, list, id };
   }
 
   private kindTest(kinds: readonly string[] | undefined): (record: PlaceRecord) => boolean {
@@ -221,13 +321,3 @@ const isSame = (a: Candidate, b: Candidate) =>
 
 const holds = ([west, south, east, north]: readonly [number, number, number, number], lon: number, lat: number) =>
   lat >= south && lat <= north && (west <= east ? lon >= west && lon <= east : lon >= west || lon <= east);
-
-function candidateOf(
-  record: PlaceRecord,
-  more: Pick<Candidate, 'score' | 'why' | 'distance'>,
-  language: string | undefined,
-): Candidate {
-  const { role, kind, within, at, bounds, list, id } = record;
-  const named = language && record.names.find(([one]) => one === language)?.[1];
-  return { name: named || fullName(record), within, role, kind, at, bounds, ...more, list, id };
-}

@@ -1,3 +1,5 @@
+import type { AddressOrder } from './common-words.js';
+
 /** What a place is in the search: a thing with a name, a street, a house number on it, or where two streets meet. */
 export type PlaceRole = 'place' | 'street' | 'crossing' | 'address';
 
@@ -38,8 +40,9 @@ export interface GatheredPlace extends PlaceRecord {
   readonly outline: PlaceOutline | undefined;
 }
 
-/** A name in full: `12 Hawser Yard` for an address. */
-export const fullName = ({ number, name }: PlaceRecord): string => (number ? `${number} ${name}` : name);
+/** A name in full: `12 Hawser Yard` or `Seilergasse 12` for an address. */
+export const fullName = ({ number, name }: PlaceRecord, order: AddressOrder): string =>
+  number ? (order === 'number-last' ? `${name} ${number}` : `${number} ${name}`) : name;
 
 /** The fields of an entry that words are looked up in, from the most telling to the least. */
 export const fields = ['name', 'number', 'names', 'within', 'kind'] as const;
@@ -54,4 +57,6 @@ export interface GazetteerContents {
   readonly kinds: readonly string[];
   readonly lists: readonly string[];
   readonly languages: readonly string[];
+  /** Order in which its addresses are written. */
+  readonly addressOrder: AddressOrder;
 }

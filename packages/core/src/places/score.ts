@@ -1,4 +1,4 @@
-import { foldText, wordsOf } from './fold.js';
+import { foldText, hasDigit, wordsOf } from './fold.js';
 import { type PlaceField, type PlaceRecord } from './record.js';
 import { beginningFit, type WordMatch } from './words.js';
 
@@ -96,7 +96,7 @@ export function scoreOf(
   record: PlaceRecord,
   words: readonly QueryWord[],
   meanings: readonly WordMeaning[],
-  { crossing, distance }: { readonly crossing: boolean; readonly distance: number | undefined },
+  { crossing = false, distance }: { readonly crossing?: boolean; readonly distance?: number | undefined },
 ): { score: number; why: WordFound[] } {
   const own = entryWords(record);
   const used = new Set<number>();
@@ -145,3 +145,27 @@ export function scoreOf(
 
 const inField = (wanted: 'name' | 'number' | 'within', field: PlaceField) =>
   field === wanted || (wanted === 'name' && field === 'names');
+
+/**
+ * Whether what was found of a query in an entry is enough to be a candidate: a word that says something, or else every word that is not a number.
+ * A street, an address or a crossing must have that word in its own name, not only in that of its town.
+ *
+ * @param words of the query
+ * @param why what was found
+ * @param isCommon whether a word of the gazetteer is one that many names share
+ */
+export function isCandidate(
+  { role }: PlaceRecord,
+  words: readonly QueryWord[],
+  why: readonly WordFound[],
+  isCommon: (word: string) => boolean,
+): boolean {
+  const names = words.filter(({ text, link }) => !link && !hasDigit(text));
+  if (!names.length) return true;
+  const found = (text: string) => why.some(({ query }) => query === text);
+  if (names.every(({ text }) => found(text))) return true;
+  return why.some(
+    ({ query, found, field }) =>
+      !hasDigit(query) && !isCommon(found) && (role === 'place' || field === 'name' || field === 'names'),
+  );
+}

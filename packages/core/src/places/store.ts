@@ -229,7 +229,8 @@ function contentsOf(bytes: Uint8Array): Contents {
     isPart(parts.outlines) &&
     [parts.postings, parts.entries].every((list) => Array.isArray(list) && list.every(isPart));
   if (!whole) throw cutShort();
-  return contents;
+  // Gazetteers of before wrote the number first.
+  return { ...contents, addressOrder: contents.addressOrder === 'number-last' ? 'number-last' : 'number-first' };
 }
 
 /** Bytes in memory as a source. @throws Fault `places.form` for what is no bytes */

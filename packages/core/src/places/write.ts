@@ -1,5 +1,6 @@
 import { Fault } from '../base/fault.js';
 import { gzip } from '../base/gzip.js';
+import { addressOrderOf, type AddressOrder } from './common-words.js';
 import { wordsOf } from './fold.js';
 import { gather, type PlaceList } from './gather.js';
 import { PackWriter } from './packing.js';
@@ -31,6 +32,12 @@ export interface Contents extends GazetteerContents {
 
 export type Part = readonly [offset: number, length: number];
 
+/** How a gazetteer is made. */
+export interface GazetteerOptions {
+  /** Order in which addresses are written: `number-first` or `number-last`; default as the names of its streets suggest. */
+  readonly addressOrder?: AddressOrder;
+}
+
 /** A gazetteer as made, and what it holds. */
 export interface BuiltGazetteer {
   readonly bytes: Uint8Array;
@@ -58,16 +65,25 @@ const byWeight = (a: GatheredPlace, b: GatheredPlace) =>
  *
  * @param lists features in longitude and latitude (degrees), under the names of their lists
  * @param title what it is about; default nothing
+ * @param options how addresses are written
  * @throws Fault `places.none` where no feature has both a name and a place
  */
-export function buildGazetteer(lists: readonly PlaceList[], title = ''): BuiltGazetteer {
+export function buildGazetteer(
+  lists: readonly PlaceList[],
+  title = '',
+  { addressOrder }: GazetteerOptions = {},
+): BuiltGazetteer {
   const { places, nameless, unplaced } = gather(lists);
-  if (!places.length)
+  if (!places.length) {
+    const found = new Set(
+      lists.flatMap(({ features }) => features.flatMap(({ properties }) => Object.keys(properties))),
+    );
     throw new Fault(
       'places.none',
       'no feature has both a name and a place',
-      'Names are looked for in attributes such as "name" or "title", addresses in "street" and "number".',
+      `Names are looked for in attributes such as "name" or "title", addresses in "street" and "number"; attributes that were found: ${[...found].slice(0, 40).join(', ') || 'none'}.`,
     );
+  }
   const sorted = places.toSorted(byWeight);
   const unique = (values: Iterable<string>) => [...new Set(values)].sort();
   const kinds = unique(sorted.map(({ kind }) => kind));
@@ -85,7 +101,9 @@ export function buildGazetteer(lists: readonly PlaceList[], title = ''): BuiltGa
     return [offset - small.length, small.length];
   };
   const { words, postings, firstWords } = wordPages(sorted);
-  const head = { title, count: sorted.length, roles, kinds, lists: names, languages, words: words.count, firstWords };
+  const order = addressOrder ?? addressOrderOf(streetNames(sorted));
+  const told = { title, count: sorted.length, roles, kinds, lists: names, languages, addressOrder: order };
+  const head = { ...told, words: words.count, firstWords };
   const contents: Contents = {
     ...head,
     parts: {
@@ -111,6 +129,9 @@ export function buildGazetteer(lists: readonly PlaceList[], title = ''): BuiltGa
   }
   return { bytes: out, count: sorted.length, roles, nameless, unplaced };
 }
+
+const streetNames = (places: readonly GatheredPlace[]) =>
+  new Set(places.flatMap(({ role, name }) => (role === 'address' || role === 'street' ? [name] : [])));
 
 /** The words of an entry, each with the most telling field that it stands in. */
 function wordFields(place: GatheredPlace): Map<string, number> {

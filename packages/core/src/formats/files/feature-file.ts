@@ -1,4 +1,5 @@
 // Feature files: what every format's reader hands over, before it is made into columns for the map or written in another format.
+import type { AddressOrder } from '../../places/common-words.js';
 import type { Crs } from '../../crs/crs.js';
 import type { FileWarning, WarningList } from './warnings.js';
 
@@ -113,5 +114,11 @@ export interface FileReader {
 
 /** A writer of one format. It answers the bytes of the whole file. */
 export interface FileWriter {
-  write(layers: readonly FileLayer[], warnings: WarningList): Promise<Uint8Array>;
+  write(layers: readonly FileLayer[], warnings: WarningList, options?: WriteFileOptions): Promise<Uint8Array>;
+}
+
+/** What only some formats ask for when they are written. */
+export interface WriteFileOptions {
+  /** Gazetteer: order in which addresses are written, `number-first` or `number-last`; default as the names of the streets suggest. */
+  readonly addressOrder?: AddressOrder;
 }

@@ -1,5 +1,5 @@
 import { Fault } from '../../base/fault.js';
-import type { FileLayer } from './feature-file.js';
+import type { FileLayer, WriteFileOptions } from './feature-file.js';
 import { endingOf, fileFormats, type FileFormat } from './formats.js';
 import { WarningList, type FileWarning } from './warnings.js';
 
@@ -38,14 +38,23 @@ export function formatToWrite(name: string): FileFormat {
  *
  * @param layers features and their coordinate systems
  * @param name name of the file; its ending says the format
+ * @param options what only some formats ask for
  * @throws Fault `file.ending`, `crs.missing`, and those of the formats
  */
-export async function writeFeatureFile(layers: readonly FileLayer[], name: string): Promise<WrittenFile> {
+export async function writeFeatureFile(
+  layers: readonly FileLayer[],
+  name: string,
+  options: WriteFileOptions = {},
+): Promise<WrittenFile> {
   const format = formatToWrite(name);
   const warnings = new WarningList();
   if (!layers.length) throw new Fault('file.nothing', 'there is no layer to write', 'Read one first.', name);
   const [{ ChangeReport }, { withinWorld }] = await Promise.all([import('./changes.js'), import('./within-world.js')]);
   new ChangeReport(format.name, warnings).add(layers);
   const writer = await format.writer!();
-  return { format: format.name, bytes: await writer.write(layers.map(withinWorld), warnings), warnings: warnings.list };
+  return {
+    format: format.name,
+    bytes: await writer.write(layers.map(withinWorld), warnings, options),
+    warnings: warnings.list,
+  };
 }

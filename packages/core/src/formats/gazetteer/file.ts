@@ -4,6 +4,7 @@ import { PlaceStore, sourceOfBytes } from '../../places/store.js';
 import { buildGazetteer } from '../../places/write.js';
 import type { FileFeature, FileReader, FileWriter } from '../files/feature-file.js';
 import { often } from '../files/feature-file.js';
+import { fieldNames } from '../files/change.js';
 import { inLonLat } from '../files/system.js';
 
 /** Reads a gazetteer as points with their names, kinds and what they lie in. */
@@ -33,14 +34,14 @@ export const gazetteerReader: FileReader = {
 
 /** Writes a gazetteer of all that has a name or an address. */
 export const gazetteerWriter: FileWriter = {
-  write(layers, warnings) {
+  write(layers, warnings, { addressOrder } = {}) {
     const lists = layers.map((layer) => ({ name: layer.name, features: inLonLat(layer).features }));
-    const { bytes, nameless, unplaced } = buildGazetteer(lists);
+    const { bytes, nameless, unplaced } = buildGazetteer(lists, '', addressOrder ? { addressOrder } : {});
     if (nameless)
       warnings.add(
         'skipped.nameless',
         'features have neither a name nor an address',
-        'They were left out. Names are looked for in "name" or "title", addresses in "street" and "number".',
+        `They were left out. Names are looked for in "name" or "title", addresses in "street" and "number"; columns that were found: ${fieldNames(layers).join(', ') || 'none'}.`,
         undefined,
         nameless,
       );
