@@ -30,18 +30,23 @@ export async function findEntries(
   words: readonly QueryWord[],
   { erring, inside, crossing, shortlist, near }: Wanted,
 ): Promise<{ entries: number[]; meanings: WordMeaning[] }> {
-  const sums = new Float32Array(store.count);
+  const scratch = takeScratch(store);
+  const { sums, best } = scratch;
   const touched: number[] = [];
-  const meanings: WordMeaning[] = [];
-  const best = new Float32Array(store.count);
-  for (const word of words) {
+  const meant = words.map((word) => {
     const matches = matchesOf(store, word, erring);
     const exact = matches.find(({ how }) => how === 'exact');
     const count = exact
       ? store.words.counts[exact.word]
       : Math.min(...matches.map((match) => store.words.counts[match.word]), store.count);
     const weight = word.link && crossing ? 0.05 : 0.15 + 0.85 * (1 - Math.log(1 + count) / Math.log(2 + store.count));
-    meanings.push({ weight, near: nearWords(store, matches) });
+    return { word, matches, weight, many: matches.length ? count : 0 };
+  });
+  let total = 0;
+  // The rarest first: where few entries have them, all of these are looked at closely, and common words need not be gone through.
+  for (const { word, matches, weight, many } of meant.toSorted((a, b) => a.many - b.many)) {
+    if (touched.length && touched.length <= shortlist && many > shortlist) continue;
+    total += weight;
     const pages = await store.postings(matches.map((match) => match.word));
     const mine: number[] = [];
     let left = mostBegun;
@@ -63,14 +68,33 @@ export async function findEntries(
       best[entry] = 0;
     }
   }
-  const total = meanings.reduce((sum, { weight }) => sum + weight, 0);
   const least = 0.35 * total;
   const kept: number[] = [];
   for (const entry of touched) if (sums[entry] >= least && (inside?.(entry) ?? true)) kept.push(entry);
   const close = near && closenessTo(store, near);
   const value = (entry: number) =>
     sums[entry] + total * (0.11 * store.weights[entry] + (close ? 0.05 * close(entry) : 0));
-  return { entries: largest(kept, value, shortlist), meanings };
+  const entries = largest(kept, value, shortlist);
+  for (const entry of touched) sums[entry] = 0;
+  giveBack(store, scratch);
+  return { entries, meanings: meant.map(({ weight, matches }) => ({ weight, near: nearWords(store, matches) })) };
+}
+
+interface Scratch {
+  readonly sums: Float32Array;
+  readonly best: Float32Array;
+}
+
+/** Numbers for each entry, all 0, that no search has at present: making them for each search would take longer than many a search. */
+const free = new WeakMap<PlaceStore, Scratch[]>();
+
+const takeScratch = (store: PlaceStore): Scratch =>
+  free.get(store)?.pop() ?? { sums: new Float32Array(store.count), best: new Float32Array(store.count) };
+
+function giveBack(store: PlaceStore, scratch: Scratch): void {
+  const there = free.get(store);
+  if (there) there.push(scratch);
+  else free.set(store, [scratch]);
 }
 
 /** How near entries are, from 1 at the place to 0 far off; half of it at some four kilometres. */

@@ -1,4 +1,5 @@
-import { append } from '../base/lists.js';
+import KDBush from 'kdbush';
+import { append, greatest } from '../base/lists.js';
 import { innerPoint } from '../geometry/inner-point.js';
 import { markSignificance } from '../geometry/simplify.js';
 import { crossingsOf } from './crossings.js';
@@ -162,19 +163,37 @@ function apart(a: Box, b: Box): number {
   return Math.max(lon, a[1] - b[3], b[1] - a[3]);
 }
 
+/** Pieces of one name in groups: each lies near another of its group. They are gone through from west to east, so that only those in reach are compared. */
+function nearGroups(pieces: readonly Piece[]): Piece[][] {
+  const sorted = pieces.toSorted((a, b) => a.bounds![0] - b.bounds![0]);
+  const groupOf = new Map<Piece, Piece[]>();
+  let open: Piece[] = [];
+  for (const piece of sorted) {
+    const box = piece.bounds!;
+    // A degree of longitude is widest at the equator: there a gap takes up the least of them.
+    const reach = streetGap / Math.max(0.001, Math.cos((box[1] * Math.PI) / 180));
+    let group = [piece];
+    groupOf.set(piece, group);
+    open = open.filter((other) => other.bounds![2] + 2 * reach >= box[0]);
+    for (const other of open) {
+      const theirs = groupOf.get(other)!;
+      if (theirs === group || apart(other.bounds!, box) > streetGap) continue;
+      const [from, into] = theirs.length > group.length ? [group, theirs] : [theirs, group];
+      for (const one of from) groupOf.set(one, into);
+      append(into, from);
+      group = into;
+    }
+    open.push(piece);
+  }
+  return [...new Set(groupOf.values())];
+}
+
 /** Streets, each in one entry: pieces of one name that lie near each other. */
 function wholeStreets(streets: ReadonlyMap<string, readonly Piece[]>): GatheredPlace[] {
   const out: GatheredPlace[] = [];
   for (const pieces of streets.values()) {
-    let groups: { box: Box; pieces: Piece[] }[] = [];
-    for (const piece of pieces) {
-      const box = piece.bounds!;
-      const near = groups.filter((group) => apart(group.box, box) <= streetGap);
-      const merged = { box: near.reduce((sum, group) => joined(sum, group.box), box), pieces: [piece] };
-      for (const group of near) append(merged.pieces, group.pieces);
-      groups = [...groups.filter((group) => !near.includes(group)), merged];
-    }
-    for (const { box, pieces: own } of groups) {
+    for (const own of nearGroups(pieces)) {
+      const box = own.map(({ bounds }) => bounds!).reduce(joined);
       const longest = own.reduce((a, b) => (b.outline.paths[0].length > a.outline.paths[0].length ? b : a));
       out.push({
         ...longest,
@@ -195,12 +214,20 @@ function withSettlements(places: readonly GatheredPlace[]): GatheredPlace[] {
     const reach = role === 'place' ? settlements[foldText(kind)] : undefined;
     return reach ? [{ name, at, reach }] : [];
   });
+  if (!towns.length) return [...places];
+  const tree = new KDBush(towns.length);
+  for (const { at } of towns) tree.add(at[0], at[1]);
+  tree.finish();
+  const farthest = greatest(towns.map(({ reach }) => reach)) / metresPerDegree;
   return places.map((place) => {
-    if (place.within || settlements[foldText(place.kind)] || place.outline?.area || !towns.length) return place;
+    if (place.within || settlements[foldText(place.kind)] || place.outline?.area) return place;
     let [best, share] = ['', 1];
-    const wide = Math.cos((place.at[1] * Math.PI) / 180);
-    for (const { name, at, reach } of towns) {
-      const away = Math.hypot((at[0] - place.at[0]) * wide, at[1] - place.at[1]) * metresPerDegree;
+    const [x, y] = place.at;
+    const wide = Math.cos((y * Math.PI) / 180);
+    const across = farthest / Math.max(0.001, wide);
+    for (const i of tree.range(x - across, y - farthest, x + across, y + farthest)) {
+      const { name, at, reach } = towns[i];
+      const away = Math.hypot((at[0] - x) * wide, at[1] - y) * metresPerDegree;
       if (away / reach < share) [best, share] = [name, away / reach];
     }
     return best && best !== place.name ? { ...place, within: best } : place;

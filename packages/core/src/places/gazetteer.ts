@@ -169,11 +169,15 @@ export class Gazetteer {
       for (const one of found) if (one.score > (best.get(one.entry)?.score ?? 0)) best.set(one.entry, one);
       return [...best.values()].toSorted((a, b) => b.score - a.score);
     };
-    let ranked = merge(await look(words));
+    // A word that no entry begins with has a typing error, so that looking without any would only bring what is common.
+    const isUnknown = ({ text, typing }: QueryWord) =>
+      errorsAllowed(text) > 0 && !this.store.words.match(text, typing, 1).length;
+    const unknown = words.some(isUnknown);
+    let ranked = unknown ? [] : merge(await look(words));
     // Typing errors are looked for only where the best lacks a word that may hold one.
     const lacks = ({ text, link }: QueryWord) =>
       !(link && crossing) && !(ranked[0]?.why.some(({ query }) => query === text) ?? false);
-    const erring = words.some((word) => errorsAllowed(word.text) > 0 && lacks(word));
+    const erring = unknown || words.some((word) => errorsAllowed(word.text) > 0 && lacks(word));
     if (erring) {
       ranked = merge(await look(words, { erring }));
       for (const other of respaced(words, this.store.words)) ranked = merge(await look(other));

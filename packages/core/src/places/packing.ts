@@ -3,6 +3,8 @@ import { growingBytes } from '../base/growing.js';
 
 const encoder = new TextEncoder();
 const decoder = new TextDecoder();
+/** ASCII, whose letters are their own bytes. */
+const isPlain = /^\p{ASCII}*$/u;
 
 /** Writes numbers in as few bytes as they need, seven bits a byte, and texts with their length before them. */
 export class PackWriter {
@@ -27,6 +29,11 @@ export class PackWriter {
   }
 
   text(value: string): void {
+    if (isPlain.test(value)) {
+      this.count(value.length);
+      for (let i = 0; i < value.length; i++) this.out.push(value.charCodeAt(i));
+      return;
+    }
     const bytes = encoder.encode(value);
     this.count(bytes.length);
     this.bytes(bytes);

@@ -4,7 +4,7 @@ import { said } from '../base/said.js';
 import { cutShort, PackReader } from './packing.js';
 import { fields, placeRoles, type PlaceOutline, type PlaceRecord } from './record.js';
 import { Words } from './words.js';
-import { magic, outlinePerDegree, pageEntries, perDegree, version, type Contents, type Part } from './write.js';
+import { magic, oldPageEntries, outlinePerDegree, perDegree, version, type Contents, type Part } from './write.js';
 
 /** Where the bytes of a gazetteer come from: a file in memory, on disk, or on a server that answers ranges. */
 export interface PlaceSource {
@@ -90,6 +90,7 @@ export class PlaceStore {
   }
 
   async entry(index: number): Promise<PlaceRecord> {
+    const { pageEntries = oldPageEntries } = this.contents;
     const page = Math.floor(index / pageEntries);
     await kept(this.entryPages, page, async () => {
       const entries = this.readEntries(await this.part(this.contents.parts.entries[page]), page * pageEntries);
@@ -123,13 +124,23 @@ export class PlaceStore {
     most: number,
     visit: (entry: number, field: number) => void,
   ): void {
-    const reader = new PackReader(pages.get(this.words.pages[word])!, this.words.starts[word]);
+    const bytes = pages.get(this.words.pages[word])!;
+    let at = this.words.starts[word];
     const count = Math.min(most, this.words.counts[word]);
+    const kinds = fields.length;
     for (let i = 0, entry = 0; i < count; i++) {
-      const value = reader.count();
-      entry += Math.floor(value / fields.length);
+      // As `PackReader.count`, in place: a common word has hundreds of thousands of entries.
+      let [value, scale] = [0, 1];
+      for (;;) {
+        if (at >= bytes.length) throw cutShort();
+        const byte = bytes[at++];
+        value += (byte & 127) * scale;
+        if (byte < 128) break;
+        scale *= 128;
+      }
+      entry += Math.floor(value / kinds);
       if (entry >= this.count) throw cutShort();
-      visit(entry, value % fields.length);
+      visit(entry, value % kinds);
     }
   }
 
@@ -162,7 +173,7 @@ export class PlaceStore {
     const { kinds, lists } = this.contents;
     const reader = new PackReader(bytes);
     const count = reader.count();
-    if (count > pageEntries) throw cutShort();
+    if (count > (this.contents.pageEntries ?? oldPageEntries)) throw cutShort();
     const column = <T>(read: () => T): T[] => Array.from({ length: count }, read);
     const roles = column(() => placeRoles[reader.count()] ?? 'place');
     const [kind, list] = [column(() => kinds[reader.count()] ?? ''), column(() => lists[reader.count()] ?? '')];
@@ -223,6 +234,7 @@ function contentsOf(bytes: Uint8Array): Contents {
     Number.isSafeInteger(contents.words) &&
     contents.count >= 0 &&
     contents.count < 2 ** 28 &&
+    (contents.pageEntries === undefined || (Number.isSafeInteger(contents.pageEntries) && contents.pageEntries > 0)) &&
     [contents.kinds, contents.lists, contents.languages, contents.firstWords].every(Array.isArray) &&
     isPart(parts?.words) &&
     isPart(parts.positions) &&

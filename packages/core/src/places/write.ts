@@ -9,8 +9,10 @@ import { fields, placeRoles, type GatheredPlace, type GazetteerContents, type Pl
 /** The first bytes of a gazetteer, and the version of its form. */
 export const magic = 'FWPLACES';
 export const version = 1;
-/** Entries of a page. */
-export const pageEntries = 512;
+/** Entries of a page: a search reads a page for each of its candidates, so pages are small. */
+const pageEntries = 96;
+/** Entries of a page in gazetteers that do not say it. */
+export const oldPageEntries = 512;
 /** Bytes of word lists that a page holds at least. */
 const pageBytes = 24576;
 /** Places are kept to this part of a degree: about a centimetre. */
@@ -19,6 +21,8 @@ export const perDegree = 1e7;
 /** The table of contents of a gazetteer: where each part begins, counted from the end of the table, and how long it is. */
 export interface Contents extends GazetteerContents {
   readonly words: number;
+  /** Entries of a page; 512 where it is missing. */
+  readonly pageEntries?: number;
   /** First word of each page of postings. */
   readonly firstWords: readonly number[];
   readonly parts: {
@@ -103,7 +107,7 @@ export function buildGazetteer(
   const { words, postings, firstWords } = wordPages(sorted);
   const order = addressOrder ?? addressOrderOf(streetNames(sorted));
   const told = { title, count: sorted.length, roles, kinds, lists: names, languages, addressOrder: order };
-  const head = { ...told, words: words.count, firstWords };
+  const head = { ...told, words: words.count, firstWords, pageEntries };
   const contents: Contents = {
     ...head,
     parts: {
