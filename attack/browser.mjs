@@ -10,6 +10,14 @@ const served = fileURLToPath(new URL('../packages/flintwright/dist', import.meta
 const page0 = `<!doctype html><meta charset="utf-8"><title>attack</title><style>#map{width:600px;height:400px}</style><div id="map"></div>
 <script type="module">import * as F from '/flintwright.js'; window.F = F; window.ready = true;</script>`;
 
+/** How deep lists and objects are nested, level by level. */
+function depthOf(value) {
+  const isNest = (one) => typeof one === 'object' && one !== null;
+  let depth = 0;
+  for (let level = [value].filter(isNest); level.length; depth++) level = level.flatMap(Object.values).filter(isNest);
+  return depth;
+}
+
 /** Attacks a page for some milliseconds. */
 export async function attackBrowser(seed, milliseconds) {
   const sum = { name: 'browser', tried: 0, faults: 0, crashes: [], hangs: [], slowest: 0, memory: 0 };
@@ -25,7 +33,10 @@ export async function attackBrowser(seed, milliseconds) {
   const browser = await chromium.launch(chromiumOptions);
   try {
     const page = await browser.newPage({ viewport: { width: 640, height: 440 } });
-    page.on('pageerror', (error) => sum.crashes.push(`browser: ${String(error)}`));
+    let last = '';
+    page.on('pageerror', (error) =>
+      sum.crashes.push(`browser: ${String(error.stack ?? error).slice(0, 600)} with ${last}`),
+    );
     page.on('crash', () => sum.crashes.push('browser: the page crashed'));
     await page.route('**/attack.html', (route) => route.fulfill({ contentType: 'text/html', body: page0 }));
     await page.route('**/made-up/**', async (route) => {
@@ -53,7 +64,10 @@ export async function attackBrowser(seed, milliseconds) {
       ],
     };
     for (const end = Date.now() + milliseconds; Date.now() < end && !sum.crashes.length;) {
-      const given = random() < 0.5 ? sheet : spoilJson(random, sheet);
+      const spoilt = random() < 0.5 ? sheet : spoilJson(random, sheet);
+      // What is nested deeper cannot be sent to the page as text.
+      const given = depthOf(spoilt) < 2000 ? spoilt : sheet;
+      last = JSON.stringify(given ?? null).slice(0, 300);
       // A map with its sheet is an input, as is every tile that it asks for.
       sum.tried++;
       const began = Date.now();

@@ -115,6 +115,17 @@ describe('sheets', () => {
       '$.layers[0].rules[0]',
       'last',
     ],
+    [
+      'levels that none follows',
+      {
+        ...sheet(),
+        data: { a: { tiles: 'a/{z}/{x}/{y}', zooms: [1e9, 4] } },
+        layers: [{ id: 'x', of: 'a/b', fill: 'red' }],
+      },
+      'sheet.levels',
+      '$.data.a.zooms',
+      'first not above',
+    ],
     ['swapped centre', { ...sheet(), view: { center: [44.62, -131] } }, 'sheet.center', '$.view.center', 'swapped'],
   ];
   test.each(faulty)('%s is found, placed, and can be mended', (_, raw, code, at, hint) => {

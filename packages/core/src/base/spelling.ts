@@ -1,9 +1,12 @@
+/** A longer word is no misspelling; comparing its letters with those of all others would take seconds. */
+const longestMeant = 200;
+
 /**
  * The allowed word nearest to `word` by edit distance (Levenshtein, with a swap of neighbours counted
  * once), or undefined when none is near enough to be meant: at most a third of its letters differ.
  */
 export function nearestSpelling(word: string, allowed: readonly string[]): string | undefined {
-  if (typeof word !== 'string') return undefined;
+  if (typeof word !== 'string' || word.length > longestMeant) return undefined;
   let best: string | undefined;
   let bestDistance = Infinity;
   for (const candidate of allowed) {

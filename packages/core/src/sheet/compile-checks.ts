@@ -103,6 +103,16 @@ function data(
     );
     return;
   }
+  const { zooms } = entry;
+  if (zooms && (!zooms.every((level) => Number.isInteger(level) && level >= 0 && level <= 30) || zooms[0] > zooms[1]))
+    report(
+      new Fault(
+        'sheet.levels',
+        `the levels of "${name}" are ${zooms.join(' to ')}`,
+        'Levels are two whole numbers from 0 to 30, such as [0, 14], the first not above the last.',
+        `$.data.${name}.zooms`,
+      ),
+    );
   if (entry.tiles !== undefined && !layer.of.includes('/'))
     report(
       new Fault(

@@ -76,7 +76,7 @@ function openTiles({ name, data, images, numbering, tools }: Options): ImageSour
       ),
     );
   return {
-    zooms: levelsOf(data.zooms ?? [0, 19], numbering),
+    zooms: levelsOf(data.zooms ?? [0, 19], numbering, name),
     load: async (tile, signal, what) => {
       const url = addressOf(address, tile, numbering);
       const bytes = url === undefined ? undefined : await fetchBytes(url, { signal, what }, tools.hook, true);
@@ -85,7 +85,7 @@ function openTiles({ name, data, images, numbering, tools }: Options): ImageSour
   };
 }
 
-async function openPicture({ name, data, images, tools, signal }: Options): Promise<ImageSource> {
+async function openPicture({ name, data, images, numbering, tools, signal }: Options): Promise<ImageSource> {
   const address = new URL(images, tools.base).href;
   const [{ PlacedPicture }, bytes] = await Promise.all([
     fetchPart(() => import('./picture.js')),
@@ -96,7 +96,7 @@ async function openPicture({ name, data, images, tools, signal }: Options): Prom
   const picture = new PlacedPicture(bitmap, { bounds, corners: corners }, crs);
   bitmap.close();
   return {
-    zooms: data.zooms ?? [0, picture.finest],
+    zooms: levelsOf(data.zooms ?? [0, picture.finest], numbering, name),
     load: async (tile) => {
       const pixels = picture.tile(tile);
       return pixels && createImageBitmap(pixels, { premultiplyAlpha: 'premultiply' });
@@ -104,7 +104,7 @@ async function openPicture({ name, data, images, tools, signal }: Options): Prom
   };
 }
 
-async function openService({ data, images, tools }: Options): Promise<ImageSource> {
+async function openService({ name, data, images, numbering, tools }: Options): Promise<ImageSource> {
   const { boxIn, getMapAddress, PlacedPicture } = await fetchPart(() => import('./picture.js'));
   const base = new URL(images, tools.base).href;
   const wms = data.wms!;
@@ -123,7 +123,7 @@ async function openService({ data, images, tools }: Options): Promise<ImageSourc
     return bytes?.length ? decode(bytes) : undefined;
   };
   return {
-    zooms: data.zooms ?? [0, 20],
+    zooms: levelsOf(data.zooms ?? [0, 20], numbering, name),
     load: async (tile: TileAddress, signal, what) => {
       const box = boxIn(crs, tile);
       if (!box.every(Number.isFinite)) return undefined;

@@ -69,7 +69,7 @@ function httpSource(address: string, name: string, { tools: { hook }, signal }: 
   };
 }
 
-async function openArchive({ data, signal, numbering }: OpenOptions, bytes: ByteSource): Promise<TileSource> {
+async function openArchive({ data, signal, numbering, name }: OpenOptions, bytes: ByteSource): Promise<TileSource> {
   const archive = await Archive.open(bytes, signal);
   const { header } = archive;
   if (header.tileType !== 1 && header.tileType !== 0)
@@ -80,7 +80,7 @@ async function openArchive({ data, signal, numbering }: OpenOptions, bytes: Byte
     );
   const metadata = (await archive.metadata(signal)) as TileJson;
   return {
-    zooms: levelsOf(data.zooms ?? [header.minZoom, header.maxZoom], numbering),
+    zooms: levelsOf(data.zooms ?? [header.minZoom, header.maxZoom], numbering, name),
     ...(numbering.grid ? { grid: numbering.grid } : {}),
     credit: readCredit(data.credit, metadata.attribution),
     bounds: header.bounds,
@@ -99,7 +99,7 @@ function templateSource(
   json: TileJson,
 ): TileSource {
   return {
-    zooms: levelsOf(zooms, numbering),
+    zooms: levelsOf(zooms, numbering, name),
     ...(numbering.grid ? { grid: numbering.grid } : {}),
     credit: readCredit(data.credit, json.attribution),
     bounds: json.bounds,

@@ -38,11 +38,31 @@ export function checkPlaceholders(name: string, address: string, at: string): Fa
   );
 }
 
-/** Levels of the square for levels of a service. */
-export const levelsOf = (zooms: readonly [number, number], { grid }: Numbering): readonly [number, number] => [
-  zooms[0] + (grid?.shift ?? 0),
-  Math.min(zooms[1], grid ? grid.set.matrices.length - 1 : Infinity) + (grid?.shift ?? 0),
-];
+/** Deepest level that is drawn; services may have more. */
+const deepest = 24;
+
+/**
+ * Levels of the square for levels of a service, whatever says them: a sheet, a TileJSON document or an archive.
+ *
+ * @throws Fault `data.zooms` for levels that are not two whole numbers from 0, the first not above the last
+ */
+export function levelsOf(
+  zooms: readonly [number, number],
+  { grid }: Numbering,
+  name: string,
+): readonly [number, number] {
+  const [first, last] = zooms;
+  if (!zooms.every((level) => Number.isInteger(level) && level >= 0) || first > last)
+    throw new Fault(
+      'data.zooms',
+      `the levels of "${name}" are ${zooms.join(' to ')}`,
+      'Levels are two whole numbers from 0, such as [0, 14], the first not above the last.',
+      `$.data.${name}.zooms`,
+    );
+  const shift = grid?.shift ?? 0;
+  const end = Math.min(last, grid ? grid.set.matrices.length - 1 : Infinity) + shift;
+  return [Math.min(first + shift, deepest), Math.min(end, deepest)];
+}
 
 /** An address made whole, its places for numbers left readable. */
 export const wholeAddress = (address: string, base: string): string =>

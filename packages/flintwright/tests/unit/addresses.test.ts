@@ -24,8 +24,20 @@ describe('addresses of tiles', () => {
     expect(addressOf('{z}/{y}/{x}', { z: grid.shift, x: 1, y: 0 }, numbering)).toBe('0/0/1');
     expect(addressOf('{z}/{y}/{x}', { z: grid.shift, x: 0, y: 1 }, numbering)).toBeUndefined();
     expect(addressOf('{z}/{y}/{x}', { z: grid.shift + 99, x: 0, y: 0 }, numbering)).toBeUndefined();
-    expect(levelsOf([0, 4], numbering)).toEqual([grid.shift, 4 + grid.shift]);
-    expect(levelsOf([2, 7], plain)).toEqual([2, 7]);
+    expect(levelsOf([0, 4], numbering, 'd')).toEqual([grid.shift, 4 + grid.shift]);
+    expect(levelsOf([2, 7], plain, 'd')).toEqual([2, 7]);
+  });
+
+  test('levels that cannot be are refused, whoever says them; deeper ones than are drawn are left out', () => {
+    for (const zooms of [
+      [1e9, 4],
+      [5, 4],
+      [-1, 3],
+      [0.5, 3],
+      [0, NaN],
+    ] as [number, number][])
+      expect(() => levelsOf(zooms, plain, 'd')).toThrow(/the levels of "d" are/);
+    expect(levelsOf([0, 30], plain, 'd')).toEqual([0, 24]);
   });
 
   test('are made whole with their places for numbers left readable', () => {
