@@ -13,4 +13,4 @@ export type { GazetteerContents, PlaceField, PlaceRole } from './places/record.j
 export type { WordFound } from './places/score.js';
 export type { PlaceSource } from './places/store.js';
 export { type BuiltGazetteer, buildGazetteer, type GazetteerOptions } from './places/write.js';
-export { readAnglePair as placeInText } from './formats/table/angles.js';
+export { positionsInText, type TextPosition } from './places/positions.js';

@@ -1,7 +1,14 @@
 // Gazetteers: what is gathered from features, what is found, in which order, and what is refused.
 import { describe, expect, test } from '@jest/globals';
-import { Fault } from '@flintwright/core';
-import { buildGazetteer, Gazetteer, wordsOf, type Candidate, type PlaceFeature } from '@flintwright/core/places';
+import { Fault, getCrs } from '@flintwright/core';
+import {
+  buildGazetteer,
+  Gazetteer,
+  positionsInText,
+  wordsOf,
+  type Candidate,
+  type PlaceFeature,
+} from '@flintwright/core/places';
 import { readFeatureFile } from '@flintwright/core/files';
 import { randomFrom } from './sample-random.ts';
 
@@ -192,6 +199,87 @@ describe('an address', () => {
     expect((await shown(`torweg ${number}`))[0]).toBe(`Torweg ${number}`);
     expect((await shown(`torweg ${number}`, { addressOrder: 'number-first' }))[0]).toBe(`${number} Torweg`);
     expect(gazetteer.contents.addressOrder).toBe('number-first');
+  });
+});
+
+describe('positions in a text', () => {
+  const rounded = async (text: string) =>
+    (await positionsInText(text)).map(({ at, as }) => [as, ...at.map((v) => Math.round(v * 1e4) / 1e4)]);
+
+  test.each<[string, unknown[]]>([
+    [
+      '52.5 13.4',
+      [
+        ['degrees', 13.4, 52.5],
+        ['degrees', 52.5, 13.4],
+      ],
+    ],
+    [
+      '44,62 -31,18',
+      [
+        ['degrees', -31.18, 44.62],
+        ['degrees', 44.62, -31.18],
+      ],
+    ],
+    [
+      '44,62; -31,18',
+      [
+        ['degrees', -31.18, 44.62],
+        ['degrees', 44.62, -31.18],
+      ],
+    ],
+    ['44.62,-131.18', [['degrees', -131.18, 44.62]]],
+    ['-131.18, 44.62', [['degrees', -131.18, 44.62]]],
+    ['7 7', [['degrees', 7, 7]]],
+    ['44°37\'12"N 31°10\'48"W', [['degrees', -31.18, 44.62]]],
+    ['EPSG:32625 641000 4942000', [['system', -31.2228, 44.6175]]],
+    ['25T 641000 4942000', [['UTM', -31.2228, 44.6175]]],
+    ['25N 641000E 4942000N', [['UTM', -31.2228, 44.6175]]],
+    ['UTM 25 T 641000,0 4942000,0', [['UTM', -31.2228, 44.6175]]],
+    // Band S lies north of the equator, and S is the southern hemisphere.
+    [
+      '33S 500000 4000000',
+      [
+        ['UTM', 15, 36.1447],
+        ['UTM', 15, -54.1481],
+      ],
+    ],
+    ['200 100', []],
+    ['12 Hawser Yard', []],
+    ['25I 641000 4942000', []],
+    ['61T 641000 4942000', []],
+  ])('%s', async (text, expected) => expect(await rounded(text)).toEqual(expected));
+
+  test('references of the military grid lead back to their squares, in every zone and band', async () => {
+    const random = randomFrom(5);
+    const columns = ['ABCDEFGH', 'JKLMNPQR', 'STUVWXYZ'];
+    const rows = ['ABCDEFGHJKLMNPQRSTUV', 'FGHJKLMNPQRSTUVABCDE'];
+    for (let i = 0; i < 600; i++) {
+      const zone = 1 + (i % 60);
+      const [lon, lat] = [6 * zone - 183 + (random() - 0.5) * 5.8, -79.9 + random() * 163.8];
+      const band = 'CDEFGHJKLMNPQRSTUVWX'[Math.min(19, Math.floor((lat + 80) / 8))];
+      const xy: [number, number] = [0, 0];
+      getCrs(`EPSG:${(lat < 0 ? 32700 : 32600) + zone}`).forward(lon, lat, xy);
+      const square =
+        columns[(zone - 1) % 3][Math.floor(xy[0] / 1e5) - 1] + rows[(zone - 1) % 2][Math.floor(xy[1] / 1e5) % 20];
+      const digits = xy.map((v) => String(Math.floor(v % 1e5)).padStart(5, '0'));
+      for (const text of [
+        `${zone}${band}${square}${digits.join('')}`,
+        `${zone}${band} ${square} ${digits.join(' ')}`,
+      ]) {
+        const [found] = await positionsInText(text);
+        expect([text, found.as]).toEqual([text, 'MGRS']);
+        const metres = [(found.at[0] - lon) * Math.cos((lat * Math.PI) / 180), found.at[1] - lat].map(
+          (v) => v * 111320,
+        );
+        expect(Math.hypot(...metres)).toBeLessThan(0.9);
+      }
+    }
+  });
+
+  test('a system that there is not is a fault', async () => {
+    expect(await positionsInText('EPSG:32625 here')).toEqual([]);
+    await expect(positionsInText('EPSG:99999 1 2')).rejects.toThrow(Fault);
   });
 });
 

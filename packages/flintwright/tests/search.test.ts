@@ -67,9 +67,42 @@ describe('the box', () => {
     expect(await page.locator('.flint-popup').count()).toBe(0);
     expect(await page.evaluate(() => window.map.markers.size)).toBe(1);
     await box(page).fill('zzqqxx');
-    await page.getByText('Nothing was found for “zzqqxx”').waitFor();
+    await page.getByText('No results for “zzqqxx”').waitFor();
     await page.getByRole('button', { name: 'Clear the search' }).click();
     expect(await page.evaluate(() => window.map.markers.size)).toBe(0);
+  });
+
+  test('coordinates in any common form; kinds as words; names apart for those who listen; no results once typing rests', async () => {
+    const page = await openSearch({ strings: { kinds: { town: 'Town of the Reach' } } });
+    for (const [text, places] of [
+      ['44,62 -31,18', ['44.62000° N, 31.18000° W', '31.18000° S, 44.62000° E']],
+      ['25T 641000 4942000', ['44.61753° N, 31.22280° W']],
+      ['EPSG:32625 641000 4942000', ['44.61753° N, 31.22280° W']],
+      ['25TFK 41000 42000', ['44.61753° N, 31.22279° W']],
+    ] as const) {
+      await box(page).fill(text);
+      await options(page).first().waitFor();
+      expect([text, ...(await lines(page)).map((line) => line.split(' | ')[0])]).toEqual([text, ...places]);
+      await page.keyboard.press('Escape');
+    }
+    await box(page).fill('hallow quay');
+    await page.getByRole('option', { name: 'Hallow Quay, Town of the Reach', exact: true }).first().waitFor();
+    // While keys come, nothing is said of what there is not.
+    await page.evaluate(() => {
+      const said: string[] = [];
+      Object.assign(window, { said });
+      new MutationObserver(() => said.push(document.querySelector('.flint-say')!.textContent ?? '')).observe(
+        document.querySelector('.flint-search')!,
+        { subtree: true, childList: true, characterData: true },
+      );
+    });
+    await box(page).fill('');
+    await page.keyboard.type('zzqqxxyyvv', { delay: 60 });
+    await page.getByText('No results for “zzqqxxyyvv”').waitFor();
+    const said = await page.evaluate(() =>
+      (window as unknown as { said: string[] }).said.filter((text) => /No results/.test(text)),
+    );
+    expect(new Set(said).size).toBe(1);
   });
 
   test('what lies at a place is told; with the map all of it goes', async () => {

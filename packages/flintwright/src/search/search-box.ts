@@ -11,7 +11,7 @@ import type { Popup } from '../overlay/popup.js';
 import type { PopupOptions } from '../overlay/popup-options.js';
 import { wear } from '../overlay/wear.js';
 import type { FoundPlace, PlaceFinder } from './finder.js';
-import { placeIn } from './place-in.js';
+import { placesIn } from './place-in.js';
 import { englishSearch, type SearchStrings } from './search-strings.js';
 import { searchStyle } from './search-style.js';
 
@@ -64,11 +64,13 @@ const table: OptionTable<SearchBoxOptions> = {
 
 const lens =
   'M10 3A7 7 0 1 0 14.3 15.5L19.6 20.8L21 19.4L15.7 14.1A7 7 0 0 0 10 3ZM10 5A5 5 0 1 1 10 15A5 5 0 0 1 10 5Z';
+/** Milliseconds without a key after which typing rests. */
+const rest = 450;
 let boxes = 0;
 
 /**
  * A box to search for places in: it suggests as somebody types, is worked by keyboard alone, moves to what is chosen, marks it, and
- * opens its popup on arrival (a combobox with a list, ARIA 1.2). A pair of coordinates is understood too.
+ * opens its popup on arrival (a combobox with a list, ARIA 1.2). Coordinates are understood too.
  */
 export class SearchBox extends Control {
   private readonly strings: SearchStrings;
@@ -133,7 +135,7 @@ export class SearchBox extends Control {
 
   private listen(): void {
     const { input, list, map } = this;
-    this.on(input, 'input', () => void this.ask());
+    this.on(input, 'input', () => void this.ask(true));
     this.on(input, 'focus', () => {
       if (!this.shown.length && !this.said.textContent) void this.ask();
     });
@@ -187,7 +189,8 @@ export class SearchBox extends Control {
     return this.shown;
   }
 
-  private async ask(): Promise<void> {
+  /** @param typing whether the next key may change what is asked for */
+  private async ask(typing = false): Promise<void> {
     this.asking?.abort();
     const asking = new AbortController();
     this.asking = asking;
@@ -205,7 +208,7 @@ export class SearchBox extends Control {
     const slow = setTimeout(() => !signal.aborted && this.say(strings.searching), 300);
     const faults: Fault[] = [];
     const found: FoundPlace[][] = [];
-    const place = await placeIn(text, strings.coordinates);
+    const place = await placesIn(text, strings.coordinates);
     try {
       await Promise.all(
         this.options.finders.map(async (finder, i) => {
@@ -225,7 +228,12 @@ export class SearchBox extends Control {
     const all = [...place, ...found.flat()].slice(0, most);
     this.show(all, text);
     if (faults.length) this.say(faults[0].message, faults[0].hint);
-    else this.say(all.length ? '' : strings.nothing(text), '', all.length ? strings.count(all.length) : '');
+    else if (all.length) this.say('', '', strings.count(all.length));
+    else {
+      // With each key there may be something again.
+      if (typing) await pause(rest, signal).catch(() => {});
+      if (!signal.aborted) this.say(strings.nothing(text));
+    }
   }
 
   /** Says something below the box; `aside` is for those who do not see the list. */
@@ -247,12 +255,20 @@ export class SearchBox extends Control {
         item.id = `${this.list.id}-${i}`;
         item.setAttribute('role', 'option');
         item.setAttribute('aria-selected', 'false');
-        const kind = text ? (place.kind ?? '') : this.strings.recent;
+        const kind = text ? this.kindText(place.kind) : this.strings.recent;
         item.append(marked(place.name, words), makeElement('small', '', kind));
         if (place.within) item.append(makeElement('em', '', place.within));
+        // The parts of the row are apart only by where they stand.
+        item.setAttribute('aria-label', [place.name, kind, place.within].filter(Boolean).join(', '));
         return item;
       }),
     );
+  }
+
+  /** What a place is, in words: as the texts of the box have it, else the value of the data without its signs. */
+  private kindText(kind = ''): string {
+    const words = kind.replace(/([\p{Ll}])(?=\p{Lu})/gu, '$1 ').replace(/[_-]+/g, ' ');
+    return this.strings.kinds[kind] ?? (words === kind ? kind : words.toLowerCase());
   }
 
   private mark(index: number): void {
@@ -285,7 +301,8 @@ export class SearchBox extends Control {
     this.before.unshift(found);
     this.before.length = Math.min(this.before.length, 20);
     this.unmark();
-    const popup = options.popup === false ? undefined : (options.popup ?? popupOf)(found);
+    const popup =
+      options.popup === false ? undefined : (options.popup ?? popupOf)({ ...found, kind: this.kindText(found.kind) });
     if (options.mark ?? true)
       this.marker = map.markers.add({
         at: found.at,
@@ -326,9 +343,9 @@ export class SearchBox extends Control {
     this.popup = map.popup({
       at: [lon, lat],
       title: first ? first.name : strings.here,
-      text: first ? [first.kind, first.within].filter(Boolean).join(' · ') : strings.nothingHere,
+      text: first ? [this.kindText(first.kind), first.within].filter(Boolean).join(' · ') : strings.nothingHere,
       lines: {
-        ...Object.fromEntries(rest.slice(0, 2).map(({ name, kind = '' }) => [kind || '·', name])),
+        ...Object.fromEntries(rest.slice(0, 2).map(({ name, kind }) => [this.kindText(kind) || '·', name])),
         [strings.coordinates]: `${lat.toFixed(5)}, ${lon.toFixed(5)}`,
       },
     });

@@ -10,6 +10,8 @@ export interface SearchStrings {
   readonly coordinates: string;
   readonly here: string;
   readonly nothingHere: string;
+  /** Words for kinds of places, by the value of the data; default that value, without signs such as `_`. */
+  readonly kinds: Readonly<Record<string, string>>;
 }
 
 export const englishSearch: SearchStrings = {
@@ -18,9 +20,10 @@ export const englishSearch: SearchStrings = {
   results: 'Places found',
   recent: 'found before',
   searching: 'Searching …',
-  nothing: (text) => `Nothing was found for “${text}”. Try fewer words.`,
+  nothing: (text) => `No results for “${text}”. Try fewer words.`,
   count: (count) => `${count} place${count === 1 ? '' : 's'} found`,
   coordinates: 'coordinates',
   here: 'At this place',
   nothingHere: 'Nothing with a name lies near.',
+  kinds: {},
 };
