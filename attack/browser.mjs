@@ -40,7 +40,10 @@ export async function attackBrowser(seed, milliseconds) {
     page.on('crash', () => sum.crashes.push('browser: the page crashed'));
     await page.route('**/attack.html', (route) => route.fulfill({ contentType: 'text/html', body: page0 }));
     await page.route('**/made-up/**', async (route) => {
-      const [z, x, y] = /(\d+)\/(\d+)\/(\d+)/.exec(route.request().url()).slice(1).map(Number);
+      const numbers = /(\d+)\/(\d+)\/(\d+)/.exec(route.request().url());
+      // A spoilt address may lack a number.
+      if (!numbers) return route.fulfill({ status: 404 });
+      const [z, x, y] = numbers.slice(1).map(Number);
       const tile = cutter.tile({ z, x, y });
       const bytes = tile ? gzip(writeTile([tile])) : new Uint8Array(0);
       const way = random();
