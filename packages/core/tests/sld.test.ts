@@ -162,4 +162,9 @@ describe('styles of the open standard', () => {
       expect.objectContaining({ code, at: expect.stringContaining(at) }) as unknown as Error,
     );
   });
+
+  test('what is not a sheet that was read is a fault', () => {
+    for (const given of [undefined, null, { sheet: 1, layers: [] }, 'sheet'])
+      expect(() => writeSld(given as never)).toThrow(/a sheet that was read is expected, got/);
+  });
 });

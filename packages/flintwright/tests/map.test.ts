@@ -274,6 +274,30 @@ describe('a map of features', () => {
     expect(await view()).toMatchObject({ bearing: expect.closeTo(20, 0), tilt: expect.closeTo(35, 0) });
   });
 
+  test('another pixel ratio without another size is followed, and followed again', async () => {
+    await open(squares(), { center: [0, 0], zoom: 5 });
+    await settled();
+    const client = await page.context().newCDPSession(page);
+    const { width, height } = page.viewportSize()!;
+    const seen = () =>
+      page.evaluate(async () => {
+        for (let i = 0; i < 5; i++) await new Promise(requestAnimationFrame);
+        const { width, clientWidth } = window.map.host.querySelector('canvas')!;
+        return width / clientWidth;
+      });
+    for (const ratio of [2, 1.5]) {
+      await client.send('Emulation.setDeviceMetricsOverride', {
+        width,
+        height,
+        deviceScaleFactor: ratio,
+        mobile: false,
+      });
+      await page.evaluate(() => window.map.move({ zoom: window.map.view.zoom + 0.1 }));
+      expect(await seen()).toBe(ratio);
+    }
+    await client.send('Emulation.clearDeviceMetricsOverride');
+  });
+
   test('two fingers zoom, turn and tilt; whole levels rest at whole levels', async () => {
     await open(squares(), { center: [0, 0], zoom: 5 }, { levels: 'whole' });
     await settled();

@@ -90,3 +90,20 @@ test('a table with bad rows is drawn without them, and says which; its columns m
   // Those that are drawn.
   expect(await stage.page.evaluate(async () => (await window.map.features('d')).features.length)).toBe(28);
 });
+
+test('features of tiles are refused with the way to get at them', async () => {
+  const sheet = {
+    sheet: 1,
+    data: { reach: { tiles: '/reach.pmtiles' } },
+    layers: [{ id: 'land', of: 'reach/land', fill: '#ff0000' }],
+  } as unknown as Sheet;
+  await openMap(stage, sheet, { center: [-31.18, 44.62], zoom: 12 });
+  await settled(stage);
+  const fault = await stage.page.evaluate(() =>
+    window.map.features('reach').catch(({ code, message }: { code: string; message: string }) => ({ code, message })),
+  );
+  expect(fault).toEqual({
+    code: 'features.data',
+    message: expect.stringContaining('tiles, which cannot be given as features'),
+  });
+});

@@ -163,3 +163,93 @@ test('when fonts are there by their state alone, and nobody tells of it', async 
   await page.waitForFunction(() => 'rested' in window, undefined, { timeout: 5000 });
   expect(await page.evaluate(() => (window as unknown as { rested: boolean }).rested)).toBe(true);
 });
+
+describe('the first picture after settled() is the last', () => {
+  const points = { features: collection(...crowd), id: 'id' };
+  const path = (...coordinates: number[][]) => ({
+    type: 'Feature',
+    properties: { name: 'Ilver Line', n: 3 },
+    geometry: { type: 'LineString', coordinates },
+  });
+  const lines = { features: collection(path([-6, -4], [0, 2], [6, -1]), path([-6, 0], [6, 5])) };
+  const areas = {
+    features: collection(box(2, -6, 8, { name: 'Osier Fen', n: 4 }), box(-9, -6, 6, { name: 'Kiln', n: 9 })),
+  };
+  const icon = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24"><path d="M2 2L22 2L12 22Z"/></svg>';
+  const one = (data: object, layer: object, more: object = {}) =>
+    ({
+      sheet: 1,
+      background: '#ffffff',
+      data: { d: data },
+      layers: [{ id: 'l', of: 'd', ...layer }],
+      ...more,
+    }) as unknown as Sheet;
+  const clusters = (cluster: object, layer: object = {}) =>
+    one({ ...points, cluster: { within: 60, until: 9, ...cluster } }, { mark: { size: 12 }, ...layer });
+  const symbols: Record<string, Sheet> = {
+    fill: one(areas, { fill: '#5fa8a0' }),
+    'fill by value': one(areas, {
+      fill: { color: { by: 'n', classes: { method: 'quantile', count: 2, scheme: 'Blues' } } },
+    }),
+    pattern: one(areas, { fill: { color: '#eeeeee', pattern: { icon: 'square', gap: 12, color: '#334455' } } }),
+    stroke: one(lines, { stroke: { color: '#aa3300', width: 5, dash: [8, 4] } }),
+    'marks along lines': one(lines, { stroke: { color: '#008000', width: 12, marks: { icon: 'square', gap: 30 } } }),
+    mark: one(points, { mark: { size: 14, icon: 'anchor', color: '#aa0000' } }),
+    'mark of its own': one(points, { mark: { size: 20, icon: 'wedge', color: '#aa0000' } }, { icons: { wedge: icon } }),
+    label: one(points, { mark: { size: 5 }, label: { text: { is: 'id' }, size: 14 } }),
+    'label along lines': one(lines, { stroke: '#888888', label: { text: { is: 'name' }, along: true, size: 14 } }),
+    'label of areas': one(areas, { fill: '#dddddd', label: { text: { is: 'name' }, size: 14 } }),
+    heat: one(points, { heat: { radius: 30 } }),
+    extrusion: one(areas, { extrusion: { height: 200_000, color: '#886644' } }, { view: { tilt: 50 } }),
+    clusters: clusters({}),
+    'clusters by share': clusters(
+      { share: 'kind' },
+      { mark: { size: 12, color: { by: 'kind', categories: { a: '#ff0000', b: '#0000ff' } } } },
+    ),
+    'clusters of their own look': clusters(
+      {},
+      { clusters: { mark: { size: 40, color: '#334455' }, label: { text: { is: 'count' }, color: '#ffffff' } } },
+    ),
+  };
+  const after: Record<string, (map: FlintMap) => unknown> = {
+    'cluster elements': (map) =>
+      map.clustersAs('l', ({ node }) =>
+        Object.assign(document.createElement('b'), { textContent: String(node.count) }),
+      ),
+    markers: (map) => map.markers.add({ at: [1, 1], icon: 'anchor', text: '7' } as never),
+    'element markers': (map) =>
+      map.markers.add({
+        at: [1, 1],
+        element: Object.assign(document.createElement('i'), { textContent: 'here' }),
+      } as never),
+    popups: (map) => map.popup({ at: [1, 1], title: 'Kiln', text: 'a place' }),
+  };
+  const cases = [
+    ...Object.entries(symbols).map(([name, given]) => [name, given, undefined] as const),
+    ...Object.entries(after).map(([name, act]) => [name, symbols['clusters'], act] as const),
+  ];
+
+  test.each(cases)('%s', async (_, given, act) => {
+    await openMap(stage, given, view);
+    if (act) await stage.page.evaluate(`(${String(act)})(window.map) && undefined`);
+    const pictures = await stage.page.evaluate(async () => {
+      const shot = async () => {
+        const bytes = new Uint8Array(await (await window.map.picture()).arrayBuffer());
+        return btoa(bytes.reduce((text, byte) => text + String.fromCharCode(byte), ''));
+      };
+      await window.map.settled();
+      return [await shot()];
+    });
+    const screen = await stage.page.screenshot();
+    await stage.page.waitForTimeout(1500);
+    const later = await stage.page.screenshot();
+    const last = await stage.page.evaluate(async () => {
+      const bytes = new Uint8Array(await (await window.map.picture()).arrayBuffer());
+      return btoa(bytes.reduce((text, byte) => text + String.fromCharCode(byte), ''));
+    });
+    expect([pictures[0] === last, screen.equals(later)]).toEqual([true, true]);
+    // Something is on it besides the ground.
+    expect(screen.length).toBeGreaterThan(2500);
+    expect(await faultsOf(stage)).toEqual([]);
+  });
+});

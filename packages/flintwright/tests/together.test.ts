@@ -29,6 +29,8 @@ describe('more of what applications need', () => {
       document.body.append(second);
       const other = createMap(second, { view: { center: [50, 50], zoom: 2 } });
       Object.assign(window, { other, letGo: syncViews([window.map, other]) });
+      // At once, not with the first movement.
+      if (JSON.stringify(other.view) !== JSON.stringify(window.map.view)) throw new Error('the views differ');
     });
     await settled(stage);
     await page.mouse.move(400, 300);

@@ -17,6 +17,8 @@ import { colourKind, missingColour } from '../sheet/value-kinds.js';
 import { writeExpression, writeFilter, type Note } from './filter.js';
 import { denominatorOfZoom } from './scale.js';
 import { element, escaped } from '../base/xml.js';
+import { Fault } from '../base/fault.js';
+import { said } from '../base/said.js';
 
 /** A style written: the document, and what of the sheet it cannot say. */
 export interface WrittenStyle {
@@ -37,10 +39,17 @@ const namespaces = {
  * Writes a sheet as OGC Styled Layer Descriptor 1.1 with Symbology Encoding 1.1. Scales by attributes become Categorize,
  * Recode and Interpolate; the first rule that holds draws, so each rule's filter also keeps off what earlier ones take.
  *
- * @param sheet a compiled sheet
+ * @param compiled a sheet as `readSheet` gives it
  * @param zoom the level at which values that follow zoom are taken; default that of the sheet's view, or 14
  */
-export function writeSld({ sheet, layers }: CompiledSheet, zoom = sheet.view?.zoom ?? 14): WrittenStyle {
+export function writeSld(compiled: CompiledSheet, zoom = compiled?.sheet?.view?.zoom ?? 14): WrittenStyle {
+  const { sheet, layers } = compiled ?? {};
+  if (typeof sheet !== 'object' || sheet === null || !Array.isArray(layers))
+    throw new Fault(
+      'sld.sheet',
+      `a sheet that was read is expected, got ${said(compiled)}`,
+      'Pass what readSheet(sheet) returns.',
+    );
   const lost: string[] = [];
   const note: Note = (text) => {
     if (!lost.includes(text)) lost.push(text);

@@ -3,7 +3,7 @@ import { removable, type Abortable, type Removable } from '../base/removable.js'
 import type { FlintMap } from '../map/map.js';
 
 /**
- * Keeps the views of some maps the same, whichever of them is moved. A map that is removed leaves.
+ * Keeps the views of some maps the same, whichever of them is moved; at first all take the view of the first. A map that is removed leaves.
  *
  * @param maps two or more
  * @param options a `signal` that ends it
@@ -27,6 +27,8 @@ export function syncViews(maps: readonly FlintMap[], { signal }: Abortable = {})
       listen(map, 'remove', () => void others.delete(map)),
     );
   }
+  const [first, ...following] = maps;
+  for (const other of following) void other.move(first.view);
   return removable(() => {
     for (const stop of off) stop();
   }, signal);

@@ -1,5 +1,6 @@
 // Room "element": `<flint-map>` and its children, their attributes and properties.
 import { Fault, type Sheet, type ViewChange } from '@flintwright/core';
+import { hasPage } from '../base/page.js';
 import { Drawer } from '../controls/drawer.js';
 import { Rail } from '../controls/rail.js';
 import { ScaleBar, type Units } from '../controls/scale-bar.js';
@@ -72,7 +73,8 @@ export class FlintMapElement extends ElementBase {
   }
 
   connectedCallback(): void {
-    if (this.made) return;
+    // Where there is no page to draw on, the element stays empty, so that what is around it can be rendered or tested.
+    if (this.made || !hasPage()) return;
     const root = this.shadowRoot ?? this.attachShadow({ mode: 'open' });
     const host = document.createElement('div');
     host.part.add('map');

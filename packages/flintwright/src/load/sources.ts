@@ -1,5 +1,5 @@
 // Room "load": what is fetched and kept: sources, their tiles and images, and what is worked out from features.
-import type { CompiledSheet, FeatureBlock, JoinReport } from '@flintwright/core';
+import { Fault, type CompiledSheet, type FeatureBlock, type JoinReport } from '@flintwright/core';
 import type { Camera } from '@flintwright/core/internal';
 import type { FeatureEdit } from '../worker/messages.js';
 import type { Credit } from './credit.js';
@@ -86,7 +86,18 @@ export class Sources {
   }
 
   /** All features of an entry, as the workers hold them. */
-  featuresOf(name: string): Promise<FeatureBlock> {
+  async featuresOf(name: string): Promise<FeatureBlock> {
+    const { data } = this.tools.context.state.sheet.sheet;
+    const entry = data && Object.hasOwn(data, name) ? data[name] : undefined;
+    if (entry && entry.features === undefined)
+      throw new Fault(
+        'features.data',
+        `the data "${name}" holds ${entry.tiles === undefined ? 'pictures' : 'tiles, which cannot be given as features'}`,
+        entry.tiles === undefined
+          ? 'Only features can be given.'
+          : 'A map has only the tiles in view. Read the file with readFeatureFile, or ask map.pick for what is in view.',
+        `$.data.${name}`,
+      );
     return this.tools.pool.exportFeatures(name);
   }
 

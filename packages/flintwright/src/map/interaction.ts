@@ -140,7 +140,7 @@ export class Interaction {
   }
 
   private watchSize(): (() => void)[] {
-    const { context, silent } = this.tools;
+    const { context, frames, silent } = this.tools;
     const { host } = context;
     const measure = () => {
       const { clientWidth: width, clientHeight: height } = host;
@@ -152,10 +152,27 @@ export class Interaction {
     const sizes = new ResizeObserver(measure);
     sizes.observe(host);
     countLive('listeners', 1);
+    // A window that goes to another screen changes its pixel ratio without a resize. A query holds for one ratio, so each change asks for the next.
+    let unwatch = () => {};
+    const watchRatio = () => {
+      unwatch();
+      unwatch = listen(matchMedia(`(resolution: ${window.devicePixelRatio || 1}dppx)`), 'change', () => {
+        measure();
+        watchRatio();
+      });
+    };
+    watchRatio();
+    // Some browsers say nothing of it: a map that is drawn looks for itself.
+    frames.listen({
+      drawn: () => {
+        if (context.state.ratio !== (window.devicePixelRatio || 1)) measure();
+      },
+    });
     return [
       () => {
         sizes.disconnect();
         countLive('listeners', -1);
+        unwatch();
       },
       listen(window, 'resize', measure),
     ];

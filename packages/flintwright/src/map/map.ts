@@ -14,6 +14,7 @@ import {
 } from '@flintwright/core';
 import type { FeatureName } from '../base/feature-states.js';
 import { countLive } from '../base/live-counts.js';
+import { assertPage } from '../base/page.js';
 import type { PickedCluster } from '../base/picked-cluster.js';
 import type { PickedFeature, PickOptions } from '../base/picked-feature.js';
 import { dispose, removable, type Abortable, type Removable } from '../base/removable.js';
@@ -474,6 +475,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
  * colours by name that are not are `fault` events where what reads them has yet to come, and the sheet is left out
  */
 export function createMap(host: HTMLElement | string, options: MapOptions = {}): FlintMap {
+  assertPage();
   const element = typeof host === 'string' ? document.querySelector<HTMLElement>(host) : host;
   if (!element)
     throw new Fault(

@@ -172,7 +172,9 @@ export class Painter {
     this.shown = scene;
     renderer.warm(sheet, camera.view.zoom);
     const isEmpty = !hasGround(sources);
-    renderer.sprites.take(sheet, !isEmpty || this.opened, () => this.tools.context.invalidate('ground', true));
+    const takeIcons = (now: boolean) =>
+      renderer.sprites.take(sheet, now, () => this.tools.context.invalidate('ground', true));
+    takeIcons(!isEmpty || this.opened);
     const { blank } = this;
     this.blank = isEmpty && !markers.size && !clusterLayers.isThere && !this.fading ? scene : undefined;
     if (!afresh && this.blank && isAlike(blank, scene)) {
@@ -216,6 +218,8 @@ export class Painter {
     const counts = clusterLayers.isThere ? renderer.texts : undefined;
     if (counts) {
       clusterLayers.write(camera, { shapes: boxes.clear(), texts: iconBoxes.clear(), atlas: counts, ratio });
+      // Symbols ask for the icons that they are made of while they are written: their bodies are to be in the same frame as their counts.
+      takeIcons(true);
       renderer.drawBoxes(camera, 'sprites', boxes);
       renderer.drawBoxes(camera, 'texts', iconBoxes);
     }

@@ -198,3 +198,26 @@ describe('hosts that keys are for', () => {
     expect(faultOf(() => forHost(host, {})).code).toBe('request.host');
   });
 });
+
+describe('where there is no page', () => {
+  const globals = globalThis as Record<string, unknown>;
+  const imitated = { document: { querySelector: () => ({}) }, HTMLElement: class {}, CSSStyleSheet: class {} };
+  afterEach(() => Object.keys(imitated).forEach((name) => delete globals[name]));
+
+  test.each([
+    ['on a server', {}],
+    ['in a page that is imitated', imitated],
+  ])('%s createMap is one fault that says so, and the element is empty', async (_, page) => {
+    const { createMap } = await import('../../dist/index.js');
+    Object.assign(globals, page);
+    expect(faultOf(() => createMap('#map'))).toMatchObject({
+      code: 'host.page',
+      hint: expect.stringContaining('browser'),
+    });
+    const { FlintMapElement } = await import('../../dist/element/flint-map.js');
+    const element = Object.create(FlintMapElement.prototype) as InstanceType<typeof FlintMapElement>;
+    element.connectedCallback();
+    expect(element.map).toBeUndefined();
+    element.disconnectedCallback();
+  });
+});
