@@ -1,4 +1,3 @@
-import { findCrs } from '../crs/registry.js';
 import { readAnglePair } from '../formats/table/angles.js';
 
 /** A position that a text gives. */
@@ -33,7 +32,7 @@ export async function positionsInText(text: string): Promise<TextPosition[]> {
     const out: [number, number] = [0, 0];
     return crs.inverse(numbers[0], numbers[1], out) && isPlace(out) ? [{ at: out, as: 'system' }] : [];
   }
-  return [...inMgrs(trimmed), ...inUtm(trimmed), ...inDegrees(trimmed)];
+  return [...(await inMgrs(trimmed)), ...(await inUtm(trimmed)), ...inDegrees(trimmed)];
 }
 
 const isPlace = ([lon, lat]: readonly [number, number]) => Math.abs(lat) <= 90 && Math.abs(lon) <= 360;
@@ -68,18 +67,19 @@ const southEdge = (band: string) => -80 + 8 * bands.indexOf(band);
 const northEdge = (band: string) => (band === 'X' ? 84 : southEdge(band) + 8);
 
 /** Degrees for easting and northing of a UTM zone. */
-function fromUtm(
+async function fromUtm(
   zone: number,
   isSouth: boolean,
   easting: number,
   northing: number,
-): readonly [number, number] | undefined {
+): Promise<readonly [number, number] | undefined> {
+  const { findCrs } = await import('../crs/registry.js');
   const crs = zone >= 1 && zone <= 60 ? findCrs(`EPSG:${(isSouth ? 32700 : 32600) + zone}`) : undefined;
   const out: [number, number] = [0, 0];
   return crs?.inverse(easting, northing, out) && isPlace(out) ? out : undefined;
 }
 
-function inUtm(text: string): TextPosition[] {
+async function inUtm(text: string): Promise<TextPosition[]> {
   const form = new RegExp(
     String.raw`^(?:UTM\s*)?(\d{1,2})\s*([C-HJ-NP-X])\s*[,;]?\s+(\d{5,7}(?:[.,]\d+)?)\s*(?:m\s*)?E?\s*[,;]?\s+(\d{1,8}(?:[.,]\d+)?)\s*(?:m\s*)?N?$`,
     'i',
@@ -89,17 +89,17 @@ function inUtm(text: string): TextPosition[] {
   const band = letter.toUpperCase();
   const [easting, northing] = [east, north].map((one) => Number(one.replace(',', '.')));
   const found: TextPosition[] = [];
-  const add = (isSouth: boolean, holds: (lat: number) => boolean) => {
-    const at = fromUtm(Number(zone), isSouth, easting, northing);
+  const add = async (isSouth: boolean, holds: (lat: number) => boolean) => {
+    const at = await fromUtm(Number(zone), isSouth, easting, northing);
     if (at && holds(at[1]) && !found.some((other) => other.at.join() === at.join())) found.push({ at, as: 'UTM' });
   };
   // A band begins north or south of the equator. N and S may stand for the hemisphere too.
-  add(band < 'N', (lat) => lat >= southEdge(band) - 0.1 && lat <= northEdge(band) + 0.1);
-  if (band === 'N' || band === 'S') add(band === 'S', (lat) => (band === 'S' ? lat < 0 : lat >= 0));
+  await add(band < 'N', (lat) => lat >= southEdge(band) - 0.1 && lat <= northEdge(band) + 0.1);
+  if (band === 'N' || band === 'S') await add(band === 'S', (lat) => (band === 'S' ? lat < 0 : lat >= 0));
   return found;
 }
 
-function inMgrs(text: string): TextPosition[] {
+async function inMgrs(text: string): Promise<TextPosition[]> {
   const form = /^(\d{1,2})\s*([C-HJ-NP-X])\s*([A-HJ-NP-Z])([A-HJ-NP-V])\s*(\d*)\s*(\d*)$/i;
   const [, zoneText, bandText, columnText, rowText, first, second] = form.exec(text) ?? [];
   if (zoneText === undefined) return [];
@@ -117,7 +117,7 @@ function inMgrs(text: string): TextPosition[] {
   const easting = 1e5 * (across + 1) + within(digits.slice(0, half));
   for (let cycle = 0; cycle < 5; cycle++) {
     const northing = 2e6 * cycle + 1e5 * up + within(digits.slice(half));
-    const at = fromUtm(zone, band < 'N', easting, northing);
+    const at = await fromUtm(zone, band < 'N', easting, northing);
     // The middle of a square at the edge of a band may lie in the next.
     if (at && at[1] > southEdge(band) - 0.5 && at[1] < northEdge(band) + 0.5) return [{ at, as: 'MGRS' }];
   }
