@@ -1,6 +1,6 @@
 /** The style of buttons, the rail, the drawer, the scale bar and the position. */
 export const controlStyle = `
-.flint-own { right: 14px; top: 14px; }
+.flint-own { inset-inline-end: 14px; top: 14px; }
 .flint-own + .flint-own { top: 56px; }
 .flint-own .flint-card > div { padding: 2px; }
 .flint-control { position: absolute; z-index: 1; color: var(--flint-ink); }
@@ -8,7 +8,7 @@ export const controlStyle = `
 .flint-control button svg { display: block; width: 100%; height: 100%; fill: currentColor; }
 .flint-control button:hover { color: color-mix(in srgb, var(--flint-ink) 55%, var(--flint-amber)); }
 .flint-control button:focus-visible, .flint-control input:focus-visible, .flint-stop:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: -2px; }
-.flint-rail { right: 14px; top: 12px; bottom: 34px; display: flex; flex-direction: column; justify-content: center; pointer-events: none; }
+.flint-rail { inset-inline-end: 14px; top: 12px; bottom: 34px; display: flex; flex-direction: column; justify-content: center; pointer-events: none; }
 .flint-rail .flint-card { max-height: 100%; overflow: hidden auto; scrollbar-width: none; }
 .flint-low .flint-track { display: none; }
 .flint-rail .flint-card { clip-path: polygon(0 0, calc(100% - 12px) 0, 100% 12px, 100% 100%, 0 100%); }
@@ -21,19 +21,24 @@ export const controlStyle = `
 .flint-stop::after { content: ""; position: absolute; left: 0; right: 0; top: 6px; height: 12px; background: var(--flint-amber); clip-path: polygon(0 0, calc(100% - 5px) 0, 100% 50%, calc(100% - 5px) 100%, 0 100%); box-shadow: 0 0 0 1px var(--flint-ink); }
 .flint-north { fill: #c5523a; }
 .flint-south { fill: var(--flint-line); }
-.flint-drawer { left: 14px; top: 14px; display: flex; align-items: flex-start; max-height: calc(100% - 60px); }
+.flint-drawer { inset-inline-start: 14px; top: 14px; display: flex; align-items: flex-start; max-height: calc(100% - 60px); }
 .flint-drawer .flint-card { width: 250px; max-height: inherit; overflow: auto; }
 .flint-drawer .flint-card[hidden] { display: none; }
-.flint-drawer .flint-title { margin: 0 14px 8px 0; font: 600 16px/1.3 var(--flint-font); }
+.flint-drawer .flint-title { margin-block: 0 8px; margin-inline: 0 14px; font: 600 16px/1.3 var(--flint-font); }
 .flint-drawer .flint-heading { margin: 10px 0 4px; font: 500 11px/1.3 var(--flint-font); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft); }
 .flint-drawer .flint-heading:first-child { margin-top: 0; }
 .flint-drawer .flint-toggle { background: var(--flint-ground); width: 28px; }
 .flint-shut .flint-toggle svg { transform: scaleX(-1); }
+.flint:dir(rtl) .flint-track, .flint:dir(rtl) .flint-toggle svg { transform: scaleX(-1); }
+.flint:dir(rtl) .flint-shut .flint-toggle svg { transform: none; }
+.flint:dir(rtl) .flint-rail .flint-card { clip-path: polygon(12px 0, 100% 0, 100% 100%, 0 100%, 0 12px); }
+.flint:dir(rtl) .flint-rail .flint-card > div { clip-path: polygon(11.6px 0, 100% 0, 100% 100%, 0 100%, 0 11.6px); }
+.flint-scale span, .flint-position { unicode-bidi: plaintext; }
 .flint-layer { display: flex; align-items: center; justify-content: space-between; gap: 10px; min-height: 26px; }
 .flint-layer label { display: flex; gap: 8px; align-items: center; min-height: 24px; min-width: 0; }
 .flint-layer small { font-size: 11px; color: var(--flint-soft); }
 .flint-layer[data-state="failed"] small { color: #b8402a; }
-.flint-control .flint-view { display: block; width: 100%; height: auto; min-height: 26px; padding: 3px 8px; margin-top: 3px; text-align: left; font: inherit; border: 1px solid var(--flint-line); }
+.flint-control .flint-view { display: block; width: 100%; height: auto; min-height: 26px; padding: 3px 8px; margin-top: 3px; text-align: start; font: inherit; border: 1px solid var(--flint-line); }
 .flint-control .flint-view:hover { border-color: var(--flint-amber); }
 .flint-control input { accent-color: #b46c15; }
 .flint-layer input[type=range] { appearance: none; width: 78px; height: 24px; margin: 0; background: none; }
@@ -42,7 +47,7 @@ export const controlStyle = `
 .flint-layer input[type=range]::-webkit-slider-thumb { appearance: none; width: 8px; height: 16px; margin-top: -8px; background: var(--flint-amber); border: 1px solid var(--flint-ink); border-radius: 0; }
 .flint-layer input[type=range]::-moz-range-thumb { width: 7px; height: 15px; background: var(--flint-amber); border: 1px solid var(--flint-ink); border-radius: 0; }
 .flint-drawer .flint-legend { margin-top: 12px; }
-.flint-scale { left: 0; bottom: 0; padding: 5px 18px 13px; font-size: 12px; background: color-mix(in srgb, var(--flint-ground) 90%, transparent); pointer-events: none; }
+.flint-scale { inset-inline-start: 0; bottom: 0; padding: 5px 18px 13px; font-size: 12px; background: color-mix(in srgb, var(--flint-ground) 90%, transparent); pointer-events: none; }
 .flint-bar-line { height: 6px; margin-top: 2px; border: solid var(--flint-ink); border-width: 0 1.5px 1.5px; }
 .flint-position { left: 50%; bottom: 0; transform: translateX(-50%); max-width: calc(100% - 20px); overflow: hidden; text-overflow: ellipsis; padding: 2px 10px 3px; font-size: 11px; font-variant-numeric: tabular-nums; white-space: pre; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 82%, transparent); }
 @media (forced-colors: active) { .flint-stop::after, .flint-bar-line { forced-color-adjust: none; } }

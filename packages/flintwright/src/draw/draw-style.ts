@@ -30,7 +30,7 @@ export const drawStyle = `
 .flint-draw > .flint-card > div { padding: 3px 4px; }
 .flint-bar-row { display: flex; flex-wrap: wrap; align-items: center; justify-content: center; }
 .flint-bar-row > div { display: flex; }
-.flint-bar-row > div + div { margin-left: 4px; padding-left: 4px; border-left: 1px solid color-mix(in srgb, var(--flint-line) 60%, transparent); }
+.flint-bar-row > div + div { margin-inline-start: 4px; padding-inline-start: 4px; border-inline-start: 1px solid color-mix(in srgb, var(--flint-line) 60%, transparent); }
 .flint-draw button[aria-pressed="true"] { background: var(--flint-ink); color: var(--flint-ground); }
 .flint-draw button:disabled { opacity: .32; cursor: default; color: inherit; }
 .flint-draw-say { display: flex; flex-wrap: wrap; gap: 2px 14px; align-items: center; justify-content: space-between; padding: 3px 8px 4px; font-size: 12.5px; color: var(--flint-soft); border-bottom: 1px solid color-mix(in srgb, var(--flint-line) 60%, transparent); margin-bottom: 3px; }
@@ -39,6 +39,7 @@ export const drawStyle = `
 .flint-draw-say b { color: var(--flint-ink); font-weight: 600; font-variant-numeric: tabular-nums; }
 .flint-draw-say .flint-wrong { color: #b8402a; font-weight: 600; }
 .flint[data-color-scheme="dark"] .flint-draw-say .flint-wrong { color: #ff9c86; }
+.flint-draw-say b, .flint-measure .flint-draw-say p { unicode-bidi: plaintext; text-align: -webkit-match-parent; text-align: match-parent; }
 .flint-draw-say form { display: flex; gap: 4px; margin: 0; }
 .flint-draw-say form[hidden] { display: none; }
 .flint-draw-say input { width: 190px; height: 26px; box-sizing: border-box; padding: 0 7px; border: 1px solid var(--flint-line); background: none; color: var(--flint-ink); font: 12.5px/1 var(--flint-font); }
@@ -48,7 +49,7 @@ export const drawStyle = `
 .flint-measure select { height: 26px; border: 1px solid var(--flint-line); border-radius: 0; background: var(--flint-ground); color: var(--flint-ink); font: 12.5px/1 var(--flint-font); }
 .flint-measure .flint-card > div { display: flex; align-items: center; flex-direction: row-reverse; }
 .flint-measure button[aria-pressed="true"] { background: var(--flint-ink); color: var(--flint-ground); }
-.flint-draw-panel { right: 62px; top: 62px; max-height: calc(100% - 190px); overflow: auto; z-index: 3; }
+.flint-draw-panel { inset-inline-end: 62px; top: 62px; max-height: calc(100% - 190px); overflow: auto; z-index: 3; }
 .flint-forming .flint-file-list { display: none; }
 .flint-hand .flint-other { fill: none; stroke: #1f6f9f; stroke-width: 2.4; stroke-dasharray: 6 4; pointer-events: none; }
 .flint[data-color-scheme="dark"] .flint-hand .flint-other { stroke: #7cc4ec; }
@@ -57,15 +58,15 @@ export const drawStyle = `
 .flint-conflict h2 { margin: 0 0 4px; font: 600 16px/1.3 var(--flint-font); }
 .flint-conflict p { margin: 0 0 6px; color: var(--flint-soft); }
 .flint-conflict table { width: 100%; margin: 0 0 8px; border-collapse: collapse; font-size: 13px; }
-.flint-conflict :is(th, td) { padding: 2px 8px 2px 0; border-bottom: 1px solid var(--flint-line); text-align: left; font-weight: 400; overflow-wrap: anywhere; }
+.flint-conflict :is(th, td) { padding-block: 2px; padding-inline: 0 8px; border-bottom: 1px solid var(--flint-line); text-align: start; font-weight: 400; overflow-wrap: anywhere; }
 .flint-conflict th { color: var(--flint-soft); }
 .flint-conflict td + td { color: #1f6f9f; }
 .flint[data-color-scheme="dark"] .flint-conflict td + td { color: #7cc4ec; }
 .flint-conflict-row { display: flex; gap: 8px; }
 .flint-control .flint-conflict-row button { width: auto; height: auto; min-height: 30px; padding: 0 14px; border: 1px solid var(--flint-ink); font: 500 13px/1 var(--flint-font); cursor: pointer; }
 .flint-draw-panel:empty { display: none; }
-.flint-draw-panel > .flint-card { border-left: 4px solid var(--flint-amber); padding-left: 0; }
-.flint-form-head { display: flex; align-items: center; justify-content: space-between; margin: -4px 4px 0 0; }
+.flint-draw-panel > .flint-card { border-inline-start: 4px solid var(--flint-amber); padding-inline-start: 0; }
+.flint-form-head { display: flex; align-items: center; justify-content: space-between; margin-block: -4px 0; margin-inline: 0 4px; }
 .flint-form-head h2 { margin: 0; font: 600 16px/1.3 var(--flint-font); }
 .flint-form-head button { width: 30px; height: 30px; padding: 7px; }
 .flint-form { display: grid; gap: 8px; width: 232px; margin: 8px 0 0; }
@@ -84,11 +85,11 @@ export const drawStyle = `
 .flint-form :focus-visible { outline: 2px solid var(--flint-amber); outline-offset: 1px; }
 .flint-narrow .flint-draw { bottom: calc(max(22px, var(--flint-foot, 0px)) + 4px); }
 .flint-narrow .flint-draw .flint-bar-row button { width: 36px; height: 36px; padding: 7px; }
-.flint-narrow .flint-draw-panel { left: 10px; right: auto; top: auto; right: 62px; bottom: 168px; max-height: calc(100% - 240px); }
+.flint-narrow .flint-draw-panel { inset-inline-start: 10px; inset-inline-end: auto; top: auto; inset-inline-end: 62px; bottom: 168px; max-height: calc(100% - 240px); }
 .flint-narrow .flint-conflict { width: auto; }
 .flint-narrow .flint-draw-panel .flint-form { width: auto; grid-template-columns: 1fr 1fr; }
 .flint-narrow .flint-draw-say form { flex: 1; }
-.flint-narrow .flint-bar-row > div + div { margin-left: 0; padding-left: 0; border-left: 0; }
+.flint-narrow .flint-bar-row > div + div { margin-inline-start: 0; padding-inline-start: 0; border-inline-start: 0; }
 @media (forced-colors: active) { .flint-draw button[aria-pressed="true"] { outline: 2px solid Highlight; outline-offset: -2px; } }
 @media print { .flint-draw, .flint-hand { display: none; } }
 `;

@@ -1,6 +1,6 @@
 /** The style of legends. */
 export const legendStyle = `
-.flint-corner { position: absolute; left: 14px; bottom: 14px; max-width: min(260px, calc(100% - 28px)); max-height: calc(100% - 28px); overflow: auto; pointer-events: auto; }
+.flint-corner { position: absolute; inset-inline-start: 14px; bottom: max(14px, calc(var(--flint-foot, 0px) + 8px)); max-width: min(260px, calc(100% - 28px)); max-height: calc(100% - 28px - var(--flint-foot, 0px)); overflow: auto; pointer-events: auto; }
 .flint-legend .flint-title { margin: 0 0 4px; font: 600 14px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); }
 .flint-legend .flint-heading { margin: 12px 0 5px; font: 500 11px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft, #56666f); }
 .flint-legend .flint-heading:first-child { margin-top: 0; }
@@ -13,5 +13,9 @@ export const legendStyle = `
 .flint-ends { display: flex; justify-content: space-between; margin-top: 3px; }
 .flint-legend .flint-classes { display: flex; min-width: 190px; margin-bottom: 4px; }
 .flint-legend .flint-classes li { flex: 1; display: block; position: relative; min-height: 32px; }
-.flint-legend .flint-classes span { position: absolute; left: 0; top: 17px; transform: translateX(-50%); white-space: nowrap; }
+.flint-legend .flint-classes span { position: absolute; inset-inline-start: 0; top: 17px; transform: translateX(-50%); white-space: nowrap; }
+.flint-legend span { unicode-bidi: plaintext; }
+/* A bar runs the way its texts do. */
+.flint-legend:dir(rtl) .flint-ramp .flint-bar { transform: scaleX(-1); }
+.flint-legend:dir(rtl) .flint-classes span { transform: translateX(50%); }
 `;

@@ -108,7 +108,12 @@ export class PopupCard {
     const y = foot - (this.options.rise ?? 0);
     const { width, height } = camera.size;
     const hidden = near <= 0 || x < -40 || y < -40 || x > width + 40 || y > height + 40;
-    this.box.style.visibility = this.leader.style.visibility = hidden ? 'hidden' : 'visible';
+    // What has the focus stays where Escape can close it, unseen.
+    const held = hidden && this.box.contains((this.box.getRootNode() as Document | ShadowRoot).activeElement);
+    this.box.style.opacity = held ? '0' : '';
+    this.box.style.pointerEvents = held ? 'none' : '';
+    this.leader.style.visibility = hidden ? 'hidden' : 'visible';
+    this.box.style.visibility = hidden && !held ? 'hidden' : 'visible';
     if (hidden) return;
     const [w, h] = [this.box.offsetWidth, this.box.offsetHeight];
     const below = y - gap - h < margin && y + gap + h < height - margin;

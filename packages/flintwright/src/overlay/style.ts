@@ -16,6 +16,8 @@ const css = `
 .flint-overlay { position: absolute; inset: 0; overflow: hidden; pointer-events: none; }
 .flint-card { pointer-events: auto; background: var(--flint-line); padding: 1px; clip-path: polygon(0 0, calc(100% - 16px) 0, 100% 16px, 100% 100%, 0 100%); }
 .flint-card > div { background: var(--flint-ground); color: var(--flint-ink); padding: 12px 14px 13px; clip-path: polygon(0 0, calc(100% - 15.6px) 0, 100% 15.6px, 100% 100%, 0 100%); }
+.flint:dir(rtl) .flint-card { clip-path: polygon(16px 0, 100% 0, 100% 100%, 0 100%, 0 16px); }
+.flint:dir(rtl) .flint-card > div { clip-path: polygon(15.6px 0, 100% 0, 100% 100%, 0 100%, 0 15.6px); }
 .flint-marker { position: absolute; left: 0; top: 0; transform-origin: 0 0; pointer-events: auto; touch-action: none; user-select: none; }
 .flint-marker[role] { cursor: pointer; }
 .flint-marker:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: 2px; }
@@ -23,12 +25,12 @@ const css = `
 .flint-missing { width: 16px; height: 16px; box-sizing: border-box; background: var(--flint-ink); border: 2px solid var(--flint-ground); transform-origin: 50% 50%; }
 .flint-missing img { display: none; }
 .flint-list:not(:focus) { position: absolute; width: 1px; height: 1px; padding: 0; border: 0; clip-path: inset(50%); white-space: nowrap; overflow: hidden; }
-.flint-credit { position: absolute; right: 0; bottom: 0; padding: 2px 10px 3px; font-size: 11px; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 90%, transparent); }
+.flint-credit { position: absolute; inset-inline-end: 0; bottom: 0; padding: 2px 10px 3px; font-size: 11px; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 90%, transparent); }
 .flint-credit a { color: inherit; text-decoration-color: var(--flint-amber); text-underline-offset: 2px; }
 .flint-credit { max-width: calc(100% - 20px); overflow-wrap: anywhere; pointer-events: auto; }
-.flint-notice { position: absolute; left: 12px; bottom: calc(var(--flint-foot, 0px) + 8px); max-width: min(420px, calc(100% - 24px)); }
-.flint-notice .flint-card { border-left: 4px solid #b8402a; padding-left: 0; }
-.flint-notice b { display: block; margin-right: 18px; }
+.flint-notice { position: absolute; inset-inline-start: 12px; bottom: calc(var(--flint-foot, 0px) + 8px); max-width: min(420px, calc(100% - 24px)); }
+.flint-notice .flint-card { border-inline-start: 4px solid #b8402a; padding-inline-start: 0; }
+.flint-notice b { display: block; margin-inline-end: 18px; }
 .flint-notice ul { margin: 4px 0 0; padding: 0; list-style: none; max-height: 9em; overflow: auto; }
 .flint-notice li + li { margin-top: 6px; }
 .flint-notice em { font-style: normal; color: var(--flint-soft); }

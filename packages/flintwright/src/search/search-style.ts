@@ -1,28 +1,29 @@
 /** The style of search boxes. */
 export const searchStyle = `
 .flint-search { pointer-events: auto; }
-.flint > .flint-search { left: 14px; top: 14px; width: min(330px, calc(100% - 84px)); z-index: 4; }
-.flint > .flint-drawer:not(.flint-shut) ~ .flint-search { left: 306px; width: min(330px, calc(100% - 376px)); }
-.flint > .flint-drawer.flint-shut ~ .flint-search { left: 52px; width: min(330px, calc(100% - 122px)); }
+.flint > .flint-search { inset-inline-start: 14px; top: 14px; width: min(330px, calc(100% - 84px)); z-index: 4; }
+.flint > .flint-drawer:not(.flint-shut) ~ .flint-search { inset-inline-start: 306px; width: min(330px, calc(100% - 376px)); }
+.flint > .flint-drawer.flint-shut ~ .flint-search { inset-inline-start: 52px; width: min(330px, calc(100% - 122px)); }
 .flint-search:not(.flint > .flint-search) { position: static; margin: 0 0 12px; }
 .flint-search > .flint-card > div { padding: 0; }
 .flint-search:not(.flint > .flint-search) > .flint-card { width: auto; clip-path: none; }
 .flint-search:not(.flint > .flint-search) > .flint-card > div { clip-path: none; }
 .flint-ask { display: flex; align-items: center; height: 40px; }
-.flint-ask > svg { flex: none; width: 20px; height: 20px; margin-left: 11px; fill: var(--flint-soft); }
+.flint-ask > svg { flex: none; width: 20px; height: 20px; margin-inline-start: 11px; fill: var(--flint-soft); }
 .flint-ask input { flex: 1; min-width: 0; height: 100%; padding: 0 8px; border: 0; outline: none; background: none; color: var(--flint-ink); font: 15px/1.3 var(--flint-font); }
 .flint-ask input::placeholder { color: var(--flint-soft); opacity: 1; }
 .flint-ask input::-webkit-search-cancel-button { display: none; }
 .flint-control.flint-search input:focus-visible { outline: none; }
 .flint-ask:focus-within { box-shadow: inset 0 -2px var(--flint-amber); }
-.flint-ask button { flex: none; margin-right: 12px; }
+.flint-ask button { flex: none; margin-inline-end: 12px; }
 .flint-ask button[hidden] { display: none; }
 .flint-found { margin: 0; padding: 0; list-style: none; max-height: min(340px, 50vh); overflow: auto; border-top: 1px solid var(--flint-line); scrollbar-width: thin; }
 .flint-found:empty { display: none; }
 .flint-found li { position: relative; display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 0 12px; min-height: 28px; padding: 5px 14px 6px 13px; cursor: pointer; }
 .flint-found b { font-weight: 500; overflow-wrap: anywhere; }
+.flint-found :is(b, em) { unicode-bidi: plaintext; text-align: -webkit-match-parent; text-align: match-parent; }
 .flint-found mark { background: none; color: inherit; text-decoration: underline 2px var(--flint-amber); text-underline-offset: 3px; }
-.flint-found small { font-size: 12px; color: var(--flint-soft); align-self: baseline; text-align: right; }
+.flint-found small { font-size: 12px; color: var(--flint-soft); align-self: baseline; text-align: end; }
 .flint-found em { grid-column: 1; font-style: normal; font-size: 12px; color: var(--flint-soft); }
 .flint-found [aria-selected="true"] { background: color-mix(in srgb, var(--flint-amber) 24%, var(--flint-ground)); }
 .flint-found [aria-selected="true"] small, .flint-found [aria-selected="true"] em { color: var(--flint-ink); }
@@ -31,10 +32,10 @@ export const searchStyle = `
 .flint-say:empty { display: none; }
 .flint-say b { display: block; font-weight: 500; color: var(--flint-ink); }
 /* A place to drop files on makes room, to the right. */
-.flint > .flint-search ~ .flint-files { left: auto; right: 62px; transform: none; align-items: flex-end; width: min(340px, calc(100% - 84px)); }
+.flint > .flint-search ~ .flint-files { left: auto; inset-inline: auto 62px; transform: none; align-items: flex-end; width: min(340px, calc(100% - 84px)); }
 .flint > .flint-search ~ .flint-files .flint-file { width: 100%; }
 .flint-narrow > .flint-search ~ .flint-files { top: 62px; }
-.flint-narrow > .flint-drawer:not(.flint-shut) ~ .flint-search { left: 52px; width: calc(100% - 122px); }
+.flint-narrow > .flint-drawer:not(.flint-shut) ~ .flint-search { inset-inline-start: 52px; width: calc(100% - 122px); }
 @media (forced-colors: active) { .flint-found [aria-selected="true"] { outline: 2px solid Highlight; outline-offset: -2px; } }
 @media print { .flint-search { display: none; } }
 `;
