@@ -200,6 +200,9 @@ function sliders(): void {
         void oneByOne(() => draw(false));
       });
       tell();
+      // The value is a labelable element too, and would take the label.
+      slider.id = `parameter-${name}`;
+      label.htmlFor = slider.id;
       label.append(labels[name], value, slider);
       return label;
     }),

@@ -123,6 +123,21 @@ describe('by pointer', () => {
     expect(await faultsOf(stage)).toEqual([]);
   });
 
+  test('buttons that have done their last step keep the focus, and do nothing more', async () => {
+    const page = await openDrawing();
+    await drawSquare(page);
+    for (const name of [/undo/i, /redo/i, /undo/i]) {
+      const button = page.getByRole('button', { name });
+      await button.focus();
+      await page.keyboard.press('Enter');
+      expect(await button.getAttribute('aria-disabled')).toBe('true');
+      await page.keyboard.press('Enter');
+      expect(await button.evaluate((element) => element === document.activeElement)).toBe(true);
+    }
+    expect(await features(page)).toEqual([]);
+    expect(await page.evaluate(() => window.steps.map(({ cause }) => cause))).toEqual(['edit', 'undo', 'redo', 'undo']);
+  });
+
   test('an area over the antimeridian is given away in two parts within the world, by steps as by features', async () => {
     const page = await openDrawing({}, plain, { center: [180, 10], zoom: 8 });
     await drawSquare(page);

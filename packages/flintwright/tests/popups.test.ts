@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { openMap, useStage } from './harness.ts';
+import { openMap, settled, useStage } from './harness.ts';
 
 const stage = useStage();
 
@@ -126,4 +126,17 @@ describe('popups', () => {
     await page.mouse.click(700, 550);
     expect(await page.getByRole('dialog').allTextContents()).toEqual([expect.stringContaining('third')]);
   });
+});
+
+test('a popup whose place has left the view keeps the focus, and Escape closes it', async () => {
+  await openMap(stage, { sheet: 1, layers: [] }, { center: [0, 0], zoom: 5 });
+  await stage.page.evaluate(() => window.map.popup({ at: [0, 0], title: 'Quay' }));
+  await settled(stage);
+  await stage.page.evaluate(() => window.map.move({ center: [90, 0] }));
+  await settled(stage);
+  const inside = () => stage.page.evaluate(() => document.activeElement?.closest('.flint-popup') !== null);
+  expect(await inside()).toBe(true);
+  await stage.page.keyboard.press('Escape');
+  expect(await stage.page.locator('.flint-popup').count()).toBe(0);
+  expect(await stage.page.evaluate(() => document.activeElement?.className ?? '')).toContain('flint-canvas');
 });

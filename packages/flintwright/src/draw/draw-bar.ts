@@ -286,7 +286,10 @@ export class DrawBar extends Control {
       row.append(box);
     };
     const add = (name: string, label: string, press: () => void) => {
-      const button = this.button(label, barIcons[name], press);
+      // One that does nothing at present keeps the focus, which would fall to the page otherwise.
+      const button: HTMLButtonElement = this.button(label, barIcons[name], () => {
+        if (button.getAttribute('aria-disabled') !== 'true') press();
+      });
       this.buttons.set(name, button);
       return button;
     };
@@ -443,10 +446,12 @@ export class DrawBar extends Control {
     };
     name('undo', strings.undo(document.undoName ?? ''));
     name('redo', strings.redo(document.redoName ?? ''));
-    buttons.get('undo')!.disabled = document.undoName === undefined;
-    buttons.get('redo')!.disabled = document.redoName === undefined;
-    buttons.get('delete')!.disabled = sketch.selected.size === 0;
-    buttons.get('join')!.disabled = sketch.selected.size < 2;
+    const disable = (button: string, isIdle: boolean) =>
+      buttons.get(button)!.setAttribute('aria-disabled', String(isIdle));
+    disable('undo', document.undoName === undefined);
+    disable('redo', document.redoName === undefined);
+    disable('delete', sketch.selected.size === 0);
+    disable('join', sketch.selected.size < 2);
     this.typed.hidden = sketch.tool === 'select';
     const { trouble } = sketch;
     const hint = sketch.drawing

@@ -32,7 +32,7 @@ export const drawStyle = `
 .flint-bar-row > div { display: flex; }
 .flint-bar-row > div + div { margin-inline-start: 4px; padding-inline-start: 4px; border-inline-start: 1px solid color-mix(in srgb, var(--flint-line) 60%, transparent); }
 .flint-draw button[aria-pressed="true"] { background: var(--flint-ink); color: var(--flint-ground); }
-.flint-draw button:disabled { opacity: .32; cursor: default; color: inherit; }
+.flint-draw button[aria-disabled="true"] { opacity: .32; cursor: default; color: inherit; }
 .flint-draw-say { display: flex; flex-wrap: wrap; gap: 2px 14px; align-items: center; justify-content: space-between; padding: 3px 8px 4px; font-size: 12.5px; color: var(--flint-soft); border-bottom: 1px solid color-mix(in srgb, var(--flint-line) 60%, transparent); margin-bottom: 3px; }
 .flint-draw-say[hidden] { display: none; }
 .flint-draw-say p { margin: 0; max-width: 46em; }
