@@ -64,7 +64,7 @@ map.layers.add(
     },
     select: 'several',
   },
-  { before: 'seamarks' },
+  { below: 'seamarks' },
 );
 map.legend({ host: document.querySelector<HTMLElement>('.key')!, title: '' });
 

@@ -48,7 +48,7 @@ if (!bare)
       },
       popup: { title: 'name', lines: { Bed: 'code', Kind: 'kind' } },
     },
-    { before: 'seamarks' },
+    { below: 'seamarks' },
   );
 
 if (!bare) {

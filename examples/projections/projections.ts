@@ -255,7 +255,7 @@ map.layers.add(
       opacity: 0.75,
     },
   },
-  { before: 'coast' },
+  { below: 'coast' },
 );
 map.legend({ host: find<HTMLElement>('.key'), title: '' });
 

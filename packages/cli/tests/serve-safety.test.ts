@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { serveFolder, type FolderOptions } from '@flintwright/cli';
+import { buildGazetteer } from '@flintwright/core/places';
 import fc from 'fast-check';
 import { bin, demo, runHere } from './command.ts';
 
@@ -276,10 +277,66 @@ describe('bad requests and files', () => {
     expect((await get(`${items}?${key}=${'1 '.repeat(5000)}`)).statusCode).toBe(400);
   });
 
+  test('the search service: a text near a place or in a box, what lies at a place, names in the language of the request', async () => {
+    const town = (lon: number, name: string, other: object = {}) => ({
+      type: 'Feature',
+      properties: { name, kind: 'town', ...other },
+      geometry: { type: 'Point', coordinates: [lon, 50] },
+    });
+    const house = (lon: number, number: string) => ({
+      type: 'Feature',
+      properties: { street: 'Torweg', number },
+      geometry: { type: 'Point', coordinates: [lon, 50.001] },
+    });
+    const lists = [
+      { name: 'towns', features: [town(10, 'Ilverund', { 'name:fr': 'Ilverond' }), town(20, 'Ilverund')] },
+      { name: 'houses', features: [house(10, '3'), house(10.001, '12b')] },
+    ];
+    writeFileSync(at('made.gazetteer'), buildGazetteer(lists).bytes);
+    await start();
+    type Answer = {
+      features: { geometry: { coordinates: number[] }; properties: { geocoding: Record<string, string> } }[];
+      message?: string;
+    };
+    const ask = async (query: string, headers: Record<string, string> = {}) => {
+      const { body, statusCode } = await get(`/places/made?${query}`, headers);
+      const { features = [], message = '' } = JSON.parse(body) as Answer;
+      return [
+        statusCode,
+        ...features.slice(0, 1).map(({ geometry, properties }) => [geometry.coordinates[0], properties.geocoding]),
+        message,
+      ];
+    };
+    expect(await ask('q=ilverund&near=20,50')).toEqual([200, [20, expect.objectContaining({ name: 'Ilverund' })], '']);
+    expect(await ask('q=ilverund&bbox=5,40,15,60')).toEqual([200, [10, expect.anything()], '']);
+    expect(await ask('q=ilverond&near=10,50', { 'accept-language': 'en;q=0.5, fr-CA' })).toEqual([
+      200,
+      [10, expect.objectContaining({ name: 'Ilverond' })],
+      '',
+    ]);
+    // The number stands behind the street where that is the custom.
+    expect(await ask('q=torweg 12b')).toEqual([
+      200,
+      [10.001, expect.objectContaining({ name: 'Torweg 12b', street: 'Torweg', housenumber: '12b' })],
+      '',
+    ]);
+    expect(await ask('at=20,50')).toEqual([200, [20, expect.objectContaining({ name: 'Ilverund' })], '']);
+    for (const [query, message] of [
+      ['', /neither q nor at/],
+      ['q=a&at=1,2', /q and at are given/],
+      ['at=1', /at=1 is not lon,lat/],
+      ['q=a&bbox=1,2,3', /is not west,south,east,north/],
+      ['q=a&near=1,91', /near=1,91/],
+      ['q=a&lon=1&lat=2', /there is no lon; write near=lon,lat/],
+      ['q=a&lang=de', /Accept-Language/],
+    ] as const)
+      expect([query, ...(await ask(query))]).toEqual([query, 400, expect.stringMatching(message)]);
+  });
+
   test('a search given twice, or 10 kB long, is 400', async () => {
     writeFileSync(at('reach.gazetteer'), readFileSync(join(demo, 'reach.gazetteer')));
     await start();
-    for (const query of ['q=a&q=b', 'q=a&lang=en&lang=de', 'q=a&lon=1&lon=2&lat=3', `q=${'harbor '.repeat(1500)}`])
+    for (const query of ['q=a&q=b', 'q=a&limit=1&limit=2', 'at=1,2&at=2,3', `q=${'harbor '.repeat(1500)}`])
       expect([query.slice(0, 20), (await get(`/places/reach?${query}`)).statusCode]).toEqual([query.slice(0, 20), 400]);
   });
 

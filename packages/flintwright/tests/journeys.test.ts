@@ -163,7 +163,7 @@ async function walk(seed: number, steps: number): Promise<{ journey: string[]; a
           const before = random() < 0.5 && layers().length ? chosen(layers()) : undefined;
           map.layers.add(
             { id, of: kind, ...withStates(chosen(symbols[kind])) } as never,
-            before === undefined ? {} : { before },
+            before === undefined ? {} : { below: before },
           );
         },
         remove: () => {
@@ -187,7 +187,7 @@ async function walk(seed: number, steps: number): Promise<{ journey: string[]; a
         fade: () => map.layers.change(chosen(layers()), { opacity: chosen([0.3, 0.7, 1]) }),
         order: () => {
           const [id, before] = [chosen(layers()), chosen(layers())];
-          if (id !== before) map.layers.move(id, { before });
+          if (id !== before) map.layers.move(id, { below: before });
         },
         where: () => {
           const id = chosen(layers());

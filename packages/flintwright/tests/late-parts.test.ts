@@ -237,7 +237,7 @@ test('changes whose values cannot be read yet hold once they can; those that are
     attempt(() => layers.change('blue', { fill: 'bleu' }));
     // What is not of the form is refused in the call, as ever.
     attempt(() => layers.add({ id: 'lost', of: 'nowhere', fill: '#00ff00' }));
-    attempt(() => layers.move('blue', { before: 'odd' }));
+    attempt(() => layers.move('blue', { below: 'odd' }));
     return codes;
   });
   expect(thrown).toEqual(['sheet.data']);

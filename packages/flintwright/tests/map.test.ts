@@ -162,7 +162,17 @@ describe('a map of features', () => {
       [0, 255, 255],
       [0, 255, 255],
     ]);
-    await page.evaluate(() => window.map.layers.move('mine', { before: 'boxes' }));
+    // The option was called otherwise before; nothing is done to the layers.
+    const oldOption = await page.evaluate(() => {
+      try {
+        window.map.layers.move('mine', { before: 'boxes' } as never);
+        return undefined;
+      } catch (error) {
+        return (error as { hint: string }).hint;
+      }
+    });
+    expect(oldOption).toBe('This option is called "below".');
+    await page.evaluate(() => window.map.layers.move('mine', { below: 'boxes' }));
     await settled();
     expect([await pixel(400, 300), await pixel(340, 240)]).toEqual([
       [0, 255, 255],

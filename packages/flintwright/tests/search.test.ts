@@ -150,9 +150,9 @@ describe('services', () => {
     await openMap(stage, empty, view);
     await stage.page.evaluate(
       ([base, more]) => {
-        const { SearchBox, geocodeService } = window.searching;
-        const address = `${base as string}/places/reach?q={text}&lon={lon}&lat={lat}&limit={most}`;
-        const finder = geocodeService({ address, ...(more as object) });
+        const { SearchBox, geocodeJsonFinder } = window.searching;
+        const address = `${base as string}/places/reach?q={text}&near={lon},{lat}&limit={most}`;
+        const finder = geocodeJsonFinder({ address, ...(more as object) });
         new SearchBox(window.map, { finders: [finder], duration: 0 });
       },
       [stage.base, options] as const,
@@ -167,9 +167,9 @@ describe('services', () => {
     expect(await page.getByRole('status').innerText()).toContain('request');
     await page.evaluate((key) => {
       document.querySelector('.flint-search')!.remove();
-      const { SearchBox, geocodeService } = window.searching;
+      const { SearchBox, geocodeJsonFinder } = window.searching;
       const request = window.flintwright.forHost(location.host, { query: { key } });
-      const finder = geocodeService({ address: `${location.origin}/places/reach?q={text}`, request });
+      const finder = geocodeJsonFinder({ address: `${location.origin}/places/reach?q={text}`, request });
       new SearchBox(window.map, { finders: [finder], duration: 0 });
     }, process.env['VITE_REACH_KEY']!);
     await box(page).fill('kiln yard and rope row');
@@ -230,7 +230,7 @@ describe('services', () => {
       return route.fulfill({ json: { type: 'FeatureCollection', features } });
     });
     const found = await page.evaluate(async () => {
-      const finder = window.searching.featureService({ address: '/collections/zones/', name: 'title', kind: 'kind' });
+      const finder = window.searching.collectionFinder({ address: '/collections/zones/', name: 'title', kind: 'kind' });
       const { signal } = new AbortController();
       const request = { most: 5, language: 'en', signal };
       return [
@@ -252,7 +252,7 @@ describe('services', () => {
   test('an address without a place for the text, or with one that is not understood, is refused', async () => {
     await openMap(stage, empty, view);
     const said = await stage.page.evaluate(async () => {
-      const { geocodeService } = window.searching;
+      const { geocodeJsonFinder } = window.searching;
       const { signal } = new AbortController();
       const tell = async (work: () => unknown) => {
         try {
@@ -264,8 +264,8 @@ describe('services', () => {
       };
       const request = { text: 'x', near: [0, 0] as const, most: 1, language: 'en', signal };
       return [
-        await tell(() => geocodeService({ address: '/search?q=' })),
-        await tell(() => geocodeService({ address: '/search?q={text}&x={place}' }).find(request)),
+        await tell(() => geocodeJsonFinder({ address: '/search?q=' })),
+        await tell(() => geocodeJsonFinder({ address: '/search?q={text}&x={place}' }).find(request)),
       ];
     });
     expect(said[0]).toMatch(/no place for the text/);

@@ -17,13 +17,24 @@ export interface PlaceServiceOptions {
 /** Characters of a parameter that are read. */
 const longest = 200;
 
+/** What is asked: a text, or what lies at a place. */
 interface Query {
   readonly q?: string;
-  readonly lon?: string;
-  readonly lat?: string;
+  /** `lon,lat` in degrees: what lies there. */
+  readonly at?: string;
+  /** `lon,lat` in degrees: what lies nearer comes first. */
+  readonly near?: string;
+  /** `west,south,east,north` in degrees: only what lies within. */
+  readonly bbox?: string;
   readonly limit?: string;
-  readonly lang?: string;
 }
+
+/** Parameters that there are not, with those that say the same. */
+const otherNames: Readonly<Record<string, string>> = {
+  lon: 'near=lon,lat, or at=lon,lat for what lies at a place',
+  lat: 'near=lon,lat, or at=lon,lat for what lies at a place',
+  lang: 'the header Accept-Language',
+};
 
 /** What GeocodeJSON calls each kind of place (specification 0.1.0, section 2.2). */
 const types: Readonly<Record<Candidate['role'], string>> = {
@@ -35,8 +46,9 @@ const types: Readonly<Record<Candidate['role'], string>> = {
 const cities = ['city', 'town', 'village', 'hamlet', 'suburb'];
 
 /**
- * Answers searches in every gazetteer of a folder as GeocodeJSON: `/places/NAME?q=TEXT` and `/places/NAME/reverse?lon=…&lat=…`, with
- * `limit`, `lang`, and `lon` and `lat` of what should come first.
+ * Answers searches in every gazetteer of a folder as GeocodeJSON: `/places/NAME?q=TEXT`, with `near=lon,lat` of what should come first and
+ * `bbox=west,south,east,north` of what counts, and `/places/NAME?at=lon,lat` for what lies at a place; with `limit`, and names in the language that
+ * `Accept-Language` asks for (RFC 9110, section 12.5.4).
  *
  * @param server the server
  * @param find path of the gazetteer of a name, with a stamp that changes with the file; undefined where there is none
@@ -80,6 +92,7 @@ export function servePlaces(
     for (const [key, value] of Object.entries(query)) {
       const one = single(value);
       if (one === null) return `${key} is given several times; give it once`;
+      if (Object.hasOwn(otherNames, key)) return `there is no ${key}; write ${otherNames[key]}`;
       if (one !== undefined && one.length > longest)
         return `${key} has ${one.length} characters; at most ${longest} are read`;
     }
@@ -102,31 +115,66 @@ export function servePlaces(
       throw error;
     }
   };
-  const number = (text: string | undefined) => (typeof text !== 'string' || text.trim() === '' ? NaN : Number(text));
-  const most = ({ limit }: Query) => Math.min(50, Math.max(1, number(limit) || 10));
-  server.get<{ Params: { name: string }; Querystring: Query }>('/places/:name', async ({ params, query }, reply) => {
-    const { q = '', lon, lat, lang } = query;
-    const [x, y] = [number(lon), number(lat)];
-    const near = Math.abs(x) <= 540 && Math.abs(y) <= 90 ? { near: [x, y] as const } : {};
-    const options = { most: most(query), ...near, ...(lang ? { language: lang } : {}) };
-    return answer(reply, params.name, (gazetteer) => gazetteer.find(q, options), query);
+  server.get<{ Params: { name: string }; Querystring: Query }>('/places/:name', async (request, reply) => {
+    const { query, params } = request;
+    const { q, at, near, bbox, limit } = query;
+    const most = Math.min(50, Math.max(1, Number(limit) || 10));
+    const language = languageOf(request.headers['accept-language']);
+    return answer(
+      reply,
+      params.name,
+      (gazetteer) => {
+        const options = { most, ...(language ? { language } : {}) };
+        if ((q === undefined) === (at === undefined))
+          throw queryFault(q === undefined ? 'neither q nor at is given' : 'q and at are given');
+        if (at !== undefined) return gazetteer.reverse(numbers('at', at, 2) as [number, number], options);
+        return gazetteer.find(q!, {
+          ...options,
+          ...(near === undefined ? {} : { near: numbers('near', near, 2) as [number, number] }),
+          ...(bbox === undefined ? {} : { bounds: numbers('bbox', bbox, 4) as [number, number, number, number] }),
+        });
+      },
+      query,
+    );
   });
-  server.get<{ Params: { name: string }; Querystring: Query }>(
-    '/places/:name/reverse',
-    async ({ params, query }, reply) => {
-      const place = [number(query.lon), number(query.lat)] as const;
-      return answer(reply, params.name, (gazetteer) => gazetteer.reverse(place, { most: most(query) }), query);
-    },
+  server.get('/places/:name/reverse', (_, reply) =>
+    reply.code(404).send({ message: 'there is no reverse; write /places/NAME?at=lon,lat' }),
   );
 }
 
+const queryFault = (message: string) =>
+  new Fault('places.query', message, 'Give q=TEXT to find something, or at=lon,lat for what lies at a place.');
+
+/** So many numbers, degrees of longitude and latitude by turns. @throws Fault `places.query` */
+function numbers(name: string, text: string, count: number): number[] {
+  const list = text.split(',').map((part) => (part.trim() ? Number(part) : NaN));
+  if (list.length === count && list.every((value, i) => Math.abs(value) <= (i % 2 ? 90 : 540))) return list;
+  throw new Fault(
+    'places.query',
+    `${name}=${text} is not ${count === 2 ? 'lon,lat' : 'west,south,east,north'} in degrees`,
+    'Longitude comes first, such as -31.18,44.62.',
+  );
+}
+
+/** The language that is wanted most, such as `de`. */
+function languageOf(header: string | undefined): string | undefined {
+  const [best] = (header ?? '')
+    .split(',')
+    .map((part) => {
+      const [tag, quality] = part.trim().split(/\s*;\s*q=/);
+      return { tag: tag.split('-')[0].toLowerCase(), quality: quality === undefined ? 1 : Number(quality) || 0 };
+    })
+    .filter(({ tag, quality }) => /^[a-z]{2,3}$/.test(tag) && quality > 0)
+    .toSorted((a, b) => b.quality - a.quality);
+  return best?.tag;
+}
+
 /** Candidates in the form of GeocodeJSON. */
-function geocodeJson(candidates: readonly Candidate[], { q, lon, lat }: Query): object {
+function geocodeJson(candidates: readonly Candidate[], { q, at: place = '' }: Query): object {
   return {
     type: 'FeatureCollection',
-    geocoding: { version: '0.1.0', query: q ?? `${lon},${lat}` },
-    features: candidates.map(({ name, within, role, kind, at, bounds, score }) => {
-      const [, housenumber, street] = role === 'address' ? (/^(\S+) (.*)$/.exec(name) ?? []) : [];
+    geocoding: { version: '0.1.0', query: q ?? place },
+    features: candidates.map(({ name, street, number, within, role, kind, at, bounds, score }) => {
       return {
         type: 'Feature',
         ...(bounds ? { bbox: bounds } : {}),
@@ -137,7 +185,7 @@ function geocodeJson(candidates: readonly Candidate[], { q, lon, lat }: Query): 
             accuracy: Math.round(score * 100),
             label: [name, within].filter(Boolean).join(', '),
             name,
-            ...(housenumber ? { housenumber, street } : {}),
+            ...(number ? { housenumber: number, street } : {}),
             ...(within ? { city: within } : {}),
           },
         },

@@ -40,6 +40,9 @@ export interface FindFields {
 export interface Candidate {
   /** Name in full, in the order of the gazetteer: `12 Hawser Yard`, or `Seilergasse 12`. */
   readonly name: string;
+  /** Street and house number of an address; empty for all else. */
+  readonly street: string;
+  readonly number: string;
   /** What it lies in; empty where nothing says it. */
   readonly within: string;
   readonly role: PlaceRole;
@@ -300,7 +303,8 @@ export class Gazetteer {
     const { role, kind, within, at, bounds, list, id } = record;
     const named = language && record.names.find(([one]) => one === language)?.[1];
     const name = fullName({ ...record, name: named || record.name }, this.store.contents.addressOrder);
-    return { name, within, role, kind, at, bounds, ...more, list, id };
+    const street = role === 'address' ? named || record.name : '';
+    return { name, street, number: record.number, within, role, kind, at, bounds, ...more, list, id };
   }
 
   private kindTest(kinds: readonly string[] | undefined): (record: PlaceRecord) => boolean {

@@ -1,6 +1,6 @@
 import { Fault, type LayerChange, type SheetData, type SheetLayer } from '@flintwright/core';
 import { withChange, nearestSpelling } from '@flintwright/core/internal';
-import { valueText } from '../base/check-options.js';
+import { checkOptions, valueText, type OptionTable } from '../base/check-options.js';
 import type { FeatureTest } from '../base/feature-filters.js';
 import { assembled, type SheetParts } from '../base/sheet-parts.js';
 
@@ -10,9 +10,11 @@ export interface AddedLayer extends Omit<SheetLayer, 'of'> {
 }
 
 export interface AddOptions {
-  /** Id of the layer that the new one goes below; default on top. */
-  readonly before?: string;
+  /** Id of the layer that it is drawn below; default on top. */
+  readonly below?: string;
 }
+
+const table: OptionTable<AddOptions> = { below: 'text' };
 
 /** A change of the parts of a sheet. It may be made once more, upon parts that lack what turned out not to be sound. */
 export type PartsChange = (parts: SheetParts) => SheetParts;
@@ -26,9 +28,9 @@ export interface LayersHost {
 }
 
 /** Ids in drawing order with one of them below another, or on top. */
-function orderedWith(order: readonly string[], id: string, before: string | undefined): string[] {
+function orderedWith(order: readonly string[], id: string, below: string | undefined): string[] {
   const rest = order.filter((other) => other !== id);
-  const at = before === undefined ? -1 : rest.indexOf(before);
+  const at = below === undefined ? -1 : rest.indexOf(below);
   return at < 0 ? [...rest, id] : [...rest.slice(0, at), id, ...rest.slice(at)];
 }
 
@@ -66,6 +68,13 @@ export class Layers {
     );
   }
 
+  /** The layer that another goes below. @throws Fault `option.*` or `layer.unknown` */
+  private belowOf(call: string, options: AddOptions): string | undefined {
+    checkOptions(call, options, table, `${call}(…, { below: 'labels' })`, { before: 'This option is called "below".' });
+    if (options.below !== undefined) this.require(options.below);
+    return options.below;
+  }
+
   /**
    * Adds a layer; `of` may hold its data in place, as `{ features: geojson or address }` or `{ tiles: address }`.
    *
@@ -73,20 +82,20 @@ export class Layers {
    * @param options the layer that it goes below; default on top
    * @throws Fault `layer.twice` or `layer.unknown`, or SheetFault, as {@link createMap} does; the layer is then not added
    */
-  add({ of, ...layer }: AddedLayer, { before }: AddOptions = {}): void {
+  add({ of, ...layer }: AddedLayer, options: AddOptions = {}): void {
+    const below = this.belowOf('layers.add', options);
     if (this.get().order.includes(layer.id))
       throw new Fault(
         'layer.twice',
         `there is a layer "${layer.id}" already`,
         'Change it with layers.change, or choose another id.',
       );
-    if (before !== undefined) this.require(before);
     const full: SheetLayer = { ...layer, of: typeof of === 'string' ? of : layer.id };
     this.set((parts) => ({
       ...parts,
       data: typeof of === 'string' ? parts.data : { ...parts.data, [layer.id]: of },
       added: { ...parts.added, [layer.id]: full },
-      order: orderedWith(parts.order, layer.id, before),
+      order: orderedWith(parts.order, layer.id, below),
       removed: parts.removed.filter((id) => id !== layer.id),
     }));
   }
@@ -154,10 +163,10 @@ export class Layers {
    * @param id id of the layer
    * @param options the layer that it goes below; default on top
    */
-  move(id: string, { before }: AddOptions = {}): void {
+  move(id: string, options: AddOptions = {}): void {
     this.require(id);
-    if (before !== undefined) this.require(before);
-    this.set((parts) => ({ ...parts, order: orderedWith(parts.order, id, before) }));
+    const below = this.belowOf('layers.move', options);
+    this.set((parts) => ({ ...parts, order: orderedWith(parts.order, id, below) }));
   }
 
   /**

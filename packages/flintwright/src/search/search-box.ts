@@ -20,14 +20,14 @@ export type { ServiceOptions } from './ask.js';
 export type { SearchStrings } from './search-strings.js';
 export { gazetteerFinder, type GazetteerOptions } from './gazetteer-finder.js';
 export {
-  featureService,
-  geocodeService,
-  type FeatureServiceOptions,
-  type GeocodeServiceOptions,
+  collectionFinder,
+  geocodeJsonFinder,
+  type CollectionOptions,
+  type GeocodeJsonOptions,
 } from './service-finders.js';
 
 export interface SearchBoxOptions {
-  /** Whom to ask, in this order of their answers; see {@link gazetteerFinder} and {@link geocodeService}. */
+  /** Whom to ask, in this order of their answers; see {@link gazetteerFinder} and {@link geocodeJsonFinder}. */
   readonly finders: readonly PlaceFinder[];
   /** Answers shown at most; default 8. */
   readonly most?: number;

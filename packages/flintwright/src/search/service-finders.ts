@@ -5,7 +5,7 @@ import type { FindRequest, FoundPlace, PlaceFinder } from './finder.js';
 type Json = Readonly<Record<string, unknown>>;
 
 /** A service that answers GeocodeJSON. */
-export interface GeocodeServiceOptions extends ServiceOptions {
+export interface GeocodeJsonOptions extends ServiceOptions {
   /** Address with places for the query: `{text}`, and where the service takes them `{lon}`, `{lat}`, `{most}`, `{language}`. */
   readonly address: string;
   /** Address for what lies at a place, with `{lon}` and `{lat}`; default none. */
@@ -13,7 +13,7 @@ export interface GeocodeServiceOptions extends ServiceOptions {
 }
 
 /** A collection of an OGC API Features service. */
-export interface FeatureServiceOptions extends ServiceOptions {
+export interface CollectionOptions extends ServiceOptions {
   /** Address of the collection, such as `https://host/collections/moorings`. */
   readonly address: string;
   /** Attribute that names a feature; default `name`. */
@@ -41,7 +41,7 @@ function filled(address: string, values: Readonly<Record<string, string | number
  *
  * @param options address, key, patience
  */
-export function geocodeService(options: GeocodeServiceOptions): PlaceFinder {
+export function geocodeJsonFinder(options: GeocodeJsonOptions): PlaceFinder {
   const { address, reverse } = options;
   if (!/\{text\}/.test(address))
     throw new Fault(
@@ -69,7 +69,7 @@ export function geocodeService(options: GeocodeServiceOptions): PlaceFinder {
  *
  * @param options address of the collection, attributes, key, patience
  */
-export function featureService(options: FeatureServiceOptions): PlaceFinder {
+export function collectionFinder(options: CollectionOptions): PlaceFinder {
   const { address, name = 'name', kind } = options;
   const items = `${address.replace(/\/$/, '')}/items`;
   const read = (feature: Json) => {
