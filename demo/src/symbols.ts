@@ -309,7 +309,7 @@ export function symbolSheets(): Record<string, Sheet> {
         of: 'reach/buildings',
         zoom: [14, 25],
         extrusion: {
-          height: { is: 'height' },
+          top: { is: 'height' },
           color: {
             by: 'height',
             title: 'Height',

@@ -91,7 +91,7 @@ describe('a tile on its way', () => {
           fill: { color: '#336699cc', opacity: 0.5 },
           stroke: [{ width: '3m' }, { color: '#fff', dash: [4, 2] }],
         },
-        { id: 'blocks', of: 'd', zoom: [0, 9], opacity: 0.4, extrusion: { height: 12, color: '#123' } },
+        { id: 'blocks', of: 'd', zoom: [0, 9], opacity: 0.4, extrusion: { top: 12, color: '#123' } },
         { id: 'places', of: 'd', mark: { shape: 'star', size: 9, outline: { color: '#abcd', width: 2 } } },
       ]),
     );

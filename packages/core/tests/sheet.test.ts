@@ -116,6 +116,13 @@ describe('sheets', () => {
       'last',
     ],
     [
+      'an extrusion by its old key',
+      sheet({ id: 'x', of: 'a', extrusion: { top: 9, base: 2 } }),
+      'sheet.key',
+      '$.layers[0].extrusion',
+      'It is called "bottom".',
+    ],
+    [
       'levels that none follows',
       {
         ...sheet(),

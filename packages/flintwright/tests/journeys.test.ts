@@ -49,7 +49,7 @@ const symbols: Record<string, Partial<SheetLayer>[]> = {
         { color: '@own', width: 3, dash: [6, 3] },
       ],
     },
-    { extrusion: { height: 90000, color: '#d98a2b' } },
+    { extrusion: { top: 90000, color: '#d98a2b' } },
   ],
   lines: [
     { stroke: { color: '@own', width: 4 } },

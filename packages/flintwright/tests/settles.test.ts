@@ -200,7 +200,7 @@ describe('the first picture after settled() is the last', () => {
     'label along lines': one(lines, { stroke: '#888888', label: { text: { is: 'name' }, along: true, size: 14 } }),
     'label of areas': one(areas, { fill: '#dddddd', label: { text: { is: 'name' }, size: 14 } }),
     heat: one(points, { heat: { radius: 30 } }),
-    extrusion: one(areas, { extrusion: { height: 200_000, color: '#886644' } }, { view: { tilt: 50 } }),
+    extrusion: one(areas, { extrusion: { top: 200_000, color: '#886644' } }, { view: { tilt: 50 } }),
     clusters: clusters({}),
     'clusters by share': clusters(
       { share: 'kind' },

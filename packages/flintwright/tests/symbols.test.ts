@@ -164,7 +164,7 @@ describe('symbols', () => {
     await openMap(
       stage,
       sheetOf([low, high], {
-        extrusion: { height: { is: 'h' }, color: { by: 'k', categories: { far: '#00ff00', near: '#ff0000' } } },
+        extrusion: { top: { is: 'h' }, color: { by: 'k', categories: { far: '#00ff00', near: '#ff0000' } } },
       }),
       { ...view, tilt: 55 },
     );

@@ -241,7 +241,7 @@ export class Portrayer {
       });
     }
     if (extrusion) {
-      const [tops, bottoms] = [this.ends(extrusion.height), this.ends(extrusion.base)];
+      const [tops, bottoms] = [this.ends(extrusion.top), this.ends(extrusion.bottom)];
       const from = (parts.extrusion + 2) * 4;
       writers.push(...this.tint(extrusion.color, undefined, parts.extrusion), (feature, out, at) => {
         out[at + from] = tops[0](feature);

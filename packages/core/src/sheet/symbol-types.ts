@@ -238,10 +238,10 @@ export interface SheetExtrusion {
   readonly color?: SheetValue<string>;
   /** 0 clear to 1 solid; default 1; only zoom may decide it. */
   readonly opacity?: SheetValue<number>;
-  /** Top above the ground, in metres. */
-  readonly height: SheetValue<number>;
-  /** Bottom above the ground, in metres; default 0. */
-  readonly base?: SheetValue<number>;
+  /** Top above the ground, in meters. */
+  readonly top: SheetValue<number>;
+  /** Bottom above the ground, in meters; default 0. */
+  readonly bottom?: SheetValue<number>;
 }
 
 export interface SheetSymbols {

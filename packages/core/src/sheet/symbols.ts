@@ -105,8 +105,8 @@ export interface CompiledLabel {
 export interface CompiledExtrusion {
   readonly color: CompiledValue<Rgba>;
   readonly opacity: CompiledValue<number>;
-  readonly height: CompiledValue<number>;
-  readonly base: CompiledValue<number>;
+  readonly top: CompiledValue<number>;
+  readonly bottom: CompiledValue<number>;
 }
 
 export interface CompiledHeat {
@@ -209,8 +209,8 @@ export function compileSymbols(symbols: PartialSymbols, path: string, tools: Sym
           extrusion: {
             color: make.colour(extrusion.color, '#b9b6aa', `${path}.extrusion.color`),
             opacity: make.shareByZoom(extrusion.opacity, 1, `${path}.extrusion.opacity`),
-            height: make.number(extrusion.height, 0, `${path}.extrusion.height`),
-            base: make.number(extrusion.base, 0, `${path}.extrusion.base`),
+            top: make.number(extrusion.top, 0, `${path}.extrusion.top`),
+            bottom: make.number(extrusion.bottom, 0, `${path}.extrusion.bottom`),
           },
         }
       : {}),
@@ -461,7 +461,7 @@ export function valuesOf({ fill, strokes, mark, label, extrusion }: CompiledSymb
     ...(mark ? [mark.sprite, mark.size, mark.color, mark.opacity, mark.outline, mark.rotation] : []),
     ...(label ? [label.text, label.size, label.color, label.opacity, label.halo, label.priority] : []),
     ...(label?.icon ? [label.icon.sprite, label.icon.color] : []),
-    ...(extrusion ? [extrusion.color, extrusion.height, extrusion.base, extrusion.opacity] : []),
+    ...(extrusion ? [extrusion.color, extrusion.top, extrusion.bottom, extrusion.opacity] : []),
   ];
 }
 

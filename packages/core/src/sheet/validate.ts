@@ -127,6 +127,12 @@ function checkView({ view }: Sheet, faults: Fault[]): void {
   }
 }
 
+/** Keys of earlier versions, by the key that they stand in, with what they are called. */
+const renamedKeys: Readonly<Record<string, string | undefined>> = {
+  'extrusion.height': '"top"',
+  'extrusion.base': '"bottom"',
+};
+
 function formFaults(sheet: unknown): Fault[] {
   return formErrors(sheetSchema, sheet).map(({ keyword, path: steps, value, schema, definition, key = '', says }) => {
     const path = `$${steps.map((step) => (/^\d+$/.test(String(step)) ? `[${step}]` : `.${step}`)).join('')}`;
@@ -134,10 +140,15 @@ function formFaults(sheet: unknown): Fault[] {
     switch (keyword) {
       case 'additionalProperties': {
         const near = nearestSpelling(key, allowed);
+        const renamed = renamedKeys[`${steps.findLast((step) => !/^\d+$/.test(String(step)) && step !== key)}.${key}`];
         return new Fault(
           'sheet.key',
           `there is no key "${key}" here`,
-          near ? `Did you mean "${near}"?` : `Allowed: ${allowed.join(', ')}.`,
+          renamed !== undefined
+            ? `It is called ${renamed}.`
+            : near
+              ? `Did you mean "${near}"?`
+              : `Allowed: ${allowed.join(', ')}.`,
           path,
         );
       }
