@@ -10,6 +10,7 @@ import type { PartialSymbols, SheetFill, SheetRamp, SheetScale } from './symbol-
 export interface Swatch {
   readonly kind: 'area' | 'line' | 'point' | 'extrusion' | 'text';
   readonly fill?: string;
+  /** Of the fill of an area, or of a mark, a block or a text, 0 to 1; default 1. */
   readonly opacity?: number;
   readonly pattern?: {
     readonly kind: 'hatch' | 'cross' | 'icon';
@@ -24,6 +25,8 @@ export interface Swatch {
     readonly dash: readonly number[];
     readonly gradient?: readonly string[];
     readonly icon?: string;
+    /** 0 to 1; default 1. */
+    readonly opacity?: number;
   }[];
   readonly mark?: { readonly icon: string; readonly color: string; readonly size: number; readonly outline?: string };
 }
@@ -48,7 +51,14 @@ export interface LegendEntry {
   };
   readonly items: readonly LegendItem[];
   /** For ramps and heat: colours from the lowest to the highest, and what stands at the ends. */
-  readonly ramp?: { readonly colors: readonly string[]; readonly ends: readonly [string, string] };
+  readonly ramp?: {
+    readonly colors: readonly string[];
+    readonly ends: readonly [string, string];
+    /** 0 to 1; default 1. */
+    readonly opacity?: number;
+  };
+  /** Opacity of the whole layer, 0 to 1; default 1. */
+  readonly opacity?: number;
 }
 
 type Scale = SheetScale<unknown>;
@@ -99,7 +109,11 @@ class LayerLegend {
   entries(): LegendEntry[] {
     const { layer, zoom } = this;
     const { source } = layer;
-    const base = { layer: layer.id, title: layer.title };
+    const base = {
+      layer: layer.id,
+      title: layer.title,
+      ...(layer.opacity < 1 ? { opacity: layer.opacity } : {}),
+    };
     if (source.heat) {
       const colours = findScheme(source.heat.scheme ?? 'YlOrBr', 7) ?? [];
       const ramp: SheetRamp =
@@ -128,7 +142,7 @@ class LayerLegend {
   }
 
   private scaledEntry(
-    base: { readonly layer: string; readonly title: string },
+    base: { readonly layer: string; readonly title: string; readonly opacity?: number },
     symbols: PartialSymbols,
     scales: readonly Scale[],
   ): LegendEntry {
@@ -169,7 +183,14 @@ class LayerLegend {
     if (typeof stops[0][1] === 'string') {
       const [low, high] = [stops[0][0], stops[stops.length - 1][0]];
       const ramp = stops.map(([at, colour]): [number, string] => [(at - low) / (high - low || 1), String(colour)]);
-      return { ...base, scale: { ...scale, form: 'ramp' }, items: [], ramp: { colors: this.baked(ramp), ends } };
+      const { opacity } = this.swatch(symbols, { by: first.by, key: high }) ?? {};
+      const clear = opacity === undefined || opacity === 1 ? {} : { opacity };
+      return {
+        ...base,
+        scale: { ...scale, form: 'ramp' },
+        items: [],
+        ramp: { colors: this.baked(ramp), ends, ...clear },
+      };
     }
     const items = stops.flatMap(([at]) => item(withUnit(numberText(at), first.unit), at));
     return { ...base, scale: { ...scale, form: 'ramp' }, items };
@@ -191,6 +212,10 @@ class LayerLegend {
     const value = <T>(raw: unknown, otherwise: T): T => (valueFor(raw, shown, this.zoom) as T | undefined) ?? otherwise;
     const colour = (raw: unknown, otherwise: string) => this.css(value(raw, otherwise));
     const { mark, label, extrusion } = symbols;
+    const clearOf = (raw: unknown) => {
+      const opacity = value<number>(raw, 1);
+      return opacity === 1 ? {} : { opacity };
+    };
     const fill: SheetFill | undefined = typeof symbols.fill === 'string' ? { color: symbols.fill } : symbols.fill;
     const strokes = strokesOf(symbols.stroke).map((stroke) => {
       const width = value<number | string>(stroke.width, stroke.marks ? 10 : 1);
@@ -200,11 +225,13 @@ class LayerLegend {
         dash: stroke.dash ?? [],
         ...(stroke.gradient ? { gradient: this.baked(stroke.gradient.ramp) } : {}),
         ...(stroke.marks ? { icon: stroke.marks.icon } : {}),
+        ...clearOf(stroke.opacity),
       };
     });
     if (mark)
       return {
         kind: 'point',
+        ...clearOf(mark.opacity),
         strokes: [],
         mark: {
           icon: value(mark.icon ?? mark.shape, 'circle'),
@@ -213,7 +240,13 @@ class LayerLegend {
           ...(mark.outline ? { outline: colour(mark.outline.color, 'none') } : {}),
         },
       };
-    if (extrusion) return { kind: 'extrusion', fill: colour(extrusion.color, '#b9b6aa'), strokes: [] };
+    if (extrusion)
+      return {
+        kind: 'extrusion',
+        fill: colour(extrusion.color, '#b9b6aa'),
+        ...clearOf(extrusion.opacity),
+        strokes: [],
+      };
     if (fill) {
       const { hatch, pattern } = fill;
       return {
@@ -242,7 +275,9 @@ class LayerLegend {
       };
     }
     if (strokes.length) return { kind: 'line', strokes };
-    return label ? { kind: 'text', fill: colour(label.color, '#22303a'), strokes: [] } : undefined;
+    return label
+      ? { kind: 'text', fill: colour(label.color, '#22303a'), ...clearOf(label.opacity), strokes: [] }
+      : undefined;
   }
 }
 

@@ -100,7 +100,7 @@ export class Icons {
     const { source } = inFull(icon);
     this.paths[name] = typeof source === 'string' && isPath(source) ? source : plainMark;
     this.pictures.delete(name);
-    this.addresses.delete(name);
+    this.forgetAddresses(name);
     return true;
   }
 
@@ -125,7 +125,7 @@ export class Icons {
     for (const name of gone) {
       this.own.delete(name);
       this.pictures.delete(name);
-      this.addresses.delete(name);
+      this.forgetAddresses(name);
       this.paths[name] = builtInSprites[name] ?? plainMark;
     }
     const coming = this.fetch(fresh);
@@ -205,18 +205,35 @@ export class Icons {
     });
   }
 
-  /** The picture of an icon as an address, for elements of the page; undefined for a drawing. */
-  addressOf(name: string): string | undefined {
+  /**
+   * The picture of an icon as an address, for elements of the page; undefined for a drawing.
+   *
+   * @param name of the icon
+   * @param color CSS color of one that is tinted; without it, such a picture has no address
+   */
+  addressOf(name: string, color?: string): string | undefined {
     const picture = this.pictures.get(name);
-    if (!picture || picture.tinted) return undefined;
-    let address = this.addresses.get(name);
+    if (!picture || (picture.tinted && !color)) return undefined;
+    const key = picture.tinted ? `${name}\n${color}` : name;
+    let address = this.addresses.get(key);
     if (address === undefined) {
       const canvas = document.createElement('canvas');
       Object.assign(canvas, { width: 64, height: 64 });
-      paintInto(canvas.getContext('2d')!, picture, 64);
-      this.addresses.set(name, (address = canvas.toDataURL()));
+      const context = canvas.getContext('2d')!;
+      paintInto(context, picture, 64);
+      if (picture.tinted) {
+        context.globalCompositeOperation = 'source-in';
+        context.fillStyle = color!;
+        context.fillRect(0, 0, 64, 64);
+      }
+      this.addresses.set(key, (address = canvas.toDataURL()));
     }
     return address;
+  }
+
+  /** Forgets the addresses of a picture that has gone. */
+  private forgetAddresses(name: string): void {
+    for (const key of this.addresses.keys()) if (key.split('\n', 1)[0] === name) this.addresses.delete(key);
   }
 }
 

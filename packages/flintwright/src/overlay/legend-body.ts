@@ -8,31 +8,39 @@ import { drawBar, drawSwatch } from './swatch.js';
 export { legendOf } from '@flintwright/core';
 export { legendStyle } from './legend-style.js';
 
-/** The elements of a legend's part on one layer: its heading, its ramp or classes, and its list. */
-export function legendSection({ title, scale, items, ramp }: LegendEntry, icons: Icons): HTMLElement[] {
-  const named = scale?.title ?? title;
-  const heading = scale ? `${named}${scale.unit ? `, ${scale.unit}` : ''}` : undefined;
+/** Width of a bar in CSS pixels, and of a digit of its limits. */
+const [barWidth, digit] = [200, 7.6];
+
+/** The elements of a legend's part on one layer: its heading, what its scale shows, its ramp or classes, and its list. */
+export function legendSection({ title, scale, items, ramp, opacity }: LegendEntry, icons: Icons): HTMLElement[] {
   const out: HTMLElement[] = [];
-  if (heading) out.push(makeElement('p', 'flint-heading', heading));
+  if (scale) {
+    out.push(makeElement('p', 'flint-heading', title));
+    // Two layers may show the same attribute: each has its own title, and below it what it shows.
+    const subject = [scale.title === title ? undefined : scale.title, scale.unit].filter(Boolean).join(', ');
+    if (subject) out.push(makeElement('p', 'flint-subject', subject));
+  }
   if (ramp) {
     const figure = makeElement('div', 'flint-ramp');
     figure.setAttribute('role', 'img');
-    figure.setAttribute('aria-label', `${named}: from ${ramp.ends[0]} to ${ramp.ends[1]}`);
+    figure.setAttribute('aria-label', `${scale?.title ?? title}: from ${ramp.ends[0]} to ${ramp.ends[1]}`);
     const ends = makeElement('div', 'flint-ends');
     ends.append(...ramp.ends.map((end) => makeElement('span', '', end)));
-    figure.append(drawBar(ramp.colors, 200, 14, true), ends);
+    figure.append(drawBar(ramp.colors, barWidth, 14, true, (ramp.opacity ?? 1) * (opacity ?? 1)), ends);
     out.push(figure);
   }
   const classes = items.filter(({ range }) => range);
   const asBar =
-    classes.length > 1 && classes.every(({ swatch }) => swatch.kind === 'area' || swatch.kind === 'extrusion');
-  if (asBar) out.push(classBar(classes));
+    classes.length > 1 &&
+    classes.every(({ swatch }) => swatch.kind === 'area' || swatch.kind === 'extrusion') &&
+    hasRoom(classes);
+  if (asBar) out.push(classBar(classes, opacity ?? 1));
   const rest = asBar ? items.filter(({ range }) => !range) : items;
   if (rest.length) {
     const list = makeElement('ul');
     for (const { label, swatch } of rest) {
       const item = makeElement('li');
-      item.append(drawSwatch(swatch, icons), makeElement('span', '', label));
+      item.append(drawSwatch(swatch, icons, opacity), makeElement('span', '', label));
       list.append(item);
     }
     out.push(list);
@@ -40,14 +48,24 @@ export function legendSection({ title, scale, items, ramp }: LegendEntry, icons:
   return out;
 }
 
+/** Whether the limits of classes fit side by side below their borders; otherwise each class has a line of its own. */
+function hasRoom(classes: LegendEntry['items']): boolean {
+  const widths = classes.flatMap(({ range }) => {
+    const [low] = range!;
+    return Number.isFinite(low) ? [numberText(low).length * digit] : [];
+  });
+  const wide = barWidth / classes.length;
+  return widths.every((width, i) => !i || (widths[i - 1] + width) / 2 + 4 <= wide);
+}
+
 /** Classes side by side with their limits below the borders; read out as ranges. */
-function classBar(classes: LegendEntry['items']): HTMLElement {
+function classBar(classes: LegendEntry['items'], opacity: number): HTMLElement {
   const list = makeElement('ol', 'flint-classes');
   for (const { label, swatch, range } of classes) {
     const item = makeElement('li');
     item.setAttribute('aria-label', label);
     const low = range![0];
-    item.append(drawBar([swatch.fill ?? 'none'], 40, 14, false));
+    item.append(drawBar([swatch.fill ?? 'none'], 40, 14, false, (swatch.opacity ?? 1) * opacity));
     if (Number.isFinite(low)) item.append(makeElement('span', '', numberText(low)));
     list.append(item);
   }

@@ -17,13 +17,14 @@ function svg(tag: string, attributes: Attributes, ...inner: Element[]): SVGEleme
  * A small picture of a symbol, in SVG that needs no inline style.
  *
  * @param icons of the map
+ * @param opacity of the whole, 0 to 1
  */
-export function drawSwatch(swatch: Swatch, icons: Icons): SVGElement {
+export function drawSwatch(swatch: Swatch, icons: Icons, opacity = 1): SVGElement {
   const { paths } = icons;
   const [width, height] = swatchSize;
   const icon = (name: string, size: number, attributes: Attributes) => {
     const scale = size / 24;
-    const picture = icons.addressOf(name);
+    const picture = icons.addressOf(name, String(attributes['fill'] ?? ''));
     if (picture !== undefined)
       return svg('image', {
         href: picture,
@@ -31,22 +32,25 @@ export function drawSwatch(swatch: Swatch, icons: Icons): SVGElement {
         y: height / 2 - size / 2,
         width: size,
         height: size,
+        ...('opacity' in attributes ? { opacity: attributes['opacity'] } : {}),
       });
     const move = `translate(${width / 2 - size / 2} ${height / 2 - size / 2}) scale(${scale})`;
     return svg('path', { d: paths[name] ?? paths['circle'], 'fill-rule': 'evenodd', transform: move, ...attributes });
   };
   const parts: Element[] = [];
+  const clear: Attributes = swatch.opacity === undefined ? {} : { opacity: swatch.opacity };
   if (swatch.kind === 'point' && swatch.mark) {
     const { icon: name, color, size, outline } = swatch.mark;
     const shown = Math.max(6, Math.min(16, size));
     const rim = outline
       ? { stroke: outline, 'stroke-width': (3 * 24) / shown, 'paint-order': 'stroke', 'stroke-linejoin': 'round' }
       : {};
-    parts.push(icon(name, shown, { fill: color, ...rim }));
+    parts.push(icon(name, shown, { fill: color, ...rim, ...clear }));
   } else if (swatch.kind === 'line') {
-    for (const { color, width: thick, dash, gradient, icon: name } of swatch.strokes) {
+    for (const { color, width: thick, dash, gradient, icon: name, opacity: clearness = 1 } of swatch.strokes) {
+      const see = clearness === 1 ? {} : { opacity: clearness };
       if (name) {
-        parts.push(icon(name, Math.min(14, thick), { fill: color, transform: turned(Math.min(14, thick)) }));
+        parts.push(icon(name, Math.min(14, thick), { fill: color, transform: turned(Math.min(14, thick)), ...see }));
         continue;
       }
       const line = {
@@ -55,6 +59,7 @@ export function drawSwatch(swatch: Swatch, icons: Icons): SVGElement {
         y1: height / 2,
         y2: height / 2,
         'stroke-width': Math.min(8, Math.max(1, thick)),
+        ...see,
       };
       if (gradient) {
         gradient.slice(1).forEach((stop, i, all) => {
@@ -67,9 +72,16 @@ export function drawSwatch(swatch: Swatch, icons: Icons): SVGElement {
         );
     }
   } else if (swatch.kind === 'extrusion') {
-    parts.push(svg('path', { d: 'M4 7L13 3L22 7L13 11Z', fill: swatch.fill ?? 'none' }));
-    parts.push(svg('path', { d: 'M4 7L13 11V17L4 13Z', fill: swatch.fill ?? 'none', opacity: 0.72 }));
-    parts.push(svg('path', { d: 'M22 7L13 11V17L22 13Z', fill: swatch.fill ?? 'none', opacity: 0.86 }));
+    const side = (d: string, opacity: number) => svg('path', { d, fill: swatch.fill ?? 'none', opacity });
+    parts.push(
+      svg(
+        'g',
+        clear,
+        side('M4 7L13 3L22 7L13 11Z', 1),
+        side('M4 7L13 11V17L4 13Z', 0.72),
+        side('M22 7L13 11V17L22 13Z', 0.86),
+      ),
+    );
   } else if (swatch.kind === 'text') {
     const glyph = svg('text', {
       x: width / 2,
@@ -78,13 +90,21 @@ export function drawSwatch(swatch: Swatch, icons: Icons): SVGElement {
       fill: swatch.fill ?? 'currentColor',
       'font-size': 13,
       'font-weight': 600,
+      ...clear,
     });
     glyph.textContent = 'Aa';
     parts.push(glyph);
-  } else parts.push(...area(swatch, paths));
+  } else parts.push(...area(swatch, icons));
   return svg(
     'svg',
-    { viewBox: `0 0 ${width} ${height}`, width, height, class: 'flint-swatch', 'aria-hidden': 'true' },
+    {
+      viewBox: `0 0 ${width} ${height}`,
+      width,
+      height,
+      class: 'flint-swatch',
+      'aria-hidden': 'true',
+      ...(opacity === 1 ? {} : { opacity }),
+    },
     ...parts,
   );
 }
@@ -92,24 +112,23 @@ export function drawSwatch(swatch: Swatch, icons: Icons): SVGElement {
 const turned = (size: number) =>
   `translate(${swatchSize[0] / 2 + size / 2} ${swatchSize[1] / 2 - size / 2}) scale(${size / 24}) rotate(90)`;
 
-function area({ fill, opacity = 1, pattern, strokes }: Swatch, paths: Readonly<Record<string, string>>): Element[] {
+function area({ fill, opacity = 1, pattern, strokes }: Swatch, icons: Icons): Element[] {
   const [width, height] = swatchSize;
   const box = { x: 1, y: 1, width: width - 2, height: height - 2 };
   const out: Element[] = [svg('rect', { ...box, fill: fill ?? 'none', 'fill-opacity': opacity })];
   if (pattern?.kind === 'icon') {
-    const d = paths[pattern.icon ?? ''] ?? paths['square'];
+    const { icon = 'square', color } = pattern;
+    const picture = icons.addressOf(icon, color);
+    const d = icons.paths[icon] ?? icons.paths['square'];
     for (const [x, y] of [
       [3, 3],
       [12, 7],
       [19, 3],
     ])
       out.push(
-        svg('path', {
-          d,
-          fill: pattern.color,
-          'fill-rule': 'evenodd',
-          transform: `translate(${x} ${y}) scale(${0.32})`,
-        }),
+        picture === undefined
+          ? svg('path', { d, fill: color, 'fill-rule': 'evenodd', transform: `translate(${x} ${y}) scale(0.32)` })
+          : svg('image', { href: picture, x, y, width: 7.7, height: 7.7 }),
       );
   } else if (pattern) {
     const angles = pattern.kind === 'cross' ? [pattern.angle, pattern.angle + 90] : [pattern.angle];
@@ -118,7 +137,13 @@ function area({ fill, opacity = 1, pattern, strokes }: Swatch, paths: Readonly<R
   const top = strokes[strokes.length - 1];
   if (top)
     out.push(
-      svg('rect', { ...box, fill: 'none', stroke: top.color, 'stroke-width': Math.min(2, Math.max(0.8, top.width)) }),
+      svg('rect', {
+        ...box,
+        fill: 'none',
+        stroke: top.color,
+        'stroke-width': Math.min(2, Math.max(0.8, top.width)),
+        ...(top.opacity === undefined ? {} : { 'stroke-opacity': top.opacity }),
+      }),
     );
   return out;
 }
@@ -161,12 +186,19 @@ function hatchLines(angle: number, color: string): Element[] {
 let gradients = 0;
 
 /** A bar of colours from left to right, side by side or running into one another. */
-export function drawBar(colors: readonly string[], width: number, height: number, smooth: boolean): SVGElement {
+export function drawBar(
+  colors: readonly string[],
+  width: number,
+  height: number,
+  smooth: boolean,
+  opacity = 1,
+): SVGElement {
   const attributes = {
     viewBox: `0 0 ${width} ${height}`,
     preserveAspectRatio: 'none',
     class: 'flint-bar',
     'aria-hidden': 'true',
+    ...(opacity === 1 ? {} : { opacity }),
   };
   if (smooth) {
     const id = `flint-ramp-${++gradients}`;
