@@ -28,7 +28,7 @@ export const entries = [
     folder: 'flintwright',
     types: 'dist/index.d.ts',
     code: 'dist/index.js',
-    most: 138,
+    most: 139,
     with: ['plain-worker-text.generated.js'],
   },
   {

@@ -8,7 +8,15 @@ import { respaced } from './respaced.js';
 import { NearIndex, roughMetres } from './near.js';
 import { isCommon } from './common-words.js';
 import { bestStreets, isOfOther, nearestNumbers, numberedQuery, streetKey } from './house-numbers.js';
-import { isCandidate, readQuery, scoreOf, type QueryWord, type WordFound, type WordMeaning } from './score.js';
+import {
+  isCandidate,
+  readQuery,
+  scoreOf,
+  type QueryWord,
+  type Scored,
+  type WordFound,
+  type WordMeaning,
+} from './score.js';
 import { fullName, placeRoles, type GazetteerContents, type PlaceRecord, type PlaceRole } from './record.js';
 import { PlaceStore, sourceOfBytes, type PlaceSource } from './store.js';
 
@@ -70,14 +78,6 @@ export interface ReverseOptions {
   readonly within?: number;
   readonly kinds?: readonly string[];
   readonly language?: string;
-}
-
-/** An entry that a query found, and how well. */
-export interface Scored {
-  readonly entry: number;
-  readonly record: PlaceRecord;
-  readonly score: number;
-  readonly why: readonly WordFound[];
 }
 
 /** Looks for the words of a query, with typing errors or not, near a place, among so many entries. */

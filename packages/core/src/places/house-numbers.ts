@@ -1,7 +1,6 @@
-import type { Scored } from './gazetteer.js';
 import { foldText, hasDigit, wordsOf } from './fold.js';
 import type { PlaceRecord } from './record.js';
-import { scoreOf, type QueryWord, type WordFound, type WordMeaning } from './score.js';
+import { scoreOf, type QueryWord, type Scored, type WordFound, type WordMeaning } from './score.js';
 
 /** House numbers that are offered where a street does not have the one that was asked for. */
 export const mostOffered = 5;

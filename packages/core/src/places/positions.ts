@@ -1,4 +1,4 @@
-import { readAnglePair } from '../formats/table/angles.js';
+import { readAnglePair } from '../base/angles.js';
 
 /** A position that a text gives. */
 export interface TextPosition {

@@ -24,6 +24,14 @@ export interface WordFound {
   readonly fit: number;
 }
 
+/** An entry that a query found, and how well. */
+export interface Scored {
+  readonly entry: number;
+  readonly record: PlaceRecord;
+  readonly score: number;
+  readonly why: readonly WordFound[];
+}
+
 /** Words that stand between the names of two streets that meet. */
 const links = ['and', 'at', 'und', 'et', 'y', 'e', 'i', 'og', 'och', 'corner', 'of', 'x', 'near'];
 

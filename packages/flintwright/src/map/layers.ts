@@ -69,7 +69,8 @@ export class Layers {
   }
 
   /** The layer that another goes below. @throws Fault `option.*` or `layer.unknown` */
-  private belowOf(call: string, options: AddOptions): string | undefined {
+  private belowOf(name: 'add' | 'move', options: AddOptions): string | undefined {
+    const call = `layers.${name}`;
     checkOptions(call, options, table, `${call}(…, { below: 'labels' })`, { before: 'This option is called "below".' });
     if (options.below !== undefined) this.require(options.below);
     return options.below;
@@ -83,7 +84,7 @@ export class Layers {
    * @throws Fault `layer.twice` or `layer.unknown`, or SheetFault, as {@link createMap} does; the layer is then not added
    */
   add({ of, ...layer }: AddedLayer, options: AddOptions = {}): void {
-    const below = this.belowOf('layers.add', options);
+    const below = this.belowOf('add', options);
     if (this.get().order.includes(layer.id))
       throw new Fault(
         'layer.twice',
@@ -165,7 +166,7 @@ export class Layers {
    */
   move(id: string, options: AddOptions = {}): void {
     this.require(id);
-    const below = this.belowOf('layers.move', options);
+    const below = this.belowOf('move', options);
     this.set((parts) => ({ ...parts, order: orderedWith(parts.order, id, below) }));
   }
 

@@ -13,7 +13,7 @@ import type { WarningList } from '../files/warnings.js';
 import { often, settle, type FilePart } from '../files/feature-file.js';
 import { joined } from '../geojson/file.js';
 import { geometryText, looksLikeWkt, parseGeometryText } from '../wkt/geometry-text.js';
-import { readAngle, readAnglePair } from './angles.js';
+import { readAngle, readAnglePair } from '../../base/angles.js';
 import { isTooLong } from '../../base/json.js';
 import { groupings, withComma, withPoint } from './columns.js';
 import { assertQuotes } from './read.js';
