@@ -57,6 +57,31 @@ const sld =
       ];
 const quiet = { say: () => {}, warn: () => {}, progress: () => {} };
 
+/** What a view of a GeoPackage may select: all of a table, rows without end, and a text without bounds. */
+const views = [
+  'SELECT * FROM shapes',
+  'WITH RECURSIVE r(n) AS (SELECT 1 UNION ALL SELECT n + 1 FROM r) SELECT n AS fid, NULL AS geom FROM r',
+  'SELECT count(*) AS fid, NULL AS geom FROM (WITH RECURSIVE r(n) AS (SELECT 1 UNION ALL SELECT n FROM r) SELECT * FROM r)',
+  "SELECT printf('%.*c', 900000000, 'x') AS fid, geom FROM shapes",
+];
+
+/** A GeoPackage with a view besides its tables. */
+async function withView(bytes, select) {
+  const { default: start } = await import('sql.js');
+  const { Database } = await start();
+  const database = new Database(bytes);
+  try {
+    database.run(`CREATE VIEW v AS ${select}`);
+    database.run(
+      "INSERT INTO gpkg_contents (table_name, data_type, identifier, srs_id) VALUES ('v', 'features', 'v', 4326)",
+    );
+    database.run("INSERT INTO gpkg_geometry_columns VALUES ('v', 'geom', 'GEOMETRY', 4326, 0, 0)");
+    return database.export();
+  } finally {
+    database.close();
+  }
+}
+
 /** Bytes of the shapes in every format that is written. */
 const endings = ['geojson', 'geojsonl', 'topojson', 'csv', 'kml', 'kmz', 'gpx', 'zip', 'gpkg', 'wkt'];
 const crs = core.getCrs('OGC:CRS84');
@@ -71,6 +96,8 @@ export async function makeAreas() {
   const files = await Promise.all(
     endings.map(async (ending) => [ending, (await writeFeatureFile([layer], `x.${ending}`)).bytes]),
   );
+  for (const select of views)
+    files.push(['gpkg', await withView(files.find(([ending]) => ending === 'gpkg')[1], select)]);
   const opened = await core.Archive.open(core.bufferSource(archive));
   const tiles = [];
   for (const [z, x, y] of [
@@ -127,7 +154,8 @@ export async function makeAreas() {
             name: `x.${ending}`,
             bytes: new TextEncoder().encode(spoilText(random, new TextDecoder().decode(bytes))),
           };
-        return { name: `x.${ending}`, bytes: spoilBytes(random, bytes) };
+        // Some harm is in what a file says, not in how it is damaged.
+        return { name: `x.${ending}`, bytes: random() < 0.1 ? bytes : spoilBytes(random, bytes) };
       },
       attempt: (input) => readFeatureFile(input),
     },
