@@ -79,8 +79,9 @@ export function lonLatGrid(lon0 = 0): SquareGrid {
       at: (lon, lat) => [(lon - lon0) * metre, lat * metre],
       place: (x, y) => [x / metre + lon0, y / metre],
       fineness: ({ z, y }) => {
-        const poleward = Math.max(...[y, y + 1].map((row) => Math.abs(180 - (360 * row) / 2 ** z)));
-        const tall = poleward < 90 ? 1 / Math.cos((poleward * Math.PI) / 180) : Infinity;
+        // By the middle of the tile: far out, a tile that touches a pole is not narrow.
+        const middle = Math.abs(180 - (360 * (y + 0.5)) / 2 ** z);
+        const tall = z > 2 && middle < 90 ? 1 / Math.cos((middle * Math.PI) / 180) : 1;
         return tall < 4 ? 1 : Math.min(finest, 2 ** Math.ceil(Math.log2(tall)));
       },
     };

@@ -104,7 +104,7 @@ export const englishDraw: DrawStrings = {
     cut: 'Press along the cut, from outside to outside; the last place again ends it.',
     hole: 'Press the corners of the hole; the first one again ends it.',
   },
-  goOn: 'Backspace takes the last place back, Escape gives up.',
+  goOn: 'Backspace removes the last point, Escape cancels.',
   corner: (number, of) => `Corner ${number} of ${of}; arrows move it, Delete deletes it`,
   middle: (number) => `Put a corner in after corner ${number}`,
   turn: 'Turn; arrows turn it by a degree',
