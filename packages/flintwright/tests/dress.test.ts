@@ -90,7 +90,8 @@ describe('icons', () => {
     await settled(stage);
     const [after] = await countPixels(stage, red);
     expect(after).toBeGreaterThan(before + 200);
-    expect(await stage.page.locator('.flint-legend image').count()).toBe(3);
+    // That which is tinted, too, in its color.
+    expect(await stage.page.locator('.flint-legend image').count()).toBe(4);
   });
 
   test('that cannot be had are faults, and a plain mark stands in their place', async () => {
