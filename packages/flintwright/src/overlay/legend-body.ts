@@ -15,10 +15,13 @@ const [barWidth, digit] = [200, 7.6];
 export function legendSection({ title, scale, items, ramp, opacity }: LegendEntry, icons: Icons): HTMLElement[] {
   const out: HTMLElement[] = [];
   if (scale) {
-    out.push(makeElement('p', 'flint-heading', title));
-    // Two layers may show the same attribute: each has its own title, and below it what it shows.
-    const subject = [scale.title === title ? undefined : scale.title, scale.unit].filter(Boolean).join(', ');
-    if (subject) out.push(makeElement('p', 'flint-subject', subject));
+    const heading = makeElement('p', 'flint-heading', title);
+    out.push(heading);
+    const { title: subject, unit } = scale;
+    // Two layers may show the same attribute: each has its own title, and below it what it shows. A unit is never in capital letters.
+    if (subject && subject !== title)
+      out.push(makeElement('p', 'flint-subject', [subject, unit].filter(Boolean).join(', ')));
+    else if (unit) heading.append(makeElement('span', '', `, ${unit}`));
   }
   if (ramp) {
     const figure = makeElement('div', 'flint-ramp');
