@@ -41,7 +41,7 @@ export async function attackBrowser(seed, milliseconds) {
     await page.route('**/attack.html', (route) => route.fulfill({ contentType: 'text/html', body: page0 }));
     await page.route('**/made-up/**', async (route) => {
       const numbers = /(\d+)\/(\d+)\/(\d+)/.exec(route.request().url());
-      // A spoilt address may lack a number.
+      // A damaged address may lack a number.
       if (!numbers) return route.fulfill({ status: 404 });
       const [z, x, y] = numbers.slice(1).map(Number);
       const tile = cutter.tile({ z, x, y });
@@ -67,9 +67,9 @@ export async function attackBrowser(seed, milliseconds) {
       ],
     };
     for (const end = Date.now() + milliseconds; Date.now() < end && !sum.crashes.length;) {
-      const spoilt = random() < 0.5 ? sheet : spoilJson(random, sheet);
+      const damaged = random() < 0.5 ? sheet : spoilJson(random, sheet);
       // What is nested deeper cannot be sent to the page as text.
-      const given = depthOf(spoilt) < 2000 ? spoilt : sheet;
+      const given = depthOf(damaged) < 2000 ? damaged : sheet;
       last = JSON.stringify(given ?? null).slice(0, 300);
       // A map with its sheet is an input, as is every tile that it asks for.
       sum.tried++;

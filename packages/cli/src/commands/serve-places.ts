@@ -156,7 +156,7 @@ function numbers(name: string, text: string, count: number): number[] {
   );
 }
 
-/** The language that is wanted most, such as `de`. */
+/** The preferred language of a request, such as `de`. */
 function languageOf(header: string | undefined): string | undefined {
   const [best] = (header ?? '')
     .split(',')

@@ -1,8 +1,8 @@
 import { foldText } from './fold.js';
 
 /**
- * Words that many names share and that alone say nothing: kinds of streets, and what tells one of a pair from the other, in languages of several
- * continents, folded.
+ * Words that many names share and that alone identify nothing: types of streets, articles and adjectives such as `old` and `new`, in several
+ * languages, folded.
  */
 const shared = new Set(
   `street road lane yard row way drive avenue court place square close crescent rise hill terrace walk quay alley bridge gate green

@@ -7,7 +7,7 @@ import { findEntries } from './find-entries.js';
 import { respaced } from './respaced.js';
 import { NearIndex, roughMetres } from './near.js';
 import { isCommon } from './common-words.js';
-import { bestStreets, isOfOther, nearestNumbers, numberedQuery, streetKey } from './house-numbers.js';
+import { bestStreets, nearestNumbers, numberedQuery, streetKey } from './house-numbers.js';
 import {
   isCandidate,
   readQuery,
@@ -248,7 +248,7 @@ export class Gazetteer {
       offered.push(...own.map((one) => ({ ...one, ...as(0.8) })));
       offered.push(...nearest.map((one, i) => ({ ...one, ...as(0.75 - 0.01 * i) })));
     }
-    const others = ranked.filter((one) => !isOfOther(streets, one) && one.record.role !== 'address');
+    const others = ranked.filter(({ record }) => record.role !== 'address');
     const seen = new Set<number>();
     let ceiling = 1;
     return [...first.toSorted((a, b) => b.score - a.score), ...offered, ...others].flatMap((one) => {

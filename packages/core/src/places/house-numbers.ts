@@ -1,6 +1,6 @@
 import { foldText, hasDigit, wordsOf } from './fold.js';
 import type { PlaceRecord } from './record.js';
-import { scoreOf, type QueryWord, type Scored, type WordFound, type WordMeaning } from './score.js';
+import { scoreOf, type QueryWord, type WordFound, type WordMeaning } from './score.js';
 
 /** House numbers that are offered where a street does not have the one that was asked for. */
 export const mostOffered = 5;
@@ -100,7 +100,3 @@ export function nearestNumbers<T extends { readonly record: PlaceRecord }>(
   const nearest = ranked.flatMap(({ one }) => (seen.has(own(one)) ? [] : (seen.add(own(one)), [one])));
   return { exact: false, addresses: nearest.slice(0, mostOffered) };
 }
-
-/** Addresses of other streets than those that were asked for are no candidates. */
-export const isOfOther = (streets: readonly Street[], { record }: Scored): boolean =>
-  record.role === 'address' && !streets.some((street) => streetKey(street) === streetKey(record));

@@ -106,8 +106,8 @@ export function buildGazetteer(
   };
   const { words, postings, firstWords } = wordPages(sorted);
   const order = addressOrder ?? addressOrderOf(streetNames(sorted));
-  const told = { title, count: sorted.length, roles, kinds, lists: names, languages, addressOrder: order };
-  const head = { ...told, words: words.count, firstWords, pageEntries };
+  const description = { title, count: sorted.length, roles, kinds, lists: names, languages, addressOrder: order };
+  const head = { ...description, words: words.count, firstWords, pageEntries };
   const contents: Contents = {
     ...head,
     parts: {
