@@ -4,6 +4,7 @@ import type { Browser, Page } from 'playwright-core';
 import type { FlintMap, Sheet } from 'flintwright';
 import type * as Library from 'flintwright';
 import type * as Drawing from 'flintwright/draw';
+import type * as Filing from 'flintwright/files';
 import type * as Publishing from 'flintwright/publish';
 import type * as Searching from 'flintwright/search';
 import type {} from 'flintwright/element';
@@ -19,6 +20,7 @@ declare global {
     flintwright: typeof Library;
     searching: typeof Searching;
     drawing: typeof Drawing;
+    filing: typeof Filing;
     publishing: typeof Publishing;
     map: FlintMap;
     faults: { code: string; message: string; hint: string }[];

@@ -1,6 +1,11 @@
 import { Fault } from '@flintwright/core';
 import { nearestSpelling } from '@flintwright/core/internal';
 
+/** A corner of a map as it lies on the screen. It does not mirror in pages that run from right to left. */
+export type Corner = 'top-left' | 'top-right' | 'bottom-left' | 'bottom-right';
+
+const corners: readonly unknown[] = ['top-left', 'top-right', 'bottom-left', 'bottom-right'] satisfies Corner[];
+
 /** Kinds of value that an option may have; several are separated by a bar. `any` is left to whoever uses it. */
 export type OptionKinds = string;
 
@@ -16,6 +21,7 @@ const articles: Readonly<Record<string, string>> = {
   list: 'a list',
   element: 'an element of the page',
   signal: 'an AbortSignal',
+  corner: '"top-left", "top-right", "bottom-left" or "bottom-right"',
 };
 
 export function isOf(kind: string, value: unknown): boolean {
@@ -34,6 +40,8 @@ export function isOf(kind: string, value: unknown): boolean {
       return value instanceof Element;
     case 'signal':
       return value instanceof AbortSignal;
+    case 'corner':
+      return corners.includes(value);
     case 'object':
       return typeof value === 'object' && value !== null && !Array.isArray(value);
     default:

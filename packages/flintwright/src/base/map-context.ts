@@ -6,6 +6,8 @@ import type { Icons } from './icons.js';
 import type { SheetParts } from './sheet-parts.js';
 import type { Strings } from './strings.js';
 
+export type Box = readonly [left: number, top: number, right: number, bottom: number];
+
 /** All that a map shows follows from this. Readonly: a change makes a new one. */
 export interface MapState {
   readonly view: View;
@@ -27,6 +29,8 @@ export interface MapContext {
   readonly canvas: HTMLCanvasElement;
   /** The element that popups and elements of markers stand in. */
   readonly overlay: HTMLElement;
+  /** Boxes of the panels on the map, in CSS pixels from its upper left corner. */
+  readonly panelBoxes: readonly Box[];
   readonly strings: Strings;
   /** Icons and shapes. */
   readonly icons: Icons;

@@ -1,15 +1,13 @@
 /** The style of buttons, the rail, the drawer, the scale bar and the position. */
 export const controlStyle = `
-.flint-own { inset-inline-end: 14px; top: 14px; }
-.flint-own + .flint-own { top: 56px; }
 .flint-own .flint-card > div { padding: 2px; }
 .flint-control { position: absolute; z-index: 1; color: var(--flint-ink); }
 .flint-control button { display: block; width: 34px; height: 32px; padding: 5px; border: 0; background: none; color: inherit; cursor: pointer; }
 .flint-control button svg { display: block; width: 100%; height: 100%; fill: currentColor; }
 .flint-control button:hover { color: color-mix(in srgb, var(--flint-ink) 55%, var(--flint-amber)); }
 .flint-control button:focus-visible, .flint-control input:focus-visible, .flint-stop:focus-visible { outline: 2px solid var(--flint-amber); outline-offset: -2px; }
-.flint-rail { inset-inline-end: 14px; top: 12px; bottom: 34px; display: flex; flex-direction: column; justify-content: center; pointer-events: none; }
-.flint-rail .flint-card { max-height: 100%; overflow: hidden auto; scrollbar-width: none; }
+.flint-rail { display: flex; flex-direction: column; pointer-events: none; }
+.flint-rail .flint-card { min-height: 0; overflow: hidden auto; scrollbar-width: none; }
 .flint-low .flint-track { display: none; }
 .flint-rail .flint-card { clip-path: polygon(0 0, calc(100% - 12px) 0, 100% 12px, 100% 100%, 0 100%); }
 .flint-rail .flint-card > div { padding: 6px 3px; clip-path: polygon(0 0, calc(100% - 11.6px) 0, 100% 11.6px, 100% 100%, 0 100%); }
@@ -21,7 +19,7 @@ export const controlStyle = `
 .flint-stop::after { content: ""; position: absolute; left: 0; right: 0; top: 6px; height: 12px; background: var(--flint-amber); clip-path: polygon(0 0, calc(100% - 5px) 0, 100% 50%, calc(100% - 5px) 100%, 0 100%); box-shadow: 0 0 0 1px var(--flint-ink); }
 .flint-north { fill: #c5523a; }
 .flint-south { fill: var(--flint-line); }
-.flint-drawer { inset-inline-start: 14px; top: 14px; display: flex; align-items: flex-start; max-height: calc(100% - 60px); }
+.flint-drawer { display: flex; align-items: flex-start; }
 .flint-drawer .flint-card { width: 250px; max-height: inherit; overflow: auto; }
 .flint-drawer .flint-card[hidden] { display: none; }
 .flint-drawer .flint-title { margin-block: 0 8px; margin-inline: 0 14px; font: 600 16px/1.3 var(--flint-font); }
@@ -31,6 +29,8 @@ export const controlStyle = `
 .flint-shut .flint-toggle svg { transform: scaleX(-1); }
 .flint:dir(rtl) .flint-track, .flint:dir(rtl) .flint-toggle svg { transform: scaleX(-1); }
 .flint:dir(rtl) .flint-shut .flint-toggle svg { transform: none; }
+.flint:dir(ltr) .flint-drawer[data-seat$="right"], .flint:dir(rtl) .flint-drawer[data-seat$="left"] { flex-direction: row-reverse; }
+.flint:dir(ltr) .flint-drawer[data-seat$="right"] .flint-toggle, .flint:dir(rtl) .flint-drawer[data-seat$="left"] .flint-toggle { transform: scaleX(-1); }
 .flint:dir(rtl) .flint-rail .flint-card { clip-path: polygon(12px 0, 100% 0, 100% 100%, 0 100%, 0 12px); }
 .flint:dir(rtl) .flint-rail .flint-card > div { clip-path: polygon(11.6px 0, 100% 0, 100% 100%, 0 100%, 0 11.6px); }
 .flint-scale span, .flint-position { unicode-bidi: plaintext; }
@@ -47,9 +47,9 @@ export const controlStyle = `
 .flint-layer input[type=range]::-webkit-slider-thumb { appearance: none; width: 8px; height: 16px; margin-top: -8px; background: var(--flint-amber); border: 1px solid var(--flint-ink); border-radius: 0; }
 .flint-layer input[type=range]::-moz-range-thumb { width: 7px; height: 15px; background: var(--flint-amber); border: 1px solid var(--flint-ink); border-radius: 0; }
 .flint-drawer .flint-legend { margin-top: 12px; }
-.flint-scale { inset-inline-start: 0; bottom: 0; padding: 5px 18px 13px; font-size: 12px; background: color-mix(in srgb, var(--flint-ground) 90%, transparent); pointer-events: none; }
+.flint-scale { padding: 5px 18px 13px; font-size: 12px; background: color-mix(in srgb, var(--flint-ground) 90%, transparent); pointer-events: none; }
 .flint-bar-line { height: 6px; margin-top: 2px; border: solid var(--flint-ink); border-width: 0 1.5px 1.5px; }
-.flint-position { left: 50%; bottom: 0; transform: translateX(-50%); max-width: calc(100% - 20px); overflow: hidden; text-overflow: ellipsis; padding: 2px 10px 3px; font-size: 11px; font-variant-numeric: tabular-nums; white-space: pre; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 82%, transparent); }
+.flint-position { max-width: calc(100% - 20px); overflow: hidden; text-overflow: ellipsis; padding: 2px 10px 3px; font-size: 11px; font-variant-numeric: tabular-nums; white-space: pre; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 82%, transparent); }
 @media (forced-colors: active) { .flint-stop::after, .flint-bar-line { forced-color-adjust: none; } }
 @media print { .flint-rail, .flint-own, .flint-toggle, .flint-position { display: none; } }
 `;

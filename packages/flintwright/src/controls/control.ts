@@ -1,13 +1,27 @@
 // Room "controls": rail, drawer, button, scale bar and position, and views kept in step.
 import { Fault } from '@flintwright/core';
 import { isPath } from '@flintwright/core/internal';
+import { checkOptions, type Corner, type OptionTable } from '../base/check-options.js';
 import { plainMark } from '../base/icons.js';
 import { listen } from '../base/live-counts.js';
 import { dispose, type Removable } from '../base/removable.js';
 import type { FlintMap } from '../map/map.js';
 import { removeElement, makeElement, place } from '../overlay/dom.js';
+import type { Seat } from '../overlay/panels.js';
 import { wear } from '../overlay/wear.js';
 import { controlStyle } from './control-style.js';
+
+/** Where a control stands. */
+export interface ControlOptions {
+  /** Element that it stands in; default the map's host. */
+  readonly host?: HTMLElement | undefined;
+  /** Corner of the map; controls in one corner stack. Default the {@link ControlOptions.seat}. */
+  readonly position?: Corner | undefined;
+  /** Where it stands without a position; default `top-end`. */
+  readonly seat?: Seat | undefined;
+}
+
+const table: OptionTable<ControlOptions> = { host: 'element', position: 'corner', seat: 'text' };
 
 /** The base of every control: an element on the map, listeners, and one way to take all of it off again. */
 export class Control implements Removable {
@@ -20,14 +34,17 @@ export class Control implements Removable {
    *
    * @param map the map, which takes the control along when it is removed
    * @param className classes of the element, beside `flint-control`
-   * @param host the element that the control stands in; default the map's own
+   * @param options where it stands
+   * @throws Fault `option.*`
    */
   constructor(
     protected readonly map: FlintMap,
     className: string,
-    host: HTMLElement = map.host,
+    { host, position, seat = 'top-end' }: ControlOptions = {},
   ) {
-    this.element = place(host, makeElement('div', `flint-control ${className}`));
+    checkOptions('new Control', { host, position, seat }, table, "super(map, 'my-control', { position: 'top-left' })");
+    this.element = place(host ?? map.host, makeElement('div', `flint-control ${className}`));
+    if (!host) this.element.dataset['seat'] = position ?? seat;
     wear(this.element, controlStyle);
     this.on(map, 'remove', () => this.remove());
   }

@@ -1,4 +1,4 @@
-import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { checkOptions, type Corner, type OptionTable } from '../base/check-options.js';
 import type { SheetLayer } from '@flintwright/core';
 import type { FlintMap } from '../map/map.js';
 import { Control } from './control.js';
@@ -17,6 +17,8 @@ export interface DrawerOptions {
   readonly elements?: readonly HTMLElement[];
   /** Whether it begins open; default true where the map is wide enough. */
   readonly open?: boolean;
+  /** Corner of the map; controls in one corner stack. Default the upper corner at the start of lines. */
+  readonly position?: Corner | undefined;
 }
 
 const chevron = 'M15 5L8 12L15 19L16.4 17.6L10.8 12L16.4 6.4Z';
@@ -28,6 +30,7 @@ const table: OptionTable<DrawerOptions> = {
   bookmarks: 'switch',
   elements: 'list',
   open: 'switch',
+  position: 'corner',
 };
 
 /** The drawer on the left: layers with visibility and opacity, the legend, and whatever the application adds. */
@@ -48,7 +51,7 @@ export class Drawer extends Control {
     private readonly options: DrawerOptions = {},
   ) {
     checkOptions('new Drawer', options, table, "new Drawer(map, { title: 'Layers' })");
-    super(map, 'flint-drawer');
+    super(map, 'flint-drawer', { position: options.position, seat: 'top-start' });
     const { strings } = map;
     const card = makeElement('div', 'flint-card');
     const body = makeElement('div');

@@ -1,11 +1,12 @@
 /** The style of drop zones. */
 export const dropZoneStyle = `
-.flint-files { left: 50%; top: 12px; transform: translateX(-50%); width: min(340px, calc(100% - 130px)); max-height: min(460px, 56%); display: flex; flex-direction: column; align-items: center; gap: 8px; pointer-events: none; z-index: 2; }
+.flint-files { display: flex; flex-direction: column; align-items: center; gap: 8px; pointer-events: none; z-index: 2; }
 .flint-files > .flint-card { flex: none; }
 .flint-files > .flint-card > div { padding: 2px; }
 .flint-files > .flint-card button { display: flex; align-items: center; gap: 6px; width: auto; padding: 5px 16px 5px 9px; font: inherit; }
 .flint-files > .flint-card button svg { width: 20px; height: 20px; }
-.flint-file-list { width: 100%; display: flex; flex-direction: column; gap: 8px; overflow: auto; scrollbar-width: thin; }
+.flint-files:has(.flint-file) { width: min(340px, calc(100% - 90px)); }
+.flint-file-list { display: flex; flex-direction: column; gap: 8px; overflow: auto; scrollbar-width: thin; }
 .flint-file { flex: none; border-inline-start: 4px solid var(--flint-amber); }
 .flint-file[data-state="failed"] { border-inline-start-color: #b8402a; }
 .flint-file summary { cursor: pointer; list-style-position: outside; margin-inline-start: 14px; }

@@ -1,7 +1,7 @@
 import { asFault, type SheetLayer } from '@flintwright/core';
 import type { FileWarning } from '@flintwright/core/files';
 import { fetchPart } from '../base/fetch-part.js';
-import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { checkOptions, type Corner, type OptionTable } from '../base/check-options.js';
 import type { ReadFile, ReadLayer } from '../files/messages.js';
 import { isPicture } from '../files/icon-name.js';
 import { readFile } from '../files/read-file.js';
@@ -31,6 +31,8 @@ export interface DropZoneOptions {
   readonly added?: (added: AddedFile) => void;
   /** Called with the name of each icon that a picture became. */
   readonly icon?: (name: string) => void;
+  /** Corner of the map; controls in one corner stack. Default the middle of the upper edge. */
+  readonly position?: Corner | undefined;
   /** Texts, in place of those in English. */
   readonly strings?: Partial<DropStrings>;
 }
@@ -83,6 +85,7 @@ const table: OptionTable<DropZoneOptions> = {
   frame: 'switch',
   added: 'function',
   icon: 'function',
+  position: 'corner',
   strings: 'object',
 };
 
@@ -113,7 +116,7 @@ export class DropZone extends Control {
     private readonly options: DropZoneOptions = {},
   ) {
     checkOptions('new DropZone', options, table, 'new DropZone(map)');
-    super(map, 'flint-files');
+    super(map, 'flint-files', { position: options.position, seat: 'top' });
     wear(map.host, dropZoneStyle);
     this.strings = { ...english, ...options.strings };
     const { strings } = this;

@@ -1,10 +1,12 @@
-import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { checkOptions, type Corner, type OptionTable } from '../base/check-options.js';
 import type { FlintMap } from '../map/map.js';
 import { Control } from './control.js';
 
 export interface PositionOptions {
   /** `degrees` (the default), or `dms` for degrees, minutes and seconds; or a function of yours. */
   readonly form?: 'degrees' | 'dms' | ((place: readonly [number, number]) => string);
+  /** Corner of the map; controls in one corner stack. Default the middle of the lower edge. */
+  readonly position?: Corner | undefined;
 }
 
 /**
@@ -20,7 +22,7 @@ export function dms(value: number, positive: string, negative: string): string {
   return `${d}° ${String(m).padStart(2, '0')}′ ${s.toFixed(1).padStart(4, '0')}″ ${value < 0 ? negative : positive}`;
 }
 
-const table: OptionTable<PositionOptions> = { form: 'text|function' };
+const table: OptionTable<PositionOptions> = { form: 'text|function', position: 'corner' };
 
 /** Where the pointer is, or the middle of the map where there is none. */
 export class Position extends Control {
@@ -33,7 +35,7 @@ export class Position extends Control {
   constructor(map: FlintMap, options: PositionOptions = {}) {
     checkOptions('new Position', options, table, "new Position(map, { form: 'dms' })");
     const { form = 'degrees' } = options;
-    super(map, 'flint-position');
+    super(map, 'flint-position', { position: options.position, seat: 'bottom' });
     this.element.setAttribute('aria-label', map.strings.position);
     let at: [number, number] | undefined;
     const say = () => {

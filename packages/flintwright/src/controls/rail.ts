@@ -1,4 +1,4 @@
-import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { checkOptions, type Corner, type OptionTable } from '../base/check-options.js';
 import { Fault } from '@flintwright/core';
 import type { FlintMap } from '../map/map.js';
 import { Control, drawing } from './control.js';
@@ -7,6 +7,8 @@ import { makeElement } from '../overlay/dom.js';
 export interface RailOptions {
   /** Parts of the rail, from the top; default all of them. */
   readonly parts?: readonly ('zoom' | 'compass' | 'home' | 'locate' | 'fullscreen')[];
+  /** Corner of the map; controls in one corner stack. Default the middle of the edge at the end of lines. */
+  readonly position?: Corner | undefined;
 }
 
 const plus = 'M11 5H13V11H19V13H13V19H11V13H5V11H11Z';
@@ -22,7 +24,7 @@ const roomy = 420;
 /** Pixels of the zoom track. */
 const length = 156;
 
-const table: OptionTable<RailOptions> = { parts: 'list' };
+const table: OptionTable<RailOptions> = { parts: 'list', position: 'corner' };
 
 /**
  * The rail on the right edge: a zoom track with a tick for every whole level and a stop to drag, a compass that also shows the
@@ -42,7 +44,7 @@ export class Rail extends Control {
   constructor(map: FlintMap, options: RailOptions = {}) {
     checkOptions('new Rail', options, table, "new Rail(map, { parts: ['zoom', 'home'] })");
     const { parts = ['zoom', 'compass', 'home', 'locate'] } = options;
-    super(map, 'flint-rail');
+    super(map, 'flint-rail', { position: options.position, seat: 'middle-end' });
     const card = makeElement('div', 'flint-card');
     const body = makeElement('div');
     card.append(body);

@@ -1,4 +1,4 @@
-import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { checkOptions, type Corner, type OptionTable } from '../base/check-options.js';
 import type { FlintMap } from '../map/map.js';
 import { Control } from './control.js';
 import { makeElement } from '../overlay/dom.js';
@@ -27,9 +27,11 @@ export interface ScaleBarOptions {
   readonly units?: Units;
   /** Longest bar in CSS pixels; default 130. */
   readonly longest?: number;
+  /** Corner of the map; controls in one corner stack. Default the lower corner at the start of lines. */
+  readonly position?: Corner | undefined;
 }
 
-const table: OptionTable<ScaleBarOptions> = { units: 'text', longest: 'number' };
+const table: OptionTable<ScaleBarOptions> = { units: 'text', longest: 'number', position: 'corner' };
 
 /** The scale bar, right for the latitude in the middle of the map. */
 export class ScaleBar extends Control {
@@ -47,7 +49,7 @@ export class ScaleBar extends Control {
     private readonly options: ScaleBarOptions = {},
   ) {
     checkOptions('new ScaleBar', options, table, "new ScaleBar(map, { units: 'metric' })");
-    super(map, 'flint-scale');
+    super(map, 'flint-scale', { position: options.position, seat: 'bottom-start' });
     this.element.setAttribute('role', 'img');
     this.element.append(this.text, this.bar);
     this.on(map, 'viewchange', () => this.follow());

@@ -17,6 +17,7 @@ export class ConflictPanel {
     private readonly strings: DrawStrings,
   ) {
     this.element = place(map.host, makeElement('div', 'flint-control flint-draw-panel flint-conflict'));
+    this.element.dataset['seat'] = 'top-end';
     this.element.setAttribute('role', 'alert');
   }
 

@@ -10,7 +10,7 @@ import {
   type MeasureUnits,
   type StepCause,
 } from '@flintwright/core/edit';
-import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { checkOptions, type Corner, type OptionTable } from '../base/check-options.js';
 import { Control } from '../controls/control.js';
 import type { FlintMap } from '../map/map.js';
 import type { PressDetail } from '../markers/markers.js';
@@ -66,6 +66,8 @@ export interface DrawBarOptions {
    * {@link DrawBar.features}.
    */
   readonly onStep?: (step: EditStep, cause: StepCause) => void;
+  /** Corner of the map; controls in one corner stack. Default the middle of the lower edge. */
+  readonly position?: Corner | undefined;
   /** Texts, in place of those in English. */
   readonly strings?: Partial<DrawStrings>;
 }
@@ -84,6 +86,7 @@ const table: OptionTable<DrawBarOptions> = {
   shared: 'switch',
   draft: 'text',
   onStep: 'function',
+  position: 'corner',
   strings: 'object',
 };
 
@@ -136,7 +139,7 @@ export class DrawBar extends Control {
     checkOptions('new DrawBar', options, table, "new DrawBar(map, { features, draft: 'moorings' })");
     const strings = { ...englishDraw, ...options.strings };
     const document = new EditDocument(readFeatures(options.features), options.idName);
-    super(map, 'flint-draw');
+    super(map, 'flint-draw', { position: options.position, seat: 'bottom' });
     wear(map.host, drawStyle);
     this.strings = strings;
     this.document = document;

@@ -21,6 +21,7 @@ export class DrawPanel {
     private readonly strings: DrawStrings,
   ) {
     this.element = place(map.host, makeElement('div', 'flint-control flint-draw-panel'));
+    this.element.dataset['seat'] = 'top-end';
     const close = makeElement('button');
     close.type = 'button';
     close.setAttribute('aria-label', map.strings.close);

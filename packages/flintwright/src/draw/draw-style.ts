@@ -26,7 +26,7 @@ export const drawStyle = `
 .flint-snapped { fill: none; stroke: #b8402a; stroke-width: 2; }
 .flint-trouble { fill: color-mix(in srgb, #b8402a 20%, transparent); stroke: #b8402a; stroke-width: 2.5; }
 .flint-tag { font: 600 12px/1 var(--flint-font); fill: #22303a; stroke: #f7f5ef; stroke-width: 4; paint-order: stroke; stroke-linejoin: round; }
-.flint-draw { left: 50%; bottom: calc(max(28px, var(--flint-foot, 0px)) + 8px); transform: translateX(-50%); width: max-content; max-width: calc(100% - 20px); z-index: 2; }
+.flint-draw { width: max-content; max-width: calc(100% - 20px); z-index: 2; }
 .flint-draw > .flint-card > div { padding: 3px 4px; }
 .flint-bar-row { display: flex; flex-wrap: wrap; align-items: center; justify-content: center; }
 .flint-bar-row > div { display: flex; }
@@ -49,7 +49,7 @@ export const drawStyle = `
 .flint-measure select { height: 26px; border: 1px solid var(--flint-line); border-radius: 0; background: var(--flint-ground); color: var(--flint-ink); font: 12.5px/1 var(--flint-font); }
 .flint-measure .flint-card > div { display: flex; align-items: center; flex-direction: row-reverse; }
 .flint-measure button[aria-pressed="true"] { background: var(--flint-ink); color: var(--flint-ground); }
-.flint-draw-panel { inset-inline-end: 62px; top: 62px; max-height: calc(100% - 190px); overflow: auto; z-index: 3; }
+.flint-draw-panel { overflow: auto; z-index: 3; }
 .flint-forming .flint-file-list { display: none; }
 .flint-hand .flint-other { fill: none; stroke: #1f6f9f; stroke-width: 2.4; stroke-dasharray: 6 4; pointer-events: none; }
 .flint[data-color-scheme="dark"] .flint-hand .flint-other { stroke: #7cc4ec; }
@@ -83,10 +83,8 @@ export const drawStyle = `
 .flint[data-color-scheme="dark"] .flint-form, .flint[data-color-scheme="dark"] .flint-draw-say { color-scheme: dark; }
 .flint-control .flint-form button { width: auto; height: auto; min-height: 30px; padding: 0 14px; justify-self: start; border: 1px solid var(--flint-ink); background: var(--flint-ink); color: var(--flint-ground); font: 500 13px/1 var(--flint-font); cursor: pointer; }
 .flint-form :focus-visible { outline: 2px solid var(--flint-amber); outline-offset: 1px; }
-.flint-narrow .flint-draw { bottom: calc(max(22px, var(--flint-foot, 0px)) + 4px); }
 .flint-narrow .flint-draw .flint-bar-row button { width: 36px; height: 36px; padding: 7px; }
-.flint-narrow .flint-draw-panel { inset-inline-start: 10px; inset-inline-end: auto; top: auto; inset-inline-end: 62px; bottom: 168px; max-height: calc(100% - 240px); }
-.flint-narrow .flint-conflict { width: auto; }
+.flint-narrow .flint-draw-panel { width: calc(100% - 20px); box-sizing: border-box; }
 .flint-narrow .flint-draw-panel .flint-form { width: auto; grid-template-columns: 1fr 1fr; }
 .flint-narrow .flint-draw-say form { flex: 1; }
 .flint-narrow .flint-bar-row > div + div { margin-inline-start: 0; padding-inline-start: 0; border-inline-start: 0; }

@@ -1,5 +1,5 @@
 import { EditDocument, type EditGeometry, type MeasureUnits } from '@flintwright/core/edit';
-import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { checkOptions, type Corner, type OptionTable } from '../base/check-options.js';
 import { Control } from '../controls/control.js';
 import type { FlintMap } from '../map/map.js';
 import type { PressDetail } from '../markers/markers.js';
@@ -14,6 +14,8 @@ import { Sketch } from './sketch.js';
 export interface MeasureOptions {
   /** Units to begin with; default metric. */
   readonly units?: MeasureUnits;
+  /** Corner of the map; controls in one corner stack. Default the upper corner at the end of lines. */
+  readonly position?: Corner | undefined;
   /** Texts, in place of those in English. */
   readonly strings?: Partial<MeasureStrings>;
 }
@@ -35,7 +37,7 @@ const english: MeasureStrings = {
   hint: 'Press along what is to be measured; the first place again gives the area.',
 };
 
-const table: OptionTable<MeasureOptions> = { units: 'text', strings: 'object' };
+const table: OptionTable<MeasureOptions> = { units: 'text', position: 'corner', strings: 'object' };
 const ruler =
   'M2.5 15.5L15.5 2.5L21.5 8.5L8.5 21.5ZM5.3 15.5L8.5 18.7L18.7 8.5L15.5 5.3L13.9 6.9L16 9L14.9 10.1L12.8 8L11.2 9.6L12.4 10.8L11.3 11.9L10.1 10.7L8.5 12.3L10.6 14.4L9.5 15.5L7.4 13.4Z';
 
@@ -57,7 +59,7 @@ export class Measure extends Control {
    */
   constructor(map: FlintMap, options: MeasureOptions = {}) {
     checkOptions('new Measure', options, table, "new Measure(map, { units: 'nautical' })");
-    super(map, 'flint-own flint-measure');
+    super(map, 'flint-own flint-measure', { position: options.position });
     wear(map.host, drawStyle);
     this.units = options.units ?? 'metric';
     this.strings = { ...english, ...options.strings };

@@ -1,5 +1,6 @@
 // Room "element": `<flint-map>` and its children, their attributes and properties.
 import { Fault, type Sheet, type ViewChange } from '@flintwright/core';
+import type { Corner } from '../base/check-options.js';
 import { hasPage } from '../base/page.js';
 import { Drawer } from '../controls/drawer.js';
 import { Rail } from '../controls/rail.js';
@@ -103,13 +104,28 @@ export class FlintMapElement extends ElementBase {
     const surface = this.getAttribute('surface');
     // A sheet that is fetched has to be there first.
     if (surface !== null) void this.made.settled().then(() => this.lay(surface));
-    const wanted = (this.getAttribute('controls') ?? '').split(/\s+/);
-    if (wanted.includes('rail')) new Rail(this.made);
-    if (wanted.includes('drawer')) new Drawer(this.made);
-    if (wanted.includes('scale')) new ScaleBar(this.made, { units: (this.getAttribute('units') ?? 'metric') as Units });
+    this.addControls(this.made);
     this.adopt();
     this.watcher = new MutationObserver(() => this.adopt());
     this.watcher.observe(this, { childList: true });
+  }
+
+  /** Adds the controls that the attribute lists, each with a corner where it names one: `rail scale:top-left`. */
+  private addControls(map: FlintMap): void {
+    for (const word of (this.getAttribute('controls') ?? '').split(/\s+/).filter(Boolean)) {
+      const [name, corner] = word.split(':');
+      const position = corner as Corner | undefined;
+      if (name === 'rail') new Rail(map, { position });
+      else if (name === 'drawer') new Drawer(map, { position });
+      else if (name === 'scale')
+        new ScaleBar(map, { position, units: (this.getAttribute('units') ?? 'metric') as Units });
+      else
+        throw new Fault(
+          'element.controls',
+          `expected controls in "controls" of <flint-map>, got "${word}"`,
+          'Write rail, drawer or scale, each with a corner where needed: controls="rail scale:top-left".',
+        );
+    }
   }
 
   disconnectedCallback(): void {

@@ -15,6 +15,7 @@ export class Keyboard {
     const { context } = tools;
     const stop = makeElement('div', 'flint-list');
     stop.tabIndex = 0;
+    stop.dataset['seat'] = 'bottom-start';
     stop.setAttribute('role', 'listbox');
     stop.setAttribute('aria-label', context.strings.inView);
     place(context.overlay, stop);

@@ -3,7 +3,7 @@ import type { Camera } from '@flintwright/core/internal';
 import { FeatureFilters } from '../base/feature-filters.js';
 import { FeatureStates } from '../base/feature-states.js';
 import { listen } from '../base/live-counts.js';
-import type { MapContext, MapState } from '../base/map-context.js';
+import type { Box, MapContext, MapState } from '../base/map-context.js';
 import { Icons } from '../base/icons.js';
 import { english, type Strings } from '../base/strings.js';
 import { MapElements } from '../overlay/map-elements.js';
@@ -52,10 +52,12 @@ export class Context implements MapContext {
     this.strings = { ...english, ...options.strings };
     this.icons = new Icons(options.icons ?? {}, document.baseURI, (fault) => this.reportLater(fault));
     this.store = new StateStore(state);
-    this.elements = new MapElements(host, title, options.colorScheme ?? 'light', () => {
+    const recolour = () => {
       this.invalidate('ground');
-      for (const recolour of this.recolours) recolour();
-    });
+      for (const one of this.recolours) one();
+    };
+    const arranged = () => this.invalidate('overlay', true);
+    this.elements = new MapElements(host, title, options.colorScheme ?? 'light', recolour, arranged);
     this.notice = new Notice(this.overlay, this.strings);
     // People may change their mind while the map is up.
     this.off = listen(this.motion, 'change', () => this.invalidate('overlay'));
@@ -67,6 +69,10 @@ export class Context implements MapContext {
 
   get overlay(): HTMLElement {
     return this.elements.overlay;
+  }
+
+  get panelBoxes(): readonly Box[] {
+    return this.elements.panels.boxes;
   }
 
   get state(): MapState {

@@ -39,7 +39,7 @@ const map: OptionTable<MapOptions> = {
 };
 
 const edit: OptionTable<FeatureEdit> = { put: 'object', move: 'object', remove: 'list' };
-const legend: OptionTable<LegendOptions> = { host: 'element', title: 'text' };
+const legend: OptionTable<LegendOptions> = { host: 'element', title: 'text', position: 'corner' };
 const layerPopup: OptionTable<LayerPopupOptions> = { on: 'text', signal: 'signal' };
 
 const second = (name: string) => `"${name}" belongs into the second argument: map.move({ … }, { ${name}: … }).`;

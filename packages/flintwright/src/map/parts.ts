@@ -97,7 +97,11 @@ export function makeParts(
     tilesInView: (camera, span, zooms, grid) => surfaces.tilesInView(camera, span, zooms, grid),
   });
   surfaces.watch(sources);
-  const obstacles = new Obstacles(host, () => context.invalidate('overlay', true));
+  const obstacles = new Obstacles(
+    host,
+    () => context.panelBoxes,
+    () => context.invalidate('overlay', true),
+  );
   const markers = new Markers(context);
   const clusterLayers = new Clusters(context, sources);
   const popups = new Popups(context);

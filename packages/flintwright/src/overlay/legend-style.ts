@@ -1,6 +1,6 @@
 /** The style of legends. */
 export const legendStyle = `
-.flint-corner { position: absolute; inset-inline-start: 14px; bottom: max(14px, calc(var(--flint-foot, 0px) + 8px)); max-width: min(260px, calc(100% - 28px)); max-height: calc(100% - 28px - var(--flint-foot, 0px)); overflow: auto; pointer-events: auto; }
+.flint-seated { position: absolute; width: max-content; max-width: min(260px, calc(100% - 28px)); overflow: auto; pointer-events: auto; }
 .flint-legend .flint-title { margin: 0 0 4px; font: 600 14px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); }
 .flint-legend .flint-heading { margin: 12px 0 5px; font: 500 11px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft, #56666f); }
 .flint-legend .flint-heading:first-child { margin-top: 0; }

@@ -1,4 +1,5 @@
 import type { JoinReport, LegendEntry } from '@flintwright/core';
+import type { Corner } from '../base/check-options.js';
 import { LatePart } from '../base/late-part.js';
 import type { MapContext } from '../base/map-context.js';
 import { dispose, type Removable } from '../base/removable.js';
@@ -11,6 +12,8 @@ export interface LegendOptions {
   readonly host?: HTMLElement;
   /** Heading; default "Legend", and none when empty. */
   readonly title?: string;
+  /** Corner of the map; controls in one corner stack. Default the lower corner at the start of lines. */
+  readonly position?: Corner | undefined;
 }
 
 /** What draws legends. */
@@ -39,7 +42,10 @@ export class Legend implements Removable {
     private readonly gone: (legend: Legend) => void,
   ) {
     this.element = place(options.host ?? context.overlay, makeElement('section', 'flint-legend'));
-    if (!options.host) this.element.classList.add('flint-corner');
+    if (!options.host) {
+      this.element.classList.add('flint-seated');
+      this.element.dataset['seat'] = options.position ?? 'bottom-start';
+    }
     this.element.setAttribute('aria-label', options.title || 'Legend');
     this.element.hidden = true;
     this.ready = drawing.ready();

@@ -2,7 +2,7 @@
 import { listen } from '../base/live-counts.js';
 import { makeElement, place, removeElement } from './dom.js';
 import { linkElement } from './safe-link.js';
-import { Foot } from './foot.js';
+import { Panels } from './panels.js';
 import { dress } from './style.js';
 
 /** Light or dark cards and controls; `auto` follows what people have set in their system. */
@@ -17,18 +17,22 @@ export class MapElements {
   private readonly focus: HTMLDivElement;
   private readonly isLandmark: boolean;
   private readonly night = matchMedia('(prefers-color-scheme: dark)');
-  private readonly foot: Foot;
+  readonly panels: Panels;
   private readonly off: () => void;
   private scheme: ColorScheme = 'light';
   private dark: boolean;
   private loadingSince = 0;
 
-  /** @param changed called when the map turns dark or light */
+  /**
+   * @param changed called when the map turns dark or light
+   * @param arranged called when panels have moved
+   */
   constructor(
     private readonly host: HTMLElement,
     title: string,
     colorScheme: ColorScheme,
     private readonly changed: () => void,
+    arranged: () => void,
   ) {
     this.dark = host.dataset['colorScheme'] === 'dark';
     dress(host);
@@ -43,8 +47,9 @@ export class MapElements {
     this.focus = place(host, makeElement('div', 'flint-focus'));
     this.overlay = place(host, makeElement('div', 'flint-overlay'));
     this.credit = place(host, makeElement('div', 'flint-credit'));
+    this.credit.dataset['seat'] = 'bottom-end';
     this.credit.hidden = true;
-    this.foot = new Foot(host);
+    this.panels = new Panels(host, this.overlay, arranged);
     this.off = listen(this.night, 'change', () => this.paint());
     this.colorScheme = colorScheme;
   }
@@ -110,7 +115,7 @@ export class MapElements {
 
   remove(): void {
     this.off();
-    this.foot.remove();
+    this.panels.remove();
     for (const element of [this.canvas, this.focus, this.overlay, this.credit]) removeElement(element);
     this.host.classList.remove('flint', 'flint-sizeless', 'flint-narrow');
     this.host.removeAttribute('aria-busy');

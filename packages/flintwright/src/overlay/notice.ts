@@ -23,6 +23,7 @@ export class Notice {
     if (!this.box) {
       this.box = place(this.overlay, makeElement('div', 'flint-notice'));
       this.box.setAttribute('role', 'status');
+      this.box.dataset['seat'] = 'bottom-start';
       const card = makeElement('div', 'flint-card');
       const body = makeElement('div');
       this.list = makeElement('ul');

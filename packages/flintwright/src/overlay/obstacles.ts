@@ -1,21 +1,20 @@
 import type { Padding } from '@flintwright/core';
 import { countLive } from '../base/live-counts.js';
+import type { Box } from '../base/map-context.js';
 import { removable, type Abortable, type Removable } from '../base/removable.js';
-
-export type Box = readonly [left: number, top: number, right: number, bottom: number];
-
-/** The map's own parts that hide the ground. */
-const own =
-  '.flint-control:not(.flint-drawer, .flint-rail), .flint-drawer > *, .flint-rail > *, .flint-legend, .flint-credit, .flint-notice';
 
 /** Knows which part of the map lies beneath elements of the page, so that no label is put there and nothing is framed there. */
 export class Obstacles {
   private readonly panels = new Set<Element>();
   private readonly sizes: ResizeObserver;
 
-  /** @param changed called when a panel has come, gone, or changed its size */
+  /**
+   * @param own boxes of the map's own panels
+   * @param changed called when a panel of the page has come, gone, or changed its size
+   */
   constructor(
     private readonly host: HTMLElement,
+    private readonly own: () => readonly Box[],
     private readonly changed: () => void,
   ) {
     this.sizes = new ResizeObserver(() => this.changed());
@@ -37,13 +36,14 @@ export class Obstacles {
   /** Boxes of the obstacles, in CSS pixels of the map. */
   boxes(): Box[] {
     const { left, top, width, height } = this.host.getBoundingClientRect();
-    return [...this.panels, ...this.host.querySelectorAll(own)].flatMap((element): Box[] => {
+    const added = [...this.panels].flatMap((element): Box[] => {
       const box = element.getBoundingClientRect();
       const seen = box.width > 0 && box.height > 0;
       const [x, y] = [box.left - left, box.top - top];
       const within = x < width && y < height && x + box.width > 0 && y + box.height > 0;
       return seen && within ? [[x, y, x + box.width, y + box.height]] : [];
     });
+    return [...added, ...this.own()];
   }
 
   /**

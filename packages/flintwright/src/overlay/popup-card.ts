@@ -11,6 +11,8 @@ import { wear } from './wear.js';
 
 const gap = 26;
 const margin = 10;
+/** Pixels between a card and a panel. */
+const clear = 6;
 
 /** What a card tells its popup. */
 export interface CardTools {
@@ -116,10 +118,9 @@ export class PopupCard {
     this.box.style.visibility = hidden && !held ? 'hidden' : 'visible';
     if (hidden) return;
     const [w, h] = [this.box.offsetWidth, this.box.offsetHeight];
-    const below = y - gap - h < margin && y + gap + h < height - margin;
-    const left = Math.round(Math.max(margin, Math.min(width - w - margin, x - w * 0.32)));
-    const top = Math.round(below ? foot + gap : Math.max(margin, y - gap - h));
+    const { left, top } = this.freeSpot(x, y, foot, w, h, width, height);
     this.box.style.transform = `translate(${left}px, ${top}px)`;
+    const below = top > y;
     const edge = below ? top : top + h;
     const start = Math.max(left + 4, Math.min(left + w - 4, x));
     for (const [name, value] of [
@@ -129,6 +130,30 @@ export class PopupCard {
       ['y2', edge],
     ] as const)
       this.line.setAttribute(name, value.toFixed(1));
+  }
+
+  /** Where the card lies within the map, above its place where it can, or below it, and clear of panels. */
+  private freeSpot(x: number, y: number, foot: number, w: number, h: number, width: number, height: number) {
+    const boxes = this.context.panelBoxes;
+    const farRight = Math.max(margin, width - w - margin);
+    const inside = (left: number) => Math.max(margin, Math.min(farRight, left));
+    const home = inside(x - w * 0.32);
+    const above = y - gap - h;
+    const tops = [...(above >= margin ? [above] : []), ...(foot + gap + h < height - margin ? [foot + gap] : [])];
+    let best = { left: home, top: Math.max(margin, above), cost: Infinity };
+    for (const [order, top] of (tops.length ? tops : [best.top]).entries()) {
+      const beside = boxes.flatMap(([l, , r]) => [l - w - clear, r + clear]);
+      for (const left of [home, ...beside.filter((one) => one === inside(one) && Math.abs(one + w / 2 - x) < w)]) {
+        const covered = boxes.reduce((sum, [l, t, r, b]) => {
+          const wide = Math.min(r, left + w) - Math.max(l, left);
+          const tall = Math.min(b, top + h) - Math.max(t, top);
+          return wide > 0 && tall > 0 ? sum + wide * tall : sum;
+        }, 0);
+        const cost = covered * 10 + Math.abs(left - home) + order * 40;
+        if (cost < best.cost) best = { left, top, cost };
+      }
+    }
+    return { left: Math.round(best.left), top: Math.round(best.top) };
   }
 
   /** Takes it off the map. */

@@ -1,5 +1,6 @@
 /** The style of popups. */
 export const popupStyle = `
+.flint-popup, .flint-leader { z-index: 5; }
 .flint-popup { position: absolute; left: 0; top: 0; width: max-content; max-width: min(300px, calc(100% - 24px)); }
 .flint-popup .flint-card { border-inline-start: 4px solid var(--flint-amber); padding-inline-start: 0; }
 .flint-popup:focus { outline: none; }

@@ -6,7 +6,7 @@ const css = `
   --flint-font: "Noto Sans", system-ui, sans-serif; font: 13px/1.4 var(--flint-font); color: var(--flint-ink); }
 .flint[data-color-scheme="dark"] { --flint-ground: #1b262e; --flint-ink: #eef0ea; --flint-soft: #a9b6bb; --flint-line: #42525c; --flint-amber: #e5a04a; }
 .flint.flint-sizeless, .flint-sizeless .flint-overlay { overflow: visible; }
-.flint-sizeless .flint-notice { bottom: auto; top: 12px; width: max-content; max-width: min(420px, 90vw); z-index: 3; }
+.flint-sizeless .flint-notice { bottom: auto; top: 12px; inset-inline-start: 12px; width: max-content; max-width: min(420px, 90vw); z-index: 3; }
 .flint-canvas { position: absolute; inset: 0; width: 100%; height: 100%; display: block; touch-action: none; outline: none; cursor: grab; user-select: none; }
 .flint-canvas:active { cursor: grabbing; }
 .flint-canvas[data-over] { cursor: pointer; }
@@ -25,10 +25,10 @@ const css = `
 .flint-missing { width: 16px; height: 16px; box-sizing: border-box; background: var(--flint-ink); border: 2px solid var(--flint-ground); transform-origin: 50% 50%; }
 .flint-missing img { display: none; }
 .flint-list:not(:focus) { position: absolute; width: 1px; height: 1px; padding: 0; border: 0; clip-path: inset(50%); white-space: nowrap; overflow: hidden; }
-.flint-credit { position: absolute; inset-inline-end: 0; bottom: 0; padding: 2px 10px 3px; font-size: 11px; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 90%, transparent); }
+.flint-credit { position: absolute; box-sizing: border-box; width: max-content; padding: 2px 10px 3px; font-size: 11px; color: var(--flint-soft); background: color-mix(in srgb, var(--flint-ground) 90%, transparent); }
 .flint-credit a { color: inherit; text-decoration-color: var(--flint-amber); text-underline-offset: 2px; }
 .flint-credit { max-width: calc(100% - 20px); overflow-wrap: anywhere; pointer-events: auto; }
-.flint-notice { position: absolute; inset-inline-start: 12px; bottom: calc(var(--flint-foot, 0px) + 8px); max-width: min(420px, calc(100% - 24px)); }
+.flint-notice { position: absolute; width: max-content; max-width: min(420px, calc(100% - 24px)); }
 .flint-notice .flint-card { border-inline-start: 4px solid #b8402a; padding-inline-start: 0; }
 .flint-notice b { display: block; margin-inline-end: 18px; }
 .flint-notice ul { margin: 4px 0 0; padding: 0; list-style: none; max-height: 9em; overflow: auto; }

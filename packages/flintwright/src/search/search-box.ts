@@ -1,5 +1,5 @@
 import { asFault, type Fault } from '@flintwright/core';
-import { checkOptions, type OptionTable } from '../base/check-options.js';
+import { checkOptions, type Corner, type OptionTable } from '../base/check-options.js';
 import { Control, cross, drawing } from '../controls/control.js';
 import { pause } from '../load/request.js';
 import { dms } from '../controls/position.js';
@@ -43,6 +43,8 @@ export interface SearchBoxOptions {
   readonly duration?: number;
   /** Element that it stands in, such as one in a drawer; default the map. */
   readonly host?: HTMLElement;
+  /** Corner of the map; controls in one corner stack. Default the upper corner at the start of lines. */
+  readonly position?: Corner | undefined;
   /** Called when somebody has chosen a place, and again with how the movement there ended. */
   readonly onFound?: (found: FoundPlace, arrival?: Arrival) => void;
   /** Texts, in place of those in English. */
@@ -58,6 +60,7 @@ const table: OptionTable<SearchBoxOptions> = {
   reverse: 'switch',
   duration: 'number',
   host: 'element',
+  position: 'corner',
   onFound: 'function',
   strings: 'object',
 };
@@ -101,7 +104,7 @@ export class SearchBox extends Control {
       table,
       "new SearchBox(map, { finders: [gazetteerFinder('places.gazetteer')] })",
     );
-    super(map, 'flint-search', options.host);
+    super(map, 'flint-search', { host: options.host, position: options.position, seat: 'top-start' });
     wear(map.host, searchStyle);
     this.strings = { ...englishSearch, ...options.strings };
     const { strings } = this;

@@ -1,9 +1,8 @@
 /** The style of search boxes. */
 export const searchStyle = `
 .flint-search { pointer-events: auto; }
-.flint > .flint-search { inset-inline-start: 14px; top: 14px; width: min(330px, calc(100% - 84px)); z-index: 4; }
-.flint > .flint-drawer:not(.flint-shut) ~ .flint-search { inset-inline-start: 306px; width: min(330px, calc(100% - 376px)); }
-.flint > .flint-drawer.flint-shut ~ .flint-search { inset-inline-start: 52px; width: min(330px, calc(100% - 122px)); }
+.flint > .flint-search { z-index: 6; }
+.flint > .flint-search[data-seat^="bottom"] > .flint-card > div { display: flex; flex-direction: column-reverse; }
 .flint-search:not(.flint > .flint-search) { position: static; margin: 0 0 12px; }
 .flint-search > .flint-card > div { padding: 0; }
 .flint-search:not(.flint > .flint-search) > .flint-card { width: auto; clip-path: none; }
@@ -31,11 +30,6 @@ export const searchStyle = `
 .flint-say { margin: 0; padding: 8px 14px 9px 13px; border-top: 1px solid var(--flint-line); color: var(--flint-soft); }
 .flint-say:empty { display: none; }
 .flint-say b { display: block; font-weight: 500; color: var(--flint-ink); }
-/* A place to drop files on makes room, to the right. */
-.flint > .flint-search ~ .flint-files { left: auto; inset-inline: auto 62px; transform: none; align-items: flex-end; width: min(340px, calc(100% - 84px)); }
-.flint > .flint-search ~ .flint-files .flint-file { width: 100%; }
-.flint-narrow > .flint-search ~ .flint-files { top: 62px; }
-.flint-narrow > .flint-drawer:not(.flint-shut) ~ .flint-search { inset-inline-start: 52px; width: calc(100% - 122px); }
 @media (forced-colors: active) { .flint-found [aria-selected="true"] { outline: 2px solid Highlight; outline-offset: -2px; } }
 @media print { .flint-search { display: none; } }
 `;
