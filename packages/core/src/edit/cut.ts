@@ -1,7 +1,8 @@
 import { Fault } from '../base/fault.js';
 import { meetingOf } from '../geometry/segment-grid.js';
 import { pathsOf, type EditGeometry, type EditPosition } from './shape.js';
-import { holds, twiceArea } from './validity.js';
+import { heightBetween, raised } from './heights.js';
+import { holds, problemsOf, twiceArea } from './validity.js';
 
 type Spot = readonly [number, number];
 type Rings = readonly (readonly EditPosition[])[];
@@ -16,7 +17,7 @@ const refuse = (message: string, hint: string): never => {
  * @param geometry a line, lines, a polygon or polygons
  * @param along vertices of the cutting line
  * @returns the pieces, two or more
- * @throws Fault `edit.cut` where nothing is cut, or the cut would run through a hole
+ * @throws Fault `edit.cut` where nothing is cut, the cut crosses itself, runs through a hole or would not give valid pieces
  */
 export function cutGeometry(geometry: EditGeometry, along: readonly EditPosition[]): EditGeometry[] {
   const paths = pathsOf(geometry);
@@ -27,17 +28,39 @@ export function cutGeometry(geometry: EditGeometry, along: readonly EditPosition
     return pieces.map((coordinates) => ({ type: 'LineString', coordinates }));
   }
   if (!geometry.type.endsWith('Polygon')) refuse('a point cannot be cut', 'Choose a line or an area.');
+  if (crossesItself(along)) refuse('the cut crosses itself', 'Make several cuts, each from side to side.');
   const polygons = new Map<number, (readonly EditPosition[])[]>();
   for (const { spots, polygon } of paths) polygons.set(polygon, [...(polygons.get(polygon) ?? []), spots]);
   const pieces = [...polygons.values()].flatMap((rings) => cutRings(rings, along));
   if (pieces.length <= polygons.size)
     refuse('the cut does not cross the area from side to side', 'Begin it outside the area, and end it outside.');
-  return pieces.map((rings) => ({ type: 'Polygon', coordinates: rings.map((ring) => [...ring, ring[0]]) }));
+  const made = pieces.map((rings): EditGeometry => ({
+    type: 'Polygon',
+    coordinates: rings.map((ring) => [...ring, ring[0]]),
+  }));
+  // Crossings are computed in doubles: the pieces have to fill the area to within their rounding.
+  const whole = sizeOf([geometry]);
+  if (made.some((piece) => problemsOf(piece, 1).length) || Math.abs(sizeOf(made) - whole) > 1e-9 * whole)
+    refuse('the cut does not give valid pieces', 'Make several cuts, each from side to side.');
+  return made;
+}
+
+/** Area of polygons in the square of their unit, holes taken out. */
+function sizeOf(geometries: readonly EditGeometry[]): number {
+  return geometries
+    .flatMap(pathsOf)
+    .reduce((sum, { spots, ring }) => sum + (ring ? -0.5 : 0.5) * Math.abs(twiceArea(spots)), 0);
+}
+
+/** Whether a line crosses or touches itself. */
+function crossesItself(line: readonly EditPosition[]): boolean {
+  const edges = line.slice(1).map(([x2, y2], i) => ({ x1: line[i][0], y1: line[i][1], x2, y2 }));
+  return edges.some((one, i) => edges.slice(i + 2).some((other) => meetingOf(one, other) !== undefined));
 }
 
 /** Where a cutting line meets a path: how far along each, in edges and parts of one. */
 interface Meeting {
-  readonly at: Spot;
+  readonly at: EditPosition;
   readonly onCut: number;
   readonly onPath: number;
 }
@@ -52,7 +75,9 @@ function meetings(spots: readonly EditPosition[], closed: boolean, along: readon
   for (let c = 0; c + 1 < along.length; c++)
     for (let p = 0; p < edges; p++) {
       const met = meetingOf(edge(along, c), edge(spots, p));
-      if (met) found.push({ at: met.at, onCut: c + met.t, onPath: p + met.u });
+      if (!met) continue;
+      const height = heightBetween(spots[p], spots[(p + 1) % spots.length], met.u);
+      found.push({ at: raised(met.at, height), onCut: c + met.t, onPath: p + met.u });
     }
   found.sort((a, b) => a.onCut - b.onCut);
   // A corner that the cut runs through is met by both of its edges.
@@ -79,7 +104,7 @@ function cutRings(rings: Rings, along: readonly EditPosition[]): Rings[] {
   const met = meetings(outer, true, along);
   for (let i = 0; i + 1 < met.length; i++) {
     const [enter, leave] = [met[i], met[i + 1]];
-    const stretch = [enter.at, ...between(along, enter.onCut, leave.onCut), leave.at];
+    const stretch = raisedAlong([enter.at, ...between(along, enter.onCut, leave.onCut), leave.at]);
     const [[ax, ay], [bx, by]] = [stretch[0], stretch[1]];
     if (!holds(outer, (ax + bx) / 2, (ay + by) / 2)) continue;
     if (holes.some((hole) => meetings(hole, true, stretch).length))
@@ -95,6 +120,15 @@ function cutRings(rings: Rings, along: readonly EditPosition[]): Rings[] {
     });
   }
   return [rings];
+}
+
+/** A stretch of a cut with heights that go evenly from those of its ends. */
+function raisedAlong(stretch: readonly EditPosition[]): EditPosition[] {
+  const far = [0];
+  for (let i = 1; i < stretch.length; i++)
+    far.push(far[i - 1] + Math.hypot(stretch[i][0] - stretch[i - 1][0], stretch[i][1] - stretch[i - 1][1]));
+  const [start, end] = [stretch[0], stretch[stretch.length - 1]];
+  return stretch.map((spot, i) => raised(spot, heightBetween(start, end, far[i] / far[far.length - 1])));
 }
 
 /** Vertices of a line strictly between two places on it. */

@@ -54,7 +54,9 @@ export const draftVersion = 1;
  * Features under correction, with every step kept: undo and redo go back to the first and on to the last, without end.
  */
 export class EditDocument {
-  private readonly now = new Map<string, EditFeature>();
+  private now = new Map<string, EditFeature>();
+  /** Place of each key that there has been in the order of the features. */
+  private readonly ranks = new Map<string, number>();
   /** The features as they were handed over, or as they are elsewhere by now. */
   private readonly base = new Map<string, EditFeature>();
   private steps: EditStep[] = [];
@@ -84,7 +86,7 @@ export class EditDocument {
           idName === undefined ? 'Give each an id of its own.' : `Give each its own "${idName}".`,
         );
       this.base.set(key, feature);
-      this.now.set(key, feature);
+      this.put(key, feature);
     });
   }
 
@@ -192,8 +194,20 @@ export class EditDocument {
   }
 
   private put(key: string, feature: EditFeature | undefined): void {
-    if (feature) this.now.set(key, feature);
-    else this.now.delete(key);
+    if (!feature) {
+      this.now.delete(key);
+      return;
+    }
+    const isBack = !this.now.has(key) && this.ranks.has(key);
+    if (!this.ranks.has(key)) this.ranks.set(key, this.ranks.size);
+    this.now.set(key, feature);
+    // What comes back takes its old place.
+    if (isBack) this.now = this.inOrder(this.now);
+  }
+
+  private inOrder(features: ReadonlyMap<string, EditFeature>): Map<string, EditFeature> {
+    const rank = ([key]: readonly [string, unknown]) => this.ranks.get(key) ?? Infinity;
+    return new Map([...features].sort((one, other) => rank(one) - rank(other)));
   }
 
   private tell(step: EditStep, cause: StepCause): void {
@@ -246,8 +260,9 @@ export class EditDocument {
       const [before, after] = [this.now.get(key), features.get(key)];
       return before === after ? [] : [{ key, before, after }];
     });
-    this.now.clear();
-    for (const [key, feature] of features) this.now.set(key, feature);
+    for (const { changes: made } of steps)
+      for (const { key } of made) if (!this.ranks.has(key)) this.ranks.set(key, this.ranks.size);
+    this.now = this.inOrder(features);
     this.tell({ name: 'take up a draft', changes }, 'restore');
   }
 

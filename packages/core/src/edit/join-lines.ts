@@ -1,5 +1,13 @@
 import { Fault } from '../base/fault.js';
+import { heightBetween, raised } from './heights.js';
 import { pathsOf, type EditGeometry, type EditPosition } from './shape.js';
+
+/** Two lines in one, from the end of the first on; where both have a height there, the mean of the two. */
+function chain(one: readonly EditPosition[], other: readonly EditPosition[]): readonly EditPosition[] {
+  const [end, start] = [one[one.length - 1], other[0]];
+  const height = heightBetween(end, start, 0.5) ?? end[2] ?? start[2];
+  return [...one.slice(0, -1), raised(end, height), ...other.slice(1)];
+}
 
 /**
  * Lines in one: end to end where their ends meet, in whatever direction they run; else as several lines of one feature.
@@ -22,13 +30,13 @@ export function joinLines(lines: readonly EditGeometry[]): EditGeometry {
       const [first, last] = [path[0], path[path.length - 1]];
       const [start, end] = [next[0], next[next.length - 1]];
       const joined = same(last, start)
-        ? [...path, ...next.slice(1)]
+        ? chain(path, next)
         : same(last, end)
-          ? [...path, ...next.toReversed().slice(1)]
+          ? chain(path, next.toReversed())
           : same(first, end)
-            ? [...next, ...path.slice(1)]
+            ? chain(next, path)
             : same(first, start)
-              ? [...next.toReversed(), ...path.slice(1)]
+              ? chain(next.toReversed(), path)
               : undefined;
       if (!joined) k++;
       else {

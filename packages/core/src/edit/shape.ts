@@ -126,10 +126,20 @@ export function moveVertex(geometry: EditGeometry, vertex: VertexName, to: EditP
   return withPaths(geometry, (path, i) => (i === vertex.path ? moved : path.spots))!;
 }
 
-/** A geometry with a vertex put in after another. @throws Fault `edit.vertex` */
+/** A vertex with the height between its neighbors, by how near it is to each; without one where a neighbor has none. */
+function raisedBetween([x, y]: EditPosition, from: EditPosition, to: EditPosition): EditPosition {
+  if (from.length < 3 || to.length < 3) return [x, y];
+  const [before, after] = [from, to].map((end) => Math.hypot(x - end[0], y - end[1]));
+  const share = before + after ? before / (before + after) : 0.5;
+  return [x, y, from[2] + share * (to[2] - from[2])];
+}
+
+/** A geometry with a vertex put in after another; its height is interpolated. @throws Fault `edit.vertex` */
 export function insertVertex(geometry: EditGeometry, after: VertexName, at: EditPosition): EditGeometry {
-  const { spots } = pathAt(geometry, after);
-  const more = spots.toSpliced(after.index + 1, 0, at);
+  const { spots, closed } = pathAt(geometry, after);
+  const from = spots[after.index];
+  const to = spots[after.index + 1] ?? (closed ? spots[0] : undefined);
+  const more = spots.toSpliced(after.index + 1, 0, at.length > 2 || !to ? at : raisedBetween(at, from, to));
   return withPaths(geometry, (path, i) => (i === after.path ? more : path.spots))!;
 }
 

@@ -1,5 +1,5 @@
-import { planeAt, type EditSpace } from './space.js';
-import { boxOfGeometry, pathsOf, type EditGeometry, type EditPosition } from './shape.js';
+import { planeAt, type EditSpace, type TangentPlane } from './space.js';
+import { pathsOf, type EditGeometry, type EditPosition } from './shape.js';
 
 /** What a place is drawn to. */
 export interface Snap {
@@ -23,14 +23,14 @@ export interface SnapOptions {
 
 /** Draws places to the vertices and edges of features, to a grid, and to right angles. */
 export class Snapper {
-  private readonly boxes = new Map<string, { readonly geometry: EditGeometry; readonly box: readonly number[] }>();
+  private readonly runs = new Map<string, readonly Run[]>();
 
   constructor(private readonly space: EditSpace) {}
 
   /** Puts a feature in, or in place of the one of that key; without a geometry takes it out. */
   set(key: string, geometry: EditGeometry | undefined): void {
-    if (geometry) this.boxes.set(key, { geometry, box: boxOfGeometry(geometry) });
-    else this.boxes.delete(key);
+    if (geometry) this.runs.set(key, runsOf(geometry));
+    else this.runs.delete(key);
   }
 
   /**
@@ -41,15 +41,17 @@ export class Snapper {
    */
   snap(at: EditPosition, { reach, except, features = true, grid, from = [] }: SnapOptions): Snap {
     const plane = planeAt(at, this.space);
-    const [west, south] = plane.fromPlane([-reach, -reach]);
-    const [east, north] = plane.fromPlane([reach, reach]);
+    const [west, south, east, north] = boxAround(at, plane, reach);
     let [vertex, edge] = [reach, reach];
     let [toVertex, toEdge]: [[number, number] | undefined, [number, number] | undefined] = [undefined, undefined];
-    for (const [key, { geometry, box }] of features ? this.boxes : []) {
-      if (box[0] > east || box[2] < west || box[1] > north || box[3] < south || except?.has(key)) continue;
-      for (const { spots, closed } of pathsOf(geometry)) {
-        let last: [number, number] | undefined = closed ? plane.toPlane(spots[spots.length - 1]) : undefined;
-        for (const spot of spots) {
+    const isNear = (run: Run) => run.west <= east && run.east >= west && run.south <= north && run.north >= south;
+    for (const [key, runs] of features ? this.runs : [])
+      for (const run of runs) {
+        if (!isNear(run) || except?.has(key)) continue;
+        const { spots, from, to } = run;
+        let last: [number, number] | undefined;
+        for (let i = from; i <= to; i++) {
+          const spot = spots[i % spots.length];
           const here = plane.toPlane(spot);
           const away = Math.hypot(here[0], here[1]);
           if (away < vertex) [vertex, toVertex] = [away, [spot[0], spot[1]]];
@@ -61,7 +63,6 @@ export class Snapper {
           last = here;
         }
       }
-    }
     if (toVertex) return { at: toVertex, to: 'vertex' };
     if (toEdge) return { at: plane.fromPlane(toEdge), to: 'edge' };
     const squared = from.length > 1 ? this.square(at, from, reach) : undefined;
@@ -91,8 +92,52 @@ export class Snapper {
     const north = metres / 111195;
     const row = Math.round(y / north) * north;
     const east = north / Math.max(0.01, Math.cos((row * Math.PI) / 180));
-    return [Math.round(x / east) * east, row];
+    return [Math.round(x / east) * east, Math.max(-90, Math.min(90, row))];
   }
+}
+
+/** A box that holds all within some metres of a place; around a pole it goes round the world. */
+function boxAround(at: EditPosition, plane: TangentPlane, reach: number): [number, number, number, number] {
+  const corners = [-1, 0, 1].flatMap((e) => [-1, 0, 1].map((n) => plane.fromPlane([e * reach, n * reach])));
+  const [xs, ys] = [corners.map(([x]) => x), corners.map(([, y]) => y)];
+  const [west, east] = [Math.min(...xs), Math.max(...xs)];
+  const isRound = east - west > 90;
+  const latitudes = isRound ? [...ys, at[1] > 0 ? 90 : -90] : ys;
+  const [south, north] = [Math.min(...latitudes), Math.max(...latitudes)];
+  return isRound ? [-Infinity, south, Infinity, north] : [west, south, east, north];
+}
+
+/** A run of vertices of a path, from one to another, with its box: what lies far away is passed over by the run. */
+interface Run {
+  readonly spots: readonly EditPosition[];
+  readonly from: number;
+  /** The last vertex; of a ring it may be the number of vertices, which stands for the first. */
+  readonly to: number;
+  readonly west: number;
+  readonly south: number;
+  readonly east: number;
+  readonly north: number;
+}
+
+/** Edges in one run. */
+const runLength = 64;
+
+function runsOf(geometry: EditGeometry): Run[] {
+  return pathsOf(geometry).flatMap(({ spots, closed }) => {
+    const last = closed ? spots.length : spots.length - 1;
+    const runs: Run[] = [];
+    for (let from = 0; from < Math.max(1, last); from += runLength) {
+      const to = Math.min(last, from + runLength);
+      let [west, south, east, north] = [Infinity, Infinity, -Infinity, -Infinity];
+      for (let i = from; i <= to; i++) {
+        const [x, y] = spots[i % spots.length];
+        [west, south] = [Math.min(west, x), Math.min(south, y)];
+        [east, north] = [Math.max(east, x), Math.max(north, y)];
+      }
+      runs.push({ spots, from, to, west, south, east, north });
+    }
+    return runs;
+  });
 }
 
 /** The point of a segment that is nearest to the origin. */

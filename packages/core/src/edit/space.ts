@@ -1,7 +1,7 @@
 import { ellipsoids } from '../crs/ellipsoid.js';
 import { geodesicOn } from '../crs/geodesic.js';
 import { areaOf, lengthOf } from '../crs/measure.js';
-import { pathsOf, type EditGeometry, type EditPosition } from './shape.js';
+import { pathsOf, type EditGeometry, type EditPath, type EditPosition } from './shape.js';
 
 /** What the numbers of positions are: degrees on the ellipsoid of WGS 84, or metres on a plan. */
 export type EditSpace = 'lonlat' | 'plane';
@@ -25,12 +25,27 @@ export function planeAt([x0, y0]: EditPosition, space: EditSpace): TangentPlane 
   if (space === 'plane') return { toPlane: ([x, y]) => [x - x0, y - y0], fromPlane: ([e, n]) => [x0 + e, y0 + n] };
   const { a, e2 } = ellipsoids.wgs84;
   const [sin, cos] = [Math.sin(y0 * radians), Math.max(1e-9, Math.cos(y0 * radians))];
+  if (Math.abs(y0) > polar) return polarPlane(x0, y0);
   const w = Math.sqrt(1 - e2 * sin * sin);
   const east = (a / w) * cos * radians;
   const north = ((a * (1 - e2)) / w ** 3) * radians;
   return {
     toPlane: ([x, y]) => [(x - x0) * east, (y - y0) * north],
-    fromPlane: ([e, n]) => [x0 + e / east, y0 + n / north],
+    fromPlane: ([e, n]) => [x0 + e / east, Math.max(-90, Math.min(90, y0 + n / north))],
+  };
+}
+
+/** Latitude in degrees beyond which meridians converge too much within a few kilometers for one scale to the east. */
+const polar = 80;
+
+/** A plane near a pole: distance and direction from a place, along geodesics (azimuthal equidistant projection). */
+function polarPlane(x0: number, y0: number): TangentPlane {
+  return {
+    toPlane: (at) => {
+      const { length, azimuth } = geodesicOn().inverse(x0, y0, at[0], at[1]);
+      return [length * Math.sin(azimuth * radians), length * Math.cos(azimuth * radians)];
+    },
+    fromPlane: ([e, n]) => placeFrom([x0, y0], Math.atan2(e, n) / radians, Math.hypot(e, n), 'lonlat'),
   };
 }
 
@@ -73,7 +88,7 @@ export function measureOf(
       else polygons[polygons.length - 1]?.push(pairs(spots));
     const lines = paths.filter(({ closed, spots }) => !closed && spots.length > 1).map(({ spots }) => pairs(spots));
     const shape = { points: [], lines, polygons };
-    return { length: lengthOf(shape), area: areaOf(shape) };
+    return { length: lengthOf(shape) - seamLength(rings), area: areaOf(shape) };
   }
   let [length, area] = [0, 0];
   for (const { spots, closed, ring } of paths) {
@@ -86,6 +101,18 @@ export function measureOf(
     if (closed) area += (ring ? -0.5 : 0.5) * Math.abs(twice);
   }
   return { length, area };
+}
+
+/** Length in meters of the edges that lead rings around a pole along the antimeridian to the pole and back; they are no part of the rim. */
+function seamLength(rings: readonly EditPath[]): number {
+  let length = 0;
+  for (const { spots } of rings)
+    spots.forEach(([x, y], i) => {
+      const [px, py] = spots[(i || spots.length) - 1];
+      if (x === px && Math.abs(x) === 180 && (Math.abs(y) === 90) !== (Math.abs(py) === 90))
+        length += lineBetween([px, py], [x, y], 'lonlat').length;
+    });
+  return length;
 }
 
 /** Systems of units for people. */

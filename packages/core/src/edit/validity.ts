@@ -6,9 +6,9 @@ import { pathsOf, type EditGeometry, type EditPath, type EditPosition } from './
 export interface EditProblem {
   /**
    * `crossing`: a border crosses or touches itself or another of its rings. `flat`: a ring without an area, or a line without a length.
-   * `outside`: a hole that lies outside its polygon. `number`: a position that is no finite number.
+   * `outside`: a hole that lies outside its polygon. `overlap`: a hole within another hole, or parts that cover each other. `number`: a position that is no finite number.
    */
-  readonly kind: 'crossing' | 'flat' | 'outside' | 'number';
+  readonly kind: 'crossing' | 'flat' | 'outside' | 'overlap' | 'number';
   /** In plain words. */
   readonly message: string;
   readonly at: readonly [number, number];
@@ -65,7 +65,66 @@ export function problemsOf(geometry: EditGeometry, most = 20): EditProblem[] {
     if (outer && !found.length && !holds(outer.path.spots, x, y))
       found.push({ kind: 'outside', message: 'a hole lies outside its area', at: [x, y] });
   }
+  if (!found.length) found.push(...overlapsOf(rings.map(({ path }) => path)).slice(0, most));
   return found;
+}
+
+/** Holes within holes of the same polygon, and polygons within others, of rings that do not cross. */
+function overlapsOf(rings: readonly EditPath[]): EditProblem[] {
+  const found: EditProblem[] = [];
+  const boxes = rings.map(({ spots }) => boxOfSpots(spots));
+  rings.forEach((one, i) => {
+    rings.forEach((other, j) => {
+      if (i === j) return;
+      const areHoles = one.ring > 0 && other.ring > 0 && one.polygon === other.polygon;
+      const areParts = one.ring === 0 && other.ring === 0 && one.polygon !== other.polygon;
+      if (!(areHoles || areParts) || !encloses(boxes[j], boxes[i])) return;
+      // Rings that do not cross lie within each other with all their corners off the border, or with none.
+      const inside = one.spots.find(([x, y]) => holds(other.spots, x, y) && !isOnRing(other.spots, x, y));
+      const same = !inside && one.spots.every(([x, y]) => isOnRing(other.spots, x, y));
+      if (!inside && !(same && i < j)) return;
+      const at = inside ?? one.spots[0];
+      // A part that stands in a hole of the other covers nothing of it.
+      const hole = areParts
+        ? rings.find((ring) => ring.ring > 0 && ring.polygon === other.polygon && holds(ring.spots, at[0], at[1]))
+        : undefined;
+      if (hole) return;
+      const message = areHoles ? 'a hole lies within another hole' : 'parts cover each other';
+      found.push({ kind: 'overlap', message, at: [at[0], at[1]] });
+    });
+  });
+  return found;
+}
+
+type Box = readonly [west: number, south: number, east: number, north: number];
+
+function boxOfSpots(spots: readonly EditPosition[]): Box {
+  const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const [x, y] of spots) {
+    box[0] = Math.min(box[0], x);
+    box[1] = Math.min(box[1], y);
+    box[2] = Math.max(box[2], x);
+    box[3] = Math.max(box[3], y);
+  }
+  return box;
+}
+
+const encloses = (outer: Box, inner: Box): boolean =>
+  outer[0] <= inner[0] && outer[1] <= inner[1] && outer[2] >= inner[2] && outer[3] >= inner[3];
+
+/** Whether a place lies on the border of a ring. */
+function isOnRing(spots: readonly EditPosition[], x: number, y: number): boolean {
+  return spots.some(([bx, by], i) => {
+    const [ax, ay] = spots[(i || spots.length) - 1];
+    const [dx, dy] = [bx - ax, by - ay];
+    return (
+      dx * (y - ay) === dy * (x - ax) &&
+      Math.min(ax, bx) <= x &&
+      x <= Math.max(ax, bx) &&
+      Math.min(ay, by) <= y &&
+      y <= Math.max(ay, by)
+    );
+  });
 }
 
 /** Where two edges of borders meet that may not; undefined where they do not meet, or follow one another. */

@@ -1,6 +1,6 @@
 import { Fault } from '../base/fault.js';
 import { meetingOf } from '../geometry/segment-grid.js';
-import { placeFrom, planeAt, type EditSpace } from './space.js';
+import { lineBetween, placeFrom, planeAt, type EditSpace } from './space.js';
 import { pathsOf, withPositions, type EditGeometry, type EditPosition } from './shape.js';
 
 /**
@@ -13,7 +13,10 @@ import { pathsOf, withPositions, type EditGeometry, type EditPosition } from './
  */
 export function moved(geometry: EditGeometry, from: EditPosition, to: EditPosition, space: EditSpace): EditGeometry {
   const [before, after] = [planeAt(from, space), planeAt(to, space)];
-  return withPositions(geometry, (at) => after.fromPlane(before.toPlane(at)));
+  return withinTurn(
+    withPositions(geometry, (at) => after.fromPlane(before.toPlane(at))),
+    space,
+  );
 }
 
 /**
@@ -36,10 +39,17 @@ export function turned(
   const plane = planeAt(about, space);
   const angle = (degrees * Math.PI) / 180;
   const [sin, cos] = [factor * Math.sin(angle), factor * Math.cos(angle)];
-  return withPositions(geometry, (at) => {
+  const result = withPositions(geometry, (at) => {
     const [e, n] = plane.toPlane(at);
     return plane.fromPlane([e * cos + n * sin, n * cos - e * sin]);
   });
+  return withinTurn(result, space);
+}
+
+/** A geometry whose middle lies within 180° of the prime meridian. */
+function withinTurn(geometry: EditGeometry, space: EditSpace): EditGeometry {
+  const turns = space === 'plane' ? 0 : Math.round(middleOf(geometry)[0] / 360);
+  return turns ? withPositions(geometry, ([x, y]) => [x - 360 * turns, y]) : geometry;
 }
 
 /** The middle of a geometry's box. */
@@ -86,12 +96,35 @@ export function rectangleOf(corner: EditPosition, opposite: EditPosition, space:
  * @param radius metres, above 0
  * @param space what the numbers are
  * @param count corners; default 72
+ * @returns a polygon; over a pole its ring runs along the antimeridian to the pole
  * @throws Fault `edit.radius`
  */
 export function circleOf(middle: EditPosition, radius: number, space: EditSpace, count = 72): EditGeometry {
   if (!(radius > 0) || !Number.isFinite(radius))
     throw new Fault('edit.radius', `a circle of ${radius} m is none`, 'Give a radius above 0.');
-  return ringOf(Array.from({ length: count }, (_, i) => placeFrom(middle, -(360 * i) / count, radius, space)));
+  const rim = Array.from({ length: count }, (_, i) => placeFrom(middle, -(360 * i) / count, radius, space));
+  const pole = space === 'lonlat' ? poleWithin(middle, radius) : undefined;
+  return pole === undefined ? ringOf(rim) : ringAround(pole, rim);
+}
+
+/** Latitude of the pole that a circle lies over; undefined for none, or where it covers both. */
+function poleWithin(middle: EditPosition, radius: number): 90 | -90 | undefined {
+  const over = ([90, -90] as const).filter((pole) => lineBetween(middle, [middle[0], pole], 'lonlat').length < radius);
+  if (over.length > 1)
+    throw new Fault('edit.radius', `a circle of ${radius} m covers both poles`, 'Give a smaller radius.');
+  return over[0];
+}
+
+/** A polygon around a pole: its rim from the antimeridian to the antimeridian, and along it to the pole (RFC 7946, section 3.1.9). */
+function ringAround(pole: 90 | -90, rim: readonly (readonly [number, number])[]): EditGeometry {
+  const turned = rim
+    .map(([x, y]): [number, number] => [x - 360 * Math.round(x / 360), y])
+    .sort(([one], [other]) => one - other);
+  const [first, last] = [turned[0], turned[turned.length - 1]];
+  const gap = first[0] + 360 - last[0];
+  const seam = last[1] + (gap ? ((180 - last[0]) / gap) * (first[1] - last[1]) : 0);
+  const inner = turned.filter(([x]) => Math.abs(x) !== 180);
+  return ringOf([[-180, seam], ...inner, [180, seam], [180, pole], [-180, pole]]);
 }
 
 /** A polygon of one ring, counter-clockwise (RFC 7946, section 3.1.6). */
