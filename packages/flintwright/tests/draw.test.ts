@@ -594,6 +594,132 @@ describe('on every surface', () => {
   });
 });
 
+describe('what may be drawn', () => {
+  const fields = {
+    properties: { name: { type: 'string' as const, title: 'Name' } },
+    required: ['name'],
+  };
+
+  test('tools and geometry types restrict the bar, code and keys', async () => {
+    const page = await openDrawing({ tools: ['point', 'cut'] });
+    expect(await page.locator('.flint-draw [role="toolbar"] button').count()).toBe(7);
+    const refused = await page.evaluate(() => {
+      const caught = (work: () => unknown) => {
+        try {
+          work();
+          return 'nothing';
+        } catch (error) {
+          const { code, hint } = error as { code: string; hint: string };
+          return `${code}: ${hint}`;
+        }
+      };
+      const { bar, map, drawing } = window;
+      const line = {
+        type: 'LineString',
+        coordinates: [
+          [-31.18, 44.62],
+          [-31.17, 44.62],
+        ],
+      };
+      const found = [
+        caught(() => (bar.tool = 'area')),
+        caught(() => bar.add({ features: [{ type: 'Feature', properties: {}, geometry: line }] })),
+        caught(() => new drawing.DrawBar(map, { tools: ['pen' as never] })),
+        caught(() => new drawing.DrawBar(map, { geometries: ['Curve' as never] })),
+      ];
+      bar.add({
+        features: [{ type: 'Feature', properties: {}, geometry: { type: 'Point', coordinates: [-31.18, 44.62] } }],
+      });
+      return found;
+    });
+    expect(refused).toEqual([
+      'draw.tool: Tools: point, cut.',
+      'draw.geometry: Types: Point; "geometries" of the draw bar allows others.',
+      expect.stringMatching(/^draw.tool: Tools: select, box/),
+      'draw.geometry: Types: Point, LineString, Polygon.',
+    ]);
+    // Without a tool that selects, a press selects nothing, and Delete deletes nothing.
+    await settled(stage);
+    const at = await page.evaluate(() => window.map.toPixel([-31.18, 44.62]));
+    await page.mouse.click(...at);
+    await page.keyboard.press('Delete');
+    expect([await page.evaluate(() => window.bar.selection), (await features(page)).length]).toEqual([[], 1]);
+  });
+
+  test('Enter ends a line or an area that was drawn with a pointer, and the hint says so', async () => {
+    const page = await openDrawing({ geometries: ['LineString', 'Polygon'] });
+    for (const name of ['Draw a line', 'Draw an area']) {
+      await tool(page, name).click();
+      await press(page, ...square);
+      expect(await page.locator('.flint-draw-say p').innerText()).toContain('Enter');
+      await page.keyboard.press('Enter');
+      await frame(page);
+    }
+    expect(
+      (await features(page)).map(({ geometry }) => [geometry.type, geometry.coordinates.flat(Infinity).length]),
+    ).toEqual([
+      ['LineString', 8],
+      ['Polygon', 10],
+    ]);
+  });
+
+  test('drawing and measuring exclude each other', async () => {
+    const page = await openDrawing();
+    await page.evaluate(() => new window.drawing.Measure(window.map));
+    await tool(page, 'Draw a line').click();
+    await press(page, [300, 300]);
+    await tool(page, 'Measure').click();
+    expect(await page.evaluate(() => window.bar.tool)).toBe('select');
+    await press(page, [300, 200], [500, 200]);
+    expect(await page.locator('.flint-measure p').innerText()).toMatch(/m/);
+    expect(await features(page)).toEqual([]);
+    await tool(page, 'Draw a point').click();
+    expect(await tool(page, 'Measure').getAttribute('aria-pressed')).toBe('false');
+    await press(page, [420, 260]);
+    expect((await features(page)).length).toBe(1);
+  });
+
+  test('without its required attributes a shape is a draft: kept, shown, reported; by keyboard the form has the focus', async () => {
+    const page = await openDrawing({ fields });
+    await page.evaluate(() => {
+      window.bar.remove();
+      Object.assign(window, { valid: [] });
+    });
+    await page.evaluate((fields) => {
+      window.bar = new window.drawing.DrawBar(window.map, {
+        fields,
+        onStep: ({ valid, changes }) =>
+          (window as unknown as { valid: unknown[] }).valid.push([valid, ...changes.map((change) => change.valid)]),
+      });
+    }, fields);
+    await drawSquare(page);
+    expect(await page.locator('.flint-draw-say p').innerText()).toBe('Draft: required attributes are missing.');
+    await page.mouse.move(700, 550);
+    await settled(stage);
+    expect(
+      await page.evaluate(() => window.map.pick([400, 200], { layers: ['drawn-draft-lines'], within: 4 }).length),
+    ).toBe(1);
+    await page.getByLabel('Name *').fill('Oyster bed');
+    await page.keyboard.press('Enter');
+    await frame(page);
+    await settled(stage);
+    expect(
+      await page.evaluate(() => window.map.pick([400, 200], { layers: ['drawn-draft-lines'], within: 4 }).length),
+    ).toBe(0);
+    expect(await page.evaluate(() => (window as unknown as { valid: unknown[] }).valid)).toEqual([
+      [false, false],
+      [true, true],
+    ]);
+    await page.locator('.flint-canvas').focus();
+    await page.evaluate(() => (window.bar.tool = 'point'));
+    await page.keyboard.press('ArrowRight');
+    await page.waitForTimeout(300);
+    await page.keyboard.press('Enter');
+    await page.waitForFunction(() => document.activeElement?.tagName === 'INPUT');
+    expect((await features(page)).length).toBe(2);
+  });
+});
+
 describe('work put by', () => {
   test('a page that dies between two edits finds everything again, undo included', async () => {
     const page = await openDrawing({ draft: 'test' });
@@ -614,6 +740,74 @@ describe('work put by', () => {
     await page.evaluate(() => window.bar.discardDraft());
   });
 
+  test('a second tab works on a copy, or takes the draft over; nothing disappears', async () => {
+    const taken = stage.page;
+    const context = await stage.browser.newContext({ viewport: { width: 800, height: 600 } });
+    const [first, other] = [await context.newPage(), await context.newPage()];
+    Object.assign(stage, { page: first });
+    await openDrawing({ draft: 'shared' });
+    await first.waitForTimeout(200);
+    const ids = (of: Page) => of.evaluate(() => window.bar.features.features.map(({ id }) => String(id)).join());
+    const addPoint = (of: Page, id: number) =>
+      of.evaluate(
+        (id) =>
+          window.bar.add({
+            features: [
+              { type: 'Feature', id, properties: {}, geometry: { type: 'Point', coordinates: [-31.19, 44.62] } },
+            ],
+          } as never),
+        id,
+      );
+    await addPoint(first, 1);
+    try {
+      Object.assign(stage, { page: other });
+      await openDrawing({ draft: 'shared' });
+      await other.getByText('Here you work on a copy').waitFor();
+      expect(await ids(other)).toBe('1');
+      await addPoint(other, 2);
+      await addPoint(first, 3);
+      await other.getByRole('button', { name: 'Take over' }).click();
+      await first.getByText('Here you go on with a copy').waitFor();
+      await addPoint(first, 4);
+      await addPoint(other, 5);
+      expect([await ids(first), await ids(other)]).toEqual(['1,3,4', '1,2,5']);
+      await other.waitForTimeout(200);
+      await other.close();
+      // After both tabs are closed, the draft comes back, and the copy is offered.
+      Object.assign(stage, { page: first });
+      await first.goto('about:blank');
+      await openDrawing({ draft: 'shared' });
+      await first.getByRole('button', { name: 'Open the copy' }).waitFor();
+      expect(await ids(first)).toBe('1,2,5');
+      await first.getByRole('button', { name: 'Open the copy' }).click();
+      await first.waitForFunction(() => window.bar.features.features.length === 3);
+      expect(await ids(first)).toBe('1,3,4');
+      expect(await faultsOf(stage)).toEqual([]);
+    } finally {
+      Object.assign(stage, { page: taken });
+      await context.close();
+    }
+  });
+
+  test.each(['blocked', 'full'])('with storage %s it is told, and drawing goes on', async (state) => {
+    await openMap(stage, plain, view);
+    await stage.page.evaluate((state) => {
+      if (state === 'blocked')
+        indexedDB.open = () => {
+          throw new DOMException('The operation is insecure.', 'SecurityError');
+        };
+      else
+        IDBObjectStore.prototype.put = () => {
+          throw new DOMException('No room.', 'QuotaExceededError');
+        };
+    }, state);
+    await addBar({ draft: 'nowhere' });
+    await drawSquare(stage.page);
+    expect((await features(stage.page)).length).toBe(1);
+    await stage.page.waitForFunction(() => window.faults.length > 0);
+    expect((await faultsOf(stage)).map(({ code }) => code)).toContain('draw.draft');
+  });
+
   test('a draft of a newer version, or of other features, is told and kept', async () => {
     const page = await openDrawing({ draft: 'newer' });
     await page.evaluate(async () => {
@@ -627,6 +821,17 @@ describe('work put by', () => {
     await addBar({ draft: 'newer' });
     await page.waitForFunction(() => window.faults.length > 0);
     expect((await faultsOf(stage))[0]).toEqual({ code: 'edit.draft', hint: expect.stringContaining('It was kept') });
+    // What is drawn from then on does not overwrite it.
+    await drawSquare(page);
+    await page.waitForTimeout(200);
+    const kept = await page.evaluate(async () => {
+      const open = indexedDB.open('flintwright-drafts', 1);
+      await new Promise((done) => (open.onsuccess = done));
+      const asked = open.result.transaction('drafts').objectStore('drafts').get('newer');
+      await new Promise((done) => (asked.onsuccess = done));
+      return (asked.result as { draft: number }).draft;
+    });
+    expect(kept).toBe(2);
   });
 
   test('features of the application, wrong ones told; all of it goes with the bar', async () => {

@@ -3,6 +3,8 @@ import {
   cutAtAntimeridian,
   EditDocument,
   pathsOf,
+  type EditChange,
+  type EditDraft,
   type EditFeature,
   type EditGeometry,
   type EditSpace,
@@ -16,16 +18,18 @@ import type { FlintMap } from '../map/map.js';
 import type { PressDetail } from '../markers/markers.js';
 import { makeElement } from '../overlay/dom.js';
 import { wear } from '../overlay/wear.js';
+import { ChoicePanel } from './choice-panel.js';
 import { ConflictPanel } from './conflict-panel.js';
 import { DraftStore } from './draft-store.js';
 import type { FieldsSchema } from './draw-form.js';
-import { DrawLayer, withIcons, type DrawLooks } from './draw-layer.js';
+import { DrawLayer, isComplete, withIcons, type DrawLooks } from './draw-layer.js';
 import { DrawPanel } from './draw-panel.js';
 import { measureText } from './measure-text.js';
 import { englishDraw, type DrawStrings, type DrawTool } from './draw-strings.js';
 import { drawStyle } from './draw-style.js';
 import { Hand } from './hand.js';
 import { barIcons } from './icons.js';
+import { PressOwner } from './press-owner.js';
 import { Sketch } from './sketch.js';
 import { typedPlace } from './typed-place.js';
 
@@ -35,6 +39,19 @@ export type { FieldSchema, FieldsSchema } from './draw-form.js';
 export type { DrawLook, DrawLooks } from './draw-layer.js';
 export type { DrawStrings, DrawTool } from './draw-strings.js';
 export type { EditChange, EditConflict, EditFeature, EditGeometry, EditStep, StepCause } from '@flintwright/core/edit';
+
+/** What a feature may be; several of a kind count as that kind. */
+export type DrawGeometry = 'Point' | 'LineString' | 'Polygon';
+
+/** A step as the application is told of it. */
+export interface DrawStep extends EditStep {
+  readonly changes: readonly (EditChange & {
+    /** Whether the feature has all attributes that {@link DrawBarOptions.fields} require; true for one that was deleted. */
+    readonly valid: boolean;
+  })[];
+  /** Whether all of its features have their required attributes; false means that a draft is among them. */
+  readonly valid: boolean;
+}
 
 export interface DrawBarOptions {
   /** Features to begin with, as GeoJSON; default none. They are shown in layers of their own. */
@@ -47,8 +64,10 @@ export interface DrawBarOptions {
   readonly title?: string;
   /** Symbols by what a feature is. */
   readonly looks?: DrawLooks;
-  /** Tools that are offered, in their order; default all. */
+  /** Tools that there are, in their order, for the bar, keys and {@link DrawBar.tool}; default all that draw an allowed geometry. */
   readonly tools?: readonly DrawTool[];
+  /** Geometry types that may be drawn and added; default those that the tools draw, and all where none of them draws. */
+  readonly geometries?: readonly DrawGeometry[];
   /** Fields of the features, from which a form is made; default no form. */
   readonly fields?: FieldsSchema;
   /** Units of lengths and areas; default metric. */
@@ -65,7 +84,7 @@ export interface DrawBarOptions {
    * Called after every step with the features before and after, to be saved by the application; what goes over the antimeridian is cut there, as in
    * {@link DrawBar.features}.
    */
-  readonly onStep?: (step: EditStep, cause: StepCause) => void;
+  readonly onStep?: (step: DrawStep, cause: StepCause) => void;
   /** Corner of the map; controls in one corner stack. Default the middle of the lower edge. */
   readonly position?: Corner | undefined;
   /** Texts, in place of those in English. */
@@ -79,6 +98,7 @@ const table: OptionTable<DrawBarOptions> = {
   title: 'text',
   looks: 'object',
   tools: 'list',
+  geometries: 'list',
   fields: 'object',
   units: 'text',
   snap: 'switch',
@@ -104,6 +124,17 @@ const allTools: readonly DrawTool[] = [
   'hole',
 ];
 
+/** The geometry type that a tool draws. */
+const drawnBy: Partial<Readonly<Record<DrawTool, DrawGeometry>>> = {
+  point: 'Point',
+  line: 'LineString',
+  offset: 'LineString',
+  area: 'Polygon',
+  rectangle: 'Polygon',
+  circle: 'Polygon',
+};
+const allGeometries: readonly DrawGeometry[] = ['Point', 'LineString', 'Polygon'];
+
 /**
  * A bar of tools to draw and correct features by mouse, pen, touch and keyboard, on every surface. Every step can be undone; work may be
  * put by and taken up again.
@@ -122,6 +153,10 @@ export class DrawBar extends Control {
   private readonly typed = makeElement('form');
   private readonly panel: DrawPanel | undefined;
   private readonly conflicts: ConflictPanel;
+  private readonly choices: ChoicePanel;
+  private readonly presses: PressOwner;
+  private readonly tools: readonly DrawTool[];
+  private readonly geometries: readonly DrawGeometry[];
   /** Whether the last thing that somebody used was a key. */
   private keys = false;
 
@@ -130,7 +165,7 @@ export class DrawBar extends Control {
    *
    * @param map the map it stands on
    * @param options features, looks, fields, and how drawing behaves
-   * @throws Fault `option.*`, `edit.key`, `edit.geometry` or `draw.features`
+   * @throws Fault `option.*`, `edit.key`, `edit.geometry`, `draw.features`, `draw.tool` or `draw.geometry`
    */
   constructor(
     map: FlintMap,
@@ -138,11 +173,16 @@ export class DrawBar extends Control {
   ) {
     checkOptions('new DrawBar', options, table, "new DrawBar(map, { features, draft: 'moorings' })");
     const strings = { ...englishDraw, ...options.strings };
+    const { tools, geometries } = checkedTools(options);
     const document = new EditDocument(readFeatures(options.features), options.idName);
     super(map, 'flint-draw', { position: options.position, seat: 'bottom' });
     wear(map.host, drawStyle);
     this.strings = strings;
     this.document = document;
+    this.tools = tools;
+    this.geometries = geometries;
+    this.presses = new PressOwner(map.host, () => this.sketch.use('select'));
+    this.end(() => this.presses.remove());
     const space: EditSpace = map.surface === 'plan' ? 'plane' : 'lonlat';
     const { snap = true, grid, shared = true, layer = 'drawn', title = 'Drawn', looks = {} } = options;
     this.sketch = new Sketch(document, space, { snap, grid, shared }, strings, () => this.follow());
@@ -153,19 +193,21 @@ export class DrawBar extends Control {
       (geometry) => this.measure(geometry),
       () => this.follow(),
     );
-    this.layer = new DrawLayer(map, layer, document, title, withIcons(looks, options.fields));
+    this.layer = new DrawLayer(map, layer, document, title, withIcons(looks, options.fields), options.fields);
     this.end(() => this.hand.remove());
     this.end(() => this.layer.remove());
     if (options.fields) this.panel = new DrawPanel(map, document, options.fields, strings);
     this.end(() => this.panel?.remove());
     this.conflicts = new ConflictPanel(map, document, strings);
     this.end(() => this.conflicts.remove());
+    this.choices = new ChoicePanel(map);
+    this.end(() => this.choices.remove());
     this.end(document.watch(() => this.follow()));
     this.end(document.listen((step, cause) => this.onStep(step, cause)));
     this.element.append(this.card());
     this.listen();
     if (options.draft !== undefined) {
-      this.store = new DraftStore(options.draft);
+      this.store = new DraftStore(options.draft, () => this.loseDraft());
       this.end(() => this.store?.close());
       void this.takeUp();
     }
@@ -193,7 +235,7 @@ export class DrawBar extends Control {
    * @param collection GeoJSON; those without a geometry are left out
    * @param name of the step
    * @returns their keys
-   * @throws Fault `draw.features` or `edit.geometry`; nothing is changed then
+   * @throws Fault `draw.features`, `draw.geometry` or `edit.geometry`; nothing is changed then
    */
   add(
     collection: { readonly type?: string; readonly features: readonly object[] },
@@ -203,6 +245,13 @@ export class DrawBar extends Control {
     const placed = (collection?.features as { geometry?: unknown }[] | undefined)?.filter((one) => one?.geometry);
     const after = new Map<string, EditFeature | undefined>();
     for (const feature of readFeatures({ features: placed ?? (undefined as never) })) {
+      const type = feature.geometry.type.replace('Multi', '');
+      if (!this.geometries.some((allowed) => allowed === type))
+        throw new Fault(
+          'draw.geometry',
+          `a ${feature.geometry.type} cannot be added here`,
+          `Types: ${this.geometries.join(', ')}; "geometries" of the draw bar allows others.`,
+        );
       const own = idName === undefined ? feature.id : feature.properties[idName];
       const free = own !== undefined && !this.document.features.has(String(own)) && !after.has(String(own));
       let key = free ? String(own) : this.document.newKey();
@@ -220,9 +269,20 @@ export class DrawBar extends Control {
   }
 
   set tool(tool: DrawTool) {
-    if (!allTools.includes(tool))
-      throw new Fault('draw.tool', `there is no tool "${String(tool)}"`, `Tools: ${allTools.join(', ')}.`);
+    if (!this.tools.includes(tool) && tool !== 'select')
+      throw new Fault('draw.tool', `there is no tool "${String(tool)}" here`, `Tools: ${this.tools.join(', ')}.`);
+    this.use(tool);
+  }
+
+  /** Picks a tool up, and ends what other tools of the map do with presses. */
+  private use(tool: DrawTool): void {
+    this.presses.claim();
     this.sketch.use(tool);
+  }
+
+  /** Whether people may select and correct. */
+  private get selects(): boolean {
+    return this.tools.some((tool) => tool === 'select' || tool === 'box' || tool === 'lasso');
   }
 
   /** Keys of the features that are selected. */
@@ -276,7 +336,7 @@ export class DrawBar extends Control {
   // --- the bar ------------------------------------------------------------------------------------
 
   private card(): HTMLElement {
-    const { strings, options, sketch } = this;
+    const { strings, sketch } = this;
     const [card, body] = [makeElement('div', 'flint-card'), makeElement('div')];
     const say = makeElement('div', 'flint-draw-say');
     this.said.setAttribute('role', 'status');
@@ -296,7 +356,7 @@ export class DrawBar extends Control {
       this.buttons.set(name, button);
       return button;
     };
-    const tools = (options.tools ?? allTools).map((tool) => add(tool, strings.tools[tool], () => sketch.use(tool)));
+    const tools = this.tools.map((tool) => add(tool, strings.tools[tool], () => this.use(tool)));
     const making = ['point', 'line', 'area', 'rectangle', 'circle', 'offset'];
     const isMaking = (button: HTMLButtonElement) => making.some((name) => this.buttons.get(name) === button);
     const cutting = tools.filter((button) => button === this.buttons.get('cut') || button === this.buttons.get('hole'));
@@ -345,9 +405,10 @@ export class DrawBar extends Control {
     const { map, sketch, hand } = this;
     this.on<CustomEvent<PressDetail>>(map, 'press', (event) => {
       const { point, place, original, marker } = event.detail;
-      if (marker && sketch.tool === 'select') return;
+      if (this.presses.isElsewhere || (marker && sketch.tool === 'select')) return;
       const adding = original instanceof MouseEvent && (original.shiftKey || original.ctrlKey || original.metaKey);
       if (sketch.tool === 'select') {
+        if (!this.selects) return;
         const key = this.layer.keyAt(point);
         if (key !== undefined || sketch.selected.size) sketch.select(key, adding);
         if (key !== undefined) event.preventDefault();
@@ -357,7 +418,7 @@ export class DrawBar extends Control {
       if (place) void sketch.set(place, hand.reach());
     });
     this.on<CustomEvent<PressDetail>>(map, 'dblpress', (event) => {
-      if (sketch.tool === 'select') return;
+      if (sketch.tool === 'select' || this.presses.isElsewhere) return;
       event.preventDefault();
       void sketch.finish();
     });
@@ -367,7 +428,10 @@ export class DrawBar extends Control {
       if (sketch.tool === 'select' || (event.target as Element).closest('.flint-control')) return;
       sketch.point(map.toPlace(hand.pixelOf(event)), hand.reach());
     });
-    this.on<KeyboardEvent>(map.host, 'keydown', (event) => this.key(event));
+    const key = (event: KeyboardEvent) => this.key(event);
+    // Before the map, for which Enter is a press in its middle.
+    map.host.addEventListener('keydown', key, { capture: true });
+    this.end(() => map.host.removeEventListener('keydown', key, { capture: true }));
   }
 
   /** A box that is dragged over the map, which stays where it is meanwhile. */
@@ -403,9 +467,9 @@ export class DrawBar extends Control {
       if (event.key === 'Escape' && this.typed.contains(target)) sketch.cancel();
       return;
     }
-    this.keys = true;
     const command = event.ctrlKey || event.metaKey;
-    const act = this.acts(event, command);
+    const act = this.presses.isElsewhere && !command ? undefined : this.acts(event, command);
+    this.keys = true;
     if (act) {
       event.preventDefault();
       event.stopPropagation();
@@ -428,7 +492,10 @@ export class DrawBar extends Control {
     if (key === 'escape' && sketch.selected.size) return () => sketch.select(undefined);
     if (key === 'backspace' && sketch.drawing) return () => sketch.back();
     const onMap = (event.target as Element).classList.contains('flint-canvas');
-    if ((key === 'delete' || key === 'backspace') && onMap && sketch.selected.size) return () => sketch.delete();
+    // Drawn with a pointer, Enter ends it; drawn by keyboard, Enter sets the next place in the middle of the map.
+    if (key === 'enter' && onMap && sketch.drawing && !this.keys) return () => void sketch.finish();
+    if ((key === 'delete' || key === 'backspace') && onMap && this.selects && sketch.selected.size)
+      return () => sketch.delete();
     return undefined;
   }
 
@@ -457,16 +524,22 @@ export class DrawBar extends Control {
     disable('join', sketch.selected.size < 2);
     this.typed.hidden = sketch.tool === 'select';
     const { trouble } = sketch;
+    const [one] = sketch.selected.size === 1 ? [...sketch.selected] : [];
+    const chosen = one === undefined ? undefined : document.features.get(one);
+    const isDraft = chosen !== undefined && !isComplete(chosen, this.options.fields);
     const hint = sketch.drawing
-      ? strings.goOn
-      : sketch.selected.size && sketch.tool === 'select'
-        ? strings.selected(sketch.selected.size)
-        : strings.hints[sketch.tool];
+      ? this.keys
+        ? strings.goOnByKeys
+        : strings.goOn
+      : isDraft
+        ? strings.incomplete
+        : sketch.selected.size && sketch.tool === 'select'
+          ? strings.selected(sketch.selected.size)
+          : strings.hints[sketch.tool];
     const says = trouble?.message ?? (hand.tooMany ? strings.tooMany : hint);
     if (this.said.textContent !== says) this.said.textContent = says;
     this.said.classList.toggle('flint-wrong', trouble !== undefined);
-    const [only] = sketch.selected.size === 1 ? [...sketch.selected] : [];
-    const shown = only === undefined ? sketch.shape() : sketch.geometryOf(only);
+    const shown = one === undefined ? sketch.shape() : sketch.geometryOf(one);
     this.measured.textContent = shown ? this.measure(shown) : '';
     this.panel?.show([...sketch.selected]);
   }
@@ -481,35 +554,139 @@ export class DrawBar extends Control {
     if (cause !== 'edit' && step.changes.some(({ key }) => this.sketch.selected.has(key))) this.panel?.outdate();
     this.layer.show(step).catch((error: unknown) => this.map.report(asFault(error, 'draw.show', 'Reload the page.')));
     if (cause !== 'restore') void this.putBy();
-    const { onStep } = this.options;
+    if (cause === 'edit' && step.name === this.strings.steps.draw) this.showForm();
+    const { onStep, fields } = this.options;
     if (!onStep) return;
     const given = (feature: EditFeature | undefined) => feature && this.withinWorld(feature);
     const changes = step.changes.map((change) => ({
       ...change,
       before: given(change.before),
       after: given(change.after),
+      valid: change.after === undefined || isComplete(change.after, fields),
     }));
-    onStep({ ...step, changes }, cause);
+    onStep({ ...step, changes, valid: changes.every(({ valid }) => valid) }, cause);
+  }
+
+  /** Brings what was drawn and its form into view; those who drew it by keyboard go on in the form. */
+  private showForm(): void {
+    const { panel, map, sketch } = this;
+    if (!panel) return;
+    const byKeys = this.keys;
+    const [key] = sketch.selected;
+    // After the key that ended it, which would press a button of the form otherwise.
+    setTimeout(() => {
+      const feature = key === undefined ? undefined : this.document.features.get(key);
+      if (!this.element.isConnected || !feature) return;
+      if (byKeys) panel.focus();
+      if (map.host.classList.contains('flint-narrow'))
+        void map.frame(
+          [...pathsOf(feature.geometry)].flatMap(({ spots }) => spots.map(([x, y]): [number, number] => [x, y])),
+          { zoom: map.view.zoom, duration: 300 },
+        );
+    });
   }
 
   private async putBy(): Promise<void> {
     try {
       await this.store?.write(this.document.draft());
     } catch (error) {
-      this.map.report(asFault(error, 'draw.draft', 'Save the work before you leave the page.'));
+      this.draftFailed(error);
     }
   }
 
-  private async takeUp(): Promise<void> {
+  /** Restores a draft; one that does not fit is reported and stays as it is. */
+  private restored(draft: EditDraft): boolean {
     try {
-      const draft = await this.store!.read();
-      if (!draft || !draft.steps?.length) return;
       this.document.restore(draft);
-      this.said.textContent = this.strings.draftKept;
+      return true;
     } catch (error) {
-      this.map.report(asFault(error, 'draw.draft', 'Save the work before you leave the page.'));
+      this.store!.useCopy();
+      this.draftFailed(error);
+      return false;
     }
   }
+
+  /** Goes on with a copy, because another tab has taken the draft over. */
+  private loseDraft(): void {
+    void this.putBy();
+    this.choices.show(...this.strings.draftTaken, [[this.strings.keepCopy, () => {}]]);
+  }
+
+  /** Takes the draft over from another tab, which goes on with a copy. */
+  private async takeOver(): Promise<void> {
+    const store = this.store!;
+    await store.claim({ steal: true });
+    await store.read();
+    await this.putBy();
+  }
+
+  /** Offers a copy that another tab has left. */
+  private async offerCopy(): Promise<void> {
+    const { strings, document, choices } = this;
+    const store = this.store!;
+    const [key] = await store.copies();
+    const copy = key === undefined ? undefined : await store.read(key);
+    if (key === undefined || !copy) return;
+    const open = async () => {
+      const mine = document.draft();
+      while (document.undo());
+      document.restore(copy);
+      // What was open here takes the place of the copy, so that it can be opened again.
+      await (mine.steps.length ? store.swap(key, mine) : store.discard(key));
+      await this.putBy();
+    };
+    choices.show(...strings.draftCopy(copy.done), [
+      [strings.openCopy, () => void open().catch((error: unknown) => this.draftFailed(error))],
+      [strings.discardCopy, () => void store.discard(key).catch((error: unknown) => this.draftFailed(error))],
+    ]);
+  }
+
+  private draftFailed(error: unknown): void {
+    this.map.report(asFault(error, 'draw.draft', 'Save the work before you leave the page.'));
+  }
+
+  private async takeUp(): Promise<void> {
+    const { strings, choices } = this;
+    const store = this.store!;
+    try {
+      await store.claim();
+      const draft = await store.read();
+      if (draft?.steps?.length) {
+        // What cannot be restored is kept.
+        if (!this.restored(draft)) return;
+        this.said.textContent = strings.draftKept;
+      }
+      if (store.isCopy)
+        choices.show(...strings.draftElsewhere, [
+          [strings.takeOver, () => void this.takeOver()],
+          [strings.keepCopy, () => {}],
+        ]);
+      else await this.offerCopy();
+    } catch (error) {
+      this.draftFailed(error);
+    }
+  }
+}
+
+/** Tools and geometry types of the options. @throws Fault `draw.tool` or `draw.geometry` */
+function checkedTools({ tools, geometries }: DrawBarOptions): {
+  readonly tools: readonly DrawTool[];
+  readonly geometries: readonly DrawGeometry[];
+} {
+  for (const tool of tools ?? [])
+    if (!allTools.includes(tool))
+      throw new Fault('draw.tool', `there is no tool "${String(tool)}"`, `Tools: ${allTools.join(', ')}.`);
+  for (const type of geometries ?? [])
+    if (!allGeometries.includes(type))
+      throw new Fault(
+        'draw.geometry',
+        `expected geometry types for "geometries", got "${String(type)}"`,
+        `Types: ${allGeometries.join(', ')}.`,
+      );
+  const drawn = allGeometries.filter((type) => tools?.some((tool) => drawnBy[tool] === type));
+  const allowed = geometries ?? (drawn.length ? drawn : allGeometries);
+  const fits = (tool: DrawTool) => drawnBy[tool] === undefined || allowed.includes(drawnBy[tool]);
+  return { tools: (tools ?? allTools).filter(fits), geometries: allowed };
 }
 
 /** Features as the application gives them. @throws Fault `draw.features` */

@@ -30,7 +30,7 @@ export function withIcons(looks: DrawLooks, fields: FieldsSchema | undefined): D
 }
 
 /** Attributes by which the map tells the features apart. */
-const [keyName, kindName] = ['flint_key', 'flint_kind'];
+const [keyName, kindName, draftName] = ['flint_key', 'flint_kind', 'flint_draft'];
 
 const plain: Readonly<Record<Kind, DrawLook>> = {
   area: { fill: { color: '#d98a2b', opacity: 0.3 }, stroke: { color: '#8a4f0b', width: 1.8 } },
@@ -41,10 +41,19 @@ const plain: Readonly<Record<Kind, DrawLook>> = {
 const kindOf = ({ geometry: { type } }: EditFeature): Kind =>
   type.endsWith('Polygon') ? 'area' : type.endsWith('LineString') ? 'line' : 'point';
 
-const named = (key: string, feature: EditFeature): object => ({
-  ...feature,
-  properties: { ...feature.properties, [keyName]: key, [kindName]: kindOf(feature) },
-});
+/** Marks on top of the looks for features whose required attributes are missing. */
+const draftLooks: Readonly<Record<'lines' | 'points', DrawLook>> = {
+  lines: { stroke: { color: '#b8402a', width: 2, dash: [6, 4] } },
+  points: {
+    mark: { shape: 'circle', size: 24, color: '#ffffff', opacity: 0, outline: { color: '#b8402a', width: 2 } },
+  },
+};
+
+/** Whether a feature has all attributes that its form requires. */
+export const isComplete = ({ properties }: EditFeature, fields: FieldsSchema | undefined): boolean =>
+  (fields?.required ?? []).every(
+    (name) => properties[name] !== undefined && properties[name] !== null && properties[name] !== '',
+  );
 
 /** The layers of the map that show a document, kept in step with it: one for areas, one for lines, one for points. */
 export class DrawLayer {
@@ -56,10 +65,11 @@ export class DrawLayer {
     features: EditDocument,
     title: string,
     looks: DrawLooks,
+    private readonly fields: FieldsSchema | undefined,
   ) {
     const collection = {
       type: 'FeatureCollection',
-      features: [...features.features].map(([key, feature]) => named(key, feature)),
+      features: [...features.features].map(([key, feature]) => this.named(key, feature)),
     };
     for (const kind of ['area', 'line', 'point'] as const) {
       const first = kind === 'area';
@@ -72,6 +82,20 @@ export class DrawLayer {
         ...looks[kind],
       });
     }
+    if (!fields?.required?.length) return;
+    for (const kind of ['lines', 'points'] as const)
+      map.layers.add({
+        id: `${id}-draft-${kind}`,
+        of: id,
+        where: `${draftName} = TRUE AND ${kindName} ${kind === 'points' ? '=' : '<>'} 'point'`,
+        legend: false,
+        ...draftLooks[kind],
+      });
+  }
+
+  private named(key: string, feature: EditFeature): object {
+    const draft = isComplete(feature, this.fields) ? {} : { [draftName]: true };
+    return { ...feature, properties: { ...feature.properties, [keyName]: key, [kindName]: kindOf(feature), ...draft } };
   }
 
   /** Ids of its layers. */
@@ -81,7 +105,7 @@ export class DrawLayer {
 
   /** Shows a step; steps follow one another. */
   show({ changes }: EditStep): Promise<void> {
-    const put = changes.flatMap(({ key, after }) => (after ? [named(key, after)] : []));
+    const put = changes.flatMap(({ key, after }) => (after ? [this.named(key, after)] : []));
     const gone = changes.flatMap(({ key, before, after }) => (before && !after ? [key] : []));
     const edit = {
       ...(put.length ? { put: { type: 'FeatureCollection', features: put } } : {}),
@@ -101,6 +125,7 @@ export class DrawLayer {
   }
 
   remove(): void {
-    for (const id of this.ids.toReversed()) if (this.map.layers.find(id)) this.map.layers.remove(id);
+    const ids = [...this.ids, `${this.id}-draft-lines`, `${this.id}-draft-points`];
+    for (const id of ids.toReversed()) if (this.map.layers.find(id)) this.map.layers.remove(id);
   }
 }

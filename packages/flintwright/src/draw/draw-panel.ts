@@ -58,6 +58,11 @@ export class DrawPanel {
     this.map.host.classList.add('flint-forming');
   }
 
+  /** Moves the focus into the form, where one is open. */
+  focus(): void {
+    this.body.querySelector<HTMLElement>('input, select')?.focus({ preventScroll: true });
+  }
+
   /** Has the form made anew when the features are shown the next time: their attributes have changed. */
   outdate(): void {
     this.of = '';

@@ -63,7 +63,15 @@ export interface DrawStrings {
   readonly save: string;
   readonly required: string;
   readonly draftKept: string;
-  readonly draftFailed: string;
+  readonly incomplete: string;
+  readonly goOnByKeys: string;
+  readonly draftElsewhere: readonly [title: string, text: string];
+  readonly draftTaken: readonly [title: string, text: string];
+  readonly draftCopy: (steps: number) => readonly [title: string, text: string];
+  readonly keepCopy: string;
+  readonly takeOver: string;
+  readonly openCopy: string;
+  readonly discardCopy: string;
 }
 
 export const englishDraw: DrawStrings = {
@@ -104,7 +112,7 @@ export const englishDraw: DrawStrings = {
     cut: 'Press along the cut, from outside to outside; the last place again ends it.',
     hole: 'Press the corners of the hole; the first one again ends it.',
   },
-  goOn: 'Backspace removes the last point, Escape cancels.',
+  goOn: 'Enter or the last point again ends it. Backspace removes the last point, Escape cancels.',
   corner: (number, of) => `Corner ${number} of ${of}; arrows move it, Delete deletes it`,
   middle: (number) => `Put a corner in after corner ${number}`,
   turn: 'Turn; arrows turn it by a degree',
@@ -114,7 +122,7 @@ export const englishDraw: DrawStrings = {
   tooMany: 'Too many corners in view; move closer to correct them.',
   unread: (text) => `“${text}” is no place.`,
   steps: {
-    add: 'take over',
+    add: 'add features',
     draw: 'draw',
     corner: 'move a corner',
     insert: 'put a corner in',
@@ -136,6 +144,14 @@ export const englishDraw: DrawStrings = {
   theirs: 'Take theirs',
   save: 'Save',
   required: 'This has to be filled in.',
-  draftKept: 'Work that was not finished was taken up again.',
-  draftFailed: 'The work cannot be put by in this browser',
+  draftKept: 'The unsaved work was restored.',
+  incomplete: 'Draft: required attributes are missing.',
+  goOnByKeys: 'Enter sets a point, Enter on the last point ends it. Backspace removes the last point, Escape cancels.',
+  draftElsewhere: ['Open in another tab', 'This draft is open in another tab. Here you work on a copy.'],
+  draftTaken: ['Taken over', 'Another tab has taken over this draft. Here you go on with a copy.'],
+  draftCopy: (steps) => ['Copy of this draft', `Another tab left a copy with ${steps} step${steps === 1 ? '' : 's'}.`],
+  keepCopy: 'Keep the copy',
+  takeOver: 'Take over',
+  openCopy: 'Open the copy',
+  discardCopy: 'Discard the copy',
 };

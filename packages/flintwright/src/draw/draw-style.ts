@@ -54,9 +54,9 @@ export const drawStyle = `
 .flint-hand .flint-other { fill: none; stroke: #1f6f9f; stroke-width: 2.4; stroke-dasharray: 6 4; pointer-events: none; }
 .flint[data-color-scheme="dark"] .flint-hand .flint-other { stroke: #7cc4ec; }
 .flint-deciding :is(.flint-draw-panel:not(.flint-conflict), .flint-file-list) { display: none; }
-.flint-conflict { z-index: 4; width: 270px; }
-.flint-conflict h2 { margin: 0 0 4px; font: 600 16px/1.3 var(--flint-font); }
-.flint-conflict p { margin: 0 0 6px; color: var(--flint-soft); }
+:is(.flint-conflict, .flint-choice) { z-index: 4; width: 270px; }
+:is(.flint-conflict, .flint-choice) h2 { margin: 0 0 4px; font: 600 16px/1.3 var(--flint-font); }
+:is(.flint-conflict, .flint-choice) p { margin: 0 0 6px; color: var(--flint-soft); }
 .flint-conflict table { width: 100%; margin: 0 0 8px; border-collapse: collapse; font-size: 13px; }
 .flint-conflict :is(th, td) { padding-block: 2px; padding-inline: 0 8px; border-bottom: 1px solid var(--flint-line); text-align: start; font-weight: 400; overflow-wrap: anywhere; }
 .flint-conflict th { color: var(--flint-soft); }

@@ -9,6 +9,7 @@ import { englishDraw } from './draw-strings.js';
 import { drawStyle } from './draw-style.js';
 import { Hand } from './hand.js';
 import { measureText } from './measure-text.js';
+import { PressOwner } from './press-owner.js';
 import { Sketch } from './sketch.js';
 
 export interface MeasureOptions {
@@ -50,6 +51,7 @@ export class Measure extends Control {
   private readonly panel = makeElement('div', 'flint-draw-say');
   private readonly said = makeElement('p');
   private readonly toggle: HTMLButtonElement;
+  private readonly presses: PressOwner;
 
   /**
    * Puts one on a map.
@@ -61,6 +63,8 @@ export class Measure extends Control {
     checkOptions('new Measure', options, table, "new Measure(map, { units: 'nautical' })");
     super(map, 'flint-own flint-measure', { position: options.position });
     wear(map.host, drawStyle);
+    this.presses = new PressOwner(map.host, () => this.stop());
+    this.end(() => this.presses.remove());
     this.units = options.units ?? 'metric';
     this.strings = { ...english, ...options.strings };
     const [card, body] = [makeElement('div', 'flint-card'), makeElement('div')];
@@ -105,6 +109,7 @@ export class Measure extends Control {
 
   private begin(): void {
     const { map } = this;
+    this.presses.claim();
     const space = map.surface === 'plan' ? 'plane' : 'lonlat';
     const choices = { snap: false, grid: undefined, shared: false };
     this.sketch = new Sketch(new EditDocument([]), space, choices, englishDraw, () => this.follow());
@@ -123,6 +128,7 @@ export class Measure extends Control {
 
   /** Takes all that was measured off the map. */
   private stop(): void {
+    this.presses.release();
     this.hand?.remove();
     this.sketch = this.hand = undefined;
     this.follow();
