@@ -61,6 +61,8 @@ export class StylePanel {
     private readonly form: HTMLElement,
   ) {
     map.addEventListener('sheetchange', () => this.follow());
+    // The attributes of a layer are known once its data has come.
+    map.addEventListener('datachange', () => this.refresh());
     this.follow();
   }
 

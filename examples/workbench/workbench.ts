@@ -1,5 +1,5 @@
 // The workbench: drop data, find places, draw and correct, give attributes, save and publish. The chart of the Reach lies beneath.
-import { createMap, Rail, ScaleBar } from 'flintwright';
+import { createMap, Fault, Rail, ScaleBar } from 'flintwright';
 import { DrawBar, Measure } from 'flintwright/draw';
 import { DropZone } from 'flintwright/files';
 import { download, featuresFile, mapPage, tileArchive } from 'flintwright/publish';
@@ -88,8 +88,8 @@ async function run(what: string, work: () => Promise<File | Blob>, name?: string
     download(file, name);
     said.textContent = `${name ?? (file as File).name}, ${(file.size / 1e6).toFixed(2)} MB`;
   } catch (error) {
-    const { message, hint = '' } = error as { message: string; hint?: string };
-    said.textContent = `${message}. ${hint}`;
+    // A fault says of itself what to do.
+    said.textContent = error instanceof Fault ? String(error) : (error as Error).message;
   }
 }
 
@@ -114,7 +114,9 @@ find('#save').append(
     ),
   ),
   entry('Page', 'the whole chart in one file, to be opened anywhere', () =>
-    run('Publishing', () => mapPage(map, { library: '/flintwright.js', title: 'Chart of the Reach' })),
+    run('Publishing', () =>
+      mapPage(map, { library: '/flintwright.js', title: find<HTMLInputElement>('#title').value.trim() || 'Map' }),
+    ),
   ),
 );
 

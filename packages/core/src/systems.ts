@@ -1,2 +1,3 @@
-// The door for coordinate systems by code alone: the public register, fetched when a code asks for it.
-export { crsByCode } from './crs/match.js';
+// The door for coordinate systems by code or by name: the public register, fetched when a code or a search asks for it.
+export { crsByCode, searchSystems } from './crs/match.js';
+export type { RegisteredCrs } from './crs/register/register.js';

@@ -349,6 +349,37 @@ describe('the sheet as text', () => {
     await page.locator('.cm-tooltip-autocomplete').getByText('"anchor"', { exact: true }).waitFor();
   });
 
+  test('the text keeps the method of class limits that the map computed', async () => {
+    const page = await open();
+    await page.evaluate(async () => {
+      const features = [1, 2, 3, 5, 8, 13].map((n) => ({
+        type: 'Feature',
+        properties: { n },
+        geometry: { type: 'Point', coordinates: [-31.18 + n / 1000, 44.62] },
+      }));
+      window.map.layers.add({
+        id: 'classed',
+        title: 'Classed',
+        of: { features: { type: 'FeatureCollection', features } },
+        mark: { color: { by: 'n', classes: { method: 'quantile', count: 3, scheme: 'YlGnBu' } } },
+      });
+      await window.map.settled();
+    });
+    await page.waitForFunction(() =>
+      (window as unknown as Bench).editor.view.state.doc.toString().includes('"classed"'),
+    );
+    await cursorAfter(page, '"size": 3');
+    await page.keyboard.type('1');
+    await page.waitForFunction(() => JSON.stringify(window.map.layers.find('one')!.mark).includes('310'));
+    for (const text of [
+      await page.evaluate(() => (window as unknown as Bench).editor.view.state.doc.toString().replace(/\s+/g, '')),
+      await page.evaluate(() => JSON.stringify(window.map.sheet)),
+    ])
+      expect(/"id":"classed".*/.exec(text)?.[0]).toContain(
+        '"classes":{"method":"quantile","count":3,"scheme":"YlGnBu"}',
+      );
+  });
+
   test('a fault stands where it is, with its hint; the map keeps the last sound sheet', async () => {
     const page = await open();
     await cursorAfter(page, '"size": 3');
@@ -363,6 +394,32 @@ describe('the sheet as text', () => {
     expect(await mark.textContent()).toContain('#ff00zz00');
     expect(await page.evaluate(() => window.map.layers.find('one')!.mark)).toMatchObject({ color: '#ff0000' });
   });
+});
+
+test('choices of style come with a file while the tab is open; a layer without features is not in the legend', async () => {
+  const { page, base } = stage;
+  await page.goto(`${base}/workbench/`);
+  await page.waitForFunction(() => typeof window.map?.settled === 'function');
+  await page.evaluate(() => window.map.settled());
+  await page.getByRole('tab', { name: 'Style' }).click();
+  const legend = page.locator('#legend');
+  await page.waitForTimeout(200);
+  expect(await legend.innerText()).not.toContain('Corrections');
+  await page.evaluate(() => {
+    const { zone } = window as unknown as Bench;
+    zone.take([new File(['lon,lat,depth\n-31.18,44.62,3\n-31.19,44.63,5\n'], 'depths.csv')]);
+  });
+  await page.locator('#style h3', { hasText: 'depths' }).waitFor();
+  await page.locator('#style option', { hasText: 'depth' }).first().waitFor({ state: 'attached' });
+  await page.evaluate(() => {
+    const { draw } = window as unknown as Bench;
+    draw.add({
+      features: [
+        { type: 'Feature', properties: { name: 'A' }, geometry: { type: 'Point', coordinates: [-31.18, 44.62] } },
+      ],
+    });
+  });
+  await legend.getByText('Corrections').first().waitFor();
 });
 
 test('tiles are cut in a worker of their own; the work can be given up, and what is wrong is told', async () => {

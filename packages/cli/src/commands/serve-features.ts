@@ -78,7 +78,7 @@ async function read(path: string): Promise<FeatureFileText> {
   try {
     return await FeatureFileText.read(path);
   } catch (error) {
-    if (error instanceof Fault) throw new Refusal(422, `${error.message}. ${error.hint}`);
+    if (error instanceof Fault) throw new Refusal(422, error.toString());
     throw error;
   }
 }
@@ -139,7 +139,7 @@ function assertGeometry(geometry: object): void {
   try {
     readGeoJson({ type: 'Feature', properties: null, geometry });
   } catch (error) {
-    if (error instanceof Fault) throw new Refusal(400, `${error.message}. ${error.hint}`);
+    if (error instanceof Fault) throw new Refusal(400, error.toString());
     throw error;
   }
 }

@@ -48,7 +48,9 @@ export class Fault extends Error implements FaultLike {
 
   /** One paragraph for a person: message, place and hint. */
   override toString(): string {
-    return `${this.message}${this.at ? ` (at ${this.at})` : ''}. ${this.hint}`;
+    // A message that quotes a sentence ends with its full stop.
+    const said = this.at ? `${this.message} (at ${this.at})` : this.message.replace(/\.$/, '');
+    return this.hint ? `${said}. ${this.hint}` : `${said}.`;
   }
 }
 

@@ -1,6 +1,6 @@
 import { Fault } from '../base/fault.js';
 import { makeCrs, type Crs, type CrsDefinition } from './crs.js';
-import type { Register } from './register/register.js';
+import type { RegisteredCrs, Register } from './register/register.js';
 import { findCrs, getCrs } from './registry.js';
 import { readCrs } from './wkt.js';
 import { writeWkt } from './write-wkt.js';
@@ -31,6 +31,18 @@ export async function crsByCode(source: string): Promise<Crs> {
     if (definition) return makeCrs(definition);
   }
   return getCrs(source);
+}
+
+/**
+ * Searches the public register for coordinate systems.
+ *
+ * @param text words of the name, the area of use or the code, in any order, such as `utm 25n`
+ * @param limit results at most; default 8
+ * @returns systems that have all the words, the shortest names first
+ */
+export async function searchSystems(text: string, limit = 8): Promise<readonly RegisteredCrs[]> {
+  const { openRegister } = await import('./register/register.js');
+  return text.trim() ? (await openRegister()).search(text, limit) : [];
 }
 
 /**

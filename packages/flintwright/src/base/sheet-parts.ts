@@ -42,6 +42,18 @@ export function rebased(parts: SheetParts, base: Sheet): SheetParts {
   return { ...parts, base, order: [...own, ...added] };
 }
 
+/** Sheets as they are written, by their parts. */
+const written = new WeakMap<SheetParts, Sheet>();
+
+/** The sheet that the parts make together as it is written: with its colors of the day, and with methods where class limits are computed. */
+export function writtenSheet(parts: SheetParts): Sheet {
+  const known = written.get(parts);
+  if (known) return known;
+  const sheet = assembled(parts);
+  written.set(parts, sheet);
+  return sheet;
+}
+
 /** The sheet that the parts make together; with its dark colours in place of the others, where the map is dark. */
 export function assembled({ base, data, order, added, changed, icons }: SheetParts, isDark = false): Sheet {
   const own = new Map(base.layers.map((layer) => [layer.id, layer]));

@@ -26,6 +26,7 @@ export const dropZoneStyle = `
 .flint-control .flint-act { display: inline-block; width: auto; height: auto; min-height: 28px; margin-block: 4px 0; margin-inline: 0 8px; padding: 2px 10px; border: 1px solid var(--flint-line); font: inherit; }
 .flint-control .flint-act:hover { border-color: var(--flint-amber); }
 .flint-file form { margin-top: 6px; }
+.flint-systems .flint-act { display: block; width: 100%; margin-inline: 0; text-align: start; }
 .flint-file label { display: block; color: var(--flint-soft); }
 .flint-file img { float: inline-end; width: 34px; height: 34px; margin-block: 0 4px; margin-inline: 8px 0; object-fit: contain; }
 .flint-file input, .flint-file select { display: block; box-sizing: border-box; width: 100%; min-height: 28px; margin-top: 2px; padding: 2px 8px; font: inherit; color: var(--flint-ink); background: none; border: 1px solid var(--flint-soft); }

@@ -48,6 +48,7 @@ export interface DropStrings {
   readonly close: string;
   readonly large: (megabytes: number) => string;
   readonly system: string;
+  readonly systems: string;
   readonly apply: string;
   readonly nothing: string;
   readonly remarks: (count: number) => string;
@@ -66,7 +67,8 @@ const english: DropStrings = {
   undo: 'Take it off again',
   close: 'Put away',
   large: (megabytes) => `The file is larger than ${megabytes} MB. Cut it into tiles with flintwright tile.`,
-  system: 'Coordinate system, such as EPSG:32625',
+  system: 'Coordinate system: a code such as EPSG:32625, or words of its name',
+  systems: 'Systems found',
   apply: 'Use it',
   nothing: 'Nothing in it has a place.',
   remarks: (count) => `${count} remark${count === 1 ? '' : 's'}`,
@@ -208,8 +210,9 @@ export class DropZone extends Control {
     } catch (error) {
       if (signalled(read, error)) card.remove();
       else {
-        const { message, hint } = asFault(error, 'file.read', 'Check the file.');
+        const { code, message, hint } = asFault(error, 'file.read', 'Check the file.');
         card.fail(message, hint);
+        if (code.startsWith('crs.')) card.ask((system) => void this.add(file, siblings, system, card), crs);
       }
     } finally {
       this.reads.delete(read);
@@ -415,20 +418,47 @@ class FileCard {
     );
   }
 
-  /** Asks for the coordinate system of a file that names none. */
-  ask(retry: (crs: string) => void): void {
+  /**
+   * Asks for the coordinate system of a file that names none, by code or by a search for its name.
+   *
+   * @param retry called with the code
+   * @param before what was written the last time; default nothing
+   */
+  ask(retry: (crs: string) => void, before = ''): void {
     this.fold.open = true;
     const form = makeElement('form');
     const [label, input] = [makeElement('label', '', this.strings.system), makeElement('input')];
     input.required = true;
     input.autocomplete = 'off';
+    input.value = before;
     label.append(input);
     const button = makeElement('button', 'flint-act', this.strings.apply);
-    form.append(label, button);
+    const found = makeElement('div', 'flint-systems');
+    found.setAttribute('role', 'group');
+    found.setAttribute('aria-label', this.strings.systems);
+    const use = (code: string) => {
+      input.value = code;
+      retry(code);
+    };
+    const search = async () => {
+      const text = input.value.trim();
+      const { searchSystems } = await fetchPart(() => import('@flintwright/core/systems'));
+      const systems = text.length > 2 ? await searchSystems(text, 6) : [];
+      if (input.value.trim() !== text) return;
+      const buttons = systems.map(({ id, name, areaName }) => {
+        const one = this.act(`${name} · ${id}`, () => use(id));
+        one.title = areaName;
+        return one;
+      });
+      found.replaceChildren(...buttons);
+    };
+    input.addEventListener('input', () => void search().catch(() => found.replaceChildren()));
+    form.append(label, button, found);
     form.addEventListener('submit', (event) => {
       event.preventDefault();
-      retry(input.value.trim());
+      use(input.value.trim());
     });
+    if (before) void search().catch(() => found.replaceChildren());
     this.body.append(form);
   }
 

@@ -84,6 +84,7 @@ export const drawStyle = `
 .flint-control .flint-form button { width: auto; height: auto; min-height: 30px; padding: 0 14px; justify-self: start; border: 1px solid var(--flint-ink); background: var(--flint-ink); color: var(--flint-ground); font: 500 13px/1 var(--flint-font); cursor: pointer; }
 .flint-form :focus-visible { outline: 2px solid var(--flint-amber); outline-offset: 1px; }
 .flint-narrow .flint-draw .flint-bar-row button { width: 36px; height: 36px; padding: 7px; }
+.flint-narrow.flint-forming > :is(.flint-draw, .flint-rail, .flint-files) { display: none; }
 .flint-narrow .flint-draw-panel { width: calc(100% - 20px); box-sizing: border-box; }
 .flint-narrow .flint-draw-panel .flint-form { width: auto; grid-template-columns: 1fr 1fr; }
 .flint-narrow .flint-draw-say form { flex: 1; }

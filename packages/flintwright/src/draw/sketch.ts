@@ -197,7 +197,7 @@ export class Sketch {
     const fault = asFault(error, 'edit.failed', 'Take the last step back.');
     const problems = (fault.cause as { at: readonly [number, number] }[] | undefined) ?? [];
     const at = Array.isArray(problems) ? problems.map((problem) => problem.at) : [];
-    this.trouble = { message: at.length ? fault.hint : `${fault.message}. ${fault.hint}`, at };
+    this.trouble = { message: at.length ? fault.hint : fault.toString(), at };
     this.changed();
   }
 

@@ -45,6 +45,7 @@ export class DataEntry implements DrawnData {
   private opening: Opening | undefined;
   private store: TileStore | undefined;
   private imageStore: ImageStore | undefined;
+  private holdsNothing = false;
   private drawnTiles: readonly DrawnTile[] = [];
   private drawnImages: readonly DrawnImage[] = [];
   private renewals = 0;
@@ -69,6 +70,11 @@ export class DataEntry implements DrawnData {
   /** Whether opening it has come to an end, well or not. */
   get isOpened(): boolean {
     return this.opening?.done ?? false;
+  }
+
+  /** Whether its features, as far as they are known, are none. */
+  get isEmpty(): boolean {
+    return this.holdsNothing;
   }
 
   /** The tiles; undefined before they are opened, and for images. */
@@ -128,6 +134,7 @@ export class DataEntry implements DrawnData {
       this.store = new TileStore(this.name, source, this.tools, surface, data.grid, (state) => this.turn(state));
       this.store.setLayers(context.state.sheet.layers);
       await this.derive();
+      this.holdsNothing = source.empty ?? false;
       this.turn(source.empty ? 'empty' : 'ready');
       this.keepFresh(opening);
     } catch (error) {
@@ -163,6 +170,7 @@ export class DataEntry implements DrawnData {
       store.renew(source);
       this.derived.outdate();
       await this.derive();
+      this.holdsNothing = source.empty ?? false;
       this.turn(source.empty ? 'empty' : 'ready');
       this.keepFresh(opening);
     } catch (error) {
@@ -259,6 +267,10 @@ export class DataEntry implements DrawnData {
       this.edits.touched();
       for (const clusters of this.derived.clusters.values()) clusters.edit(edit, idName);
       store.renew();
+      if (this.holdsNothing && edit.put) {
+        this.holdsNothing = false;
+        this.events.opened?.();
+      }
       tools.context.invalidate('ground', true);
     });
   }

@@ -58,6 +58,10 @@ export class Sources {
   }
 
   /** How it stands with an entry; undefined for none that is drawn. */
+  isEmpty(name: string): boolean {
+    return this.all.get(name)?.isEmpty ?? false;
+  }
+
   stateOf(name: string): DataState | undefined {
     return this.all.get(name)?.state;
   }

@@ -1,6 +1,7 @@
 import { Fault, type ViewChange } from '@flintwright/core';
 import { nearestSpelling } from '@flintwright/core/internal';
 import { requireAlive } from '../base/map-context.js';
+import { writtenSheet } from '../base/sheet-parts.js';
 import type { Context } from './context.js';
 import { check } from './option-tables.js';
 import type { Arrival, MoveOptions } from './view-animation.js';
@@ -61,6 +62,6 @@ export class Bookmarks {
   }
 
   private tell(): void {
-    this.context.emit('sheetchange', this.context.state.sheet.sheet);
+    this.context.emit('sheetchange', writtenSheet(this.context.state.parts));
   }
 }

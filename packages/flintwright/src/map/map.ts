@@ -19,6 +19,7 @@ import type { PickedCluster } from '../base/picked-cluster.js';
 import type { PickedFeature, PickOptions } from '../base/picked-feature.js';
 import { dispose, removable, type Abortable, type Removable } from '../base/removable.js';
 import type { Strings } from '../base/strings.js';
+import { writtenSheet } from '../base/sheet-parts.js';
 import type { DataState } from '../load/data-entry.js';
 import type { Markers } from '../markers/markers.js';
 import type { Legend, LegendOptions } from '../overlay/legend.js';
@@ -167,9 +168,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
 
   /** The sheet in force, run-time layers included. */
   get sheet(): Sheet {
-    const { sheet, parts } = this.#parts.context.state;
-    // What is in force by night has the colours of the night for those of the day.
-    return parts.base.palette ? { ...sheet.sheet, palette: parts.base.palette } : sheet.sheet;
+    return writtenSheet(this.#parts.context.state.parts);
   }
 
   /**

@@ -3,7 +3,7 @@ import { changeView, defaultLimits, findPlainSurface, webMercator } from '@flint
 import { LatePart } from '../base/late-part.js';
 import { compileNow } from '../base/late-reading.js';
 import type { MapState } from '../base/map-context.js';
-import { partsOf } from '../base/sheet-parts.js';
+import { partsOf, writtenSheet } from '../base/sheet-parts.js';
 import { Clusters } from '../clusters/clusters.js';
 import { Graphics } from '../gl/graphics.js';
 import { HostsTried } from '../load/request.js';
@@ -105,7 +105,11 @@ export function makeParts(
   const markers = new Markers(context);
   const clusterLayers = new Clusters(context, sources);
   const popups = new Popups(context);
-  const legends = new Legends(context, (data) => sources.joinReport(data));
+  const legends = new Legends(
+    context,
+    (data) => sources.joinReport(data),
+    (data) => sources.isEmpty(data),
+  );
   const frames = new Frames({
     context,
     graphics,
@@ -202,11 +206,12 @@ export function connect(parts: MapParts, options: MapOptions): void {
       context.elements.credits(sources.credits);
       legends.update();
     },
+    turned: () => legends.update(),
   });
   context.store.listen((before, now) => {
     const zoomed = Math.floor(before.view.zoom * 4) !== Math.floor(now.view.zoom * 4);
     if (before.sheet !== now.sheet || zoomed) legends.update();
-    if (before.sheet !== now.sheet) context.emit('sheetchange', now.sheet.sheet);
+    if (before.sheet !== now.sheet) context.emit('sheetchange', writtenSheet(now.parts));
     if (before.view !== now.view) {
       context.emit('viewchange', now.view);
       if (options.permalink) permalink.keep(() => context.state.view);

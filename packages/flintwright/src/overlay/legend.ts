@@ -39,6 +39,7 @@ export class Legend implements Removable {
     private readonly options: LegendOptions,
     private readonly drawing: Drawing,
     private readonly joinReport: JoinReports,
+    private readonly isEmpty: (data: string) => boolean,
     private readonly gone: (legend: Legend) => void,
   ) {
     this.element = place(options.host ?? context.overlay, makeElement('section', 'flint-legend'));
@@ -55,7 +56,10 @@ export class Legend implements Removable {
   /** The legend as data; empty before it is {@link ready}. */
   get entries(): LegendEntry[] {
     const { sheet, view } = this.context.state;
-    return this.drawing.now?.legendOf(sheet, view.zoom, (data, attribute) => this.mayMiss(data, attribute)) ?? [];
+    const entries = this.drawing.now?.legendOf(sheet, view.zoom, (data, attribute) => this.mayMiss(data, attribute));
+    // A layer without features has nothing to explain.
+    const empty = new Set(sheet.layers.filter(({ data }) => this.isEmpty(data)).map(({ id }) => id));
+    return (entries ?? []).filter(({ layer }) => !empty.has(layer));
   }
 
   /** Whether features may lack an attribute, because their table has no row for them. */
@@ -111,6 +115,7 @@ export class Legends {
   constructor(
     private readonly context: MapContext,
     private readonly joinReport: JoinReports,
+    private readonly isEmpty: (data: string) => boolean,
   ) {
     this.drawing = new LatePart(
       context,
@@ -121,7 +126,9 @@ export class Legends {
 
   add(options: LegendOptions): Legend {
     const titled = { title: this.context.strings.legend, ...options };
-    const legend = new Legend(this.context, titled, this.drawing, this.joinReport, (gone) => this.shown.delete(gone));
+    const legend = new Legend(this.context, titled, this.drawing, this.joinReport, this.isEmpty, (gone) =>
+      this.shown.delete(gone),
+    );
     this.shown.add(legend);
     return legend;
   }
