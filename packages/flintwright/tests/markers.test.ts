@@ -240,3 +240,38 @@ describe('markers', () => {
     expect(same).toEqual({ equal: true, drawn: true, count: 400 });
   });
 });
+
+test('elements of markers are measured together: the page is laid out once for all, not once for each', async () => {
+  await openMap(stage, { sheet: 1, layers: [], background: '#ffffff' }, { center: [0, 0], zoom: 2 });
+  await settled(stage);
+  const session = await stage.page.context().newCDPSession(stage.page);
+  await session.send('Performance.enable');
+  const layouts = async () => {
+    const { metrics } = await session.send('Performance.getMetrics');
+    return metrics.find(({ name }) => name === 'LayoutCount')!.value;
+  };
+  const before = await layouts();
+  await stage.page.evaluate(async () => {
+    for (let i = 0; i < 500; i++) {
+      const element = document.createElement('div');
+      element.textContent = `Mark ${i}`;
+      window.map.markers.add({ at: [(i % 25) * 2 - 25, Math.floor(i / 25) * 2 - 20], element });
+    }
+    await window.map.settled();
+  });
+  expect((await layouts()) - before).toBeLessThan(30);
+  // An element that grows keeps its foot at its place.
+  const foot = () =>
+    stage.page.evaluate(() => {
+      const { left, width, bottom } = document.querySelector('.flint-marker')!.getBoundingClientRect();
+      return [Math.round(left + width / 2), Math.round(bottom)];
+    });
+  const [x, y] = await foot();
+  await stage.page.evaluate(async () => {
+    const [element] = document.querySelectorAll<HTMLElement>('.flint-marker > div');
+    element.style.cssText = 'width: 90px; height: 70px';
+    await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 50))));
+  });
+  const [grownX, grownY] = await foot();
+  expect(Math.abs(grownX - x) + Math.abs(grownY - y)).toBeLessThanOrEqual(2);
+});

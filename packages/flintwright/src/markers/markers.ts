@@ -18,6 +18,7 @@ import {
   type MarkerOptions,
   type WordsMarker,
 } from './marker.js';
+import { ElementSizes } from './element-sizes.js';
 import { MarkerElement, type Drag } from './marker-element.js';
 import { Listeners } from './listeners.js';
 import { seat, MarkerSprites, tip } from './marker-sprites.js';
@@ -61,6 +62,12 @@ export class Markers {
   private inSight: Int32Array = new Int32Array(0);
   private listed: Camera | undefined;
   private readonly elements = new Set<HeldMarker>();
+  /** Markers whose elements are measured before the next frame, all at once: each reading of a size may cost a layout of the page. */
+  private readonly unmeasured = new Set<HeldMarker>();
+  private readonly sizes = new ElementSizes((marker) => {
+    this.unmeasured.add(marker);
+    this.touched();
+  });
   /** Whether some marker gives way where it gets crowded, and whether one bears a text. */
   private yielding = false;
   private lettered = false;
@@ -324,8 +331,7 @@ export class Markers {
   /** Slots of the markers in view from the top down; kept for as long as neither the camera nor a marker changes. */
   private placed(camera: Camera): Int32Array {
     if (this.listed === camera) return this.inSight;
-    // Elements may have got another size meanwhile.
-    for (const marker of this.elements) this.positions.resize(marker.slot, extentOf(marker));
+    this.measure();
     const found = this.positions.place(camera);
     this.listed = camera;
     this.inSight = this.yielding ? this.uncrowded(found) : found;
@@ -377,10 +383,23 @@ export class Markers {
       this.elements.add(marker);
     }
     this.sprites.set(marker);
-    this.positions.resize(marker.slot, extentOf(marker));
+    if (marker.shown) {
+      this.unmeasured.add(marker);
+      this.sizes.watch(marker, marker.shown.box);
+    } else this.positions.resize(marker.slot, extentOf(marker));
+  }
+
+  private measure(): void {
+    for (const marker of this.unmeasured) {
+      if (marker.slot >= 0) this.positions.resize(marker.slot, extentOf(marker));
+      if (marker.shown) this.sizes.measured(marker.shown.box);
+    }
+    this.unmeasured.clear();
   }
 
   private undress(marker: HeldMarker): void {
+    if (marker.shown) this.sizes.unwatch(marker.shown.box);
+    this.unmeasured.delete(marker);
     marker.shown?.remove();
     marker.shown = undefined;
     this.elements.delete(marker);
