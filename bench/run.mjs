@@ -26,6 +26,7 @@ const areas = [
   'memory',
   'draw',
   'search',
+  'gazetteer',
   'size',
 ];
 /** Areas with limits. */

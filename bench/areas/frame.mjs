@@ -100,6 +100,56 @@ export function figures() {
       const at = (share) => spent.slice(40).toSorted((a, b) => a - b)[Math.floor(200 * share)];
       return { time: at(0.25), late: at(0.95), calls };
     });
+    // Two thousand elements of the page as markers, beside the same elements put at the same pixels without a map.
+    const put = await (async () => {
+      const page = await context.newPage();
+      await page.goto(`${base}/test/`);
+      await page.waitForFunction(() => 'flintwright' in window);
+      return page.evaluate(async () => {
+        const host = document.querySelector('#map');
+        host.style.cssText = 'width:1200px;height:800px';
+        const map = window.flintwright.createMap('#map', {
+          sheet: { sheet: 1, layers: [] },
+          view: { center: [0, 0], zoom: 3 },
+        });
+        await map.settled();
+        const made = (i) => Object.assign(document.createElement('div'), { textContent: `Mark ${i}` });
+        const at = (i) => [(i % 50) - 25, Math.floor(i / 50) - 20];
+        const frame = () => new Promise((resolve) => requestAnimationFrame(() => setTimeout(resolve)));
+        let began = performance.now();
+        for (let i = 0; i < 2000; i++) map.markers.add({ at: at(i), element: made(i) });
+        await frame();
+        await map.settled();
+        const time = performance.now() - began;
+        const boxes = () =>
+          [...document.querySelectorAll('.flint-marker, .plain')].map((one) => one.getBoundingClientRect());
+        const places = boxes().map(({ left, bottom }) => [left, bottom]);
+        map.markers.clear();
+        const box = host.getBoundingClientRect();
+        const pixels = Array.from({ length: 2000 }, (_, i) => map.toPixel(at(i)));
+        began = performance.now();
+        const plain = pixels.map((_, i) => {
+          const one = Object.assign(made(i), { className: 'plain' });
+          one.style.cssText = 'position:absolute;left:0;top:0;font:13px/1.4 "Noto Sans"';
+          host.append(one);
+          return one;
+        });
+        const sizes = plain.map(({ offsetWidth, offsetHeight }) => [offsetWidth, offsetHeight]);
+        plain.forEach(({ style }, i) => {
+          const [x, y] = [pixels[i][0] - sizes[i][0] / 2, pixels[i][1] - sizes[i][1]];
+          style.transform = `translate(${Math.round(x)}px, ${Math.round(y)}px)`;
+        });
+        await frame();
+        const floor = performance.now() - began;
+        // The floor did the same work: every element stands at the same place.
+        const apart = boxes().filter(
+          ({ left, bottom }, i) => Math.hypot(left - places[i][0], bottom - places[i][1]) > 2,
+        );
+        map.remove();
+        return { time, floor, apart: apart.length, inside: box.width > 0 };
+      });
+    })();
+    if (put.apart) throw new Error(`${put.apart} of 2,000 element markers stand elsewhere than plain elements`);
     const row = (name, key, target, detail) => {
       const { calls, draws } = counts[key];
       // The same frames: as many draws on both pages.
@@ -117,6 +167,13 @@ export function figures() {
       row('frame on the plane', 'plane', 2, 'script, lower quartile, 2560 × 1700 pixels'),
       row('frame on the globe', 'globe', 3, 'the same view'),
       row('10,000 markers moved', 'moved', 8, 'moved and drawn over the same map'),
+      {
+        name: '2,000 element markers',
+        value: put.time,
+        unit: 'ms',
+        target: 500,
+        detail: `added and settled; ${(put.time / put.floor).toFixed(1)} × plain elements at the same places (${put.floor.toFixed(0)} ms)`,
+      },
       {
         name: 'frame over a million clustered points',
         value: clusters.time,
