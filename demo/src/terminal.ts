@@ -224,8 +224,8 @@ export function terminalSheet(): Sheet {
         label: {
           text: { is: 'name' },
           size: 12,
-          anchor: ['bottom', 'top'],
-          offset: [0, 1],
+          side: ['above', 'below'],
+          distance: 10,
           halo: { color: '@halo', width: 1.5 },
         },
       },

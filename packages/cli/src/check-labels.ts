@@ -79,7 +79,7 @@ export class LabelRoom {
           at,
         ),
       );
-    const sides = Math.max(...layer.rules.map(({ symbols: { label } }) => label?.anchors.length ?? 0), 1);
+    const sides = Math.max(...layer.rules.map(({ symbols: { label } }) => label?.sides.length ?? 0), 1);
     const beside = [...this.places.values()].flatMap((here) =>
       [...here].slice(sides).map((one) => one.replace(/^\d+ /, '')),
     );
@@ -88,7 +88,7 @@ export class LabelRoom {
         new Fault(
           'warn.label',
           `at no zoom is there room for ${counted(beside)} of layer "${layer.id}", as others stand at the very same place: ${shown(beside)}`,
-          `Labels have ${sides === 1 ? 'one side' : `${sides} sides`} to stand on there; cluster the data, or give "anchor" more sides.`,
+          `Labels have ${sides === 1 ? 'one side' : `${sides} sides`} to stand on there; cluster the data, or give "side" more of them.`,
           at,
         ),
       );

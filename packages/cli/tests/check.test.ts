@@ -63,7 +63,7 @@ describe('flintwright check on faulty sheets says what to do', () => {
       'names that are longer than their lines, and names in one place, in features',
       0,
       sheet(
-        { id: 'names', of: 'things', zoom: [3, 9], label: { text: 'name', along: true, size: 14, anchor: 'top' } },
+        { id: 'names', of: 'things', zoom: [3, 9], label: { text: 'name', along: true, size: 14, side: 'below' } },
         {
           data: {
             things: {

@@ -75,7 +75,7 @@ export type {
   ClassMethod,
   ColourSpace,
   PartialSymbols,
-  SheetAnchor,
+  SheetSide,
   SheetClasses,
   SheetExtrusion,
   SheetFill,

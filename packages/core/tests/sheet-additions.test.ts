@@ -38,7 +38,7 @@ describe('clusters in a dress', () => {
     ).layers[0].clusterLook!;
     expect(look.properties).toEqual(['count']);
     expect([look.hasMark, look.hasLabel]).toEqual([true, true]);
-    expect(look.rules[0].symbols.label!.anchors).toEqual(['center']);
+    expect(look.rules[0].symbols.label!.sides).toEqual(['on']);
   });
 
   test('need points that come together, and sound values', () => {
@@ -93,14 +93,23 @@ describe('credits', () => {
 describe('labels', () => {
   const labelOf = (layer: object) => readSheet(sheet([layer])).layers[0].rules[0].symbols.label!;
 
-  test('beside a mark are tried on four sides, clear of it, unless the sheet says where they stand', () => {
-    const { anchors, offset } = labelOf({ mark: { size: 20 }, label: { text: 'name', size: 10 } });
-    expect(anchors).toEqual(['left', 'right', 'top', 'bottom']);
-    // Beyond the mark's drawing, which fills 0.84 of its size, and some pixels more.
-    expect(offset[0] * 10).toBeGreaterThan(8.4 + 6);
-    expect(labelOf({ mark: { size: 20 }, label: { text: 'name', offset: [0, 1] } }).anchors).toEqual(['center']);
-    expect(labelOf({ mark: { size: 20 }, label: { text: 'name', anchor: 'top' } }).anchors).toEqual(['top']);
-    expect(labelOf({ label: { text: 'name' } }).anchors).toEqual(['center']);
+  test('beside a mark are tried on eight sides, clear of it, unless the sheet says where they stand', () => {
+    const { sides, reach } = labelOf({ mark: { size: 20 }, label: { text: 'name', size: 10 } });
+    expect(sides.slice(0, 3)).toEqual(['above-right', 'right', 'below-right']);
+    expect([sides.length, sides.includes('on'), reach]).toEqual([8, false, 14]);
+    expect(labelOf({ mark: { size: 20 }, label: { text: 'name', distance: 9 } }).reach).toBe(19);
+    expect(labelOf({ mark: { size: 20 }, label: { text: 'name', side: 'below' } }).sides).toEqual(['below']);
+    expect(labelOf({ label: { text: 'name', side: ['on', 'left'], distance: 0 } })).toMatchObject({
+      sides: ['on', 'left'],
+      reach: 0,
+    });
+    expect(labelOf({ label: { text: 'name' } }).sides).toEqual(['on']);
+    // The keys of old are named with what they are called now.
+    const hints = checkSheet(sheet([{ label: { text: 'name', anchor: 'left', offset: [0, 1] } }]));
+    expect(hints.map(({ hint }) => hint)).toEqual([
+      'It is called "side", which says where the text stands: an anchor "left" is a side "right".',
+      'It is called "distance", in CSS pixels from the mark or the place.',
+    ]);
     expect(labelOf({ label: { text: 'name', along: true } }).repeat).toBe(400);
   });
 });

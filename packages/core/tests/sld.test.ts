@@ -81,8 +81,8 @@ describe('styles of the open standard', () => {
           color: '#000000',
           weight: 700,
           halo: { color: '#ffffff', width: 2 },
-          anchor: 'left',
-          offset: [0.5, 0],
+          side: 'right',
+          distance: 6,
         },
       },
     ]);

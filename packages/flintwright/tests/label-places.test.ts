@@ -28,14 +28,14 @@ describe('labels of marked features', () => {
   });
 
   test('in the middle of their own mark they are not blocked by it', async () => {
-    await openMap(stage, sheet({ text: 'name', anchor: 'center' }), { center: [-1, 0], zoom: 7 });
+    await openMap(stage, sheet({ text: 'name', side: 'on' }), { center: [-1, 0], zoom: 7 });
     await settled(stage);
     expect(await texts()).toEqual(['Far Quay', 'North Quay', 'South Quay']);
   });
 
   test('of other features keep off a mark', async () => {
     const names = collection(point(0, 0.1, { name: 'On the mark' }, 1), point(4, 0, { name: 'Beside' }, 2));
-    const label = { text: 'name', anchor: 'center' as const, priority: 9 };
+    const label = { text: 'name', side: 'on' as const, priority: 9 };
     await openMap(
       stage,
       {
@@ -52,14 +52,14 @@ describe('labels of marked features', () => {
   test('step aside for a dot where another of their places is free, and cross it where none is', async () => {
     const cities = collection(point(0, 0, {}, 1));
     const names = collection(point(0, 0.12, { name: 'Wide Upper Land' }, 2));
-    const dotted = (anchor: string | string[]) =>
+    const dotted = (side: string | string[]) =>
       ({
         sheet: 1,
         background: '#ffffff',
         data: { cities: { features: cities }, names: { features: names } },
         layers: [
           { id: 'cities', of: 'cities', mark: { shape: 'square', size: 7, color: '#ff0000' } },
-          { id: 'names', of: 'names', label: { text: 'name', size: 15, halo: { color: '#ffffff', width: 2 }, anchor } },
+          { id: 'names', of: 'names', label: { text: 'name', size: 15, halo: { color: '#ffffff', width: 2 }, side } },
         ],
       }) as unknown as Sheet;
     const red = async () => {
@@ -67,9 +67,9 @@ describe('labels of marked features', () => {
       expect(await texts()).toEqual(['Wide Upper Land']);
       return (await countPixels(stage, [255, 0, 0]))[0];
     };
-    await openMap(stage, dotted('center'), { center: [0.4, 0], zoom: 6.2 });
+    await openMap(stage, dotted('on'), { center: [0.4, 0], zoom: 6.2 });
     const crossed = await red();
-    await setSheet(stage, dotted(['center', 'bottom', 'top']));
+    await setSheet(stage, dotted(['on', 'above', 'below']));
     const clear = await red();
     expect(clear).toBeGreaterThan(12);
     expect(crossed).toBeLessThan(clear / 2);

@@ -224,7 +224,7 @@ describe('symbols', () => {
       stage,
       sheetOf([point(14.5, 0, { n: 'a long name' })], {
         mark: { size: 8 },
-        label: { text: 'n', anchor: ['left', 'right'], offset: [0.5, 0], color: '#000000', size: 20 },
+        label: { text: 'n', side: ['right', 'left'], distance: 6, color: '#000000', size: 20 },
       }),
       view,
     );

@@ -173,11 +173,11 @@ export interface SheetLabel {
   readonly spacing?: number;
   /** Capital letters. */
   readonly upper?: boolean;
-  /** Right and down, in em of the label. */
-  readonly offset?: readonly [number, number];
-  /** Which side of the text stands at the place, or a list of them to be tried in turn; default center, and beside a mark of the layer its right, left, lower and upper side. */
-  readonly anchor?: SheetAnchor | readonly SheetAnchor[];
-  /** Of several lines; default by the anchor. */
+  /** Where the text stands about its place, or a list of sides to be tried in turn; default on the place, and beside a mark of the layer all sides but that, above-right first. */
+  readonly side?: SheetSide | readonly SheetSide[];
+  /** CSS pixels from the edge of the layer's mark, or from the place where there is none, to the text; default 4. */
+  readonly distance?: number;
+  /** Of several lines; default by the side. */
   readonly align?: 'left' | 'center' | 'right';
   /** A symbol before the text, placed and left out with it. */
   readonly icon?: {
@@ -196,16 +196,17 @@ export interface SheetLabel {
   readonly priority?: SheetValue<number>;
 }
 
-export type SheetAnchor =
-  | 'center'
-  | 'left'
+/** Where a label stands about its place, in the words of cartography. */
+export type SheetSide =
   | 'right'
-  | 'top'
-  | 'bottom'
-  | 'top-left'
-  | 'top-right'
-  | 'bottom-left'
-  | 'bottom-right';
+  | 'above-right'
+  | 'above'
+  | 'above-left'
+  | 'left'
+  | 'below-left'
+  | 'below'
+  | 'below-right'
+  | 'on';
 
 export interface SheetImage {
   /** 0 clear to 1 solid; default 1; only zoom may decide it. */

@@ -15,7 +15,7 @@ import { compileValue } from './value.js';
 import type {
   ColourSpace,
   PartialSymbols,
-  SheetAnchor,
+  SheetSide,
   SheetFill,
   SheetHalo,
   SheetHeat,
@@ -86,9 +86,10 @@ export interface CompiledLabel {
   readonly style: 'normal' | 'italic';
   readonly spacing: number;
   readonly upper: boolean;
-  readonly offset: readonly [number, number];
   /** Tried in turn. */
-  readonly anchors: readonly SheetAnchor[];
+  readonly sides: readonly SheetSide[];
+  /** CSS pixels from the place to the text: half of the mark, and the distance. */
+  readonly reach: number;
   readonly align?: 'left' | 'center' | 'right';
   readonly wrap: number;
   readonly along: boolean;
@@ -338,23 +339,30 @@ function rampOf(
   return tools.ramp(key, () => bakeRamp(ramp, tools.colours, space ?? 'lab'));
 }
 
-/** Sides of a mark at which its label is tried, where the sheet does not say: right, left, below, above. */
-const roundMark: readonly SheetAnchor[] = ['left', 'right', 'top', 'bottom'];
+/**
+ * Sides of a mark at which its label is tried, where the sheet does not say: the right is preferred to the left, and the upper side to the
+ * lower (E. Imhof, Positioning names on maps, The American Cartographer 2 (1975), 128–144); centered above and below come last.
+ */
+const aroundMark: readonly SheetSide[] = [
+  'above-right',
+  'right',
+  'below-right',
+  'above-left',
+  'left',
+  'below-left',
+  'above',
+  'below',
+];
 
-/** Where a label stands that is given no anchor: beside the mark of its feature, or at the place itself. */
-function besideMark(
-  label: Partial<SheetLabel>,
+/** Where a label may stand, and how far from its place. */
+function standing(
+  { side, distance = 4, along }: Partial<SheetLabel>,
   mark: SheetMark | undefined,
-): Pick<CompiledLabel, 'anchors' | 'offset'> {
-  const { anchor, offset } = label;
-  if (anchor !== undefined || offset !== undefined || !mark || label.along) {
-    const anchors = Array.isArray(anchor) ? (anchor as readonly SheetAnchor[]) : [(anchor ?? 'center') as SheetAnchor];
-    return { anchors, offset: offset ?? [0, 0] };
-  }
-  const side = typeof mark.size === 'number' ? mark.size : 12;
-  const em = typeof label.size === 'number' ? label.size : 13;
-  const away = (side * 0.42 + 7) / em;
-  return { anchors: roundMark, offset: [away, away] };
+): Pick<CompiledLabel, 'sides' | 'reach'> {
+  const beside = mark && !along ? aroundMark : (['on'] as const);
+  const sides = side === undefined ? beside : typeof side === 'string' ? [side] : side;
+  const size = mark ? (typeof mark.size === 'number' ? mark.size : 12) : 0;
+  return { sides, reach: size / 2 + distance };
 }
 
 function compileLabel(
@@ -386,7 +394,7 @@ function compileLabel(
     style: label.style ?? 'normal',
     spacing: label.spacing ?? 0,
     upper: label.upper ?? false,
-    ...besideMark(label, mark),
+    ...standing(label, mark),
     ...(label.align ? { align: label.align } : {}),
     wrap: label.along ? 1e3 : (label.wrap ?? 9),
     along: label.along ?? false,

@@ -131,6 +131,8 @@ function checkView({ view }: Sheet, faults: Fault[]): void {
 const renamedKeys: Readonly<Record<string, string | undefined>> = {
   'extrusion.height': '"top"',
   'extrusion.base': '"bottom"',
+  'label.anchor': '"side", which says where the text stands: an anchor "left" is a side "right"',
+  'label.offset': '"distance", in CSS pixels from the mark or the place',
 };
 
 function formFaults(sheet: unknown): Fault[] {

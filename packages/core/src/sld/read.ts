@@ -4,7 +4,7 @@ import { writeCql2 } from '../cql2/write.js';
 import { domainOf, isWithin } from '../sheet/domain.js';
 import type {
   PartialSymbols,
-  SheetAnchor,
+  SheetSide,
   SheetFill,
   SheetLabel,
   SheetMark,
@@ -362,7 +362,14 @@ function readText(node: XmlNode, note: Note): SheetLabel {
   const anchor = child(point, 'AnchorPoint');
   const move = child(point, 'Displacement');
   if (child(point, 'Rotation')) note(`line ${node.line}: labels are not turned`);
-  const em = typeof size === 'number' ? size : 10;
+  const [right, up] = ['X', 'Y'].map((axis) => Number(textOf(move, `Displacement${axis}`) ?? 0));
+  const away = move ? Math.round(Math.hypot(right, up) * 10) / 10 : 0;
+  const side = anchor
+    ? sideAt(Number(textOf(anchor, 'AnchorPointX') ?? 0), Number(textOf(anchor, 'AnchorPointY') ?? 0.5))
+    : away
+      ? sideAt(right > away / 3 ? 0 : right < -away / 3 ? 1 : 0.5, up > away / 3 ? 0 : up < -away / 3 ? 1 : 0.5)
+      : undefined;
+  if (side === 'on' && away) note(`line ${node.line}: a label that is centered stands on its place`);
   const weight = font.get('font-weight');
   return present<SheetLabel>({
     text: writeCql2(text),
@@ -379,18 +386,14 @@ function readText(node: XmlNode, note: Note): SheetLabel {
         })
       : undefined,
     along: child(node, 'LabelPlacement', 'LinePlacement') ? true : undefined,
-    anchor: anchor
-      ? anchorAt(Number(textOf(anchor, 'AnchorPointX') ?? 0), Number(textOf(anchor, 'AnchorPointY') ?? 0.5))
-      : undefined,
-    offset: move
-      ? [Number(textOf(move, 'DisplacementX') ?? 0) / em, (0 - Number(textOf(move, 'DisplacementY') ?? 0)) / em]
-      : undefined,
+    side,
+    distance: side === undefined || side === 'on' ? undefined : away,
   });
 }
 
-/** The standard gives the anchor as shares of the text's box from its lower left corner. */
-function anchorAt(x: number, y: number): SheetAnchor {
-  const side = x < 0.25 ? 'left' : x > 0.75 ? 'right' : '';
-  const level = y < 0.25 ? 'bottom' : y > 0.75 ? 'top' : '';
-  return ([level, side].filter(Boolean).join('-') || 'center') as SheetAnchor;
+/** The side of its place that a text stands on. The standard gives the place as shares of the text's box from its lower left corner. */
+function sideAt(x: number, y: number): SheetSide {
+  const across = x < 0.25 ? 'right' : x > 0.75 ? 'left' : '';
+  const level = y < 0.25 ? 'above' : y > 0.75 ? 'below' : '';
+  return ([level, across].filter(Boolean).join('-') || 'on') as SheetSide;
 }

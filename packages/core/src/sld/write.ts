@@ -6,7 +6,6 @@ import { findScheme } from '../sheet/schemes.js';
 import { mergeSymbols, pickSymbols, strokesOf } from '../sheet/symbols.js';
 import type {
   PartialSymbols,
-  SheetAnchor,
   SheetFill,
   SheetMark,
   SheetScale,
@@ -170,7 +169,7 @@ class LayerWriter {
     for (const stroke of strokesOf(symbols.stroke)) out.push(this.stroke(stroke));
     if (extrusion) this.note('extrusions have no counterpart');
     if (mark) out.push(element('se:PointSymbolizer', {}, this.graphic(mark)));
-    if (label) out.push(this.text(label));
+    if (label) out.push(this.text(label, mark));
     return out;
   }
 
@@ -276,11 +275,10 @@ class LayerWriter {
     );
   }
 
-  private text(label: NonNullable<PartialSymbols['label']>): string {
-    const { size = 13, halo, anchor = 'center', offset = [0, 0], along } = label;
-    const em = typeof size === 'number' ? size : Number(this.atZoom(size) ?? 13);
-    const first = (Array.isArray(anchor) ? anchor[0] : anchor) as SheetAnchor;
-    if (Array.isArray(anchor) && anchor.length > 1) this.note('only the first of several anchors is kept');
+  private text(label: NonNullable<PartialSymbols['label']>, mark: PartialSymbols['mark']): string {
+    const { size = 13, halo, side = mark ? 'above-right' : 'on', distance = 4, along } = label;
+    const first = typeof side === 'string' ? side : side[0];
+    if (typeof side !== 'string' && side.length > 1) this.note('only the first of several sides is kept');
     for (const [key, lost] of [
       ['priority', 'the priority of labels has no counterpart'],
       ['spacing', 'the spacing of letters has no counterpart'],
@@ -290,10 +288,12 @@ class LayerWriter {
       ['align', 'the alignment of lines has no counterpart'],
     ] as const)
       if (label[key] !== undefined) this.note(lost);
-    const [x, y] = [
-      first.includes('left') ? 0 : first.includes('right') ? 1 : 0.5,
-      first.includes('bottom') ? 0 : first.includes('top') ? 1 : 0.5,
+    const [sx, sy] = [
+      first.includes('left') ? -1 : first.includes('right') ? 1 : 0,
+      first.includes('below') ? -1 : first.includes('above') ? 1 : 0,
     ];
+    const radius = mark && typeof mark.size === 'number' ? mark.size / 2 : 0;
+    const away = (radius + distance) * (sx && sy ? Math.SQRT1_2 : 1);
     const placement = along
       ? element('se:LinePlacement', {})
       : element(
@@ -302,15 +302,15 @@ class LayerWriter {
           element(
             'se:AnchorPoint',
             {},
-            element('se:AnchorPointX', {}, String(x)),
-            element('se:AnchorPointY', {}, String(y)),
+            element('se:AnchorPointX', {}, String((1 - sx) / 2)),
+            element('se:AnchorPointY', {}, String((1 - sy) / 2)),
           ),
-          offset[0] || offset[1]
+          sx || sy
             ? element(
                 'se:Displacement',
                 {},
-                element('se:DisplacementX', {}, (offset[0] * em).toFixed(1)),
-                element('se:DisplacementY', {}, (-offset[1] * em).toFixed(1)),
+                element('se:DisplacementX', {}, (sx * away).toFixed(1)),
+                element('se:DisplacementY', {}, (sy * away).toFixed(1)),
               )
             : undefined,
         );

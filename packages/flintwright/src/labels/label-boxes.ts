@@ -1,4 +1,4 @@
-import type { SheetAnchor } from '@flintwright/core';
+import type { SheetSide } from '@flintwright/core';
 import { layAlong, type Camera, type LabelStyle } from '@flintwright/core/internal';
 import type { TextRun, TextStyle } from '../gl/lettering.js';
 import type { Candidate } from './candidates.js';
@@ -21,13 +21,13 @@ export type Box = [number, number, number, number];
 /** The box of a label that stands upright at a pixel. */
 export function levelBox(
   appearance: LabelStyle,
-  anchor: SheetAnchor,
+  side: SheetSide,
   run: TextRun,
   size: number,
   x: number,
   y: number,
 ): Box {
-  const [cx, cy] = middle(appearance, anchor, run, size, x, y);
+  const [cx, cy] = middle(appearance, side, run, size, x, y);
   const w = (run.width * size + iconRoom(appearance, size)) / 2 + 3;
   const h = Math.max(run.height * size, appearance.icon ? (appearance.icon.size ?? size) : 0) / 2 + 1;
   return [cx - w, cy - h, cx + w, cy + h];
@@ -121,39 +121,31 @@ export const mixAt = ({ step }: Candidate, zoom: number) =>
 export const sizeAt = (candidate: Candidate, zoom: number) =>
   candidate.style.size[0] + (candidate.style.size[1] - candidate.style.size[0]) * mixAt(candidate, zoom);
 
-/** −1, 0 or 1: where the anchor lies on the label, from left to right and from top to bottom. */
-const sideways = (anchor: SheetAnchor) => (anchor.endsWith('left') ? -1 : anchor.endsWith('right') ? 1 : 0);
-const upright = (anchor: SheetAnchor) => (anchor.startsWith('top') ? -1 : anchor.startsWith('bottom') ? 1 : 0);
+/** −1, 0 or 1: where the label stands about its place, from left to right and from above to below. */
+const sideways = (side: SheetSide) => (side.endsWith('left') ? -1 : side.endsWith('right') ? 1 : 0);
+const upright = (side: SheetSide) => (side.startsWith('above') ? -1 : side.startsWith('below') ? 1 : 0);
 
 /** How the text of a label is set. */
-export function textStyleOf({ label }: LabelStyle, anchor: SheetAnchor): TextStyle {
-  const align = label.align ?? (['left', 'center', 'right'] as const)[sideways(anchor) + 1];
+export function textStyleOf({ label }: LabelStyle, side: SheetSide): TextStyle {
+  const align = label.align ?? (['right', 'center', 'left'] as const)[sideways(side) + 1];
   const { font, weight, style, spacing, wrap } = label;
   return { font, weight, style, spacing, wrap, align };
 }
 
-/**
- * The middle of a label's box for its anchor and offset. A label whose place has a choice of sides keeps the distance that
- * its offset gives on every one of them.
- */
+/** The middle of a label's box on a side of its place, in CSS pixels. */
 export function middle(
   appearance: LabelStyle,
-  anchor: SheetAnchor,
+  side: SheetSide,
   run: TextRun,
   size: number,
   x: number,
   y: number,
 ): [number, number] {
-  const { label } = appearance;
-  const [sx, sy] = [sideways(anchor), upright(anchor)];
-  const dx = (-sx * (run.width * size + iconRoom(appearance, size))) / 2;
-  const dy = (-sy * run.height * size) / 2;
-  if (label.anchors.length === 1) return [x + label.offset[0] * size + dx, y + label.offset[1] * size + dy];
-  const [away, down] = label.offset.map(Math.abs);
-  // Corners lie nearer in both directions.
-  const slant = sx && sy ? Math.SQRT1_2 : 1;
-  return [
-    x - sx * Math.max(away, sy ? 0 : down) * size * slant + dx,
-    y - sy * Math.max(down, sx ? 0 : away) * size * slant + dy,
-  ];
+  const [sx, sy] = [sideways(side), upright(side)];
+  // A corner of the text lies on the circle that its sides touch.
+  const reach = appearance.label.reach * (sx && sy ? Math.SQRT1_2 : 1);
+  const width = run.width * size + iconRoom(appearance, size);
+  // The line is higher than its letters; a fifth of an em of it is empty on either side.
+  const height = Math.max(0, run.height - 0.4) * size;
+  return [x + sx * (reach + width / 2), y + sy * (reach + height / 2)];
 }

@@ -1,5 +1,5 @@
 // Room "labels": which labels stand, where, and how they come and go.
-import type { SheetAnchor } from '@flintwright/core';
+import type { SheetSide } from '@flintwright/core';
 import { CollisionGrid, layAlong, placesAlong, type Camera } from '@flintwright/core/internal';
 import { spriteBox } from '../gl/atlas.js';
 import { textFieldPerPixel, type TextRun, type TextStyle } from '../gl/lettering.js';
@@ -27,7 +27,7 @@ import {
 interface Shown {
   candidate: Candidate;
   /** Which side of the text stands at the place, or where along its line the text stands. */
-  anchor: SheetAnchor | number;
+  spot: SheetSide | number;
   run: TextRun;
   style: TextStyle;
   opacity: number;
@@ -59,7 +59,7 @@ interface Placing {
 
 /** A free spot of a label. */
 interface Seat {
-  readonly anchor: SheetAnchor | number;
+  readonly spot: SheetSide | number;
   readonly boxes: readonly Box[];
   readonly at: [number, number];
   readonly run: Shown['run'];
@@ -155,7 +155,7 @@ export class Labels {
       if (path && repeats > 1) {
         for (const spots of spotsInView(path, total, repeats, width, height)) {
           const stood = stoodAt(before.get(candidate.name), spots, x, y, camera);
-          const order = stood ? [stood.anchor, ...spots] : spots;
+          const order = stood ? [stood.spot, ...spots] : spots;
           this.put({ candidate, x, y, path, zoom, stood }, order, placing);
         }
         continue;
@@ -163,18 +163,18 @@ export class Labels {
       const twins = named.get(candidate.name);
       if (twins && (!candidate.many || twins.some(([tx, ty]) => Math.hypot(tx - x, ty - y) < same))) continue;
       // Where it stood is tried first, so that labels stay as long as they can.
-      const { anchors } = candidate.style.label;
-      const spots: readonly (SheetAnchor | number)[] = path ? placesAlong(total) : anchors;
-      const order = stood && spots.includes(stood.anchor) ? [stood.anchor, ...spots] : spots;
+      const { sides } = candidate.style.label;
+      const spots: readonly (SheetSide | number)[] = path ? placesAlong(total) : sides;
+      const order = stood && spots.includes(stood.spot) ? [stood.spot, ...spots] : spots;
       this.put({ candidate, x, y, path, zoom, stood }, order, placing);
     }
   }
 
   /** Puts a label at the first of some spots that is free; where each of those crosses a dot, at the first. */
-  private put(contender: Contender, order: readonly (SheetAnchor | number)[], placing: Placing): void {
+  private put(contender: Contender, order: readonly (SheetSide | number)[], placing: Placing): void {
     let crossing: Seat | undefined;
-    for (const anchor of order) {
-      const seat = this.seatAt(contender, anchor, placing);
+    for (const spot of order) {
+      const seat = this.seatAt(contender, spot, placing);
       if (!seat) continue;
       if (seat.boxes.every((box) => placing.dots.isFree(box, [contender.x, contender.y])))
         return this.take(contender, seat, placing);
@@ -186,16 +186,16 @@ export class Labels {
   /** Where a label would stand at a spot, if that is free. */
   private seatAt(
     { candidate, x, y, path, zoom, stood }: Contender,
-    anchor: SheetAnchor | number,
+    spot: SheetSide | number,
     { isFree, marks, named, stoodNow }: Placing,
   ): Seat | undefined {
     const size = sizeAt(candidate, zoom);
-    const side = typeof anchor === 'number' ? 'center' : anchor;
+    const side = typeof spot === 'number' ? 'on' : spot;
     const style = textStyleOf(candidate.style, side);
     const run = this.atlas.run(candidate.text, style);
-    const stands = stood?.wanted === false && stood.anchor === anchor && stoodNow.has(stood);
+    const stands = stood?.wanted === false && stood.spot === spot && stoodNow.has(stood);
     const boxes = path
-      ? alongBoxes(path, anchor as number, run, size, stands ? 6 : 16)
+      ? alongBoxes(path, spot as number, run, size, stands ? 6 : 16)
       : [levelBox(candidate.style, side, run, size, x, y)];
     if (!boxes?.every((box) => isFree(box, stands ? 0 : 3) && marks.isFree(box, [x, y]))) return undefined;
     const [left, top, right, bottom] = boxes[boxes.length >> 1];
@@ -204,17 +204,16 @@ export class Labels {
     const apart = candidate.style.label.repeat * 0.45;
     if (path && named.get(candidate.name)?.some(([tx, ty]) => Math.hypot(tx - at[0], ty - at[1]) < apart))
       return undefined;
-    return { anchor, boxes, at, run, style };
+    return { spot, boxes, at, run, style };
   }
 
-  private take({ candidate, stood }: Contender, { anchor, boxes, at, run, style }: Seat, { named }: Placing): void {
+  private take({ candidate, stood }: Contender, { spot, boxes, at, run, style }: Seat, { named }: Placing): void {
     for (const box of boxes) this.grid.take(...box);
     const twins = named.get(candidate.name);
     if (twins) twins.push(at);
     else named.set(candidate.name, [at]);
-    if (stood && stood.anchor === anchor && !stood.wanted)
-      Object.assign(stood, { candidate, run, style, wanted: true });
-    else this.shown.push({ candidate, anchor, run, style, opacity: 0, wanted: true });
+    if (stood && stood.spot === spot && !stood.wanted) Object.assign(stood, { candidate, run, style, wanted: true });
+    else this.shown.push({ candidate, spot, run, style, opacity: 0, wanted: true });
   }
 
   /**
@@ -233,7 +232,7 @@ export class Labels {
     for (const label of this.shown)
       label.opacity = Math.max(0, Math.min(1, label.opacity + (label.wanted ? step : -step)));
     this.shown = this.shown.filter(({ opacity, wanted }) => wanted || opacity > 0);
-    for (const { candidate, anchor, run, style, opacity: faded } of this.shown) {
+    for (const { candidate, spot, run, style, opacity: faded } of this.shown) {
       const { style: appearance } = candidate;
       const [x, y, near] = camera.toPixel(...candidate.place);
       if (near <= 0) continue;
@@ -256,7 +255,7 @@ export class Labels {
         ]);
       if (candidate.trace) {
         const count = Math.max(1, Math.round((bw * 2) / 9));
-        const pieces = layAlong(onScreen(candidate.trace, camera), bw * 2, count, 0.9, anchor as number);
+        const pieces = layAlong(onScreen(candidate.trace, camera), bw * 2, count, 0.9, spot as number);
         // Pieces reach half a pixel into each other, so that no gap opens on the outer side of a bend.
         pieces?.forEach(({ x: px, y: py, turn }, k) =>
           put(px, py, bw / count + 0.25, k / count - 0.125 / bw, (k + 1) / count + 0.125 / bw, turn),
@@ -264,7 +263,7 @@ export class Labels {
         continue;
       }
       const room = iconRoom(appearance, size);
-      const [cx, cy] = middle(appearance, anchor as SheetAnchor, run, size, x, y);
+      const [cx, cy] = middle(appearance, spot as SheetSide, run, size, x, y);
       // Upright text on whole device pixels is crisp.
       const snap = (v: number) => Math.round(v * ratio) / ratio;
       put(snap(cx + room / 2 - bw) + bw, snap(cy - bh) + bh, bw, 0, 1, 0);
@@ -304,8 +303,8 @@ function stoodAt(
   y: number,
   camera: Camera,
 ): Shown | undefined {
-  return labels?.find(({ anchor, candidate }) => {
-    if (typeof anchor !== 'number' || !spots.includes(anchor)) return false;
+  return labels?.find(({ spot, candidate }) => {
+    if (typeof spot !== 'number' || !spots.includes(spot)) return false;
     const [px, py] = camera.toPixel(...candidate.place);
     return Math.hypot(px - x, py - y) < same;
   });
