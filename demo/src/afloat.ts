@@ -28,21 +28,21 @@ export function buildAfloat(terrain: Terrain): Afloat {
   const random = randomFrom(71);
   const { channel } = terrain;
   const hallow = quayOf('Hallow Quay', terrain);
-  const ebbercombe = quayOf('Ebbercombe', terrain);
+  const tamvoril = quayOf('Tamvoril', terrain);
   const sallow = quayOf('Sallowmere', terrain);
   const mid = (x: number): Metres =>
     channel.reduce((best, at) => (Math.abs(at[0] - x) < Math.abs(best[0] - x) ? at : best));
   const stopList: readonly (readonly [string, Metres])[] = [
     ['Hallow Quay', hallow],
-    ['Ebbercombe Hard', ebbercombe],
+    ['Tamvoril Hard', tamvoril],
     ['Sallowmere Steps', sallow],
-    ['Skarnholm', [3020, 20]],
+    ['Inner Skarn', [3020, 20]],
     ['Gannet Ledge', [7250, 1240]],
     ['Wether Island', [8650, -1780]],
   ];
   const stops = stopList.map(([name, at], i) => point(at, { kind: 'ferry', name }, i + 1));
   const routes: readonly (readonly [string, readonly Metres[]])[] = [
-    ['Cross-Reach', [hallow, [(hallow[0] + ebbercombe[0]) / 2 + 60, (hallow[1] + ebbercombe[1]) / 2], ebbercombe]],
+    ['Cross-Reach', [hallow, [(hallow[0] + tamvoril[0]) / 2 + 60, (hallow[1] + tamvoril[1]) / 2], tamvoril]],
     ['Upper Reach', [hallow, mid(-900), mid(-2000), mid(-2900), sallow]],
     ['Island Line', [hallow, mid(900), mid(1900), [3020, 20]]],
     ['Outer Roads', [hallow, mid(1300), [2500, 760], [4200, 700], [5900, 350], [7250, 1240]]],
@@ -109,7 +109,7 @@ export function buildAfloat(terrain: Terrain): Afloat {
       ['Head Bridge', mid(-9500)],
       ['Sallow Bar', mid(-3500)],
       ['Hallow Quay', [hallow[0] + 60, hallow[1]]],
-      ['Skarnholm', [3600, -260]],
+      ['Inner Skarn', [3600, -260]],
       ['Outer Roads', [7900, 300]],
     ] as const
   ).map(([name, at], i) =>
@@ -120,7 +120,7 @@ export function buildAfloat(terrain: Terrain): Afloat {
       ['Gannet Ledge light', [7600, 1260], 'Fl(3) 15 s', 31, 14],
       ['Wether light', [9700, -1960], 'Fl 10 s', 44, 18],
       ['Bar beacon', [5200, 1160], 'Q', 9, 5],
-      ['Farrow Head light', [8650, 5350], 'Fl(2) 20 s', 52, 21],
+      ['Sefkin Head light', [8650, 5350], 'Fl(2) 20 s', 52, 21],
     ] as const
   ).map(([name, at, light, height, range], i) => point(at, { kind: 'light', name, light, height, range }, i + 1));
   return { ferries, stops, buoys, gauges, moorings: buildMoorings(terrain), piers, lights };

@@ -3,7 +3,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { workerData } from 'node:worker_threads';
 import type { Field } from './contour.js';
-import { buildOrrin, orrinSheet } from './orrin.js';
+import { buildPlanet, planetSheet } from './planet.js';
 import { reliefTiles } from './pictures.js';
 import { out, putFeatures, putGazetteer, say } from './put.js';
 
@@ -15,8 +15,8 @@ for (const { z, x, y, bytes } of reliefTiles(workerData as Field, [8, 12])) {
 }
 say(`${pictures} pictures of the relief`);
 
-const orrin = buildOrrin();
-putFeatures('orrin', orrin);
-putGazetteer('orrin', 'Orrin', { cities: [...orrin.cities], nations: [...orrin.nations] });
-writeFileSync(join(out, 'orrin.sheet.json'), JSON.stringify(orrinSheet(), null, 2));
-say(`the planet Orrin: ${orrin.nations.length} nations, ${orrin.cities.length} cities`);
+const zeblune = buildPlanet();
+putFeatures('zeblune', zeblune);
+putGazetteer('zeblune', 'Zeblune', { cities: [...zeblune.cities], nations: [...zeblune.nations] });
+writeFileSync(join(out, 'zeblune.sheet.json'), JSON.stringify(planetSheet(), null, 2));
+say(`the planet Zeblune: ${zeblune.nations.length} nations, ${zeblune.cities.length} cities`);

@@ -10,7 +10,6 @@ import {
 import { getCrs } from '@flintwright/core';
 import { distance, toDegrees, type DemoFeature, type Metres } from './frame.js';
 import { randomFrom } from './random.js';
-import { madeUp } from './real-names.js';
 import type { Terrain } from './terrain.js';
 
 const lonLat = getCrs('OGC:CRS84');
@@ -39,7 +38,7 @@ const feature = (type: string, coordinates: unknown, properties: Record<string, 
 /** Blocks of sea-bed side by side along the channel, which share their borders. */
 function leases({ channel, height }: Terrain): FileFeature[] {
   const random = randomFrom(211);
-  const holders = ['Farrow Kelp', 'Osier Mussel', 'Lantern Reach', 'Quayside Growers'];
+  const holders = ['Sefkin Kelp', 'Osier Mussel', 'Lantern Reach', 'Quayside Growers'];
   const uses = ['kelp', 'mussel', 'scallop'];
   const along = channel.filter(([x]) => x > 5600 && x < 13200).filter((_, i) => i % 4 === 0);
   // One corner a station and row, moved a little, so that neighbours meet in it.
@@ -76,11 +75,11 @@ function zones(): FileFeature[] {
   const random = randomFrom(223);
   const all: readonly [string, string, Metres, number, string][] = [
     ['Birds', 'Plover Sands', [-6100, -900], 900, '#d0743c'],
-    ['Birds', 'Oxmoor Flats', [-8900, 700], 1150, '#d0743c'],
+    ['Birds', 'Ulvrask Flats', [-8900, 700], 1150, '#d0743c'],
     ['Birds', 'Lantern Spit', [3300, 1500], 620, '#d0743c'],
-    ['Seals', 'Cold Staithe Rocks', [9300, -2400], 780, '#3f7f8c'],
-    ['Seals', 'Farrow Ledge', [11200, 1200], 700, '#3f7f8c'],
-    ['Eelgrass', 'Marlhythe Meadow', [-3600, -900], 640, '#5d8a3c'],
+    ['Seals', 'Cold Vandrel Rocks', [9300, -2400], 780, '#3f7f8c'],
+    ['Seals', 'Sefkin Ledge', [11200, 1200], 700, '#3f7f8c'],
+    ['Eelgrass', 'Marvuthe Meadow', [-3600, -900], 640, '#5d8a3c'],
     ['Eelgrass', 'Thrift Pool', [5200, -600], 560, '#5d8a3c'],
   ];
   return all.map(([folder, name, [x, y], reach, colour]) => {
@@ -91,7 +90,7 @@ function zones(): FileFeature[] {
       return [x + 1.3 * r * Math.cos(a), y + 0.8 * r * Math.sin(a)];
     });
     return feature('Polygon', [[...ring, ring[0]].map(toDegrees)], {
-      name: madeUp(name),
+      name,
       description: `No landing and no anchoring from April to August.`,
       folder,
       warden: `Warden ${1 + Math.floor(random() * 5)}`,

@@ -14,17 +14,17 @@ export interface Town {
 
 export const towns: readonly Town[] = [
   { name: 'Hallow Quay', at: [-250, 760], radius: 1080, turn: 0.18, rank: 1 },
-  { name: 'Ebbercombe', at: [1680, -1330], radius: 880, turn: -0.32, rank: 2 },
+  { name: 'Tamvoril', at: [1680, -1330], radius: 880, turn: -0.32, rank: 2 },
   { name: 'Sallowmere', at: [-3350, -1800], radius: 680, turn: 0.1, rank: 2 },
 ];
 
 export const villages: readonly Town[] = [
-  { name: 'Oxmoor Steps', at: [-8200, 2600], radius: 260, turn: 0.5, rank: 3 },
-  { name: 'Under Farrow', at: [5600, 3900], radius: 280, turn: -0.4, rank: 3 },
-  { name: 'Cold Staithe', at: [7200, -4600], radius: 260, turn: 0.3, rank: 3 },
-  { name: 'Pennyrind', at: [-10900, -2600], radius: 250, turn: 0.9, rank: 3 },
-  { name: 'Marlhythe', at: [-6600, -5900], radius: 240, turn: -0.2, rank: 3 },
-  { name: 'Tallow Cross', at: [-1500, 5600], radius: 270, turn: 0.2, rank: 3 },
+  { name: 'Ulvrask Steps', at: [-8200, 2600], radius: 260, turn: 0.5, rank: 3 },
+  { name: 'Under Sefkin', at: [5600, 3900], radius: 280, turn: -0.4, rank: 3 },
+  { name: 'Cold Vandrel', at: [7200, -4600], radius: 260, turn: 0.3, rank: 3 },
+  { name: 'Perrindask', at: [-10900, -2600], radius: 250, turn: 0.9, rank: 3 },
+  { name: 'Marvuthe', at: [-6600, -5900], radius: 240, turn: -0.2, rank: 3 },
+  { name: 'Tazvin Cross', at: [-1500, 5600], radius: 270, turn: 0.2, rank: 3 },
 ];
 
 const firstParts = [

@@ -61,7 +61,7 @@ const pieces: readonly Piece[] = [
   {
     title: 'The projection room',
     says: 'a planet on twenty-one surfaces',
-    sheet: 'orrin',
+    sheet: 'zeblune',
     view: { center: [0, 0], zoom: 0.62 },
     link: '/projections/',
   },

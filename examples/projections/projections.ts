@@ -145,7 +145,7 @@ const labels: Readonly<Record<Parameter, string>> = {
 const asked = new URLSearchParams(location.search);
 const first = rooms.find(({ name }) => name === asked.get('surface')) ?? rooms[1];
 
-const map = createMap('#map', { sheet: '/orrin.sheet.json' });
+const map = createMap('#map', { sheet: '/zeblune.sheet.json' });
 map.keepClear(document.querySelector('.panel')!);
 await map.settled();
 new Rail(map);
@@ -303,7 +303,10 @@ for (const input of document.querySelectorAll('input[name=show]')) input.addEven
 
 find('#save').addEventListener('click', () => {
   void map.picture().then((png) => {
-    const link = Object.assign(document.createElement('a'), { href: URL.createObjectURL(png), download: 'orrin.png' });
+    const link = Object.assign(document.createElement('a'), {
+      href: URL.createObjectURL(png),
+      download: 'zeblune.png',
+    });
     link.click();
     URL.revokeObjectURL(link.href);
   });

@@ -29,9 +29,9 @@ describe('publish', () => {
   });
 
   test('a folder holds them as files', async () => {
-    const { status } = await run('publish', join(demo, 'orrin.sheet.json'), '-o', at('orrin'));
+    const { status } = await run('publish', join(demo, 'zeblune.sheet.json'), '-o', at('zeblune'));
     expect(status).toBe(0);
-    expect(readdirSync(at('orrin')).sort()).toEqual([
+    expect(readdirSync(at('zeblune')).sort()).toEqual([
       'data',
       'flintwright-worker.js',
       'flintwright.js',
@@ -39,7 +39,7 @@ describe('publish', () => {
       'map.js',
       'sheet.json',
     ]);
-    expect(readdirSync(at('orrin/data')).length).toBeGreaterThan(3);
+    expect(readdirSync(at('zeblune/data')).length).toBeGreaterThan(3);
   });
 
   test.each<[string, () => string[], RegExp, number]>([

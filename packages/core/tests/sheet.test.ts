@@ -6,7 +6,7 @@ const people = readGeoJson({
   type: 'FeatureCollection',
   features: [
     { name: 'Ama', age: 30, home: null },
-    { name: 'Béa', age: 41.5, home: 'Ebbercombe' },
+    { name: 'Béa', age: 41.5, home: 'Tamvoril' },
     { name: 'cyn', home: 'Hallow Quay', ok: true },
   ].map((properties, i) => ({
     type: 'Feature',
@@ -212,7 +212,7 @@ describe('portrayal', () => {
     const grey = findColour('#98a1a5')!.map((v) => Math.round(v * 1000) / 1000);
     const classes = rowsOf({ fill: { color: { by: 'age', classes: { breaks: [35], values: ['#000', '#fff'] } } } });
     expect([0, 1, 2].map((row) => classes.texel(row, 0))).toEqual([[0, 0, 0, 1], [1, 1, 1, 1], grey]);
-    const categories = rowsOf({ fill: { color: { by: 'home', categories: { Ebbercombe: '#fff' }, other: '#000' } } });
+    const categories = rowsOf({ fill: { color: { by: 'home', categories: { Tamvoril: '#fff' }, other: '#000' } } });
     expect([0, 1, 2].map((row) => categories.texel(row, 0)[0])).toEqual([0, 1, 0]);
     const ramp = rowsOf({
       fill: {

@@ -436,7 +436,7 @@ describe('a map of tiles', () => {
     await page.waitForFunction(() => typeof window.map?.settled === 'function');
     await settled();
     const labels = await page.evaluate(() => window.map.labelTexts);
-    expect(labels).toEqual(expect.arrayContaining(['Hallow Quay', 'Ebbercombe']));
+    expect(labels).toEqual(expect.arrayContaining(['Hallow Quay', 'Tamvoril']));
     // The clusters of moorings would answer first.
     await page.evaluate(() => window.map.layers.hide('moorings'));
     await settled();

@@ -316,7 +316,7 @@ function compileClusters(
 ): CompiledLayer {
   tools.checks?.clusters(sheet, id, of, path, tools.report);
   const { mark, label } = clusters!;
-  const look = { id, of, mark, ...(label ? { label: { anchor: 'center' as const, ...label } } : {}) };
+  const look = { id, of, mark, ...(label ? { label: { side: 'on' as const, ...label } } : {}) };
   return compileLayer({ ...sheet, data: { [of]: { features: '' } } }, look, index, `${path}.clusters`, tools);
 }
 

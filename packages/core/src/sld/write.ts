@@ -4,13 +4,7 @@ import type { Expression } from '../cql2/tree.js';
 import { domainOf, isWithin } from '../sheet/domain.js';
 import { findScheme } from '../sheet/schemes.js';
 import { mergeSymbols, pickSymbols, strokesOf } from '../sheet/symbols.js';
-import type {
-  PartialSymbols,
-  SheetFill,
-  SheetMark,
-  SheetScale,
-  SheetStroke,
-} from '../sheet/symbol-types.js';
+import type { PartialSymbols, SheetFill, SheetMark, SheetScale, SheetStroke } from '../sheet/symbol-types.js';
 import { cssColours } from '../sheet/colour.js';
 import { colourKind, missingColour } from '../sheet/value-kinds.js';
 import { writeExpression, writeFilter, type Note } from './filter.js';

@@ -2,10 +2,9 @@ import { geodesicOn, insideRings, type Sheet } from '@flintwright/core';
 import { areasAbove, mapField, sampleField } from './contour.js';
 import type { DemoFeature, Line } from './frame.js';
 import { fractal, noiseFrom } from './noise.js';
-import { isReal } from './real-names.js';
 import { randomFrom } from './random.js';
 
-// Orrin, a planet with continents and nations, all of it made up: for whole-world projections.
+// Zeblune, a planet with continents and nations, all of it made up: for whole-world projections.
 
 const radians = Math.PI / 180;
 type Place = [number, number];
@@ -58,36 +57,13 @@ function world(polygons: readonly Line[][], properties: DemoFeature['properties'
   return { type: 'Feature', id, properties, geometry: { type: 'MultiPolygon', coordinates } } as unknown as DemoFeature;
 }
 
-const beginnings = [
-  'Ar',
-  'Bel',
-  'Cor',
-  'Dun',
-  'Es',
-  'Fal',
-  'Gra',
-  'Hol',
-  'Is',
-  'Kes',
-  'Lor',
-  'Mar',
-  'Nev',
-  'Or',
-  'Pel',
-  'Quen',
-  'Ros',
-  'Sor',
-  'Tal',
-  'Ul',
-  'Ver',
-  'Wes',
-  'Yar',
-  'Zen',
-];
-const middles = ['a', 'e', 'i', 'o', 'and', 'en', 'il', 'ov', 'ur', 'ash'];
-const ends = ['dor', 'mark', 'via', 'wick', 'gard', 'land', 'ria', 'mere', 'stow', 'heim', 'ona', 'eth'];
+/** Parts of names: three of them make a name of four syllables or more that means nothing in any language. */
+const beginnings = ['Vask', 'Quel', 'Zeph', 'Thrun', 'Ovra', 'Yth', 'Drav', 'Umbr', 'Plov', 'Skev', 'Ixal', 'Grov'];
+const middles = ['ora', 'ine', 'ebu', 'azi', 'ulo', 'eki', 'ova', 'idre'];
+const ends = ['ndrax', 'vune', 'lzora', 'miru', 'quath', 'rvex', 'thune', 'zmir'];
+const cityEnds = ['rvo', 'ddle', 'squa', 'ntrop', 'lvaz', 'keru', 'mbri', 'zdo', 'phru'];
 
-export interface Orrin {
+export interface Zeblune {
   readonly land: DemoFeature[];
   readonly nations: DemoFeature[];
   readonly cities: DemoFeature[];
@@ -95,7 +71,7 @@ export interface Orrin {
   readonly sea: DemoFeature[];
 }
 
-export function buildOrrin(): Orrin {
+export function buildPlanet(): Zeblune {
   const random = randomFrom(4242);
   const height = sphereNoise(77, 1.15, 6);
   // Contours are drawn in hundredths of a degree.
@@ -149,13 +125,8 @@ export function buildOrrin(): Orrin {
   const names = new Set<string>();
   const name = (parts: readonly (readonly string[])[]) => {
     for (;;) {
-      const picked = parts.map((part) => random.pick(part));
-      const start = picked.slice(0, -1).join('');
-      const ends = parts[parts.length - 1];
-      // Where the name is that of a real place, the next ending takes its turn.
-      const first = ends.indexOf(picked[picked.length - 1]);
-      const made = ends.map((_, k) => start + ends[(first + k) % ends.length]).find((one) => !isReal(one));
-      if (made === undefined || names.has(made)) continue;
+      const made = parts.map((part) => random.pick(part)).join('');
+      if (names.has(made)) continue;
       names.add(made);
       return made;
     }
@@ -198,11 +169,7 @@ export function buildOrrin(): Orrin {
         type: 'Feature',
         id: cities.length + 1,
         properties: {
-          name: name([
-            beginnings,
-            ['', 'a', 'e', 'o'],
-            ['ton', 'by', 'ham', 'fold', 'port', 'bridge', 'minster', 'haven'],
-          ]),
+          name: name([beginnings, middles, cityEnds]),
           nation: String(nation.properties['name']),
           rank: capital ? 1 : random() < 0.4 ? 2 : 3,
           thousand: Math.round(capital ? random.between(900, 6000) : random.between(60, 900)),
@@ -254,10 +221,10 @@ export function buildOrrin(): Orrin {
 }
 
 /** The sheet of the planet: an atlas page in chalk and slate. */
-export function orrinSheet(): Sheet {
+export function planetSheet(): Sheet {
   return {
     sheet: 1,
-    title: 'Orrin',
+    title: 'Zeblune',
     palette: {
       page: '#ece8dd',
       sea: '#bcd5da',
@@ -268,11 +235,11 @@ export function orrinSheet(): Sheet {
       halo: '#fbf8f0',
     },
     data: {
-      sea: { features: 'orrin/sea.geojson', credit: 'Made-up planet' },
-      nations: { features: 'orrin/nations.geojson', id: 'name' },
-      land: { features: 'orrin/land.geojson' },
-      graticule: { features: 'orrin/graticule.geojson' },
-      cities: { features: 'orrin/cities.geojson', id: 'name' },
+      sea: { features: 'zeblune/sea.geojson', credit: 'Made-up planet' },
+      nations: { features: 'zeblune/nations.geojson', id: 'name' },
+      land: { features: 'zeblune/land.geojson' },
+      graticule: { features: 'zeblune/graticule.geojson' },
+      cities: { features: 'zeblune/cities.geojson', id: 'name' },
     },
     view: { center: [0, 0], zoom: 1.6, surface: 'ESRI:54030' },
     background: '@page',
