@@ -20,6 +20,7 @@ import {
   type MethodName,
   type ProjectionParameters,
 } from '@flintwright/core';
+import { randomFrom } from './sample-random.ts';
 
 const fixture = <T>(name: string) =>
   JSON.parse(readFileSync(new URL(`fixtures/${name}.json`, import.meta.url), 'utf8')) as T;
@@ -593,35 +594,146 @@ describe('domains', () => {
   });
 });
 
+/** Nodes and weights of Gauss-Legendre quadrature of 16 points on −1 … 1, by Newton's method on the Legendre polynomial. */
+const gauss = Array.from({ length: 16 }, (_, i): [number, number] => {
+  let x = Math.cos((Math.PI * (i + 0.75)) / 16.5);
+  let slope = 1;
+  for (let step = 0; step < 50; step++) {
+    let [p, before] = [1, 0];
+    for (let k = 1; k <= 16; k++) [p, before] = [((2 * k - 1) * x * p - (k - 1) * before) / k, p];
+    slope = (16 * (x * p - before)) / (x * x - 1);
+    x -= p / slope;
+  }
+  return [x, 2 / ((1 - x * x) * slope * slope)];
+});
+const integral = (f: (σ: number) => number, from: number, to: number, piece = 0.4) => {
+  const pieces = Math.max(1, Math.ceil(Math.abs(to - from) / piece));
+  const half = (to - from) / pieces / 2;
+  let sum = 0;
+  for (let k = 0; k < pieces; k++) for (const [x, w] of gauss) sum += w * f(from + half * (2 * k + 1 + x));
+  return sum * half;
+};
+
+/**
+ * A second formula for geodesics: equations (7), (8) of Karney (2013) as integrals, without his series; and the area down to the equator as
+ * the integral of the authalic latitude over the longitude.
+ */
+function byQuadrature(lat1: number, azimuth: number, length: number) {
+  const { a, f, b, e2 } = wgs84;
+  const e = Math.sqrt(e2);
+  const rad = Math.PI / 180;
+  const β1 = Math.atan((1 - f) * Math.tan(lat1 * rad));
+  const α1 = azimuth * rad;
+  const [sinα0, cosα0] = [Math.sin(α1) * Math.cos(β1), Math.hypot(Math.cos(α1), Math.sin(α1) * Math.sin(β1))];
+  const σ1 = Math.atan2(Math.sin(β1), Math.cos(α1) * Math.cos(β1));
+  const root = (σ: number) => Math.sqrt(1 + (e2 / (1 - e2)) * (cosα0 * Math.sin(σ)) ** 2);
+  let σ2 = σ1 + length / a;
+  for (let i = 0; i < 12; i++) σ2 -= (b * integral(root, σ1, σ2) - length) / (b * root(σ2));
+  // On the sphere the longitude has a closed form, which stays exact where a line passes close to a pole.
+  const ω = (σ: number) => Math.atan2(sinα0 * Math.sin(σ), Math.cos(σ));
+  const ω12 = ω(σ2) - ω(σ1);
+  const turns = Math.round(((σ2 - σ1) * Math.sign(sinα0 || 1) - ω12) / (2 * Math.PI));
+  const less = (σ: number) => (f * sinα0 * (2 - f)) / (1 + (1 - f) * root(σ));
+  const turn = (σ: number) => sinα0 / (1 - (cosα0 * Math.sin(σ)) ** 2) - less(σ);
+  const areaTo = (σ: number) => {
+    const sinβ = cosα0 * Math.sin(σ);
+    const sinφ = Math.sin(Math.atan(sinβ / Math.sqrt(1 - sinβ ** 2) / (1 - f)));
+    return (b ** 2 / 2) * (sinφ / (1 - e2 * sinφ ** 2) + Math.atanh(e * sinφ) / e);
+  };
+  return {
+    lat: Math.atan((cosα0 * Math.sin(σ2)) / Math.hypot(cosα0 * Math.cos(σ2), sinα0) / (1 - f)) / rad,
+    turned: (ω12 + 2 * Math.PI * turns - integral(less, σ1, σ2)) / rad,
+    azimuth: Math.atan2(sinα0, cosα0 * Math.cos(σ2)) / rad,
+    area: integral((σ) => areaTo(σ) * turn(σ), σ1, σ2, 0.03),
+  };
+}
+
 describe('geodesics', () => {
-  const { inverse, polygons } = fixture<{
-    inverse: { lat1: number; lon1: number; lat2: number; lon2: number; azi1: number; azi2: number; s12: number }[];
-    polygons: { ring: [number, number][]; perimeter: number; area: number }[];
-  }>('geodesics');
   const geodesic = geodesicOn(wgs84);
-  test('lengths to 1e-8 m, both ways, nearly antipodal places among them', () => {
-    for (const { lat1, lon1, lat2, lon2, azi1, s12 } of inverse) {
-      const line = geodesic.inverse(lon1, lat1, lon2, lat2);
-      expect(Math.abs(line.length - s12)).toBeLessThan(1e-8);
-      expect(Math.abs(((line.azimuth - azi1 + 540) % 360) - 180) * Math.min(1, s12)).toBeLessThan(1e-8);
-      const end = geodesic.direct(lon1, lat1, azi1, s12);
-      expect(Math.abs(end.lat - lat2)).toBeLessThan(1e-12);
-      expect(Math.abs(((end.lon - lon2 + 540) % 360) - 180) * Math.cos((lat2 * Math.PI) / 180)).toBeLessThan(1e-12);
-    }
-    expect(geodesic.inverse(10, 20, 10, 20).length).toBe(0);
-    // A quarter of the meridian (EPSG Guidance Note 7-2 works with the same radius of the rectifying sphere).
-    expect(geodesic.inverse(0, 0, 0, 90).length).toBeCloseTo(10001965.729, 3);
+  const apart = (one: number, other: number) => Math.abs(((((one - other) % 360) + 540) % 360) - 180);
+
+  test('the worked examples of the paper (tables 2 to 4)', () => {
+    const direct = geodesic.direct(0, 40, 30, 10_000_000);
+    expect([direct.lat, direct.lon, direct.onwards]).toEqual([
+      expect.closeTo(41.79331020506, 10),
+      expect.closeTo(137.84490004377, 10),
+      expect.closeTo(149.09016931807, 10),
+    ]);
+    const short = geodesic.inverse(0, -30.12345, 0.00005, -30.12344);
+    expect([short.length, short.azimuth]).toEqual([expect.closeTo(4.944208, 6), expect.closeTo(77.0435335, 6)]);
+    const opposite = geodesic.inverse(0, -30, 179.8, 29.9);
+    expect([opposite.length, opposite.azimuth, opposite.onwards]).toEqual([
+      expect.closeTo(19989832.82761, 5),
+      expect.closeTo(161.890524736, 8),
+      expect.closeTo(18.090737246, 8),
+    ]);
   });
-  test('areas as the figures give them, to their last digit, and whole when cut in two', () => {
-    for (const { ring, area, perimeter } of polygons) {
-      // The figures are rounded to a tenth of a square metre.
-      expect(Math.abs(geodesic.area(ring) - area)).toBeLessThan(0.051);
-      const sides = ring.map(([lon, lat], i) => geodesic.inverse(lon, lat, ...ring[(i + 1) % ring.length]).length);
-      expect(sides.reduce((a, b) => a + b, 0)).toBeCloseTo(perimeter, 5);
+
+  test('lines of every length agree with quadrature to 20 nm, both ways', () => {
+    const random = randomFrom(17);
+    for (let n = 0; n < 400; n++) {
+      const lat = n % 9 ? 178 * random() - 89 : [0, 45, -60][n % 3];
+      const azimuth = n % 7 ? 360 * random() - 180 : [0, 90, 180][n % 3];
+      const length = [3, 5, 300, 1e5, 5e6, 1.5e7, 1.99e7][n % 7] * (0.7 + 0.3 * random());
+      const end = byQuadrature(lat, azimuth, length);
+      const found = geodesic.direct(12, lat, azimuth, length);
+      const metres = 111320;
+      expect(Math.abs(found.lat - end.lat) * metres).toBeLessThan(2e-8);
+      const narrow = Math.cos((end.lat * Math.PI) / 180);
+      expect(apart(found.lon, 12 + end.turned) * metres * narrow).toBeLessThan(2e-8);
+      const line = geodesic.inverse(0, lat, end.turned, end.lat);
+      expect(Math.abs(line.length - length)).toBeLessThan(2e-8);
+      // A wrong azimuth would lead as far astray as it is wrong; ends near the opposite place are where any azimuth leads.
+      if (length < 1.6e7) expect(apart(line.azimuth, azimuth) * (Math.PI / 180) * length).toBeLessThan(3e-7);
+    }
+  });
+
+  test('along the equator and the meridians, to opposite places', () => {
+    expect(geodesic.inverse(10, 20, 10, 20).length).toBe(0);
+    const { a, f } = wgs84;
+    for (const lon of [1e-9, 0.3, 90, 179])
+      expect(geodesic.inverse(0, 0, lon, 0).length).toBeCloseTo((a * lon * Math.PI) / 180, 7);
+    const quarter = byQuadrature(0, 0, 1e7);
+    const rest = geodesic.inverse(0, quarter.lat, 0, 90).length;
+    expect(geodesic.inverse(0, 0, 0, 90).length).toBeCloseTo(1e7 + rest, 7);
+    // Between opposite places the meridian is the shortest; beyond a · π (1 − f) no line along the equator is.
+    expect(geodesic.inverse(0, 0, 180, 0).length).toBeCloseTo(2 * (1e7 + rest), 6);
+    expect(geodesic.inverse(0, 0, 179.6, 0).length).toBeLessThan((a * 179.6 * Math.PI) / 180);
+    expect(geodesic.inverse(0, 0, 180 * (1 - f) - 1e-6, 0).azimuth).toBeCloseTo(90, 9);
+    for (const [lon, lat] of [
+      [179.5, 0.5],
+      [179.9, 0.1],
+      [180 - 1e-9, 1e-9],
+      [179.7, -0.0001],
+    ]) {
+      const line = geodesic.inverse(0, -lat * 0.99, lon, lat);
+      const end = byQuadrature(-lat * 0.99, line.azimuth, line.length);
+      expect(apart(end.turned, lon) * 111320).toBeLessThan(3e-8);
+      expect(Math.abs(end.lat - lat) * 111320).toBeLessThan(3e-8);
+    }
+  });
+
+  test('areas agree with quadrature along their sides, and are whole when cut in two', () => {
+    const random = randomFrom(23);
+    for (let n = 0; n < 40; n++) {
+      const size = [0.001, 0.5, 20, 70][n % 4];
+      const [lon, lat] = [360 * random() - 180, (85 - size) * (2 * random() - 1)];
+      const count = 3 + (n % 5);
+      const ring = Array.from({ length: count }, (_, i): [number, number] => {
+        const angle = (2 * Math.PI * (i + 0.3 * random())) / count;
+        return [lon + (size * Math.cos(angle)) / Math.cos((lat * Math.PI) / 180) / 1.2, lat + size * Math.sin(angle)];
+      });
+      const below = ring.reduce((sum, [x, y], i) => {
+        const [toX, toY] = ring[(i + 1) % ring.length];
+        const { azimuth, length } = geodesic.inverse(x, y, toX, toY);
+        return sum + byQuadrature(y, azimuth, length).area;
+      }, 0);
+      const area = geodesic.area(ring);
+      expect(Math.abs(area + below)).toBeLessThan(0.2 + 1e-13 * Math.abs(area));
       const k = Math.floor(ring.length / 2);
       const parts = [ring.slice(0, k + 1), [...ring.slice(k), ring[0]]].map((part) => geodesic.area(part));
-      expect(Math.abs(parts[0] + parts[1] - geodesic.area(ring))).toBeLessThan(1e-3 + 1e-14 * Math.abs(area));
-      expect(Math.abs(geodesic.area([...ring].reverse()) + geodesic.area(ring))).toBeLessThan(1e-3 + 1e-14 * area);
+      expect(Math.abs(parts[0] + parts[1] - area)).toBeLessThan(1e-3 + 1e-14 * Math.abs(area));
+      expect(Math.abs(geodesic.area([...ring].reverse()) + area)).toBeLessThan(1e-3 + 1e-14 * Math.abs(area));
     }
     // The octant, and a ring round the pole.
     const octant = geodesic.area([

@@ -1,6 +1,7 @@
 // The equations of C. F. F. Karney, "Algorithms for geodesics", Journal of Geodesy 87 (2013), in the paper's notation: φ latitude,
 // β reduced latitude, α azimuth, λ longitude and s length on the ellipsoid; ω longitude and σ arc on the auxiliary sphere; subscripts 1
 // and 2 for the ends, 12 for differences, 0 for the place where the geodesic crosses the equator northwards. Angles are in radians.
+// The guards and thresholds are our own; docs/decisions/7-guards.md derives each.
 import type { Ellipsoid } from './ellipsoid.js';
 import {
   A1,
@@ -22,10 +23,14 @@ export type SinCos = readonly [sin: number, cos: number];
 /** The phase of x + iy. */
 const ph = (x: number, y: number) => Math.atan2(y, x);
 
-/** Stands for a cosine of nought, so that directions at the poles keep a meaning. */
-const almostNought = 1e-150;
+/** Stands for a cosine of 0, so that directions at the poles keep a meaning; its square is still a normal number. */
+const almostZero = 2 ** -500;
 /** Spacing of numbers near 1. */
 const δ = 2 ** -52;
+/** Steps of Newton's method at most: a bracket of π is halved to δ in 54, and each step that falls short is followed by a halving. */
+const mostSteps = 2 * 54;
+/** Half-widths of the astroid within which a place counts as nearly antipodal. */
+const antipodal = 4;
 
 /** A geodesic on the auxiliary sphere, from the azimuth at its first end. */
 interface OnSphere {
@@ -74,7 +79,7 @@ export class GeodesicSolver {
   private reduced([sinφ, cosφ]: SinCos): SinCos {
     const y = (1 - this.ellipsoid.f) * sinφ;
     const r = Math.hypot(y, cosφ);
-    return [y / r, Math.max(almostNought, cosφ / r)];
+    return [y / r, Math.max(almostZero, cosφ / r)];
   }
 
   /** ε (16) of a geodesic, from k = e′ cos α₀ (9). */
@@ -172,8 +177,8 @@ export class GeodesicSolver {
     const end2 = arcOf(cosβ2, sinβ2);
     const σ12 = end2.σ - end1.σ + (end2.σ < end1.σ ? 2 * Math.PI : 0);
     const { n } = this.ellipsoid;
-    // Beyond the conjugate point a geodesic is not the shortest.
-    if (σ12 >= 1 && this.reducedLength(n, 1, end1, end2, σ12) < 0) return undefined;
+    // Beyond the conjugate point, which lies near σ = π, a geodesic is not the shortest.
+    if (σ12 > Math.PI / 2 && this.reducedLength(n, 1, end1, end2, σ12) < 0) return undefined;
     const α12 = λ12 === 0 ? 0 : this.turned(ph(cosβ1, sinβ1), ph(cosβ2, sinβ2), λ12);
     return { s12: this.length(n, end1, end2, σ12), α1, α2: 0, S12: this.c2 * α12 };
   }
@@ -212,7 +217,7 @@ export class GeodesicSolver {
     const { e2, f } = this.ellipsoid;
     let [low, high] = [-Math.PI / 2, Math.PI / 2];
     let η = begun;
-    for (let i = 0; i < 100; i++) {
+    for (let i = 0; i < mostSteps; i++) {
       const { sinα0, cosα0, cosα2, end1, end2, σ12, ω12, ε } = this.onSphere(β1, β2, η);
       const miss = ω12 - f * sinα0 * this.I3(ε, end1, end2, σ12) - λ12;
       if (miss > 0) low = η;
@@ -224,7 +229,8 @@ export class GeodesicSolver {
           : ((1 - f) * this.reducedLength(ε, cosα0, end1, end2, σ12)) / (cosα2 * β2[1]);
       const step = miss / slope;
       const next = slope > 0 && η + step > low && η + step < high ? η + step : (low + high) / 2;
-      if (Math.abs(miss) <= δ / 4 || Math.abs(next - η) <= (δ / 4) * Math.abs(η)) return η;
+      // The longitude is met to the spacing of numbers below 1, or η has no nearer neighbor.
+      if (Math.abs(miss) <= δ / 2 || Math.abs(next - η) <= (δ / 2) * Math.abs(η)) return η;
       η = next;
     }
     return η;
@@ -238,7 +244,9 @@ export class GeodesicSolver {
   ): { readonly α1: number; readonly α2?: number; readonly s12?: number; readonly ω12?: number } {
     const { a, e2, f } = this.ellipsoid;
     const sinβ12 = sinβ2 * cosβ1 - cosβ2 * sinβ1;
-    const near = sinβ12 < 0.5 && cosβ2 * cosβ1 + sinβ2 * sinβ1 > 0 && cosβ2 * λ12 < 0.5;
+    const cosσ = (λ: number) => sinβ1 * sinβ2 + cosβ1 * cosβ2 * Math.cos(λ);
+    // Within 30° the ellipsoid is taken for the sphere that touches it midway.
+    const near = cosσ(λ12) > Math.cos(Math.PI / 6);
     // (48)
     const w = near ? Math.sqrt(1 - e2 * ((cosβ1 + cosβ2) / 2) ** 2) : 1;
     const ω12 = λ12 / w;
@@ -246,17 +254,18 @@ export class GeodesicSolver {
     // (49) to (51), the great circle
     const x1 = sinβ12 + sinβ1 * cosβ2 * half;
     const y1 = cosβ2 * Math.sin(ω12);
-    const σ12 = ph(sinβ1 * sinβ2 + cosβ1 * cosβ2 * Math.cos(ω12), Math.hypot(x1, y1));
+    const σ12 = ph(cosσ(ω12), Math.hypot(x1, y1));
     const α1 = ph(x1, y1);
-    if (near && σ12 < Math.sqrt(δ) / Math.max(0.1, e2)) {
+    // What that leaves out is at most e²σ²/8 of the length, which is below the spacing of numbers here.
+    if (near && e2 * σ12 ** 2 <= 8 * δ) {
       const α2 = ph(sinβ12 - cosβ1 * sinβ2 * half, cosβ1 * Math.sin(ω12));
       return { α1, α2, s12: a * w * σ12, ω12 };
     }
-    if (σ12 < Math.PI * (1 - 3 * f * cosβ1 ** 2)) return { α1: α1 > 0 ? α1 : Math.PI / 2 };
     // (53) to (57): nearly antipodal places, seen against the astroid that geodesics from the first place envelop
     const x = (λ12 - Math.PI) / (f * Math.PI * cosβ1);
     const y = Math.asin(Math.max(-1, Math.min(1, sinβ2 * cosβ1 + cosβ2 * sinβ1))) / (f * Math.PI * cosβ1 ** 2);
-    if (y > -1e-12 && x > -1) return { α1: ph(-Math.sqrt(Math.max(0, 1 - x * x)), -x) };
+    if (!(x > -antipodal && y > -antipodal)) return { α1: α1 > 0 ? α1 : Math.PI / 2 };
+    if (y >= 0 && x > -1) return { α1: ph(-Math.sqrt(Math.max(0, 1 - x * x)), -x) };
     const κ = astroid(x, y);
     const begun = ph(y / κ, -x / (1 + κ));
     return { α1: begun > 0 && begun < Math.PI ? begun : Math.PI / 2 };
@@ -279,13 +288,14 @@ export class GeodesicSolver {
 
 /** The positive root κ of κ⁴ + 2κ³ + (1 − x² − y²) κ² − 2y²κ − y² = 0 (55), which is x² / (1 + κ)² + y² / κ² = 1. */
 function astroid(x: number, y: number): number {
-  let κ = Math.max(-y, -x - 1);
+  let κ = Math.max(-y, -x - 1, 0);
   // The remainder of 1 falls and flattens as κ grows, so that Newton's method rises towards the root from below.
   for (let i = 0; i < 60; i++) {
     const [p, q] = [(x / (1 + κ)) ** 2, (y / κ) ** 2];
     const step = (p + q - 1) / (2 * (p / (1 + κ) + q / κ));
     κ += step;
-    if (step < κ * 1e-12) break;
+    // A start for Newton's method, which doubles its digits: six of them are enough.
+    if (!(step > κ * 2 ** -20)) break;
   }
   return κ;
 }
