@@ -10,7 +10,7 @@ import {
   type FileWarning,
   type ReadFileOptions,
 } from '@flintwright/core/files';
-import { formatOf } from '@flintwright/core/internal';
+import { formatOf, isSidecar, readSidecars } from '@flintwright/core/internal';
 import { createReadStream, existsSync } from 'node:fs';
 
 /** Reads a file whole; `-` is standard input. @throws Fault `file.missing` or `file.read` */
@@ -73,7 +73,6 @@ export async function readText(path: string): Promise<string> {
 /** Paths of the files beside a .shp file that belong to it, by their endings. */
 async function siblingPaths(path: string): Promise<readonly (readonly [ending: string, path: string])[]> {
   if (!/\.shp$/i.test(path)) return [];
-  const base = basename(path).slice(0, -4).toLowerCase();
   let names: readonly string[];
   try {
     names = await readdir(dirname(path));
@@ -81,9 +80,11 @@ async function siblingPaths(path: string): Promise<readonly (readonly [ending: s
     throw unreadable(path, error);
   }
   return names
-    .filter((name) => /\.(shx|dbf|prj|cpg)$/i.test(name) && name.slice(0, -4).toLowerCase() === base)
-    .map((name) => [name.slice(-3).toLowerCase(), join(dirname(path), name)] as const);
+    .filter((name) => isSidecar(name, basename(path)) && readSidecars.some((ending) => endingOf(name) === ending))
+    .map((name) => [endingOf(name), join(dirname(path), name)] as const);
 }
+
+const endingOf = (name: string) => name.replace(/^.*\./, '').toLowerCase();
 
 async function siblingsOf(path: string): Promise<Record<string, Uint8Array>> {
   const read = (await siblingPaths(path)).map(async ([ending, own]) => [ending, await readBytes(own)] as const);

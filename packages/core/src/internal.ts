@@ -93,3 +93,4 @@ export { scanTable } from './formats/table/scan.js';
 export { featureFormats, formatOf, readFeatureBytes } from './formats/feature-text.js';
 export { authorityAxes } from './formats/geojson/transform.js';
 export { eachPosition, mapPositions } from './formats/files/mend.js';
+export { isSidecar, readSidecars } from './formats/shapefile/sidecars.js';

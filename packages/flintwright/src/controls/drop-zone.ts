@@ -1,5 +1,6 @@
 import { asFault, type SheetLayer } from '@flintwright/core';
 import type { FileWarning } from '@flintwright/core/files';
+import { isSidecar } from '@flintwright/core/internal';
 import { fetchPart } from '../base/fetch-part.js';
 import { checkOptions, type Corner, type OptionTable } from '../base/check-options.js';
 import type { ReadFile, ReadLayer } from '../files/messages.js';
@@ -90,9 +91,6 @@ const table: OptionTable<DropZoneOptions> = {
   position: 'corner',
   strings: 'object',
 };
-
-/** Endings of the files that go with a .shp file. */
-const companions = /\.(shx|dbf|prj|cpg|qix|sbn|sbx|shp\.xml|qpj)$/i;
 
 /**
  * A place to drop files on: it says what was understood, what was mended and what is wrong, adds the layer with a look fit for its
@@ -188,8 +186,8 @@ export class DropZone extends Control {
     const pictures = files.filter(isPicture);
     for (const file of pictures) void this.addIcon(file);
     const others = files.filter((file) => !pictures.includes(file));
-    const shapes = others.some(({ name }) => /\.shp$/i.test(name));
-    const mains = shapes ? others.filter(({ name }) => !companions.test(name)) : others;
+    const shapes = others.filter(({ name }) => /\.shp$/i.test(name));
+    const mains = others.filter(({ name }) => !shapes.some((shape) => isSidecar(name, shape.name)));
     for (const file of mains) void this.add(file, files);
   }
 

@@ -1,3 +1,4 @@
+import { readSidecars } from '@flintwright/core/internal';
 import { fetchBytes, fetchPieces } from './request.js';
 import type { OpenOptions } from './open-options.js';
 
@@ -15,7 +16,7 @@ async function siblingsOf(
   { name, tools: { hook }, signal }: OpenOptions,
 ): Promise<Record<string, Uint8Array>> {
   const found = await Promise.all(
-    ['dbf', 'prj', 'cpg', 'shx'].map(async (ending): Promise<[string, Uint8Array | undefined]> => {
+    readSidecars.map(async (ending): Promise<[string, Uint8Array | undefined]> => {
       const url = new URL(address);
       url.pathname = url.pathname.replace(/shp$/i, (own) => (own === 'SHP' ? ending.toUpperCase() : ending));
       return [ending, await fetchBytes(url.href, { signal, what: `the features "${name}"` }, hook, true)];

@@ -111,10 +111,17 @@ export class ArchiveWriter {
   }
 }
 
+/** Bytes of a root entry at most: five for the step of its id, one for its run, four for its length and two for its offset. */
+const rootEntryBytes = 12;
+
 function directories(entries: DirectoryEntry[]): { root: Uint8Array; leaves: Uint8Array[] } {
+  const room = firstFetch - headerLength;
   const whole = gzip(writeDirectory(entries));
-  if (whole.length <= firstFetch - headerLength) return { root: whole, leaves: [] };
-  for (let size = 4096; ; size *= 2) {
+  if (whole.length <= room) return { root: whole, leaves: [] };
+  // Leaves as large as the root may be, so that each comes with one short read; where the root has no room for so many, larger ones.
+  const most = Math.min(Math.ceil(whole.length / room), Math.floor(room / rootEntryBytes));
+  for (let count = most; ; count = Math.ceil(count / 2)) {
+    const size = Math.ceil(entries.length / count);
     const leaves: Uint8Array[] = [];
     const root: DirectoryEntry[] = [];
     let offset = 0;
@@ -125,6 +132,6 @@ function directories(entries: DirectoryEntry[]): { root: Uint8Array; leaves: Uin
       offset += leaf.length;
     }
     const packed = gzip(writeDirectory(root));
-    if (packed.length <= firstFetch - headerLength) return { root: packed, leaves };
+    if (packed.length <= room) return { root: packed, leaves };
   }
 }
