@@ -72,6 +72,60 @@ describe('a legend', () => {
     expect(await faultsOf(stage)).toEqual([]);
   });
 
+  test('an icon with its own colors says that a scale cannot color it; a tinted one does not', async () => {
+    const svg =
+      '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24"><circle cx="12" cy="12" r="9" fill="#c00"/></svg>';
+    const layer = (id: string, icon: string) => ({
+      id,
+      of: 'spot',
+      title: id,
+      mark: { icon, size: 30, color: { by: 'n', classes: { breaks: [3], values: ['#0000ff', '#00ff00'] } } },
+    });
+    await openMap(stage, {
+      sheet: 1,
+      icons: { own: svg, toned: { source: svg, tinted: true } },
+      data: { spot: { features: collection(point(0, 0, { n: 5 })) } },
+      layers: [layer('first', 'own'), layer('second', 'toned')],
+    } as unknown as Sheet);
+    await settled(stage);
+    const faults = await stage.page.evaluate(() => window.faults.map(({ code, message }) => [code, message]));
+    expect(faults).toEqual([
+      ['sheet.tint', 'layer "first" colors the icon "own" by a scale, and the icon has its own colors'],
+    ]);
+  });
+
+  test('the lowest and highest values stand at the ends: of the data for a method, as given for breaks', async () => {
+    const features = collection(...[2, 4, 7, 11].map((n, i) => box(i * 2, 0, 1, { n })));
+    const fill = (classes: object) => ({ fill: { color: { by: 'n', classes: { scheme: 'Blues', ...classes } } } });
+    await openMap(stage, {
+      sheet: 1,
+      data: { areas: { features } },
+      layers: [
+        { id: 'a', of: 'areas', title: 'Found', ...fill({ method: 'equal', count: 3 }) },
+        { id: 'b', of: 'areas', title: 'Given', ...fill({ breaks: [5], extent: [0, 20] }) },
+        { id: 'c', of: 'areas', title: 'Open', ...fill({ breaks: [5] }) },
+      ],
+    } as unknown as Sheet);
+    await settled(stage);
+    const bars = await stage.page.evaluate(async () => {
+      const legend = window.map.legend();
+      await legend.ready;
+      return [...legend.element.querySelectorAll('.flint-classes')].map((bar) => {
+        const { left, right } = bar.getBoundingClientRect();
+        const inside = [...bar.querySelectorAll('span')].every((one) => {
+          const box = one.getBoundingClientRect();
+          return box.left >= left - 1 && box.right <= right + 1;
+        });
+        return [[...bar.querySelectorAll('span')].map(({ textContent }) => textContent).join(' '), inside];
+      });
+    });
+    expect(bars).toEqual([
+      ['2 5 8 11', true],
+      ['0 5 20', true],
+      ['5', true],
+    ]);
+  });
+
   test('limits of classes never overlap, however long; two layers by one attribute have their own titles', async () => {
     const classes = (breaks: number[]) => ({
       fill: { color: { by: 'n', title: 'Yield', unit: 't', classes: { breaks, scheme: 'Blues' } } },

@@ -60,7 +60,7 @@ describe('scales and joins', () => {
       await legend.ready;
       return [legend.element.textContent, legend.entries[0].items.map(({ label }) => label)];
     });
-    expect(legend).toEqual(['LegendBoxes, t16no value', ['under 16 t', '16 t and more', 'no value']]);
+    expect(legend).toEqual(['LegendBoxes, t11640no value', ['1 – 16 t', '16 – 40 t', 'no value']]);
   });
 
   test('a join that meets nothing, and classes without numbers, say so', async () => {

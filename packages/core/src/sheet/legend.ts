@@ -165,8 +165,12 @@ class LayerLegend {
     }
     if (first.classes) {
       const breaks = first.classes.breaks ?? [];
+      const [lowest = -Infinity, highest = Infinity] = first.classes.extent ?? [];
       const items = Array.from({ length: breaks.length + 1 }, (_, i) => {
-        const range = [breaks[i - 1] ?? -Infinity, breaks[i] ?? Infinity] as const;
+        // A limit that no value lies beyond has no end to show.
+        const low = breaks[i - 1] ?? (lowest < (breaks[0] ?? Infinity) ? lowest : -Infinity);
+        const high = breaks[i] ?? (highest > (breaks[i - 1] ?? -Infinity) ? highest : Infinity);
+        const range = [low, high] as const;
         return item(rangeText(range, first.unit), i, range);
       }).flat();
       return {

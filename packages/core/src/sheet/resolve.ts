@@ -9,7 +9,7 @@ export const classesKey = (data: string, { by, method, count }: ClassesWanted) =
  * The sheet with class limits written in where they have been found. Scales whose data hold fewer classes than asked for get
  * as many values as there are.
  *
- * @param found limits by {@link classesKey}
+ * @param found the lowest value, the limits and the highest value by {@link classesKey}
  */
 export function withFoundClasses(sheet: Sheet, found: ReadonlyMap<string, readonly number[]>): Sheet {
   if (!found.size) return sheet;
@@ -21,15 +21,17 @@ export function withFoundClasses(sheet: Sheet, found: ReadonlyMap<string, readon
       if (typeof node !== 'object' || node === null) return node;
       const { by, classes } = node as {
         by?: string;
-        classes?: { method?: ClassesWanted['method']; count?: number; values?: unknown[] };
+        classes?: { method?: ClassesWanted['method']; count?: number; values?: unknown[]; extent?: unknown };
       };
       if (by !== undefined && classes?.method) {
         const { method, count = 5, values, ...rest } = classes;
-        const breaks = found.get(classesKey(data, { by, method, count }));
-        if (breaks) {
+        const limits = found.get(classesKey(data, { by, method, count }));
+        if (limits) {
+          const breaks = limits.slice(1, -1);
+          const { extent = [limits[0], limits[limits.length - 1]] } = classes;
           changed = true;
           const fewer = values?.slice(0, breaks.length + 1);
-          return { ...node, classes: { ...rest, breaks, ...(fewer ? { values: fewer } : {}) } };
+          return { ...node, classes: { ...rest, breaks, extent, ...(fewer ? { values: fewer } : {}) } };
         }
       }
       return Object.fromEntries(Object.entries(node).map(([key, value]) => [key, walk(value)]));

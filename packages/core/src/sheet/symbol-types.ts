@@ -56,6 +56,8 @@ export interface SheetClasses<T> {
   readonly scheme?: string;
   /** One value a class. */
   readonly values?: readonly T[];
+  /** Lowest and highest value, shown at the ends of the legend; default those of the data where `method` finds the limits, and none for `breaks`. */
+  readonly extent?: readonly [number, number];
 }
 
 /** How class limits are found: of equal width, of equal number, or by natural breaks. */

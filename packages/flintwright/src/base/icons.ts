@@ -72,6 +72,14 @@ export class Icons {
     return Object.fromEntries(this.own);
   }
 
+  /** Whether an icon keeps colors of its own, so that no symbol can color it. */
+  keepsColors(name: string): boolean {
+    const icon = this.own.get(name);
+    if (icon === undefined) return false;
+    const { source, tinted } = inFull(icon);
+    return !(tinted ?? (typeof source === 'string' && isPath(source)));
+  }
+
   /** Whether an icon is the application's. */
   private isFirm(name: string): boolean {
     return Object.hasOwn(this.application, name);

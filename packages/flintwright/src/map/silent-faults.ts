@@ -96,6 +96,10 @@ export class SilentFaults {
       for (const [name, fault] of symbolFaults(sheet, known, (symbol) => context.sprite(symbol) !== undefined))
         if (this.isNew(`symbol ${name}`)) context.reportLater(fault);
     });
+    this.with(({ tintFaults }) => {
+      for (const [name, fault] of tintFaults(sheet, (icon) => context.icons.keepsColors(icon)))
+        if (this.isNew(`tint ${name}`)) context.reportLater(fault);
+    });
   }
 
   private isNew(what: string): boolean {

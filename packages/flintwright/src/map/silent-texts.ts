@@ -86,3 +86,23 @@ export const symbolFaults = (
   symbolNames(sheet)
     .filter(({ name }) => !isKnown(name))
     .map(({ name, at }) => [name, unknownSymbol(name, known, at)]);
+
+/** Layers whose color scale cannot show, because their icon keeps its own colors; each with its name. */
+export const tintFaults = (
+  { layers }: Sheet,
+  keepsColors: (icon: string) => boolean,
+): readonly (readonly [name: string, fault: Fault])[] =>
+  layers.flatMap((layer, i) =>
+    [layer, ...(layer.rules ?? [])].flatMap((part, k) => {
+      const { icon, color } = { ...layer.mark, ...part.mark };
+      const isScale = typeof color === 'object' && color !== null;
+      if (typeof icon !== 'string' || !isScale || !keepsColors(icon)) return [];
+      const fault = new Fault(
+        'sheet.tint',
+        `layer "${layer.id}" colors the icon "${icon}" by a scale, and the icon has its own colors`,
+        'Write the icon as { "source": …, "tinted": true }, or leave the scale out.',
+        `$.layers[${i}]${k ? `.rules[${k - 1}]` : ''}.mark.color`,
+      );
+      return [[`${layer.id} ${icon}`, fault] as const];
+    }),
+  );

@@ -53,12 +53,16 @@ export function legendSection({ title, scale, items, ramp, opacity }: LegendEntr
 
 /** Whether the limits of classes fit side by side below their borders; otherwise each class has a line of its own. */
 function hasRoom(classes: LegendEntry['items']): boolean {
-  const widths = classes.flatMap(({ range }) => {
-    const [low] = range!;
-    return Number.isFinite(low) ? [numberText(low).length * digit] : [];
-  });
   const wide = barWidth / classes.length;
-  return widths.every((width, i) => !i || (widths[i - 1] + width) / 2 + 4 <= wide);
+  const limits = [...classes.map(({ range }) => range![0]), classes[classes.length - 1].range![1]];
+  // Limits stand centered below the borders, the lowest and the highest value within the ends of the bar.
+  const spans = limits.flatMap((limit, i) => {
+    if (!Number.isFinite(limit)) return [];
+    const width = numberText(limit).length * digit;
+    const middle = Math.max(width / 2, Math.min(barWidth - width / 2, i * wide));
+    return [[middle - width / 2, middle + width / 2]];
+  });
+  return spans.every(([from], i) => !i || spans[i - 1][1] + 4 <= from);
 }
 
 /** Classes side by side with their limits below the borders; read out as ranges. */
@@ -72,5 +76,8 @@ function classBar(classes: LegendEntry['items'], opacity: number): HTMLElement {
     if (Number.isFinite(low)) item.append(makeElement('span', '', numberText(low)));
     list.append(item);
   }
+  const highest = classes[classes.length - 1].range![1];
+  if (Number.isFinite(highest))
+    list.lastElementChild!.append(makeElement('span', 'flint-highest', numberText(highest)));
   return list;
 }

@@ -16,8 +16,10 @@ export const legendStyle = `
 .flint-legend .flint-classes { display: flex; min-width: 190px; margin-bottom: 4px; }
 .flint-legend .flint-classes li { flex: 1; display: block; position: relative; min-height: 32px; }
 .flint-legend .flint-classes span { position: absolute; inset-inline-start: 0; top: 17px; transform: translateX(-50%); white-space: nowrap; }
+.flint-legend .flint-classes li:first-child span:not(.flint-highest) { transform: none; }
+.flint-legend .flint-classes .flint-highest { inset-inline: auto 0; transform: none; }
 .flint-legend span { unicode-bidi: plaintext; }
 /* A bar runs the way its texts do. */
 .flint-legend:dir(rtl) .flint-ramp .flint-bar { transform: scaleX(-1); }
-.flint-legend:dir(rtl) .flint-classes span { transform: translateX(50%); }
+.flint-legend:dir(rtl) .flint-classes li:not(:first-child) span:not(.flint-highest) { transform: translateX(50%); }
 `;

@@ -83,12 +83,19 @@ function inDegrees(block: FeatureBlock, toDegrees: ToDegrees | undefined, bends:
   return bends ? greatCircles(out) : out;
 }
 
-/** Class limits of some features, as scales of the sheet want them. */
+/** For each query the lowest value, the class limits and the highest value of some features; an empty list where there are no numbers. */
 export function classesOf(block: FeatureBlock, wanted: readonly ClassesQuery[]): number[][] {
   return wanted.map(({ by, method, count }) => {
     const evaluate = compileTree(by).bind({ block, zoom: 0 });
     const numbers = Array.from({ length: block.count }, (_, f) => evaluate(f)).filter((v) => typeof v === 'number');
-    return classBreaks(numbers, method, count);
+    const limits = classBreaks(numbers, method, count);
+    if (!limits.length) return [];
+    const finite = numbers.filter(Number.isFinite);
+    const [low, high] = finite.reduce(
+      ([least, most], v) => [Math.min(least, v), Math.max(most, v)],
+      [Infinity, -Infinity],
+    );
+    return [low, ...limits, high];
   });
 }
 
