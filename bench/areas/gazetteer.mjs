@@ -17,7 +17,7 @@ export async function figures() {
       encoding: 'utf8',
       maxBuffer: 2 ** 28,
     });
-    const { seconds, megabytes, floor, count } = JSON.parse(out);
+    const { seconds, megabytes, before, floor, count } = JSON.parse(out);
     const file = join(folder, 'places.gazetteer');
     const gazetteer = await Gazetteer.open(new Uint8Array(readFileSync(file)));
     const labels = readFileSync(join(folder, 'labels.txt'), 'utf8').split('\n');
@@ -56,7 +56,7 @@ export async function figures() {
         value: megabytes / 1000,
         unit: 'GB',
         target: 1,
-        detail: 'greatest resident size of the process',
+        detail: `greatest resident size of the process, ${(before / 1000).toFixed(1)} GB of it the features`,
       },
       { name: `${name}: file`, value: statSync(file).size / 1e6, unit: 'MB', target: 20, detail: 'as it is served' },
       {

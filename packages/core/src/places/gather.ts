@@ -111,7 +111,8 @@ export function gather(lists: readonly PlaceList[]): Gathered {
           const other = textOf(properties[key]);
           return other && other !== name ? [[language, other] as const] : [];
         });
-        for (const other of say('others').split(/[;|]/)) if (other.trim()) names.push(['', other.trim()]);
+        const others = say('others');
+        if (others) for (const other of others.split(/[;|]/)) if (other.trim()) names.push(['', other.trim()]);
         const within = [say('town'), say('postcode')].filter(Boolean).join(' ');
         const id = feature.id ?? i;
         const base = { name, names, within, list: list.name, id };
@@ -242,6 +243,11 @@ interface Form {
 
 /** Where a geometry lies: its point, its middle along the line, or a point well inside its largest area. */
 function formOf(geometry: PlaceGeometry | null): Form | undefined {
+  if (geometry?.type === 'Point' && Array.isArray(geometry.coordinates)) {
+    const [x, y] = geometry.coordinates as unknown[];
+    const at = [Number(x), Number(y)] as const;
+    return at.every(Number.isFinite) ? { at, bounds: undefined, outline: undefined } : undefined;
+  }
   const paths: Float64Array[] = [];
   let dimension = -1;
   const take = (one: PlaceGeometry) => {

@@ -53,16 +53,32 @@ export interface BuiltGazetteer {
   readonly unplaced: number;
 }
 
-const inOrder = (a: string, b: string) => (a < b ? -1 : a > b ? 1 : 0);
+/** The place of each text in the order of all of them: numbers are compared many times faster than texts. */
+function ranksOf(places: readonly GatheredPlace[], textOf: (place: GatheredPlace) => string): Uint32Array {
+  const numbers = new Map<string, number>();
+  for (const text of [...new Set(places.map(textOf))].sort()) numbers.set(text, numbers.size);
+  return Uint32Array.from(places, (place) => numbers.get(textOf(place))!);
+}
 
 /** What matters most first; then what shares its words side by side, which packs well. */
-const byWeight = (a: GatheredPlace, b: GatheredPlace) =>
-  b.weight - a.weight ||
-  inOrder(a.role, b.role) ||
-  inOrder(a.within, b.within) ||
-  inOrder(a.name, b.name) ||
-  a.number.length - b.number.length ||
-  inOrder(a.number, b.number);
+function byWeight(places: readonly GatheredPlace[]): GatheredPlace[] {
+  const [role, within, name, number] = (['role', 'within', 'name', 'number'] as const).map((key) =>
+    ranksOf(places, (place) => place[key]),
+  );
+  const weight = Float64Array.from(places, (place) => place.weight);
+  const digits = Uint32Array.from(places, (place) => place.number.length);
+  const order = Uint32Array.from(places, (_, i) => i).sort(
+    (a, b) =>
+      weight[b] - weight[a] ||
+      role[a] - role[b] ||
+      within[a] - within[b] ||
+      name[a] - name[b] ||
+      digits[a] - digits[b] ||
+      number[a] - number[b] ||
+      a - b,
+  );
+  return Array.from(order, (i) => places[i]);
+}
 
 /**
  * Makes a gazetteer: a file to search names and addresses in, whole or by range.
@@ -88,14 +104,15 @@ export function buildGazetteer(
       `Names are looked for in attributes such as "name" or "title", addresses in "street" and "number"; attributes that were found: ${[...found].slice(0, 40).join(', ') || 'none'}.`,
     );
   }
-  const sorted = places.toSorted(byWeight);
+  const sorted = byWeight(places);
   const unique = (values: Iterable<string>) => [...new Set(values)].sort();
   const kinds = unique(sorted.map(({ kind }) => kind));
   const names = unique(sorted.map(({ list }) => list));
-  const languages = unique(sorted.flatMap(({ names: own }) => own.map(([language]) => language)).filter(Boolean));
-  const roles = Object.fromEntries(
-    placeRoles.map((role) => [role, sorted.filter((place) => place.role === role).length]),
-  ) as Record<PlaceRole, number>;
+  const spoken = new Set<string>();
+  for (const { names: own } of sorted) for (const [language] of own) if (language) spoken.add(language);
+  const languages = unique(spoken);
+  const roles = Object.fromEntries(placeRoles.map((role) => [role, 0])) as Record<PlaceRole, number>;
+  for (const { role } of sorted) roles[role]++;
   const packed: Uint8Array[] = [];
   let offset = 0;
   const part = (bytes: Uint8Array): Part => {
@@ -134,8 +151,11 @@ export function buildGazetteer(
   return { bytes: out, count: sorted.length, roles, nameless, unplaced };
 }
 
-const streetNames = (places: readonly GatheredPlace[]) =>
-  new Set(places.flatMap(({ role, name }) => (role === 'address' || role === 'street' ? [name] : [])));
+function streetNames(places: readonly GatheredPlace[]): Set<string> {
+  const names = new Set<string>();
+  for (const { role, name } of places) if (role === 'address' || role === 'street') names.add(name);
+  return names;
+}
 
 /** The words of an entry, each with the most telling field that it stands in. */
 function wordFields(place: GatheredPlace): Map<string, number> {

@@ -1,5 +1,5 @@
 /**
- * Endings of the files that go with a `.shp` file, as its published descriptions name them: ESRI Shapefile Technical Description (1998), and
+ * Endings of the files that go with a `.shp` file, as its published descriptions name them: the technical description of shapefiles (1998), and
  * Library of Congress, Sustainability of Digital Formats, fdd000280.
  */
 const endings = 'shx dbf prj cpg sbn sbx fbn fbx ain aih atx ixs mxs shp.xml'.split(' ');
