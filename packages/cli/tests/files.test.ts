@@ -131,7 +131,7 @@ describe('flintwright convert', () => {
       child.on('error', reject);
       child.stdin.end(readFileSync(sent('survey.gpx')));
     });
-    expect(piped).toMatch(/^wkt,layer,name,desc,sym,begin,end,times\n"?POINT Z \(/);
+    expect(piped).toMatch(/^wkt,layer,name,desc,sym,begin,end,times\r\n"?POINT Z \(/);
     await run('convert', join(demo, 'reach', 'land.geojson'), '-o', out('land.topojson'), '--simplify', '60');
     await run('convert', join(demo, 'reach', 'land.geojson'), '-o', out('whole.topojson'));
     expect(readFileSync(out('land.topojson')).length).toBeLessThan(0.4 * readFileSync(out('whole.topojson')).length);

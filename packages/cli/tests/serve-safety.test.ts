@@ -296,11 +296,11 @@ describe('bad requests and files', () => {
     await start();
     type Answer = {
       features: { geometry: { coordinates: number[] }; properties: { geocoding: Record<string, string> } }[];
-      message?: string;
+      detail?: string;
     };
     const ask = async (query: string, headers: Record<string, string> = {}) => {
       const { body, statusCode } = await get(`/places/made?${query}`, headers);
-      const { features = [], message = '' } = JSON.parse(body) as Answer;
+      const { features = [], detail: message = '' } = JSON.parse(body) as Answer;
       return [
         statusCode,
         ...features.slice(0, 1).map(({ geometry, properties }) => [geometry.coordinates[0], properties.geocoding]),
@@ -323,6 +323,8 @@ describe('bad requests and files', () => {
     expect(await ask('at=20,50')).toEqual([200, [20, expect.objectContaining({ name: 'Ilverund' })], '']);
     for (const [query, message] of [
       ['', /neither q nor at/],
+      ['q=', /q is empty/],
+      ['q=%20%20', /q is empty/],
       ['q=a&at=1,2', /q and at are given/],
       ['at=1', /at=1 is not lon,lat/],
       ['q=a&bbox=1,2,3', /is not west,south,east,north/],
@@ -331,6 +333,11 @@ describe('bad requests and files', () => {
       ['q=a&lang=de', /Accept-Language/],
     ] as const)
       expect([query, ...(await ask(query))]).toEqual([query, 400, expect.stringMatching(message)]);
+    // Problem details have a media type of their own (RFC 9457), and an accuracy is in meters.
+    const { headers } = await get('/places/made?q=');
+    expect(headers['content-type']).toMatch(/^application\/problem\+json/);
+    const [, found] = (await ask('q=ilverund')) as [number, [number, { accuracy?: number }]];
+    expect(found[1].accuracy).toBeUndefined();
   });
 
   test('a search given twice, or 10 kB long, is 400', async () => {

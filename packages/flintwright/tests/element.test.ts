@@ -47,4 +47,35 @@ describe('the element', () => {
     await popup.getByRole('button').click();
     expect(await page.locator('flint-popup').count()).toBe(0);
   });
+
+  test('properties set before the upgrade, a view before the insertion, and controls changed later are applied', async () => {
+    const { page } = stage;
+    await page.goto(`${stage.base}/plain/`);
+    await page.waitForFunction(() => document.querySelector('flint-map')?.map);
+    const seen = await page.evaluate(async () => {
+      document.querySelector('flint-map')!.remove();
+      // Elements of a document without a window are upgraded when they come into one that has one.
+      const apart = document.implementation.createHTMLDocument();
+      const element = apart.createElement('flint-map');
+      const marker = apart.createElement('flint-marker');
+      Object.assign(element, { sheet: { sheet: 1, layers: [] }, zoom: 7, controls: 'rail', colorScheme: 'dark' });
+      Object.assign(element, { view: { center: [3, 4], bearing: 20 } });
+      Object.assign(marker, { at: '3, 4' });
+      element.append(marker);
+      document.body.append(element);
+      const map = element.map!;
+      await map.settled();
+      const controls = () =>
+        [...element.shadowRoot!.querySelectorAll('.flint-rail, .flint-scale, .flint-drawer')].map((one) =>
+          one.className.replace(/.*flint-(rail|scale|drawer).*/, '$1'),
+        );
+      const { center, zoom, bearing } = map.view;
+      const first = [center, zoom, Math.round(bearing), map.colorScheme, map.markers.size, controls()];
+      element.setAttribute('controls', 'scale:top-left drawer');
+      const changed = controls();
+      element.controls = null;
+      return [first, changed, controls(), element.getAttribute('zoom')];
+    });
+    expect(seen).toEqual([[[3, 4], 7, 20, 'dark', 1, ['rail']], ['scale', 'drawer'], [], '7']);
+  });
 });

@@ -19,6 +19,9 @@ import { filtered, printLayers, reportOf, type InspectOptions } from './report.j
 import { sayFilter } from './filter.js';
 import { bytesText, CallFault, degrees, paint, table, type Done, type Terminal } from '../terminal.js';
 
+/** A count of tiles in words; 0 means that the archive does not say it. */
+const known = (count: number) => (count ? count.toLocaleString('en') : 'an unknown number of');
+
 export function inspectCommand(out: Terminal, done: Done): Command {
   return withReadingOptions(new Command('inspect'))
     .description('Say what is in a file of features in any format, a tile archive or a tile')
@@ -118,8 +121,9 @@ async function inspectArchive(
           zooms: [header.minZoom, header.maxZoom],
           bounds: header.bounds,
           center: header.center,
-          tiles: header.addressedTiles,
-          different: header.tileContents,
+          // A count of 0 means that it is not known (PMTiles, version 3).
+          tiles: header.addressedTiles || null,
+          different: header.tileContents || null,
           clustered: header.clustered,
           metadata,
           levels: sizes,
@@ -139,7 +143,7 @@ async function inspectArchive(
     `${paint.bold(file)}  PMTiles 3, ${bytesText(size)}${metadata['name'] ? ` · ${String(metadata['name'])}` : ''}`,
   );
   out.say(
-    `${header.addressedTiles.toLocaleString('en')} ${tileTypeNames[header.tileType]} tiles (${header.tileContents.toLocaleString('en')} different, ${compressionNames[header.tileCompression]}), zoom ${header.minZoom} to ${header.maxZoom}`,
+    `${known(header.addressedTiles)} ${tileTypeNames[header.tileType]} tiles (${known(header.tileContents)} different, ${compressionNames[header.tileCompression]}), zoom ${header.minZoom} to ${header.maxZoom}`,
   );
   out.say(
     `bounds ${degrees(header.bounds)} · center ${degrees(header.center)}${metadata['attribution'] ? ` · credit ${String(metadata['attribution'])}` : ''}`,

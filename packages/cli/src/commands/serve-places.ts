@@ -1,4 +1,5 @@
-import { Fault } from '@flintwright/core';
+import { STATUS_CODES } from 'node:http';
+import { Fault, geodesicLength } from '@flintwright/core';
 import { Gazetteer, type Candidate } from '@flintwright/core/places';
 import type { FastifyInstance, FastifyReply } from 'fastify';
 import { readFile } from 'node:fs/promises';
@@ -77,14 +78,11 @@ export function servePlaces(
     while (times.length && times[0] < now - 60_000) times.shift();
     if (perMinute !== undefined && times.length >= perMinute) {
       const wait = Math.ceil((times[0] + 60_000 - now) / 1000);
-      return reply
-        .code(429)
-        .header('Retry-After', wait)
-        .send({ message: `ask again in ${wait} s` });
+      return problem(reply.header('Retry-After', wait), 429, `ask again in ${wait} s`);
     }
     times.push(now);
     if (failEvery && ++asked % failEvery === 0)
-      return reply.code(503).header('Retry-After', 1).send({ message: 'switched on to fail' });
+      return problem(reply.header('Retry-After', 1), 503, 'switched on to fail');
     if (delay) await new Promise((done) => setTimeout(done, delay));
   });
   /** Refuses parameters that are given several times, or are longer than a place is named. */
@@ -105,13 +103,13 @@ export function servePlaces(
     query: Query,
   ): Promise<unknown> => {
     const message = refused(query as Readonly<Record<string, unknown>>);
-    if (message) return reply.code(400).send({ message });
+    if (message) return problem(reply, 400, message);
     const gazetteer = await open(name);
-    if (!gazetteer) return reply.code(404).send({ message: `there is no gazetteer ${name}.gazetteer` });
+    if (!gazetteer) return problem(reply, 404, `there is no gazetteer ${name}.gazetteer`);
     try {
       return await reply.type('application/geo+json').send(geocodeJson(await search(gazetteer), query));
     } catch (error) {
-      if (error instanceof Fault && error.code === 'places.query') return reply.code(400).send(error.toJSON());
+      if (error instanceof Fault && error.code === 'places.query') return problem(reply, 400, error.toString());
       throw error;
     }
   };
@@ -127,6 +125,7 @@ export function servePlaces(
         const options = { most, ...(language ? { language } : {}) };
         if ((q === undefined) === (at === undefined))
           throw queryFault(q === undefined ? 'neither q nor at is given' : 'q and at are given');
+        if (q !== undefined && !q.trim()) throw queryFault('q is empty');
         if (at !== undefined) return gazetteer.reverse(numbers('at', at, 2) as [number, number], options);
         return gazetteer.find(q!, {
           ...options,
@@ -138,9 +137,16 @@ export function servePlaces(
     );
   });
   server.get('/places/:name/reverse', (_, reply) =>
-    reply.code(404).send({ message: 'there is no reverse; write /places/NAME?at=lon,lat' }),
+    problem(reply, 404, 'there is no reverse; write /places/NAME?at=lon,lat'),
   );
 }
+
+/** Answers with problem details (RFC 9457). */
+const problem = (reply: FastifyReply, status: number, detail: string): FastifyReply =>
+  reply
+    .code(status)
+    .type('application/problem+json')
+    .send(JSON.stringify({ title: STATUS_CODES[status], status, detail }));
 
 const queryFault = (message: string) =>
   new Fault('places.query', message, 'Give q=TEXT to find something, or at=lon,lat for what lies at a place.');
@@ -174,7 +180,7 @@ function geocodeJson(candidates: readonly Candidate[], { q, at: place = '' }: Qu
   return {
     type: 'FeatureCollection',
     geocoding: { version: '0.1.0', query: q ?? place },
-    features: candidates.map(({ name, street, number, within, role, kind, at, bounds, score }) => {
+    features: candidates.map(({ name, street, number, within, role, kind, at, bounds }) => {
       return {
         type: 'Feature',
         ...(bounds ? { bbox: bounds } : {}),
@@ -182,7 +188,10 @@ function geocodeJson(candidates: readonly Candidate[], { q, at: place = '' }: Qu
         properties: {
           geocoding: {
             type: cities.includes(kind) ? 'city' : types[role],
-            accuracy: Math.round(score * 100),
+            // In meters: how far from the point what was found may reach.
+            ...(bounds
+              ? { accuracy: Math.ceil(geodesicLength([bounds[0], bounds[1]], [bounds[2], bounds[3]]) / 2) }
+              : {}),
             label: [name, within].filter(Boolean).join(', '),
             name,
             ...(number ? { housenumber: number, street } : {}),

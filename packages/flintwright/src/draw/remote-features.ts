@@ -40,8 +40,8 @@ const ordered = (value: unknown): string =>
       : part,
   );
 const contentOf = ({ geometry, properties }: EditFeature) => ordered([geometry, properties]);
-const bodyOf = ({ geometry, properties }: EditFeature) =>
-  JSON.stringify({ type: 'Feature', geometry: cutAtAntimeridian(geometry), properties });
+const bodyOf = ({ geometry, properties }: EditFeature, more: object = {}) =>
+  JSON.stringify({ ...more, type: 'Feature', geometry: cutAtAntimeridian(geometry), properties });
 
 /**
  * The features of a server, to be corrected and saved there: OGC API Features, Part 1 (17-069r4) to read, and Part 4 (20-002) to write.
@@ -181,14 +181,18 @@ export class RemoteFeatures {
 
   private addressOf = (id: string) => `${this.items}/${encodeURIComponent(id)}`;
 
-  /** A feature as it is on the server, with its tag; nothing where it is gone. */
-  private async look(id: string): Promise<{ readonly feature: EditFeature; readonly tag: string | null } | undefined> {
+  /** A feature as it is on the server, with its tag and what else the server keeps of it; nothing where it is gone. */
+  private async look(
+    id: string,
+  ): Promise<{ readonly feature: EditFeature; readonly tag: string | null; readonly more: object } | undefined> {
     const at = this.addressOf(id);
     const answer = await this.ask('GET', at, undefined, {}, [404, 410]);
     if (!answer.ok) return undefined;
-    const { geometry, properties } = (await jsonOf(answer, at)) as EditFeature;
+    const whole = (await jsonOf(answer, at)) as EditFeature & { readonly links?: unknown };
+    // Links are those of the answer, not of the feature.
+    const { geometry, properties, links: _, ...more } = whole;
     const feature: EditFeature = { type: 'Feature', id, geometry, properties: properties ?? {} };
-    return { feature, tag: answer.headers.get('ETag') };
+    return { feature, tag: answer.headers.get('ETag'), more };
   }
 
   /** Remembers that a feature is other than was thought. */
@@ -218,8 +222,10 @@ export class RemoteFeatures {
     if (!there && !mine) this.known.delete(key);
     if (!there) return mine ? this.met(key, id, undefined) : undefined;
     if (contentOf(there.feature) !== contentOf(before)) return this.met(key, id, there.feature);
-    const headers: Record<string, string> = there.tag === null ? {} : { 'If-Match': there.tag };
-    const answer = await this.ask(method, this.addressOf(id), mine && bodyOf(mine), headers, [412]);
+    // If-Match compares strongly, so a weak tag, as proxies that compress make them, never matches (RFC 9110, section 13.1.1).
+    const isStrong = there.tag !== null && !there.tag.startsWith('W/');
+    const headers: Record<string, string> = isStrong ? { 'If-Match': there.tag! } : {};
+    const answer = await this.ask(method, this.addressOf(id), mine && bodyOf(mine, there.more), headers, [412]);
     if (answer.status === 412) return this.met(key, id, (await this.look(id))?.feature);
     if (mine) this.known.set(key, { id, feature: mine });
     else this.known.delete(key);
@@ -280,9 +286,21 @@ const formless = (at: string, cause?: unknown) =>
     cause,
   );
 
+/** What a server says is wrong: problem details (RFC 9457), the exception of OGC API Common, or plain text. */
+function saidIn(text: string): string {
+  try {
+    const { detail, description, message, title } = JSON.parse(text) as Readonly<Record<string, unknown>>;
+    const said = [detail, description, message, title].find((one) => typeof one === 'string' && one !== '');
+    return said === undefined ? '' : String(said);
+  } catch {
+    // Not JSON: short plain text is shown as it is, a page of HTML is not.
+    return text.length <= 300 && !/^\s*</.test(text) ? text.trim() : '';
+  }
+}
+
 async function refusal(answer: Response, at: string): Promise<Fault> {
   const { status } = answer;
-  const said = /"(?:message|detail|description)"\s*:\s*"((?:[^"\\]|\\.)*)"/.exec(await answer.text())?.[1] ?? '';
+  const said = saidIn(await answer.text());
   if (status === 401 || status === 403)
     return new Fault(
       'save.key',

@@ -1,7 +1,8 @@
 import { Fault } from '@flintwright/core';
 
 /** The property that stands for an attribute: `colorScheme` for `color-scheme`. */
-const propertyOf = (attribute: string) => attribute.replace(/-(.)/g, (_, letter: string) => letter.toUpperCase());
+export const propertyOf = (attribute: string) =>
+  attribute.replace(/-(.)/g, (_, letter: string) => letter.toUpperCase());
 
 /**
  * Gives an element properties that stand for its attributes, both ways.
@@ -22,6 +23,22 @@ export function reflect(prototype: object, names: readonly string[]): void {
         else this.setAttribute(name, value === true ? '' : String(value));
       },
     });
+}
+
+/**
+ * Hands properties that were set before an element was upgraded to its setters, which they would hide otherwise.
+ *
+ * @param element that was upgraded
+ * @param names of its properties
+ */
+export function adoptProperties(element: HTMLElement, names: readonly string[]): void {
+  const own = element as unknown as Record<string, unknown>;
+  for (const name of names) {
+    if (!Object.hasOwn(own, name)) continue;
+    const value = own[name];
+    delete own[name];
+    own[name] = value;
+  }
 }
 
 /**

@@ -2,16 +2,26 @@ import { Fault } from '@flintwright/core';
 import type { FlintMap } from '../map/map.js';
 import type { Marker } from '../markers/markers.js';
 import type { Popup } from '../overlay/popup.js';
-import { ElementBase, numbers, reflect } from './attributes.js';
+import { adoptProperties, ElementBase, numbers, reflect } from './attributes.js';
 
 /** A child of a map element. */
 export abstract class MapChild extends ElementBase {
+  static readonly observedAttributes: readonly string[] = [];
   protected made: FlintMap | undefined;
 
   join(map: FlintMap): void {
     if (this.made === map) return;
+    adoptProperties(this, (this.constructor as typeof MapChild).observedAttributes);
     this.made = map;
     this.show(map);
+  }
+
+  connectedCallback(): void {
+    // A map that was upgraded before its children does not know them yet. Attributes may be set in the same task.
+    queueMicrotask(() => {
+      const { map } = (this.parentElement ?? {}) as { readonly map?: FlintMap };
+      if (map && this.isConnected) this.join(map);
+    });
   }
 
   disconnectedCallback(): void {
@@ -37,7 +47,17 @@ const pointed = ['press', 'dblpress', 'contextmenu', 'pointerenter', 'pointerlea
  * `pointerenter` and `pointerleave` come as for a marker of `map.markers`.
  */
 export class FlintMarkerElement extends MapChild {
-  static readonly observedAttributes = ['at', 'icon', 'text', 'color', 'ink', 'size', 'image', 'title', 'draggable'];
+  static override readonly observedAttributes = [
+    'at',
+    'icon',
+    'text',
+    'color',
+    'ink',
+    'size',
+    'image',
+    'title',
+    'draggable',
+  ];
   declare at: string | null;
   declare icon: string | null;
   declare text: string | null;
@@ -114,7 +134,7 @@ export class FlintMarkerElement extends MapChild {
 
 /** `<flint-popup at="-31.18, 44.62" title="Hallow Quay">HTML of the popup</flint-popup>`: open for as long as the element is there. */
 export class FlintPopupElement extends MapChild {
-  static readonly observedAttributes = ['at'];
+  static override readonly observedAttributes = ['at'];
   declare at: string | null;
   private popup: Popup | undefined;
 

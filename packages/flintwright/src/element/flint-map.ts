@@ -2,13 +2,14 @@
 import { Fault, type Sheet, type ViewChange } from '@flintwright/core';
 import type { Corner } from '../base/check-options.js';
 import { hasPage } from '../base/page.js';
+import type { Removable } from '../base/removable.js';
 import { Drawer } from '../controls/drawer.js';
 import { Rail } from '../controls/rail.js';
 import { ScaleBar, type Units } from '../controls/scale-bar.js';
 import type { MapEvents, MapListener } from '../map/events.js';
 import { createMap, type FlintMap } from '../map/map.js';
 import type { ColorScheme } from '../overlay/map-elements.js';
-import { ElementBase, numbers, reflect } from './attributes.js';
+import { adoptProperties, ElementBase, numbers, propertyOf, reflect } from './attributes.js';
 import { FlintLayerElement, FlintMarkerElement, FlintPopupElement, MapChild } from './children.js';
 
 export { FlintLayerElement, FlintMarkerElement, FlintPopupElement } from './children.js';
@@ -25,6 +26,18 @@ const events = [
   'sheetchange',
   'datachange',
 ] as const;
+/** Attributes that are properties too. */
+const reflected = [
+  'center',
+  'zoom',
+  'bearing',
+  'tilt',
+  'color-scheme',
+  'surface',
+  'controls',
+  'units',
+  'permalink',
+] as const;
 const schemes = ['light', 'dark', 'auto'] as const;
 
 /**
@@ -36,7 +49,17 @@ const schemes = ['light', 'dark', 'auto'] as const;
  */
 // oxlint-disable-next-line typescript/no-unsafe-declaration-merging -- see the interface
 export class FlintMapElement extends ElementBase {
-  static readonly observedAttributes = ['sheet', 'center', 'zoom', 'bearing', 'tilt', 'color-scheme', 'surface'];
+  static readonly observedAttributes = [
+    'sheet',
+    'center',
+    'zoom',
+    'bearing',
+    'tilt',
+    'color-scheme',
+    'surface',
+    'controls',
+    'units',
+  ];
   declare center: string | null;
   declare zoom: string | number | null;
   declare bearing: string | number | null;
@@ -49,6 +72,9 @@ export class FlintMapElement extends ElementBase {
   private made: FlintMap | undefined;
   private given: Sheet | string | undefined;
   private watcher: MutationObserver | undefined;
+  /** View that was set before there was a map. */
+  private viewAhead: ViewChange | undefined;
+  private readonly shown: Removable[] = [];
 
   /** The map; undefined while the element is not on a page. */
   get map(): FlintMap | undefined {
@@ -70,12 +96,14 @@ export class FlintMapElement extends ElementBase {
   }
 
   set view(view: ViewChange) {
-    void this.made?.move(view);
+    if (this.made) void this.made.move(view);
+    else this.viewAhead = { ...this.viewAhead, ...view };
   }
 
   connectedCallback(): void {
     // Where there is no page to draw on, the element stays empty, so that what is around it can be rendered or tested.
     if (this.made || !hasPage()) return;
+    adoptProperties(this, [...reflected.map(propertyOf), 'sheet', 'view']);
     const root = this.shadowRoot ?? this.attachShadow({ mode: 'open' });
     const host = document.createElement('div');
     host.part.add('map');
@@ -112,14 +140,16 @@ export class FlintMapElement extends ElementBase {
 
   /** Adds the controls that the attribute lists, each with a corner where it names one: `rail scale:top-left`. */
   private addControls(map: FlintMap): void {
+    for (const control of this.shown.splice(0)) control.remove();
     for (const word of (this.getAttribute('controls') ?? '').split(/\s+/).filter(Boolean)) {
       const [name, corner] = word.split(':');
       const position = corner as Corner | undefined;
-      if (name === 'rail') new Rail(map, { position });
-      else if (name === 'drawer') new Drawer(map, { position });
-      else if (name === 'scale')
-        new ScaleBar(map, { position, units: (this.getAttribute('units') ?? 'metric') as Units });
-      else
+      if (name === 'rail') this.shown.push(new Rail(map, { position }));
+      else if (name === 'drawer') this.shown.push(new Drawer(map, { position }));
+      else if (name === 'scale') {
+        const units = (this.getAttribute('units') ?? 'metric') as Units;
+        this.shown.push(new ScaleBar(map, { position, units }));
+      } else
         throw new Fault(
           'element.controls',
           `expected controls in "controls" of <flint-map>, got "${word}"`,
@@ -130,8 +160,10 @@ export class FlintMapElement extends ElementBase {
 
   disconnectedCallback(): void {
     this.watcher?.disconnect();
-    this.made?.remove();
+    if (!this.made) return;
+    this.made.remove();
     this.made = undefined;
+    this.shown.length = 0;
   }
 
   attributeChangedCallback(name: string, before: string | null, after: string | null): void {
@@ -140,6 +172,7 @@ export class FlintMapElement extends ElementBase {
     if (name === 'sheet') this.remake();
     else if (name === 'surface') this.lay(after);
     else if (name === 'color-scheme') made.colorScheme = this.scheme;
+    else if (name === 'controls' || name === 'units') this.addControls(made);
     else void made.move(this.viewGiven(), { duration: 400 });
   }
 
@@ -171,6 +204,7 @@ export class FlintMapElement extends ElementBase {
     const one = (name: string) => numbers(this, name, 1)?.[0];
     const [zoom, bearing, tilt] = [one('zoom'), one('bearing'), one('tilt')];
     return {
+      ...this.viewAhead,
       ...(center ? { center } : {}),
       ...(zoom === undefined ? {} : { zoom }),
       ...(bearing === undefined ? {} : { bearing }),
@@ -252,17 +286,7 @@ export type FlintAttributes<E, Name extends string> = { readonly [K in Name]?: T
   readonly [handler: `on${string}`]: ((event: CustomEvent & { currentTarget: E }) => void) | undefined;
 };
 
-reflect(FlintMapElement.prototype, [
-  'center',
-  'zoom',
-  'bearing',
-  'tilt',
-  'color-scheme',
-  'surface',
-  'controls',
-  'units',
-  'permalink',
-]);
+reflect(FlintMapElement.prototype, reflected);
 
 // A second copy of the library on a page leaves the first one's elements as they are.
 // On a server there are no elements, and the import does nothing.

@@ -8,6 +8,7 @@ import type { LoadTools } from './tools.js';
 export interface FoundBreaks {
   readonly data: string;
   readonly wanted: readonly ClassesWanted[];
+  /** For each query the lowest value, the limits and the highest value; empty where there are no numbers. */
   readonly breaks: readonly (readonly number[])[];
 }
 

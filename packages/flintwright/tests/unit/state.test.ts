@@ -134,6 +134,7 @@ test('class limits found in the data are written into the sheet; where there are
     limits.take({ data: 'beds', wanted, breaks } as Parameters<ClassBreaks['take']>[0]);
   expect(take([[]])).toEqual([expect.objectContaining({ code: 'classes.none', at: 'data "beds"' })]);
   expect(limits.into(sheet)).toEqual(sheet);
-  expect(take([[15]])).toEqual([]);
-  expect(JSON.stringify(limits.into(sheet))).toContain('"breaks":[15]');
+  // The lowest and the highest value come with the limits between them.
+  expect(take([[3, 15, 40]])).toEqual([]);
+  expect(JSON.stringify(limits.into(sheet))).toContain('"breaks":[15],"extent":[3,40]');
 });

@@ -114,7 +114,14 @@ export interface FileReader {
 
 /** A writer of one format. It answers the bytes of the whole file. */
 export interface FileWriter {
-  write(layers: readonly FileLayer[], warnings: WarningList, options?: WriteFileOptions): Promise<Uint8Array>;
+  write(
+    layers: readonly FileLayer[],
+    warnings: WarningList,
+    options?: WriteFileOptions & {
+      /** Ending of the name of the file, where a format has several forms. */
+      readonly ending?: string;
+    },
+  ): Promise<Uint8Array>;
 }
 
 /** What only some formats ask for when they are written. */

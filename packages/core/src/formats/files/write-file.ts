@@ -54,7 +54,7 @@ export async function writeFeatureFile(
   const writer = await format.writer!();
   return {
     format: format.name,
-    bytes: await writer.write(layers.map(withinWorld), warnings, options),
+    bytes: await writer.write(layers.map(withinWorld), warnings, { ...options, ending: endingOf(name) }),
     warnings: warnings.list,
   };
 }

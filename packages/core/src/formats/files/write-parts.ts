@@ -2,6 +2,7 @@ import { Fault } from '../../base/fault.js';
 import type { Bounds } from '../geojson/bounds.js';
 import type { FileLayer } from './feature-file.js';
 import type { ChangeReport } from './changes.js';
+import { endingOf } from './formats.js';
 import { formatToWrite } from './write-file.js';
 import { WarningList } from './warnings.js';
 
@@ -13,6 +14,16 @@ export const partWritten: readonly string[] = [
   'well-known text',
   'CSV',
 ];
+
+/** Where the first record of a table ends; a line break within quotes does not end it (RFC 4180, section 2). */
+function endOfRecord(bytes: Uint8Array): number {
+  let quoted = false;
+  for (let i = 0; i < bytes.length; i++) {
+    if (bytes[i] === 0x22) quoted = !quoted;
+    else if (bytes[i] === 0x0a && !quoted) return i + 1;
+  }
+  return bytes.length;
+}
 
 /** Writes a file layer by layer, so that it need not be in memory whole. */
 export class PartWriter {
@@ -66,9 +77,9 @@ export class PartWriter {
     if (!layer.features.length && this.format !== 'CSV') return new Uint8Array();
     this.begun = true;
     const writer = await formatToWrite(this.name).writer!();
-    const bytes = await writer.write([layer], this.warnings);
+    const bytes = await writer.write([layer], this.warnings, { ending: endingOf(this.name) });
     if (this.format !== 'CSV') return bytes;
-    const end = bytes.indexOf(0x0a) + 1;
+    const end = endOfRecord(bytes);
     const header = new TextDecoder().decode(bytes.subarray(0, end));
     this.header ??= header;
     if (layer.features.length && header !== this.header)

@@ -68,7 +68,14 @@ export class ArchiveWriter {
     const { root, leaves } = directories(entries);
     const leavesLength = leaves.reduce((sum, leaf) => sum + leaf.length, 0);
     const metadata = gzip(new TextEncoder().encode(JSON.stringify(details.metadata)));
-    const [west, south, east, north] = details.bounds;
+    const within = (value: number, most: number) => Math.max(-most, Math.min(most, value));
+    const bounds = details.bounds.map((value, i) => within(value, i % 2 ? 90 : 180)) as [
+      number,
+      number,
+      number,
+      number,
+    ];
+    const [west, south, east, north] = bounds;
     const header: ArchiveHeader = {
       rootOffset: headerLength,
       rootLength: root.length,
@@ -87,7 +94,7 @@ export class ArchiveWriter {
       tileType: details.tileType ?? 1,
       minZoom: ids.length ? this.zooms[0] : 0,
       maxZoom: ids.length ? this.zooms[1] : 0,
-      bounds: details.bounds,
+      bounds,
       center: details.center ?? [(west + east) / 2, (south + north) / 2],
       centerZoom: details.centerZoom ?? (ids.length ? this.zooms[0] : 0),
     };

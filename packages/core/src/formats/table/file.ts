@@ -345,7 +345,7 @@ async function systemOf(
 
 /** Writes CSV (RFC 4180): columns `lon` and `lat` where all features are points, else well-known text in a column `wkt`. */
 export const tableWriter: FileWriter = {
-  write(layers: readonly FileLayer[]) {
+  write(layers: readonly FileLayer[], _, { ending } = {}) {
     const whole = joined(layers);
     const { crs } = whole;
     const features = idsAsAttributes(whole.features);
@@ -368,7 +368,11 @@ export const tableWriter: FileWriter = {
         return typeof value === 'object' && value !== null ? JSON.stringify(value) : value;
       }),
     ]);
-    const text = Papa.unparse({ fields: [...head, ...keys.map(clash)], data: rows }, { newline: '\n' });
-    return Promise.resolve(new TextEncoder().encode(`${text}\n`));
+    // Records end with CRLF (RFC 4180, section 2).
+    const text = Papa.unparse(
+      { fields: [...head, ...keys.map(clash)], data: rows },
+      { newline: '\r\n', delimiter: ending === 'tsv' ? '\t' : ',' },
+    );
+    return Promise.resolve(new TextEncoder().encode(`${text}\r\n`));
   },
 };
