@@ -410,6 +410,48 @@ describe('a server of features', () => {
     }
   });
 
+  test('a weak tag is not compared, members of the server survive, and what it says of a refusal is shown', async () => {
+    const page = await openDrawing();
+    const buoy = {
+      ...{
+        type: 'Feature',
+        id: 'a',
+        properties: { name: 'A' },
+        geometry: { type: 'Point', coordinates: [-31.18, 44.62] },
+      },
+      ...{ time: { date: '2026-05-01' }, links: [{ rel: 'self', href: 'a' }] },
+    };
+    const puts: { tag: string | undefined; body: Record<string, unknown> }[] = [];
+    await page.route('**/collections/buoys/items**', (route) => {
+      const request = route.request();
+      if (request.method() === 'GET') {
+        const json = request.url().includes('/items/') ? buoy : { type: 'FeatureCollection', features: [buoy] };
+        return route.fulfill({ json, headers: { ETag: 'W/"1"' } });
+      }
+      puts.push({ tag: request.headers()['if-match'], body: request.postDataJSON() as Record<string, unknown> });
+      return route.fulfill({
+        status: 422,
+        contentType: 'application/problem+json',
+        body: JSON.stringify({ title: 'Unprocessable Content', detail: 'the name is taken' }),
+      });
+    });
+    stage.expected = /Failed to load resource/;
+    const faults = await page.evaluate(async () => {
+      window.bar.remove();
+      const server = new window.drawing.RemoteFeatures({ address: '/collections/buoys' });
+      window.bar = new window.drawing.DrawBar(window.map, { features: await server.load() });
+      const feature = window.bar.document.require('a');
+      window.bar.document.apply('rename', new Map([['a', { ...feature, properties: { name: 'B' } }]]));
+      const report = await server.save(window.bar.document);
+      return [report.conflicts.length, ...report.faults.map(({ fault }) => fault.message)];
+    });
+    expect(faults).toEqual([0, 'the server refused the feature: the name is taken']);
+    expect(puts).toHaveLength(1);
+    expect(puts[0].tag).toBeUndefined();
+    expect(puts[0].body).toMatchObject({ id: 'a', time: { date: '2026-05-01' }, properties: { name: 'B' } });
+    expect(puts[0].body['links']).toBeUndefined();
+  });
+
   test.each([
     ['save.readonly', (route: Route) => route.fulfill({ status: 405 })],
     ['save.invalid', (route: Route) => route.fulfill({ status: 422, json: { message: 'depth is missing' } })],
