@@ -1,4 +1,4 @@
-// Builds a gazetteer in a process of its own: node build-gazetteer.mjs FOLDER COUNT; prints time and memory as JSON.
+// Builds a gazetteer and measures it: node build-gazetteer.mjs FOLDER COUNT; prints time and memory as JSON.
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { buildGazetteer, foldText } from '@flintwright/core/places';

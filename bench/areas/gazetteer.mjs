@@ -12,7 +12,7 @@ const builder = fileURLToPath(new URL('../build-gazetteer.mjs', import.meta.url)
 export async function figures() {
   const folder = mkdtempSync(join(tmpdir(), 'flint-gazetteer-'));
   try {
-    // In a process of its own, so that its memory is that of building alone.
+    // Building runs in another process, so that its memory can be measured.
     const out = execFileSync(process.execPath, ['--max-old-space-size=4096', builder, folder, '1000000'], {
       encoding: 'utf8',
       maxBuffer: 2 ** 28,

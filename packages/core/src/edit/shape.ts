@@ -150,15 +150,18 @@ export function deleteVertex(geometry: EditGeometry, vertex: VertexName): EditGe
   return withPaths(geometry, (path, i) => (i === vertex.path ? fewer : path.spots));
 }
 
-/** Box `[west, south, east, north]` of a geometry. */
-export function boxOfGeometry(geometry: EditGeometry): [number, number, number, number] {
+/** Box `[west, south, east, north]` of positions. */
+export function boxOfSpots(spots: readonly EditPosition[]): [number, number, number, number] {
   const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const { spots } of pathsOf(geometry))
-    for (const [x, y] of spots) {
-      box[0] = Math.min(box[0], x);
-      box[1] = Math.min(box[1], y);
-      box[2] = Math.max(box[2], x);
-      box[3] = Math.max(box[3], y);
-    }
+  for (const [x, y] of spots) {
+    box[0] = Math.min(box[0], x);
+    box[1] = Math.min(box[1], y);
+    box[2] = Math.max(box[2], x);
+    box[3] = Math.max(box[3], y);
+  }
   return box;
 }
+
+/** Box `[west, south, east, north]` of a geometry. */
+export const boxOfGeometry = (geometry: EditGeometry): [number, number, number, number] =>
+  boxOfSpots(pathsOf(geometry).flatMap(({ spots }) => spots));

@@ -1,6 +1,6 @@
 import { insideRings } from '../geometry/rings.js';
 import { meetingOf, nearPairs, type Segment } from '../geometry/segment-grid.js';
-import { pathsOf, type EditGeometry, type EditPath, type EditPosition } from './shape.js';
+import { boxOfSpots, pathsOf, type EditGeometry, type EditPath, type EditPosition } from './shape.js';
 
 /** What is wrong with a geometry (OGC 06-103r4, section 6.1.11), and where. */
 export interface EditProblem {
@@ -97,17 +97,6 @@ function overlapsOf(rings: readonly EditPath[]): EditProblem[] {
 }
 
 type Box = readonly [west: number, south: number, east: number, north: number];
-
-function boxOfSpots(spots: readonly EditPosition[]): Box {
-  const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const [x, y] of spots) {
-    box[0] = Math.min(box[0], x);
-    box[1] = Math.min(box[1], y);
-    box[2] = Math.max(box[2], x);
-    box[3] = Math.max(box[3], y);
-  }
-  return box;
-}
 
 const encloses = (outer: Box, inner: Box): boolean =>
   outer[0] <= inner[0] && outer[1] <= inner[1] && outer[2] >= inner[2] && outer[3] >= inner[3];

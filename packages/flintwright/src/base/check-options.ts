@@ -21,6 +21,7 @@ const articles: Readonly<Record<string, string>> = {
   list: 'a list',
   element: 'an element of the page',
   signal: 'an AbortSignal',
+  seat: '"top", "bottom", a corner such as "top-end", "middle-start", "middle-end" or "none"',
   corner: '"top-left", "top-right", "bottom-left" or "bottom-right"',
 };
 
@@ -42,6 +43,8 @@ export function isOf(kind: string, value: unknown): boolean {
       return value instanceof AbortSignal;
     case 'corner':
       return corners.includes(value);
+    case 'seat':
+      return typeof value === 'string' && /^((top|bottom)(-start|-end)?|middle-(start|end)|none)$/.test(value);
     case 'object':
       return typeof value === 'object' && value !== null && !Array.isArray(value);
     default:

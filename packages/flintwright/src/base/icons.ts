@@ -72,7 +72,7 @@ export class Icons {
     return Object.fromEntries(this.own);
   }
 
-  /** Whether an icon keeps colors of its own, so that no symbol can color it. */
+  /** Whether an icon keeps its own colors, so that a symbol cannot color it. */
   keepsColors(name: string): boolean {
     const icon = this.own.get(name);
     if (icon === undefined) return false;

@@ -21,7 +21,7 @@ export interface ControlOptions {
   readonly seat?: Seat | undefined;
 }
 
-const table: OptionTable<ControlOptions> = { host: 'element', position: 'corner', seat: 'text' };
+const table: OptionTable<ControlOptions> = { host: 'element', position: 'corner', seat: 'seat' };
 
 /** The base of every control: an element on the map, listeners, and one way to take all of it off again. */
 export class Control implements Removable {

@@ -450,13 +450,18 @@ class FileCard {
       });
       found.replaceChildren(...buttons);
     };
-    input.addEventListener('input', () => void search().catch(() => found.replaceChildren()));
+    const find = () =>
+      void search().catch((error: unknown) => {
+        const fault = asFault(error, 'crs.register', 'Write a code, such as EPSG:32625.');
+        found.replaceChildren(makeElement('small', '', String(fault)));
+      });
+    input.addEventListener('input', find);
     form.append(label, button, found);
     form.addEventListener('submit', (event) => {
       event.preventDefault();
       use(input.value.trim());
     });
-    if (before) void search().catch(() => found.replaceChildren());
+    if (before) find();
     this.body.append(form);
   }
 

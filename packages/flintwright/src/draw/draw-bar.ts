@@ -658,7 +658,7 @@ export class DrawBar extends Control {
       }
       if (store.isCopy)
         choices.show(...strings.draftElsewhere, [
-          [strings.takeOver, () => void this.takeOver()],
+          [strings.takeOver, () => void this.takeOver().catch((error: unknown) => this.draftFailed(error))],
           [strings.keepCopy, () => {}],
         ]);
       else await this.offerCopy();
