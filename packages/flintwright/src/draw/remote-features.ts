@@ -224,7 +224,7 @@ export class RemoteFeatures {
     if (contentOf(there.feature) !== contentOf(before)) return this.met(key, id, there.feature);
     // If-Match compares strongly, so a weak tag, as proxies that compress make them, never matches (RFC 9110, section 13.1.1).
     const isStrong = there.tag !== null && !there.tag.startsWith('W/');
-    const headers: Record<string, string> = isStrong ? { 'If-Match': there.tag! } : {};
+    const headers: Record<string, string> = isStrong ? { 'If-Match': there.tag } : {};
     const answer = await this.ask(method, this.addressOf(id), mine && bodyOf(mine, there.more), headers, [412]);
     if (answer.status === 412) return this.met(key, id, (await this.look(id))?.feature);
     if (mine) this.known.set(key, { id, feature: mine });
