@@ -1,8 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import { rmSync } from 'node:fs';
-import { lstat, open, readlink, rename, rm, stat } from 'node:fs/promises';
-import { dirname, resolve } from 'node:path';
+import { lstat, open, readdir, readlink, rename, rm, stat } from 'node:fs/promises';
+import { basename, dirname, join, resolve } from 'node:path';
 import { Fault } from '@flintwright/core';
+import { WarningList, type FileWarning } from '@flintwright/core/files';
+import { isSidecar } from '@flintwright/core/internal';
 
 /** Files that are being written, to be cleaned away when the command is ended from outside. */
 const underWay = new Set<string>();
@@ -107,6 +109,41 @@ export async function writePieces(
       error,
     );
   }
+}
+
+/**
+ * Writes files that belong together, the first of them last, so that whoever waits for it finds the others. Of a shapefile that was there
+ * before, files that the new one does not have (an index, a coordinate system) would be taken for its own: they are deleted, and reported.
+ *
+ * @param path where to write a single file; `-` is standard output
+ * @param files with their paths, the main one first
+ * @throws Fault `file.write`
+ */
+export async function writeFiles(
+  path: string,
+  files: readonly { readonly name: string; readonly bytes: Uint8Array }[],
+): Promise<readonly FileWarning[]> {
+  const [main, ...others] = files;
+  if (!others.length) {
+    await writeBytes(path, main.bytes);
+    return [];
+  }
+  const warnings = new WarningList();
+  for (const { name } of files.filter((file) => /\.shp$/i.test(file.name))) {
+    const folder = dirname(name);
+    const present = (await readdir(folder).catch(() => [])).filter((one) => isSidecar(one, basename(name)));
+    for (const stale of present.filter((one) => !files.some((file) => basename(file.name) === one))) {
+      await rm(join(folder, stale));
+      warnings.add(
+        'mended.stale',
+        'files of an earlier shapefile of this name stood beside it',
+        'They did not fit the new one and were deleted.',
+        stale,
+      );
+    }
+  }
+  for (const { name, bytes } of [...others, main]) await writeWhole(name, [bytes]);
+  return warnings.list;
 }
 
 /** Writes a file whole; `-` is standard output. @throws Fault `file.write` */

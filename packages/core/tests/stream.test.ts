@@ -163,10 +163,16 @@ describe('read in parts', () => {
       expect.stringMatching(/^line 2501/),
     ]);
     lines[2700] = '{"type":';
-    await expect(inParts('a.geojsonl', encode(lines.join('\n')))).rejects.toMatchObject({
+    await expect(inParts('a.geojsonl', encode(lines.join('\n')), { strict: true })).rejects.toMatchObject({
       code: 'json.syntax',
       at: expect.stringContaining('line 2701'),
     });
+    // Otherwise one broken record is passed over and reported.
+    const lenient = await inParts('a.geojsonl', encode(lines.join('\n')));
+    expect(lenient.flatMap(({ layers }) => layers.flatMap((one) => one.features))).toHaveLength(features.length - 1);
+    expect(lenient.flatMap(({ warnings }) => warnings.filter(({ code }) => code === 'skipped.record'))).toMatchObject([
+      { count: 1, places: [expect.stringMatching(/^line 2701: the text is not JSON/)] },
+    ]);
     const rows = ['lon,lat,name', ...features.map((_, i) => `${i / 100},44,"a\nb"`)];
     rows[2000] = 'here,44,x';
     // Every row but the last ones runs over two lines.

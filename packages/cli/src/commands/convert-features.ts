@@ -17,7 +17,7 @@ import {
   type WrittenFile,
 } from '@flintwright/core/files';
 import { crsNamed, featureParts, readFeaturesFile, warningText } from '../input.js';
-import { writeBytes } from '../output.js';
+import { writeFiles } from '../output.js';
 import { CallFault, explain, paint, type Terminal } from '../terminal.js';
 import { withAxes } from './axes.js';
 import { convertParts, type Converted, type PartSteps } from './convert-parts.js';
@@ -54,16 +54,22 @@ export async function convertFeatures(
   const toStream = options.o === '-';
   const target = toStream ? `out.${options.as ?? 'geojson'}` : options.o;
   const format = formatToWrite(target);
+  if (toStream && /\.shp$/i.test(target))
+    throw new CallFault(
+      'convert.several',
+      'a shapefile is several files, and standard output is one',
+      'Write --as zip for an archive of them, or give -o a name.',
+    );
   const steps = await stepsOf(options);
   orderOf(options.addressOrder, format.name);
-  const { from, to, layers, warnings } = await converted(files, options, { target, steps, out });
+  const { from, to, layers, files: several, warnings } = await converted(files, options, { target, steps, out });
   const features = layers.reduce((sum, layer) => sum + layer.features, 0);
   if (options.json && !toStream)
     out.say(
       JSON.stringify(
         {
           files,
-          written: options.o,
+          written: several ?? options.o,
           format: format.name,
           from: from.length === 1 ? from[0] : from,
           to: to.length === 1 ? to[0] : to,
@@ -79,6 +85,7 @@ export async function convertFeatures(
     const line = `${paint.green('✓')} ${paint.bold(options.o)}  ${format.name}, ${features.toLocaleString('en')} feature${features === 1 ? '' : 's'} from ${from.join(', ')} to ${to.join(', ')}`;
     if (toStream) out.warn(line);
     else out.say(line);
+    if (several) out.say(`  ${several.join(', ')}`);
     for (const warning of warnings) out.warn(explain(warningText(warning), 'warning'));
   }
   return 0;
@@ -160,16 +167,17 @@ async function convertWhole(read: readonly FeatureFile[], options: FeatureOption
   const found = new WarningList();
   const changed = await change(named(layers), options, found);
   const written = changed.map((layer) => moved(layer, call));
-  const { bytes, warnings: lost } = await withColumns(() =>
+  const { files, warnings: lost } = await withColumns(() =>
     writeFeatureFile(written, target, orderOf(options.addressOrder, formatToWrite(target).name)),
   );
-  await writeBytes(options.o, bytes);
+  const stale = await writeFiles(options.o, files);
   const ids = (of: readonly FileLayer[]) => [...new Set(of.map(({ crs }) => crs?.id ?? 'an unknown system'))];
   return {
     from: ids(layers),
     to: ids(written),
     layers: written.map(({ name, features }) => ({ layer: name, features: features.length })),
-    warnings: [...read.flatMap((file) => file.warnings), ...found.list, ...lost],
+    files: files.length > 1 ? files.map(({ name }) => name) : undefined,
+    warnings: [...read.flatMap((file) => file.warnings), ...found.list, ...lost, ...stale],
   };
 }
 

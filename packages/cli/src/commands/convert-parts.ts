@@ -27,6 +27,8 @@ export interface Converted {
   readonly from: readonly string[];
   readonly to: readonly string[];
   readonly layers: readonly { readonly layer: string; readonly features: number }[];
+  /** Names of the files, where there are several. */
+  readonly files?: readonly string[] | undefined;
   readonly warnings: readonly FileWarning[];
 }
 

@@ -4,7 +4,7 @@ import { Gazetteer, wordsOf, type Candidate, type FindOptions } from '@flintwrig
 import { Command } from 'commander';
 import { basename } from 'node:path';
 import { fileSource, readFeaturesFile, warningText } from '../input.js';
-import { writeBytes } from '../output.js';
+import { writeFiles } from '../output.js';
 import { CallFault, explain, paint, table, type Done, type Terminal } from '../terminal.js';
 
 interface CallOptions {
@@ -205,15 +205,15 @@ async function findAll(
     crs: getCrs('OGC:CRS84'),
     crsSource: 'the gazetteer',
   };
-  const { bytes } = await writeFeatureFile([layer], target);
-  await writeBytes(options.o, bytes);
+  const { files, warnings: lost } = await writeFeatureFile([layer], target);
+  const told = [...warnings, ...lost, ...(await writeFiles(options.o, files))];
   const said = `${hits.toLocaleString('en')} of ${rows.length.toLocaleString('en')} rows found, by ${columns.join(', ')}`;
   const tell = options.o === '-' ? out.warn : out.say;
   if (options.json && options.o !== '-')
-    out.say(JSON.stringify({ written: options.o, rows: rows.length, found: hits, columns, warnings }, null, 2));
+    out.say(JSON.stringify({ written: options.o, rows: rows.length, found: hits, columns, warnings: told }, null, 2));
   else {
     tell(`${paint.green('✓')} ${said}`);
-    for (const warning of warnings)
+    for (const warning of told)
       if (warning.code !== 'doubtful.no-place') out.warn(explain(warningText(warning), 'warning'));
   }
   return hits ? 0 : 1;

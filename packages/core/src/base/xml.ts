@@ -95,8 +95,22 @@ const escapes: Readonly<Record<string, string>> = {
   '"': '&quot;',
   '\n': '&#10;',
   '\r': '&#13;',
+  // A tab in an attribute would be read as a blank (XML 1.0, section 3.3.3).
+  '\t': '&#9;',
+  '\u2028': '&#8232;',
+  '\u2029': '&#8233;',
 };
-export const escaped = (text: string) => text.replace(/[&<>"\n\r]/g, (c) => escapes[c]);
+
+/** What no XML document can hold, not even as a reference (XML 1.0, section 2.2). */
+// eslint-disable-next-line no-control-regex
+const forbidden = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g;
+
+/** Whether a text holds characters that XML does not allow. */
+export const hasForbidden = (text: string): boolean => text.search(forbidden) >= 0;
+
+/** A text as it stands in an element or an attribute; characters that XML does not allow become U+FFFD. */
+export const escaped = (text: string) =>
+  text.replace(/[&<>"\n\r\t\u2028\u2029]/g, (c) => escapes[c]).replace(forbidden, '\ufffd');
 
 /** What stands in an element: a text, nothing, or a list of them. */
 export type Inner = string | undefined | readonly Inner[];

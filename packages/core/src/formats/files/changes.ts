@@ -1,3 +1,4 @@
+import { hasForbidden } from '../../base/xml.js';
 import type { FileLayer } from './feature-file.js';
 import type { WarningList } from './warnings.js';
 
@@ -13,11 +14,28 @@ interface Form {
   readonly empty: boolean;
   /** Whether a column may hold values of several types. */
   readonly mixed: boolean;
+  /** Whether it is XML, which does not have every character. */
+  readonly isXml?: boolean;
+  /** Attributes that have an element of their own, whose texts stay texts. */
+  readonly elements?: readonly string[];
+  /** Whether lists and objects stay what they are; default false. */
+  readonly lists?: boolean;
 }
+
+const kmlElements = 'name description folder address phone snippet time begin end times altitudeMode'.split(' ');
 
 const forms: Readonly<Record<string, Form>> = {
   CSV: { booleans: false, numericTexts: 'by-column', blanks: false, empty: false, mixed: true },
-  KML: { booleans: false, numericTexts: 'lost', blanks: false, empty: false, mixed: true },
+  KML: {
+    booleans: false,
+    numericTexts: 'lost',
+    blanks: false,
+    empty: false,
+    mixed: true,
+    isXml: true,
+    elements: kmlElements,
+  },
+  GPX: { booleans: true, numericTexts: 'kept', blanks: true, empty: true, mixed: true, isXml: true, lists: true },
   GeoPackage: { booleans: true, numericTexts: 'kept', blanks: true, empty: true, mixed: false },
   Shapefile: { booleans: true, numericTexts: 'kept', blanks: false, empty: false, mixed: false },
 };
@@ -70,7 +88,7 @@ export class ChangeReport {
           !types.has('object');
     const changes: readonly (readonly [when: boolean, code: string, message: string, hint: string])[] = [
       [
-        types.has('object'),
+        types.has('object') && !form.lists && !(form.elements?.includes(name) === true && name === 'times'),
         'changed.list',
         'lists and objects became JSON text',
         'Read them as JSON, or write GeoJSON.',
@@ -88,7 +106,7 @@ export class ChangeReport {
         'Write GeoJSON to keep the types.',
       ],
       [
-        becomesNumber,
+        becomesNumber && form.elements?.includes(name) !== true,
         'changed.number',
         'texts that look like numbers become numbers when they are read',
         'Write GeoJSON or a GeoPackage to keep them.',
@@ -104,6 +122,12 @@ export class ChangeReport {
         'changed.empty',
         'empty texts became missing values',
         'Write GeoJSON or a GeoPackage to keep them.',
+      ],
+      [
+        form.isXml === true && texts.some(hasForbidden),
+        'changed.characters',
+        'texts have control characters, which XML does not allow',
+        'Each became U+FFFD. Write GeoJSON to keep them.',
       ],
     ];
     for (const [when, code, message, hint] of changes) {

@@ -132,6 +132,7 @@ export function withDoubts(
         featureName(i),
       ),
     );
+  if (!crs && layer.planar) return layer;
   if ((!crs || crs.isGeographic) && reach <= 360)
     features.forEach(({ geometry }, i) => {
       if (geometry && jumps(geometry))

@@ -38,6 +38,8 @@ export interface FileLayer {
   readonly crs: Crs | undefined;
   /** Whence the coordinate system is known, in words. */
   readonly crsSource: string;
+  /** Whether the file itself says that the positions are no degrees, in a system without a name; default false. */
+  readonly planar?: boolean;
   /** Whether the file itself says which number of a pair is x and which is y; default false. */
   readonly axesNamed?: boolean;
   /** What the features are called in messages, such as `line 7`; default `feature 7`. */
@@ -112,6 +114,9 @@ export interface FileReader {
   read(input: FileInput, warnings: WarningList, options: ReadFileOptions): Promise<readonly FileLayer[]>;
 }
 
+/** The bytes of a file, or of several that belong together, by what follows the stem of the name: `.shp`, `_lines.shp`. */
+export type FileBytes = Uint8Array | Readonly<Record<string, Uint8Array>>;
+
 /** A writer of one format. It answers the bytes of the whole file. */
 export interface FileWriter {
   write(
@@ -121,7 +126,7 @@ export interface FileWriter {
       /** Ending of the name of the file, where a format has several forms. */
       readonly ending?: string;
     },
-  ): Promise<Uint8Array>;
+  ): Promise<FileBytes>;
 }
 
 /** What only some formats ask for when they are written. */

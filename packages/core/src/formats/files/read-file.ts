@@ -73,7 +73,7 @@ async function checkedLayer(
       `how the datum of ${out.crs.id} lies to WGS 84 is not known`,
       'Places may be off by some hundred metres. Give the system as well-known text with TOWGS84 if that matters.',
     );
-  if (out.crs) return out;
+  if (out.crs || out.planar) return out;
   let degrees = true;
   for (const { geometry } of out.features)
     eachPosition(geometry, ([x, y]) => {

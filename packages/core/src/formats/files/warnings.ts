@@ -15,7 +15,13 @@ export interface FileWarning {
 const mostPlaces = 5;
 /** Places that are kept of what a user has to correct one by one. */
 const mostListed = 50;
-const listed: readonly string[] = ['doubtful.record', 'doubtful.rows', 'doubtful.place', 'doubtful.far'];
+const listed: readonly string[] = [
+  'doubtful.record',
+  'skipped.record',
+  'doubtful.rows',
+  'doubtful.place',
+  'doubtful.far',
+];
 
 /** Gathers warnings; those of one code are counted together. */
 export class WarningList {
@@ -36,6 +42,16 @@ export class WarningList {
     entry.count += count;
     if (place !== undefined && entry.places.length < (listed.includes(code) ? mostListed : mostPlaces))
       entry.places.push(place);
+  }
+
+  /** Tells of measures (M), which no attribute or position keeps. */
+  measures(place: string): void {
+    this.add(
+      'skipped.measure',
+      'positions have measures (M)',
+      'They were left out; places and heights are kept.',
+      place,
+    );
   }
 
   get list(): FileWarning[] {

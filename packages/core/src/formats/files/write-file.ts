@@ -6,7 +6,10 @@ import { WarningList, type FileWarning } from './warnings.js';
 /** A file as written, and a word on what the format could not hold. */
 export interface WrittenFile {
   readonly format: string;
+  /** The file itself; of several that belong together, the first. */
   readonly bytes: Uint8Array;
+  /** Every file with its name: one, or, for a shapefile (`.shp`), all that belong to it. */
+  readonly files: readonly { readonly name: string; readonly bytes: Uint8Array }[];
   readonly warnings: readonly FileWarning[];
 }
 
@@ -52,9 +55,11 @@ export async function writeFeatureFile(
   const [{ ChangeReport }, { withinWorld }] = await Promise.all([import('./changes.js'), import('./within-world.js')]);
   new ChangeReport(format.name, warnings).add(layers);
   const writer = await format.writer!();
-  return {
-    format: format.name,
-    bytes: await writer.write(layers.map(withinWorld), warnings, { ...options, ending: endingOf(name) }),
-    warnings: warnings.list,
-  };
+  const written = await writer.write(layers.map(withinWorld), warnings, { ...options, ending: endingOf(name) });
+  const stem = name.replace(/\.[^./\\]*$/, '');
+  const files =
+    written instanceof Uint8Array
+      ? [{ name, bytes: written }]
+      : Object.entries(written).map(([end, bytes]) => ({ name: stem + end, bytes }));
+  return { format: format.name, bytes: files[0].bytes, files, warnings: warnings.list };
 }

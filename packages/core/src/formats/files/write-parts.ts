@@ -77,7 +77,8 @@ export class PartWriter {
     if (!layer.features.length && this.format !== 'CSV') return new Uint8Array();
     this.begun = true;
     const writer = await formatToWrite(this.name).writer!();
-    const bytes = await writer.write([layer], this.warnings, { ending: endingOf(this.name) });
+    // None of these formats is several files.
+    const bytes = (await writer.write([layer], this.warnings, { ending: endingOf(this.name) })) as Uint8Array;
     if (this.format !== 'CSV') return bytes;
     const end = endOfRecord(bytes);
     const header = new TextDecoder().decode(bytes.subarray(0, end));

@@ -35,16 +35,16 @@ export class Bounds {
   /**
    * The box.
    *
-   * @param like a box of the same things as it was: heights come where it has them
+   * @param like a box of the same things as it was
    * @param isGeographic whether positions are degrees; a box that ran over the antimeridian (its west is greater than its east,
    *   section 5.2) then does so again
-   * @returns west, south, (lowest,) east, north, (highest); undefined where no position was
+   * @returns west, south, (lowest,) east, north, (highest), with heights where some position has one (2·n numbers, section 5); undefined where no position was
    */
   like(like: readonly number[], isGeographic: boolean): readonly number[] | undefined {
     const { low, high } = this;
     if (low[0] > high[0]) return undefined;
     const half = like.length / 2;
-    const depth = half === 3 && low[2] <= high[2] ? 3 : 2;
+    const depth = low[2] <= high[2] ? 3 : 2;
     const box = [...low.slice(0, depth), ...high.slice(0, depth)];
     if (isGeographic && like[0] > like[half]) {
       const degrees = (turned: number) => (turned > 180 ? turned - 360 : turned);

@@ -42,19 +42,22 @@ const faulty = (at: string, message: string) =>
 
 /** Reads GeoJSON (RFC 7946), newline-delimited GeoJSON, and GeoJSON text sequences (RFC 8142). */
 export const geoJsonReader: FileReader = {
-  async read({ name, bytes }, warnings, { progress, part }) {
+  async read({ name, bytes }, warnings, { progress, part, strict }) {
     const { lines: line = 0, features: before = 0 } = part ?? {};
     const text = decodeText(bytes, warnings);
     const reader = new GeoJsonFile(warnings, progress, before);
     let crs: Crs | undefined;
+    const sequence = new Sequence(warnings, strict);
     if (text.includes(separator))
       text.split(separator).forEach((record, i) => {
         // Separators may be doubled (RFC 8142, section 2.1), and a record may run over several lines.
-        if (record.trim()) reader.take(parseJson(record, `record ${i + before}`), `record ${i + before}`);
+        const place = `record ${i + before}`;
+        if (record.trim()) sequence.take(place, () => reader.take(parseJson(record, place), place));
       });
     else if (part?.settled.has('lines') || isLines(text) || (!text.trim() && !/\.(geo)?json$/i.test(name)))
       text.split('\n').forEach((one, i) => {
-        if (one.trim()) reader.take(parseJson(one, `line ${i + 1 + line}`), `line ${i + 1 + line}`);
+        const place = `line ${i + 1 + line}`;
+        if (one.trim()) sequence.take(place, () => reader.take(parseJson(one, place), place));
       });
     else {
       const json = parseJson(text);
@@ -62,6 +65,7 @@ export const geoJsonReader: FileReader = {
       const named = (json as { crs?: { properties?: { name?: unknown } } | null }).crs?.properties?.name;
       if (typeof named === 'string') crs = await crsByCode(named);
     }
+    if (!part) sequence.finish(reader.features.length);
     const title = name.replace(/\.[^.]*$/, '');
     return [
       {
@@ -78,6 +82,36 @@ export const geoJsonReader: FileReader = {
     ];
   },
 };
+
+/** Takes records of a sequence one by one: one that is broken is passed over and reported (RFC 8142, section 2.3), and the rest is read. */
+class Sequence {
+  private first: Fault | undefined;
+
+  constructor(
+    private readonly warnings: WarningList,
+    private readonly strict = false,
+  ) {}
+
+  take(place: string, read: () => void): void {
+    try {
+      read();
+    } catch (error) {
+      if (!(error instanceof Fault) || this.strict) throw error;
+      this.first ??= error;
+      this.warnings.add(
+        'skipped.record',
+        'records cannot be read',
+        'They were left out, and all others read. Correct them.',
+        `${place}: ${error.message}`,
+      );
+    }
+  }
+
+  /** @throws Fault the first one, where no record could be read */
+  finish(read: number): void {
+    if (this.first && !read) throw this.first;
+  }
+}
 
 function isLines(text: string): boolean {
   const end = text.indexOf('\n');
@@ -196,6 +230,13 @@ class GeoJsonFile {
     if (!Number.isFinite(x) || !Number.isFinite(y) || typeof x !== 'number' || typeof y !== 'number')
       throw faulty(at, `a position is [longitude, latitude] in numbers, and ${describe(value)} came`);
     if (Math.abs(x) > 360 || Math.abs(y) > 360) this.planar = true;
+    if (value.length > 3)
+      this.warnings.add(
+        'skipped.coordinate',
+        'positions have more than three numbers (RFC 7946, section 3.1.1)',
+        'Only longitude, latitude and height were read.',
+        at,
+      );
     return (value as number[]).slice(0, 3);
   }
 }

@@ -1,5 +1,4 @@
 import { Fault } from '../../base/fault.js';
-import type { Crs } from '../../crs/crs.js';
 import { crsByCode, crsFromText } from '../../crs/match.js';
 import { getCrs } from '../../crs/registry.js';
 import type { FileFeature, FileLayer, FileReader } from '../files/feature-file.js';
@@ -38,7 +37,7 @@ export const geoPackageReader: FileReader = {
           );
         else if (kind === 'features')
           layers.push(await featuresOf(store, title, new Records(warnings, strict), warnings));
-        else if (kind === 'attributes') layers.push(attributesOf(store, title));
+        else if (kind === 'attributes') layers.push(attributesOf(store, title, warnings));
         else
           warnings.add(
             'skipped.table',
@@ -68,12 +67,14 @@ async function featuresOf(store: Store, table: string, records: Records, warning
   const flags = flagsOf(store, table);
   const features: FileFeature[] = [];
   const columns = store.columnsOf(table).map(quoted).join(', ');
+  tellBlobs(store, table, [column], warnings);
   store.each(`SELECT ${columns} FROM ${quoted(table)}`, [], (cells) => {
     const at = `${table}, row ${key === undefined ? features.length + 1 : String(cells[key])}`;
     const blob = cells[column];
     const geometry = records.geometry(at, () => {
       const found = blob instanceof Uint8Array ? parsePackageGeometry(blob, at) : null;
-      return found && mendGeometry(found, at, warnings);
+      if (found?.measured) warnings.measures(at);
+      return found?.geometry ? mendGeometry(found.geometry, at, warnings) : null;
     });
     features.push({
       type: 'Feature',
@@ -86,7 +87,25 @@ async function featuresOf(store: Store, table: string, records: Records, warning
   return { name: table, features, ...(await systemOf(store, Number(row['srs_id']), warnings)) };
 }
 
-function attributesOf(store: Store, table: string): FileLayer {
+/** Tells of columns with bytes, such as pictures, which no attribute can hold. */
+function tellBlobs(store: Store, table: string, without: readonly string[], warnings: WarningList): void {
+  for (const name of store.columnsOf(table).filter((one) => !without.includes(one))) {
+    const [{ count }] = store.rows(
+      `SELECT count(*) AS count FROM ${quoted(table)} WHERE typeof(${quoted(name)}) = 'blob'`,
+    );
+    if (count)
+      warnings.add(
+        'skipped.blob',
+        'columns hold bytes, such as pictures',
+        'Attributes are texts, numbers and truth values; the bytes were left out.',
+        `${table}.${name}`,
+        Number(count),
+      );
+  }
+}
+
+function attributesOf(store: Store, table: string, warnings: WarningList): FileLayer {
+  tellBlobs(store, table, [], warnings);
   const flags = flagsOf(store, table);
   const features = store
     .rows(`SELECT ${store.columnsOf(table).map(quoted).join(', ')} FROM ${quoted(table)}`)
@@ -138,15 +157,17 @@ function parsePackageGeometry(blob: Uint8Array, at: string) {
   if (flags & 0x20)
     throw new Fault('geopackage.geometry', 'a geometry is of an extended type', 'Export it as a simple feature.', at);
   if (flags & 0x10) return null;
-  return parseGeometryBytes(blob.subarray(8 + size), at).geometry;
+  return parseGeometryBytes(blob.subarray(8 + size), at);
 }
 
 async function systemOf(
   store: Store,
   srs: number,
   warnings: WarningList,
-): Promise<{ readonly crs: Crs | undefined; readonly crsSource: string }> {
-  if (srs === -1 || srs === 0) return { crs: undefined, crsSource: 'the file says that it is not known' };
+): Promise<Pick<FileLayer, 'crs' | 'crsSource' | 'planar'>> {
+  // Requirement 11 of 12-128r19: -1 is an undefined Cartesian system, 0 an undefined geographic one.
+  if (srs === -1) return { crs: undefined, crsSource: 'the file says that it is an unknown plane', planar: true };
+  if (srs === 0) return { crs: undefined, crsSource: 'the file says that it is not known' };
   const [row] = store.rows(
     'SELECT organization, organization_coordsys_id, definition FROM gpkg_spatial_ref_sys WHERE srs_id = ?',
     [srs],

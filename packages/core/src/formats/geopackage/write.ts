@@ -1,5 +1,7 @@
 import { getCrs } from '../../crs/registry.js';
 import { writeWkt } from '../../crs/write-wkt.js';
+import type { Crs } from '../../crs/crs.js';
+import type { WarningList } from '../files/warnings.js';
 import type { FileFeature, FileGeometry, FileLayer, FileWriter } from '../files/feature-file.js';
 import { idsAsAttributes } from '../files/ids.js';
 import { eachPosition } from '../files/mend.js';
@@ -16,6 +18,8 @@ CREATE TABLE gpkg_contents (table_name TEXT NOT NULL PRIMARY KEY, data_type TEXT
 CREATE TABLE gpkg_geometry_columns (table_name TEXT NOT NULL, column_name TEXT NOT NULL, geometry_type_name TEXT NOT NULL, srs_id INTEGER NOT NULL, z TINYINT NOT NULL, m TINYINT NOT NULL, CONSTRAINT pk_geom_cols PRIMARY KEY (table_name, column_name), CONSTRAINT uk_gc_table_name UNIQUE (table_name), CONSTRAINT fk_gc_tn FOREIGN KEY (table_name) REFERENCES gpkg_contents(table_name), CONSTRAINT fk_gc_srs FOREIGN KEY (srs_id) REFERENCES gpkg_spatial_ref_sys (srs_id));
 INSERT INTO gpkg_spatial_ref_sys VALUES ('Undefined Cartesian', -1, 'NONE', -1, 'undefined', NULL), ('Undefined geographic', 0, 'NONE', 0, 'undefined', NULL);
 `;
+
+const insertSystem = 'INSERT OR IGNORE INTO gpkg_spatial_ref_sys VALUES (?, ?, ?, ?, ?, NULL)';
 
 type Box = [number, number, number, number];
 
@@ -59,38 +63,73 @@ const cellOf = (value: unknown, type: string): SqlValue => {
   return typeof value === 'string' ? value : JSON.stringify(value);
 };
 
-function writeLayer(store: Store, layer: FileLayer): void {
-  const { name, crs } = layer;
+/** Where systems begin that no register has. */
+const ownSystems = 100_000;
+
+/** The row of a system in `gpkg_spatial_ref_sys`, which is made if need be. */
+function systemRow(store: Store, crs: Crs | undefined): number {
+  if (!crs) return -1;
+  if (crs.id === 'OGC:CRS84' || crs.id === 'EPSG:4326') return 4326;
+  const [authority, code] = crs.id.split(':');
+  const definition = writeWkt(crs.definition);
+  if (code !== undefined && /^\d+$/.test(code)) {
+    store.run(insertSystem, [crs.id, Number(code), authority, Number(code), definition]);
+    return Number(code);
+  }
+  const [known] = store.rows('SELECT srs_id FROM gpkg_spatial_ref_sys WHERE definition = ?', [definition]);
+  if (known) return Number(known['srs_id']);
+  const [{ next }] = store.rows(`SELECT max(${ownSystems}, max(srs_id) + 1) AS next FROM gpkg_spatial_ref_sys`);
+  store.run(insertSystem, [crs.id, next, 'NONE', next, definition]);
+  return Number(next);
+}
+
+/** A name for a table that the database and the format leave free, and that no other has, whatever the case of its letters. */
+function tableName(wanted: string, taken: Set<string>, warnings: WarningList): string {
+  let base = wanted.replaceAll('\u0000', '').trim() || 'features';
+  if (/^(gpkg|rtree|sqlite)_/i.test(base)) base = `layer_${base}`;
+  let name = base;
+  for (let k = 2; taken.has(name.toLowerCase()); k++) name = `${base}_${k}`;
+  taken.add(name.toLowerCase());
+  if (name !== wanted)
+    warnings.add(
+      'mended.name',
+      'names of layers or attributes are not free in a GeoPackage',
+      'They were changed.',
+      `${wanted} → ${name}`,
+    );
+  return name;
+}
+
+function writeLayer(store: Store, layer: FileLayer, name: string, warnings: WarningList): void {
+  const { crs } = layer;
   const ids = layer.features.map(({ id }) => id);
   const whole = ids.every((id) => Number.isSafeInteger(id)) && new Set(ids).size === ids.length;
   // Keys of a table are whole numbers; other ids become an attribute.
   const features = whole ? layer.features : idsAsAttributes(layer.features);
-  const system = crs ?? getCrs('OGC:CRS84');
-  const wgs84 = system.id === 'OGC:CRS84';
-  const [authority, code] = wgs84 ? ['EPSG', '4326'] : system.id.split(':');
-  const known = code !== undefined && /^\d+$/.test(code);
-  const srs = known ? Number(code) : 100000;
-  store.run('INSERT OR IGNORE INTO gpkg_spatial_ref_sys VALUES (?, ?, ?, ?, ?, NULL)', [
-    system.id,
-    srs,
-    known ? authority : 'OTHER',
-    srs,
-    writeWkt(wgs84 ? getCrs('EPSG:4326').definition : system.definition),
-  ]);
+  const srs = systemRow(store, crs);
   const placed = features.some(({ geometry }) => geometry);
   const keys = [...new Set(features.flatMap(({ properties }) => Object.keys(properties)))];
   // Names of columns are the same whatever the case of their letters.
   const taken = new Set(['fid', 'geom']);
   const columns = keys.map((key) => {
     let label = key;
-    for (let k = 2; taken.has(label.toLowerCase()); k++) label = `${key}_${k}`;
+    for (let k = 2; taken.has(label.toLowerCase()) || !label; k++) label = `${key || 'column'}_${k}`;
+    if (label !== key)
+      warnings.add(
+        'mended.name',
+        'names of layers or attributes are not free in a GeoPackage',
+        'They were changed.',
+        `${key} → ${label}`,
+      );
     taken.add(label.toLowerCase());
     return { key, label, type: sqlType(features.map(({ properties }) => properties[key])) };
   });
   const names = ['fid', ...(placed ? ['geom'] : []), ...columns.map(({ label }) => label)].map(quoted);
+  const kinds = new Set(features.flatMap(({ geometry }) => geometry?.type ?? []));
+  const geometryType = kinds.size === 1 ? [...kinds][0].toUpperCase() : 'GEOMETRY';
   const types = [
     'INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL',
-    ...(placed ? ['GEOMETRY'] : []),
+    ...(placed ? [geometryType] : []),
     ...columns.map(({ type }) => type),
   ];
   store.run(`CREATE TABLE ${quoted(name)} (${names.map((label, i) => `${label} ${types[i]}`).join(', ')})`);
@@ -100,12 +139,11 @@ function writeLayer(store: Store, layer: FileLayer): void {
     [name, placed ? 'features' : 'attributes', name, ...box, placed ? srs : null],
   );
   if (placed) {
-    const kinds = new Set(features.flatMap(({ geometry }) => geometry?.type ?? []));
     const high = features.some(({ geometry }) => geometry && hasHeight(geometry));
     store.run('INSERT INTO gpkg_geometry_columns VALUES (?, ?, ?, ?, ?, 0)', [
       name,
       'geom',
-      kinds.size === 1 ? [...kinds][0].toUpperCase() : 'GEOMETRY',
+      geometryType,
       srs,
       high ? 2 : 0,
     ]);
@@ -123,12 +161,14 @@ function writeLayer(store: Store, layer: FileLayer): void {
 
 /** Writes GeoPackage 1.4 (OGC 12-128r19): a table of features for each layer. */
 export const geoPackageWriter: FileWriter = {
-  async write(layers) {
+  async write(layers, warnings) {
     const store = await Store.open(undefined, 'the new database');
     try {
       store.run(tables);
       store.run('BEGIN');
-      layers.forEach((layer) => writeLayer(store, layer));
+      store.run(insertSystem, ['WGS 84 geodetic', 4326, 'EPSG', 4326, writeWkt(getCrs('EPSG:4326').definition)]);
+      const taken = new Set<string>();
+      for (const layer of layers) writeLayer(store, layer, tableName(layer.name, taken, warnings), warnings);
       store.run('COMMIT');
       return store.bytes();
     } finally {

@@ -1,17 +1,22 @@
 import { Fault } from '../../base/fault.js';
-import { childrenOf, readXml, textOf, type XmlNode } from '../../base/xml.js';
+import { child, childrenOf, readXml, textOf, type XmlNode } from '../../base/xml.js';
 import { getCrs } from '../../crs/registry.js';
 import type { FileFeature, FileGeometry, FileLayer, FilePosition, FileReader } from '../files/feature-file.js';
 import { mendGeometry } from '../files/mend.js';
 import { decodeText } from '../files/text.js';
 import { Records } from '../files/records.js';
 import type { WarningList } from '../files/warnings.js';
+import { numericElements, type GpxLink } from './elements.js';
 
 const at = (node: XmlNode) => `line ${node.line}`;
-const numeric = new Set(['ele', 'magvar', 'geoidheight', 'sat', 'hdop', 'vdop', 'pdop', 'number', 'speed', 'course']);
-const inner = new Set(['extensions', 'trkseg', 'rtept', 'link', 'ele']);
+/** Parts of a waypoint, route or track that are no attributes. */
+const inner = new Set(['extensions', 'trkseg', 'trkpt', 'rtept', 'link', 'ele']);
 
-/** Reads GPX 1.0 and 1.1: waypoints, routes and tracks, a layer each. Times of a track stand in its attribute `times`, one list a segment. */
+/**
+ * Reads GPX 1.0 and 1.1: waypoints, routes and tracks, a layer each. What the points of a route or track have stands in lists, one a
+ * segment, with an item a point: their times in the attribute `times`, anything else in `point_` and its name. Links stand in `link`,
+ * and in `links` where there are several or one has a text. What is said of the file is the member `metadata` of the first layer.
+ */
 export const gpxReader: FileReader = {
   read({ bytes }, warnings, { progress, strict }) {
     const records = new Records(warnings, strict);
@@ -30,22 +35,29 @@ export const gpxReader: FileReader = {
       crs,
       crsSource: 'GPX has longitude and latitude on WGS 84',
     });
+    const reader = new GpxReader(warnings, records);
     const layers = [
       layer(
         'waypoints',
-        childrenOf(root, 'wpt').map((node) => waypoint(node, records)),
+        childrenOf(root, 'wpt').map((node) => reader.waypoint(node)),
       ),
       layer(
         'routes',
-        childrenOf(root, 'rte').flatMap((node) => route(node, warnings, records)),
+        childrenOf(root, 'rte').flatMap((node) => reader.line(node, [node], 'rtept')),
       ),
       layer(
         'tracks',
-        childrenOf(root, 'trk').flatMap((node) => track(node, warnings, records)),
+        // GPX 1.0 and 1.1 alike have segments.
+        childrenOf(root, 'trk').flatMap((node) => reader.line(node, childrenOf(node, 'trkseg'), 'trkpt')),
       ),
     ].filter(({ features }) => features.length);
     records.finish(layers.flatMap(({ features }) => features));
-    return Promise.resolve(layers.length ? layers : [layer('waypoints', [])]);
+    if (!layers.length) layers.push(layer('waypoints', []));
+    for (const node of childrenOf(root, 'extensions'))
+      warnings.add('skipped.extensions', 'the file has extensions of its own', 'They were left out.', at(node));
+    const metadata = metadataOf(root);
+    if (metadata) layers[0] = { ...layers[0], foreign: { metadata } };
+    return Promise.resolve(layers);
   },
 };
 
@@ -65,21 +77,49 @@ function position(node: XmlNode): FilePosition {
   return Number.isFinite(height) ? [lon, lat, height] : [lon, lat];
 }
 
-/** Attributes of a waypoint, route or track: its simple elements, links, and the leaves of its extensions. */
+const linkOf = (node: XmlNode): GpxLink => {
+  const [text, type] = [textOf(node, 'text'), textOf(node, 'type')];
+  return {
+    href: node.attributes['href'] ?? node.text.trim(),
+    ...(text === undefined ? {} : { text }),
+    ...(type === undefined ? {} : { type }),
+  };
+};
+
+/** A number whose text says all of it: not 007, and not one of more digits than a number has. */
+const plainNumber = /^-?(0|[1-9]\d{0,14})(\.\d{1,14})?$/;
+
+/** An element of the extensions that keeps an attribute as GPX was written here, or any other leaf. */
+function leafOf(part: XmlNode): readonly [name: string, value: unknown] {
+  const text = part.text.trim();
+  const { name, type } = part.attributes;
+  if (part.name === 'attribute' && name !== undefined) {
+    if (type === 'number') return [name, Number(text)];
+    if (type === 'boolean') return [name, text === 'true'];
+    return [name, type === 'json' ? JSON.parse(text) : part.text];
+  }
+  return [part.name, plainNumber.test(text) ? Number(text) : text];
+}
+
+/** Attributes of a waypoint, route, track or point: its simple elements, links, and the leaves of its extensions. */
 function attributesOf(node: XmlNode): Record<string, unknown> {
   const out: Record<string, unknown> = {};
   for (const part of node.children) {
     const text = part.text.trim();
-    if (part.name === 'link') out['link'] ??= part.attributes['href'] ?? text;
     if (inner.has(part.name) || !text || part.children.length) continue;
-    out[part.name] = numeric.has(part.name) && Number.isFinite(Number(text)) ? Number(text) : text;
+    out[part.name] = numericElements.has(part.name) && Number.isFinite(Number(text)) ? Number(text) : text;
   }
+  const links = childrenOf(node, 'link').map(linkOf);
+  if (links.length) out['link'] = links[0].href;
+  if (links.length > 1 || links.some((link) => Object.keys(link).length > 1)) out['links'] = links;
   const leaves = (inside: XmlNode): void => {
     for (const part of inside.children) {
       if (part.children.length) leaves(part);
-      else if (part.text.trim()) {
-        const text = part.text.trim();
-        out[part.name] ??= /^[-+]?\d+(\.\d+)?$/.test(text) ? Number(text) : text;
+      else if (part.text.trim() || part.attributes['name'] !== undefined) {
+        const [name, value] = leafOf(part);
+        let own = name;
+        for (let k = 2; own in out; k++) own = `${name}_${k}`;
+        out[own] = value;
       }
     }
   };
@@ -87,68 +127,96 @@ function attributesOf(node: XmlNode): Record<string, unknown> {
   return out;
 }
 
-const waypoint = (node: XmlNode, records: Records): FileFeature => ({
-  type: 'Feature',
-  geometry: records.geometry(`waypoint at ${at(node)}`, () => ({ type: 'Point', coordinates: position(node) })),
-  properties: attributesOf(node),
-});
+class GpxReader {
+  constructor(
+    private readonly warnings: WarningList,
+    private readonly records: Records,
+  ) {}
 
-/** A line, or a point where there is but one position; nothing where there is none. */
-function lineOf(positions: readonly FilePosition[], node: XmlNode, warnings: WarningList): FilePosition[] | undefined {
-  const distinct = positions.filter(([x, y], i) => i === 0 || x !== positions[i - 1][0] || y !== positions[i - 1][1]);
-  if (distinct.length > 1) return [...positions];
-  warnings.add(
-    'skipped.short-line',
-    'routes or track segments have fewer than two places',
-    'They were left out.',
-    at(node),
-  );
-  return undefined;
-}
-
-/** The positions of points that can be read, with the points; the others are reported. */
-function positionsOf(nodes: readonly XmlNode[], records: Records): [FilePosition, XmlNode][] {
-  return nodes.flatMap((node): [FilePosition, XmlNode][] => {
-    const found = records.geometry(`<${node.name}> at ${at(node)}`, () => position(node));
-    return found ? [[found, node]] : [];
-  });
-}
-
-function route(node: XmlNode, warnings: WarningList, records: Records): FileFeature[] {
-  const points = positionsOf(childrenOf(node, 'rtept'), records);
-  const coordinates = lineOf(
-    points.map(([one]) => one),
-    node,
-    warnings,
-  );
-  if (!coordinates) return [];
-  const geometry = mendGeometry({ type: 'LineString', coordinates }, `route at ${at(node)}`, warnings);
-  return [{ type: 'Feature', geometry, properties: attributesOf(node) }];
-}
-
-function track(node: XmlNode, warnings: WarningList, records: Records): FileFeature[] {
-  // GPX 1.0 and 1.1 alike have segments; points at the same place are one's standing still, and are kept with their times.
-  const segments = childrenOf(node, 'trkseg').flatMap((segment) => {
-    const points = positionsOf(childrenOf(segment, 'trkpt'), records);
-    const coordinates = lineOf(
-      points.map(([one]) => one),
-      segment,
-      warnings,
-    );
-    return coordinates ? [{ coordinates, times: points.map(([, point]) => textOf(point, 'time') ?? null) }] : [];
-  });
-  if (!segments.length) return [];
-  const geometry: FileGeometry =
-    segments.length === 1
-      ? { type: 'LineString', coordinates: segments[0].coordinates }
-      : { type: 'MultiLineString', coordinates: segments.map(({ coordinates }) => coordinates) };
-  const properties = attributesOf(node);
-  const times = segments.map((segment) => segment.times);
-  const told = times.flat().filter((time) => time !== null);
-  if (told.length) {
-    properties['begin'] ??= told[0];
-    properties['end'] ??= told[told.length - 1];
-    properties['times'] = times;
+  waypoint(node: XmlNode): FileFeature {
+    const geometry = this.records.geometry(`waypoint at ${at(node)}`, () => ({
+      type: 'Point' as const,
+      coordinates: position(node),
+    }));
+    return { type: 'Feature', geometry, properties: attributesOf(node) };
   }
-  return [{ type: 'Feature', geometry, properties }];
+
+  /** A route, or a track with its segments; nothing where it has no place. */
+  line(node: XmlNode, parents: readonly XmlNode[], pointName: string): FileFeature[] {
+    const segments = parents.flatMap((parent) => {
+      const points = this.pointsOf(parent, pointName);
+      // Points at the same place are one's standing still, and are kept with their times.
+      const [first] = points;
+      if (points.some(([[x, y]]) => x !== first[0][0] || y !== first[0][1])) return [points];
+      this.warnings.add(
+        'skipped.short-line',
+        'routes or track segments have fewer than two places',
+        'They were left out.',
+        at(parent),
+      );
+      return [];
+    });
+    if (!segments.length) return [];
+    const lines = segments.map((points) => points.map(([place]) => place));
+    const plain: FileGeometry =
+      lines.length === 1
+        ? { type: 'LineString', coordinates: lines[0] }
+        : { type: 'MultiLineString', coordinates: lines };
+    const geometry = pointName === 'rtept' ? mendGeometry(plain, `route at ${at(node)}`, this.warnings) : plain;
+    return [{ type: 'Feature', geometry, properties: { ...attributesOf(node), ...this.details(segments) } }];
+  }
+
+  /** The positions of points that can be read, with the points; the others are reported. */
+  private pointsOf(parent: XmlNode, name: string): [FilePosition, XmlNode][] {
+    return childrenOf(parent, name).flatMap((node): [FilePosition, XmlNode][] => {
+      const found = this.records.geometry(`<${name}> at ${at(node)}`, () => position(node));
+      return found ? [[found, node]] : [];
+    });
+  }
+
+  /** What the points of a line have beside their places, in lists. */
+  private details(segments: readonly (readonly [FilePosition, XmlNode][])[]): Record<string, unknown> {
+    const rows = segments.map((points) => points.map(([, node]) => attributesOf(node)));
+    const names = new Set(rows.flat().flatMap((row) => Object.keys(row)));
+    const out: Record<string, unknown> = {};
+    for (const name of names) {
+      const lists = rows.map((points) => points.map((point) => point[name] ?? null));
+      if (name === 'time') {
+        const told = lists.flat().filter((time) => time !== null);
+        Object.assign(out, { begin: told[0], end: told[told.length - 1], times: lists });
+      } else out[`point_${name}`] = lists;
+    }
+    return out;
+  }
+}
+
+/** What a file says of itself (metadataType; GPX 1.0 has its parts in the root). */
+function metadataOf(root: XmlNode): Readonly<Record<string, unknown>> | undefined {
+  const node = child(root, 'metadata') ?? root;
+  const out: Record<string, unknown> = {};
+  for (const name of ['name', 'desc', 'time', 'keywords']) {
+    const text = textOf(node, name);
+    if (text !== undefined) out[name] = text;
+  }
+  const author = child(node, 'author');
+  const email = child(author, 'email') ?? child(root, 'email');
+  const person = {
+    name: textOf(author, 'name') ?? (author?.children.length ? undefined : author?.text.trim()),
+    email: email && (email.text.trim() || `${email.attributes['id'] ?? ''}@${email.attributes['domain'] ?? ''}`),
+    link: childrenOf(author ?? { ...root, children: [] }, 'link').map(linkOf)[0],
+  };
+  if (Object.values(person).some((value) => value !== undefined)) out['author'] = person;
+  const copyright = child(node, 'copyright');
+  if (copyright)
+    out['copyright'] = {
+      author: copyright.attributes['author'],
+      year: textOf(copyright, 'year'),
+      license: textOf(copyright, 'license'),
+    };
+  const links = childrenOf(node, 'link').map(linkOf);
+  const [url, text] = [textOf(root, 'url'), textOf(root, 'urlname')];
+  if (url !== undefined) links.push({ href: url, ...(text === undefined ? {} : { text }) });
+  if (links.length) out['links'] = links;
+  // What is not told is not there, as after a way through JSON.
+  return Object.keys(out).length ? (JSON.parse(JSON.stringify(out)) as Record<string, unknown>) : undefined;
 }

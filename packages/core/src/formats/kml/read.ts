@@ -133,12 +133,23 @@ class KmlReader {
     put('begin', textOf(node, 'TimeSpan', 'begin'));
     put('end', textOf(node, 'TimeSpan', 'end'));
     if (textOf(node, 'visibility') === '0') put('visibility', 0);
+    put('snippet', textOf(node, 'Snippet'));
+    for (const [key, value] of Object.entries(geometryModes(node))) put(key, value);
+    const times = trackTimes(node);
+    if (times) {
+      const told = times.flat().filter((time) => time !== null);
+      put('begin', properties['begin'] ?? told[0]);
+      put('end', properties['end'] ?? told[told.length - 1]);
+      put('times', times);
+    }
     this.extended(child(node, 'ExtendedData'), put);
     for (const [key, value] of Object.entries(this.styles.attributesOf(node))) put(key, value);
     const id = node.attributes['id'];
     const place = `placemark at ${at(node)}`;
     const geometry = this.records.geometry(place, () => {
       const [first] = node.children.flatMap((inner) => this.geometry(inner) ?? []);
+      // Places of a track that are the same are one's standing still, and are kept with their times.
+      if (first && properties['times']) return first;
       return first ? mendGeometry(first, place, this.warnings, 'outer-left') : null;
     });
     this.features.push({ type: 'Feature', ...(id === undefined ? {} : { id }), geometry, properties });
@@ -231,6 +242,37 @@ class KmlReader {
       );
     return numbers;
   }
+}
+
+const geometryNames = ['Point', 'LineString', 'LinearRing', 'Polygon', 'Model', 'Track', 'MultiTrack', 'MultiGeometry'];
+
+/** Descendants that are geometries of one place or line. */
+const simpleGeometries = (node: XmlNode): XmlNode[] =>
+  node.children
+    .filter(({ name }) => geometryNames.includes(name))
+    .flatMap((one) => (/^Multi/.test(one.name) ? simpleGeometries(one) : [one]));
+
+const wholeText = (node: XmlNode): string => `${node.text} ${node.children.map(wholeText).join(' ')}`;
+
+/** How the heights of a placemark are meant (07-147r2, section 9.20), where it is not `absolute`, as they are written. */
+function geometryModes(placemark: XmlNode): Readonly<Record<string, unknown>> {
+  const out: Record<string, unknown> = {};
+  for (const node of simpleGeometries(placemark)) {
+    for (const name of ['extrude', 'tessellate']) if (/^(1|true)$/.test(textOf(node, name) ?? '')) out[name] = 1;
+    const mode = textOf(node, 'altitudeMode');
+    if (mode !== undefined && mode !== 'absolute') out['altitudeMode'] = mode;
+    // Without a mode, heights are not used; a place at height 0 lies on the ground either way.
+    else if (mode === undefined && /,[^,\s]+,-?0*\.?0*[1-9]/.test(wholeText(node)))
+      out['altitudeMode'] = 'clampToGround';
+  }
+  return out;
+}
+
+/** The times of tracks, a list for each; undefined where there are none. */
+function trackTimes(placemark: XmlNode): (string | null)[][] | undefined {
+  const tracks = simpleGeometries(placemark).filter(({ name }) => name === 'Track');
+  const times = tracks.map((track) => childrenOf(track, 'when').map(({ text }) => text.trim() || null));
+  return times.some((list) => list.some((time) => time !== null)) ? times : undefined;
 }
 
 const number = /^[-+]?(0|[1-9]\d*)(\.\d+)?([eE][-+]?\d+)?$/;

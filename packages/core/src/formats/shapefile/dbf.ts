@@ -200,7 +200,8 @@ export function writeDbf(rows: readonly Readonly<Record<string, unknown>>[], war
   const headerLength = 32 + 32 * columns.length + 1;
   const out = new Uint8Array(headerLength + rowLength * rows.length + 1).fill(0x20, headerLength);
   const view = new DataView(out.buffer);
-  out.set([0x03, 80, 1, 1]);
+  const today = new Date();
+  out.set([0x03, today.getFullYear() - 1900, today.getMonth() + 1, today.getDate()]);
   view.setUint32(4, rows.length, true);
   view.setUint16(8, headerLength, true);
   view.setUint16(10, rowLength, true);
@@ -238,6 +239,28 @@ interface WrittenColumn {
   readonly cells: readonly Uint8Array[];
 }
 
+/** Most characters of a number (dBASE IV, field type N). */
+const numberBytes = 20;
+
+/** Share of a number by which rounding may change it: nine digits stay. */
+const leastPrecision = 5e-10;
+
+/** Decimals that keep every number, as far as the longest leaves room for them. */
+function decimalsFor(numbers: readonly number[]): number {
+  const needed = greatest(
+    numbers.map((value) => {
+      const [digits, power = '0'] = String(Math.abs(value)).split('e');
+      return Math.max(0, (digits.split('.')[1]?.length ?? 0) - Number(power));
+    }),
+  );
+  // The point takes one character.
+  const room =
+    numberBytes -
+    1 -
+    greatest(numbers.map((value) => Math.trunc(value).toFixed(0).length + Number(value < 0 && value > -1)));
+  return Math.max(0, Math.min(needed, room));
+}
+
 function columnOf(
   values: readonly unknown[],
   name: string,
@@ -252,20 +275,32 @@ function columnOf(
     return { type: 'L', length: 1, decimals: 0, cells: cellsOf((value) => (value === true ? 'T' : 'F')) };
   if (is('number')) {
     const numbers = filled as number[];
-    const decimals = Math.min(
-      15,
-      greatest(numbers.map((v) => (String(v).includes('e') ? 15 : (String(v).split('.')[1]?.length ?? 0)))),
-    );
-    const plain = numbers.every((v) => Math.abs(v) < 1e15);
-    if (plain) {
-      const cells = cellsOf((value) => (value as number).toFixed(decimals));
-      return {
-        type: 'N',
-        length: Math.min(32, Math.max(1, greatest(cells.map(({ length }) => length)))),
-        decimals,
-        cells,
-      };
+    const decimals = decimalsFor(numbers);
+    const cells = cellsOf((value) => (value as number).toFixed(decimals));
+    const length = greatest(cells.map((cell) => cell.length));
+    const rounded = numbers.filter((value) => Number(value.toFixed(decimals)) !== value);
+    const off = (value: number) => Math.abs(Number(value.toFixed(decimals)) - value);
+    if (
+      numbers.every((value) => Math.abs(value) < 1e20) &&
+      length <= numberBytes &&
+      rounded.every((value) => off(value) <= Math.abs(value) * leastPrecision)
+    ) {
+      if (rounded.length)
+        warnings.add(
+          'mended.digits',
+          `numbers have more digits than the ${numberBytes} characters of a number hold`,
+          `They were rounded to ${decimals} decimals.`,
+          name,
+          rounded.length,
+        );
+      return { type: 'N', length, decimals, cells };
     }
+    warnings.add(
+      'mended.number-text',
+      `numbers do not fit into the ${numberBytes} characters of a number`,
+      'They were written as texts, with all their digits.',
+      name,
+    );
   }
   if (filled.length && filled.every((value) => typeof value === 'string' && /^\d{4}-\d\d-\d\d$/.test(value)))
     return { type: 'D', length: 8, decimals: 0, cells: cellsOf((value) => (value as string).replaceAll('-', '')) };

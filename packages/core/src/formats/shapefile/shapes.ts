@@ -23,6 +23,7 @@ const kinds: Readonly<Record<number, 'null' | 'point' | 'line' | 'polygon' | 'mu
   31: 'patch',
 };
 const hasZ = (type: number) => type > 10 && type < 20;
+const hasM = (type: number) => type > 20 && type < 30;
 
 /** Shapes that end before their header says. */
 export const cutShapes = (at: string) =>
@@ -119,6 +120,7 @@ class Shape {
       case 'point': {
         this.need(hasZ(type) ? 28 : 20);
         const z = hasZ(type) ? this.height(20) : undefined;
+        this.tellMeasures(hasZ(type) ? 28 : hasM(type) ? 20 : Infinity, 1);
         return { type: 'Point', coordinates: this.position(4, z) };
       }
       case 'multipoint': {
@@ -187,6 +189,8 @@ class Shape {
     this.need(at + 16 * count);
     const heights = at + 16 * count + 16;
     if (hasZ(type)) this.need(heights + 8 * count);
+    // Their range stands before them; in shapes with heights, they may be missing.
+    this.tellMeasures(hasZ(type) ? heights + 8 * count + 16 : hasM(type) ? heights : Infinity, count);
     return Array.from({ length: count }, (_, k) =>
       this.position(at + 16 * k, hasZ(type) ? this.height(heights + 8 * k) : undefined),
     );
@@ -195,6 +199,13 @@ class Shape {
   private position(at: number, z: number | undefined): FilePosition {
     const xy = [this.view.getFloat64(at, true), this.view.getFloat64(at + 8, true)];
     return z === undefined ? xy : [...xy, z];
+  }
+
+  /** Tells of measures that are some; values below −10^38 stand for none. */
+  private tellMeasures(at: number, count: number): void {
+    if (at + 8 * count > this.view.byteLength) return;
+    for (let k = 0; k < count; k++)
+      if (this.view.getFloat64(at + 8 * k, true) > -1e38) return this.warnings.measures(this.at);
   }
 
   /** A height; values below −10^38 stand for none. */

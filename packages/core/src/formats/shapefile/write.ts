@@ -6,7 +6,7 @@ import { idsAsAttributes } from '../files/ids.js';
 import { eachPosition } from '../files/mend.js';
 import { apart } from '../files/together.js';
 import type { WarningList } from '../files/warnings.js';
-import { hasHeight } from '../wkt/geometry-text.js';
+import { hasEveryHeight, hasHeight } from '../wkt/geometry-text.js';
 import { zip } from '../zip/unpack.js';
 import { writeDbf } from './dbf.js';
 
@@ -24,32 +24,44 @@ interface Row {
   readonly parts: readonly FileGeometry[];
 }
 
-/** Writes shapefiles into one ZIP archive: a set for points, one for lines and one for areas, as the format holds but one kind each. */
+/** A shapefile to write: what its name adds to that of the file, and its rows. */
+interface ShapeSet {
+  readonly layer: FileLayer;
+  readonly suit: Suit;
+  readonly rows: readonly Row[];
+}
+
+/**
+ * Writes shapefiles, a set for points, one for lines and one for areas, as the format holds one kind of geometry each: files that stand
+ * beside each other, or, for the ending `zip`, in one archive.
+ */
 export const shapefileWriter: FileWriter = {
-  async write(layers, warnings) {
-    const files: Record<string, Uint8Array> = {};
-    for (const layer of layers) {
-      const sets = setsOf(layer);
-      const prj = layer.crs && (await prjText(layer.crs));
-      const several = sets.size > 1;
-      if (several)
+  async write(layers, warnings, { ending = 'zip' } = {}) {
+    const sets = layers.flatMap((layer): ShapeSet[] => {
+      const found = [...setsOf(layer)].map(([suit, rows]) => ({ layer, suit, rows }));
+      if (found.length > 1)
         warnings.add(
           'mended.kinds',
           'a shapefile holds one kind of geometry',
           'Each kind was written as a shapefile of its own.',
           layer.name,
         );
-      for (const [suit, rows] of sets) {
-        const base = (several ? `${layer.name}_${suit}` : layer.name).replace(/[^\p{L}\p{N}_-]/gu, '_');
-        Object.assign(files, writeSet(base, suit, rows, prj, warnings));
-      }
+      return found;
+    });
+    if (!sets.length) sets.push({ layer: layers[0], suit: 'points', rows: [] });
+    const packed = ending === 'zip';
+    const files: Record<string, Uint8Array> = {};
+    for (const { layer, suit, rows } of sets) {
+      const isOneOfSeveral = sets.some((other) => other.layer === layer && other.suit !== suit);
+      const parts = [
+        packed ? layer.name || 'features' : layers.length > 1 && `_${layer.name}`,
+        isOneOfSeveral && `_${suit}`,
+      ];
+      const base = parts.map((part) => (part ? part.replace(/[^\p{L}\p{N}_-]/gu, '_') : '')).join('');
+      const prj = layer.crs && (await prjText(layer.crs));
+      for (const [end, bytes] of Object.entries(writeSet(suit, rows, prj, warnings))) files[base + end] = bytes;
     }
-    if (!Object.keys(files).length)
-      Object.assign(
-        files,
-        writeSet(layers[0].name || 'features', 'points', [], layers[0].crs && (await prjText(layers[0].crs)), warnings),
-      );
-    return zip(files);
+    return packed ? zip(files) : files;
   },
 };
 
@@ -73,14 +85,21 @@ function setsOf({ features }: FileLayer): Map<Suit, Row[]> {
   return sets;
 }
 
+/** The files of one set, by their endings. */
 function writeSet(
-  base: string,
   suit: Suit,
   rows: readonly Row[],
   prj: string | undefined,
   warnings: WarningList,
 ): Record<string, Uint8Array> {
   const high = rows.some(({ parts }) => parts.some(hasHeight));
+  if (high && !rows.every(({ parts }) => parts.every(hasEveryHeight)))
+    warnings.add(
+      'changed.height',
+      'some positions have a height and others do not, and a shapefile has one for all or none',
+      'Positions without a height were given height 0.',
+      suit,
+    );
   const single = suit === 'points' && rows.every(({ parts }) => parts.length < 2);
   const code = (single ? pointCodes : codes[suit])[high ? 1 : 0];
   const contents = rows.map(({ parts }) => (parts.length ? record(parts, code, single, high) : nullShape()));
@@ -101,16 +120,16 @@ function writeSet(
   const attributes = idsAsAttributes(rows.map(({ feature }) => feature)).map(({ properties }) => properties);
   const text = (value: string) => new TextEncoder().encode(value);
   return {
-    [`${base}.shp`]: shp,
-    [`${base}.shx`]: shx,
-    [`${base}.dbf`]: writeDbf(
+    '.shp': shp,
+    '.shx': shx,
+    '.dbf': writeDbf(
       attributes.length && attributes.every((row) => !Object.keys(row).length)
         ? attributes.map((_, i) => ({ number: i + 1 }))
         : attributes,
       warnings,
     ).dbf,
-    [`${base}.cpg`]: text('UTF-8'),
-    ...(prj === undefined ? {} : { [`${base}.prj`]: text(prj) }),
+    '.cpg': text('UTF-8'),
+    ...(prj === undefined ? {} : { '.prj': text(prj) }),
   };
 }
 

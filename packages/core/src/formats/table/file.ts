@@ -12,6 +12,7 @@ import { Records } from '../files/records.js';
 import type { WarningList } from '../files/warnings.js';
 import { often, settle, type FilePart } from '../files/feature-file.js';
 import { joined } from '../geojson/file.js';
+import { tellUneven } from '../wkt/uneven.js';
 import { geometryText, looksLikeWkt, parseGeometryText } from '../wkt/geometry-text.js';
 import { readAngle, readAnglePair } from '../../base/angles.js';
 import { isTooLong } from '../../base/json.js';
@@ -69,7 +70,7 @@ type Placing =
 export const tableReader: FileReader = {
   async read({ name, bytes }, warnings, { progress, part, strict = false, x, y }) {
     const text = decodeText(bytes, warnings);
-    const { names, rows, commas } = rowsOf(text, warnings, part);
+    const { names, rows, commas } = rowsOf(text, /\.tsv$/i.test(name) ? '\t' : undefined, warnings, part);
     const placing = settle(part, 'placing', () => placingOf(names, rows, { x, y }));
     if (placing.kind === 'none' && !part?.lines)
       warnings.add(
@@ -158,11 +159,12 @@ function separatorOf(text: string): string {
 
 function rowsOf(
   text: string,
+  separator: string | undefined,
   warnings: WarningList,
   part: FilePart | undefined,
 ): { names: string[]; rows: Row[]; commas: boolean } {
   const source = text.replace(/^\uFEFF/, '').replace(/^sep=(.)\r?\n/i, '');
-  const { data, errors, meta } = Papa.parse<string[]>(source, { delimiter: separatorOf(source) });
+  const { data, errors, meta } = Papa.parse<string[]>(source, { delimiter: separator ?? separatorOf(source) });
   assertQuotes(errors);
   // Every part begins with the line of names.
   let line = 1;
@@ -296,7 +298,8 @@ function geometryOf(cells: readonly string[], line: number, sheet: TableSheet): 
   if (placing.kind === 'shape') {
     const cell = (cells[placing.at] ?? '').trim();
     if (!cell) return null;
-    const { geometry, srid } = parseGeometryText(cell, at);
+    const { geometry, srid, measured } = parseGeometryText(cell, at);
+    if (measured) warnings.measures(at);
     sheet.srid ??= srid;
     return geometry && mendGeometry(geometry, at, warnings);
   }
@@ -345,7 +348,7 @@ async function systemOf(
 
 /** Writes CSV (RFC 4180): columns `lon` and `lat` where all features are points, else well-known text in a column `wkt`. */
 export const tableWriter: FileWriter = {
-  write(layers: readonly FileLayer[], _, { ending } = {}) {
+  write(layers: readonly FileLayer[], warnings, { ending } = {}) {
     const whole = joined(layers);
     const { crs } = whole;
     const features = idsAsAttributes(whole.features);
@@ -356,23 +359,46 @@ export const tableWriter: FileWriter = {
     const [x, y] = crs?.isGeographic === false ? ['x', 'y'] : ['lon', 'lat'];
     const keys = [...new Set(features.flatMap(({ properties }) => Object.keys(properties)))];
     const head = placed.length ? (points ? [x, y] : ['wkt']) : keys.length ? [] : [x, y];
-    const clash = (key: string) => (head.includes(key) ? `${key}_` : key);
+    if (placed.length && !points) tellUneven(features, warnings);
+    const taken = new Set<string>(head);
+    const labels = keys.map((key) => {
+      let label = key.trim() || 'column';
+      for (let k = 2; taken.has(label); k++) label = `${key.trim() || 'column'}_${k}`;
+      taken.add(label);
+      if (label !== key)
+        warnings.add(
+          'mended.name',
+          'names of attributes are not free in a table',
+          'They were changed.',
+          `${key} → ${label}`,
+        );
+      return label;
+    });
     const rows = features.map(({ geometry, properties }) => [
       ...(points
         ? ((geometry as { coordinates?: number[] } | null)?.coordinates ?? ['', ''])
         : head.length
-          ? [geometry ? geometryText(geometry) : '']
+          ? head.map(() => (geometry ? geometryText(geometry) : ''))
           : []),
       ...keys.map((key) => {
         const value = properties[key];
         return typeof value === 'object' && value !== null ? JSON.stringify(value) : value;
       }),
     ]);
+    rows.forEach((row, i) => {
+      if (row.every((cell) => cell === null || cell === undefined || cell === ''))
+        warnings.add(
+          'skipped.empty',
+          'features have neither a place nor attributes',
+          'Their rows are empty and are passed over when the table is read.',
+          `feature ${i + 1}`,
+        );
+    });
     // Records end with CRLF (RFC 4180, section 2).
     const text = Papa.unparse(
-      { fields: [...head, ...keys.map(clash)], data: rows },
+      { fields: [...head, ...labels], data: rows },
       { newline: '\r\n', delimiter: ending === 'tsv' ? '\t' : ',' },
     );
-    return Promise.resolve(new TextEncoder().encode(`${text}\r\n`));
+    return Promise.resolve(new TextEncoder().encode(rows.length ? `${text}\r\n` : text));
   },
 };

@@ -6,6 +6,7 @@ import { Records } from '../files/records.js';
 import { mendGeometry } from '../files/mend.js';
 import { decodeText } from '../files/text.js';
 import { geometryBytes, parseGeometryBytes } from './geometry-bytes.js';
+import { tellUneven } from './uneven.js';
 import { geometryText, parseGeometryText, type TextGeometry } from './geometry-text.js';
 import { together } from '../files/together.js';
 
@@ -43,6 +44,7 @@ export const wktReader: FileReader = {
       const geometry = reader.geometry(`line ${line}`, () => {
         const found = parseGeometryText(own.replace(/;\s*$/, ''), `line ${line}`);
         read.push(found);
+        if (found.measured) warnings.measures(`line ${line}`);
         return found.geometry && mendGeometry(found.geometry, `line ${line}`, warnings);
       });
       return { type: 'Feature', geometry, properties: {} };
@@ -71,6 +73,7 @@ export const wkbReader: FileReader = {
       const geometry = reader.geometry(place, () => {
         const found = parseGeometryBytes(record, place);
         read.push(found);
+        if (found.measured) warnings.measures(place);
         return found.geometry && mendGeometry(found.geometry, place, warnings);
       });
       return { type: 'Feature', geometry, properties: {} };
@@ -88,6 +91,7 @@ export const wktWriter: FileWriter = {
   write(layers, warnings) {
     const features = layers.flatMap((layer) => layer.features);
     tellLost(features, warnings);
+    tellUneven(features, warnings);
     return Promise.resolve(
       new TextEncoder().encode(features.map(({ geometry }) => `${geometryText(geometry)}\n`).join('') || '\n'),
     );
@@ -100,6 +104,14 @@ export const wkbWriter: FileWriter = {
     const features = layers.flatMap((layer) => layer.features);
     tellLost(features, warnings);
     const geometries = features.flatMap(({ geometry }) => geometry ?? []);
+    if (geometries.length < features.length)
+      warnings.add(
+        'skipped.placeless',
+        'features have no place',
+        'The format cannot hold them; they were left out.',
+        undefined,
+        features.length - geometries.length,
+      );
     return Promise.resolve(geometryBytes(together(geometries) ?? { type: 'GeometryCollection', geometries: [] }));
   },
 };

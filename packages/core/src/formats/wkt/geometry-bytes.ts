@@ -15,9 +15,16 @@ const types = [
   'GeometryCollection',
 ] as const;
 
+/** Types that well-known text knows as well: PolyhedralSurface, TIN and Triangle (06-103r4, table 7). */
+const surfaces: Readonly<Record<number, 'MultiPolygon' | 'Polygon'>> = {
+  15: 'MultiPolygon',
+  16: 'MultiPolygon',
+  17: 'Polygon',
+};
+
 /**
  * Reads the well-known binary of a geometry (OGC 06-103r4, section 8; ISO 13249-3 for heights), also with the code of its system in
- * the flags that some databases add. Measures are dropped; empty geometries give null.
+ * the flags that some databases add. Measures are left out; empty geometries give null.
  *
  * @param bytes one geometry
  * @param at where it stands, for messages
@@ -26,11 +33,12 @@ const types = [
 export function parseGeometryBytes(bytes: Uint8Array, at: string): TextGeometry {
   const reader = new GeometryBytes(bytes, at);
   const geometry = reader.geometry(0);
-  return { geometry, ...(reader.srid === undefined ? {} : { srid: reader.srid }) };
+  return { geometry, measured: reader.measured, ...(reader.srid === undefined ? {} : { srid: reader.srid }) };
 }
 
 class GeometryBytes {
   srid: number | undefined;
+  measured = false;
   private i = 0;
   private little = true;
   private readonly view: DataView;
@@ -51,10 +59,12 @@ class GeometryBytes {
     const code = this.uint();
     const flags = code >>> 28;
     const iso = Math.floor((code & 0xfffffff) / 1000);
-    const type = types[(code & 0xfffffff) % 1000];
+    const kind = (code & 0xfffffff) % 1000;
+    const type = types[kind] ?? surfaces[kind];
     if (!type || iso > 3) throw this.fault(`${code} is no type of geometry that is read`);
     const high = (flags & 8) > 0 || iso === 1 || iso === 3;
     const measured = (flags & 4) > 0 || iso > 1;
+    this.measured ||= measured;
     if (flags & 2) this.srid = this.uint();
     const size = 2 + Number(high) + Number(measured);
     const position = (): FilePosition => {
@@ -66,9 +76,9 @@ class GeometryBytes {
     const ring = () => this.many(4, line);
     const all = () => this.many(5, () => this.geometry(depth + 1)).filter((member) => member !== null);
     // The members of a multi-geometry are of its own kind.
-    const members = <T>(kind: FileGeometry['type']) =>
+    const members = <T>(wanted: FileGeometry['type']) =>
       all().map((member) => {
-        if (member.type !== kind) throw this.fault(`a ${type} holds a ${member.type}`);
+        if (member.type !== wanted) throw this.fault(`a ${type} holds a ${member.type}`);
         return (member as unknown as { coordinates: T }).coordinates;
       });
     const filled = <T extends { readonly coordinates: readonly unknown[] }>(geometry: T): T | null =>
@@ -76,7 +86,9 @@ class GeometryBytes {
     switch (type) {
       case 'Point': {
         const coordinates = position();
-        return coordinates.every(Number.isNaN) ? null : { type, coordinates };
+        const [x, y, z] = coordinates;
+        if (Number.isNaN(x) && Number.isNaN(y)) return null;
+        return { type, coordinates: Number.isNaN(z) ? [x, y] : coordinates };
       }
       case 'LineString':
         return filled({ type, coordinates: line() });
@@ -126,7 +138,7 @@ class GeometryBytes {
   }
 }
 
-/** The well-known binary of a geometry (ISO 13249-3), little-endian, with heights where one position has one. */
+/** The well-known binary of a geometry (ISO 13249-3), little-endian, with heights where one position has one; those that are missing are NaN. */
 export function geometryBytes(geometry: FileGeometry): Uint8Array {
   const out = growingBytes();
   const high = hasHeight(geometry);
@@ -138,7 +150,7 @@ export function geometryBytes(geometry: FileGeometry): Uint8Array {
     scratch.setUint32(0, value, true);
     push(4);
   };
-  const position = ([x, y, z = 0]: FilePosition) => {
+  const position = ([x, y, z = NaN]: FilePosition) => {
     for (const value of high ? [x, y, z] : [x, y]) {
       scratch.setFloat64(0, value, true);
       push(8);

@@ -1,6 +1,6 @@
 import { Fault } from '../../base/fault.js';
 import type { FileGeometry, FilePosition } from '../files/feature-file.js';
-import { deepest } from '../files/mend.js';
+import { deepest, eachPosition } from '../files/mend.js';
 
 const names = {
   POINT: 'Point',
@@ -19,6 +19,8 @@ const names = {
 /** A geometry of well-known text, and the code of its system where the text begins with one. */
 export interface TextGeometry {
   readonly geometry: FileGeometry | null;
+  /** Whether its positions have measures, which are left out. */
+  readonly measured: boolean;
   readonly srid?: number;
 }
 
@@ -30,7 +32,7 @@ export const looksLikeWkt = (text: string): boolean =>
   ).test(text.slice(0, 200));
 
 /**
- * Reads the well-known text of a geometry (OGC 06-103r4, section 7), in two, three or four dimensions; measures are dropped.
+ * Reads the well-known text of a geometry (OGC 06-103r4, section 7), in two, three or four dimensions; measures are left out.
  * `SRID=code;` may stand before it. Empty geometries give null.
  *
  * @param text one geometry
@@ -42,10 +44,11 @@ export function parseGeometryText(text: string, at: string): TextGeometry {
   const parser = new GeometryText(text, head?.[0].length ?? 0, at);
   const geometry = parser.geometry(0);
   parser.end();
-  return { geometry, ...(head ? { srid: Number(head[1]) } : {}) };
+  return { geometry, measured: parser.measured, ...(head ? { srid: Number(head[1]) } : {}) };
 }
 
 class GeometryText {
+  measured = false;
   private dimensions = '';
 
   constructor(
@@ -64,26 +67,29 @@ class GeometryText {
     const next = this.peekWord();
     if (next === 'Z' || next === 'M' || next === 'ZM') marks = this.word();
     this.dimensions = marks;
-    if (this.peekWord() === 'EMPTY') {
-      this.word();
-      return null;
-    }
+    if (this.isEmpty()) return null;
     const type = names[name as keyof typeof names];
     switch (type) {
       case 'Point':
-        return { type, coordinates: this.list(() => this.position())[0] };
+        return { type, coordinates: this.single() };
       case 'MultiPoint':
-        return {
+        return this.filled(
           type,
-          coordinates: this.list(() => (this.next() === '(' ? this.list(() => this.position())[0] : this.position())),
-        };
+          this.list(() => (this.isEmpty() ? null : this.next() === '(' ? this.single() : this.position())),
+        );
       case 'LineString':
         return { type, coordinates: this.positions() };
       case 'Polygon':
       case 'MultiLineString':
-        return { type, coordinates: this.list(() => this.positions()) };
+        return this.filled(
+          type,
+          this.list(() => (this.isEmpty() ? null : this.positions())),
+        );
       case 'MultiPolygon':
-        return { type, coordinates: this.list(() => this.list(() => this.positions())) };
+        return this.filled(
+          type,
+          this.list(() => (this.isEmpty() ? null : this.list(() => this.positions()))),
+        );
       case 'GeometryCollection': {
         const members = this.list(() => this.geometry(depth + 1));
         return { type, geometries: members.filter((member) => member !== null) };
@@ -95,6 +101,26 @@ class GeometryText {
     this.space();
     if (this.i < this.text.length)
       throw this.fault(`something follows the geometry: "${this.text.slice(this.i, this.i + 12)}"`);
+  }
+
+  /** Whether `EMPTY` comes next; it is taken. */
+  private isEmpty(): boolean {
+    if (this.peekWord() !== 'EMPTY') return false;
+    this.word();
+    return true;
+  }
+
+  /** A geometry of the members that are not empty; null where all are. */
+  private filled(type: FileGeometry['type'], members: readonly unknown[]): FileGeometry | null {
+    const coordinates = members.filter((member) => member !== null);
+    return coordinates.length ? ({ type, coordinates } as unknown as FileGeometry) : null;
+  }
+
+  /** The one position of a point. */
+  private single(): FilePosition {
+    const [position, ...more] = this.list(() => this.position());
+    if (more.length) throw this.fault(`a point has one position, and ${more.length + 1} came`);
+    return position;
   }
 
   private positions(): FilePosition[] {
@@ -112,6 +138,8 @@ class GeometryText {
     }
     if (numbers.length < 2 || numbers.length > 4)
       throw this.fault(`a position has two to four numbers, not ${numbers.length}`);
+    const isMeasured = this.dimensions === 'M' || numbers.length > 3;
+    this.measured ||= isMeasured;
     return this.dimensions === 'M' ? numbers.slice(0, 2) : numbers.slice(0, 3);
   }
 
@@ -158,7 +186,10 @@ class GeometryText {
   }
 }
 
-/** The well-known text of a geometry (OGC 06-103r4), with all digits of its numbers. */
+/**
+ * The well-known text of a geometry (OGC 06-103r4), with all digits of its numbers. A geometry has heights where all its positions have one;
+ * the standard has no sign for one that is missing.
+ */
 export function geometryText(geometry: FileGeometry | null): string {
   if (!geometry) return 'GEOMETRYCOLLECTION EMPTY';
   const word = geometry.type.toUpperCase();
@@ -166,19 +197,23 @@ export function geometryText(geometry: FileGeometry | null): string {
     return geometry.geometries.length
       ? `${word} (${geometry.geometries.map(geometryText).join(', ')})`
       : `${word} EMPTY`;
-  let high = false;
-  const walk = (node: unknown): string => {
-    const list = node as unknown[];
-    if (typeof list[0] === 'number') {
-      if (list.length > 2) high = true;
-      return list.join(' ');
-    }
-    return list.map((item) => (typeof (item as unknown[])[0] === 'number' ? walk(item) : `(${walk(item)})`)).join(', ');
-  };
-  // Where one position of a geometry has a height, all have one.
-  const level = hasHeight(geometry) ? withHeight(geometry.coordinates) : geometry.coordinates;
-  const inner = walk(level);
-  return `${word}${high ? ' Z' : ''} (${inner})`;
+  const high = hasEveryHeight(geometry);
+  const isPosition = (node: unknown): node is FilePosition => typeof (node as unknown[])[0] === 'number';
+  // The members of a set of points are points in brackets of their own.
+  const walk = (node: unknown): string =>
+    isPosition(node)
+      ? node.slice(0, high ? 3 : 2).join(' ')
+      : (node as unknown[])
+          .map((item) => (isPosition(item) && geometry.type !== 'MultiPoint' ? walk(item) : `(${walk(item)})`))
+          .join(', ');
+  return `${word}${high ? ' Z' : ''} (${walk(geometry.coordinates)})`;
+}
+
+/** Whether every position of a geometry has a height. */
+export function hasEveryHeight(geometry: FileGeometry): boolean {
+  let every = true;
+  eachPosition(geometry, (position) => (every &&= position.length > 2));
+  return every;
 }
 
 export const hasHeight = (geometry: FileGeometry): boolean => {
@@ -187,8 +222,3 @@ export const hasHeight = (geometry: FileGeometry): boolean => {
     typeof (node as unknown[])[0] === 'number' ? (node as unknown[]).length > 2 : (node as unknown[]).some(walk);
   return walk(geometry.coordinates);
 };
-
-const withHeight = (node: unknown): unknown =>
-  typeof (node as unknown[])[0] === 'number'
-    ? [(node as number[])[0], (node as number[])[1], (node as number[])[2] ?? 0]
-    : (node as unknown[]).map(withHeight);
