@@ -105,7 +105,7 @@ describe('flintwright convert', () => {
       };
       return [err, ...features.map(({ id, properties }) => [properties.feature_id ?? id, properties.id])];
     };
-    for (const ending of ['geojson', 'geojsonl', 'geojsons', 'topojson', 'csv', 'shp', 'gpkg'])
+    for (const ending of ['geojson', 'geojsonl', 'geojsons', 'topojson', 'csv', 'shp', 'gpkg', 'gpx'])
       expect([ending, ...(await ids(`ids.${ending}`, [7, 'own'], [9, 'two']))]).toEqual([
         ending,
         '',
@@ -117,7 +117,7 @@ describe('flintwright convert', () => {
       const named = got.map((pair) => (pair as unknown[])[0]);
       expect([ending, err, named]).toEqual([ending, '', ['x7', 'x8']]);
     }
-    for (const ending of ['gpx', 'wkt', 'wkb'])
+    for (const ending of ['wkt', 'wkb'])
       expect((await ids(`ids3.${ending}`, ['x7', 'own']))[0]).toContain('the format has no ids of features (x7)');
   });
 

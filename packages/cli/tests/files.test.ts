@@ -144,11 +144,25 @@ describe('flintwright convert', () => {
     expect([said.format, said.features, said.warnings.map(({ code }) => code)]).toEqual([
       'GPX',
       17,
-      ['mended.outline', 'skipped.attribute'],
+      ['mended.outline'],
     ]);
     writeFileSync(out('fine.csv'), 'lon,lat\n-31.123456789012345,44.00000000000001\n');
     await run('convert', out('fine.csv'), '-o', out('fine.geojson'));
     expect(readFileSync(out('fine.geojson'), 'utf8')).toContain('[-31.123456789012344,44.00000000000001]');
+  });
+
+  test('a shapefile is its files; those of an earlier one that do not fit are deleted, and reported', async () => {
+    writeFileSync(out('two.csv'), 'lon,lat,n\n-31,44,1\n');
+    writeFileSync(out('two.sbn'), 'an index');
+    const { warnings, written } = JSON.parse(
+      (await run('convert', out('two.csv'), '-o', out('two.shp'), '--json')).out,
+    ) as { warnings: { code: string; places: string[] }[]; written: string[] };
+    expect(written).toEqual(['shp', 'shx', 'dbf', 'cpg', 'prj'].map((ending) => out(`two.${ending}`)));
+    expect(warnings).toMatchObject([{ code: 'mended.stale', places: ['two.sbn'] }]);
+    expect(existsSync(out('two.sbn'))).toBe(false);
+    expect(JSON.parse((await run('inspect', out('two.shp'), '--json')).out)).toMatchObject({ features: 1 });
+    const stream = await run('convert', out('two.csv'), '-o', '-', '--as', 'shp');
+    expect([stream.status, stream.err]).toEqual([2, expect.stringContaining('--as zip')]);
   });
 
   test('from a shapefile in a grid and a table to tiles', async () => {

@@ -91,6 +91,6 @@ export { isGeoJsonLines } from './formats/geojson/read.js';
 export { scanPoints } from './formats/geojson/scan-points.js';
 export { scanTable } from './formats/table/scan.js';
 export { featureFormats, formatOf, readFeatureBytes } from './formats/feature-text.js';
-export { authorityAxes } from './formats/geojson/transform.js';
+export { authorityAxes } from './crs/axes.js';
 export { eachPosition, mapPositions } from './formats/files/mend.js';
 export { isSidecar, readSidecars } from './formats/shapefile/sidecars.js';

@@ -145,7 +145,7 @@ function partSteps(options: FeatureOptions, call: Call): PartSteps {
     where: where === undefined ? undefined : (layer) => filtered(layer, where),
     select: select?.split(',').map((name) => name.trim()),
     rename: renames(rename),
-    move: (layer) => moved(fromAxes === 'authority' ? withAxes(layer, layer.crs) : layer, call),
+    move: (layer) => moved(fromAxes === 'authority' ? withAxes(layer, layer.crs, 'toXY') : layer, call),
   };
 }
 
@@ -155,13 +155,13 @@ function moved(layer: FileLayer, { target, steps }: Call): FileLayer {
   const to = steps.to ?? (saysSystem.includes(format) ? undefined : getCrs('OGC:CRS84'));
   const stays = !to || (!steps.to && !layer.crs && bare.includes(format));
   const placed = stays ? layer : inSystem(layer, to);
-  return steps.toAxes === 'authority' ? withAxes(placed, placed.crs) : placed;
+  return steps.toAxes === 'authority' ? withAxes(placed, placed.crs, 'fromXY') : placed;
 }
 
 async function convertWhole(read: readonly FeatureFile[], options: FeatureOptions, call: Call): Promise<Converted> {
   const { target, steps, out } = call;
   const layers = read.flatMap((file) =>
-    file.layers.map((layer) => (steps.fromAxes === 'authority' ? withAxes(layer, layer.crs) : layer)),
+    file.layers.map((layer) => (steps.fromAxes === 'authority' ? withAxes(layer, layer.crs, 'toXY') : layer)),
   );
   out.progress('');
   const found = new WarningList();

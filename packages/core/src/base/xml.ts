@@ -9,6 +9,8 @@ export interface XmlNode {
   readonly children: XmlNode[];
   /** Text directly in it. */
   text: string;
+  /** How much of the text of the element around it comes before it, in UTF-16 units. */
+  readonly after: number;
   readonly line: number;
 }
 
@@ -29,7 +31,7 @@ export function readXml(source: string, progress?: (share: number) => void): Xml
   if (typeof source !== 'string')
     throw new Fault('xml.syntax', `${said(source)} came where the text of a document is wanted`, 'Hand over text.');
   const parser = new SaxesParser({ xmlns: true, position: true });
-  const root: XmlNode = { name: '', attributes: {}, children: [], text: '', line: 1 };
+  const root: XmlNode = { name: '', attributes: {}, children: [], text: '', after: 0, line: 1 };
   const open: XmlNode[] = [root];
   parser.on('error', (error) => {
     throw new Fault(
@@ -62,6 +64,7 @@ export function readXml(source: string, progress?: (share: number) => void): Xml
       attributes: Object.fromEntries(Object.values(attributes).map((a) => [a.local, a.value])),
       children: [],
       text: '',
+      after: open[open.length - 1].text.length,
       line: parser.line,
     };
     open[open.length - 1].children.push(node);
@@ -86,6 +89,29 @@ export const textOf = (node: XmlNode | undefined, ...names: string[]): string | 
   const text = child(node, ...names)?.text.trim();
   return text === undefined || text === '' ? undefined : text;
 };
+
+/**
+ * Text and elements of an element in their order. Line breaks and the blanks around them only lay the document out, and are left out; other
+ * runs of blanks are one.
+ */
+export function mixedContent(node: XmlNode): (string | XmlNode)[] {
+  const out: (string | XmlNode)[] = [];
+  const take = (from: number, to: number) => {
+    const piece = node.text
+      .slice(from, to)
+      .replace(/^\s*\n\s*|\s*\n\s*$/g, '')
+      .replace(/\s+/g, ' ');
+    if (piece) out.push(piece);
+  };
+  let at = 0;
+  for (const inner of node.children) {
+    take(at, inner.after);
+    out.push(inner);
+    at = inner.after;
+  }
+  take(at, node.text.length);
+  return out;
+}
 
 // Line ends as references: as they stand, they would be indented with the element around them, and reading would turn them into others.
 const escapes: Readonly<Record<string, string>> = {
@@ -132,7 +158,9 @@ export function element(
   };
   take(inner);
   if (!parts.length) return `<${name}${list}/>`;
-  const long = parts.length > 1 || parts[0].startsWith('<');
+  // Elements that follow each other on one line are mixed content, in which a line break would be text.
+  const isMixed = parts.length === 1 && !parts[0].includes('\n') && /><[^/]/.test(parts[0]);
+  const long = parts.length > 1 || (parts[0].startsWith('<') && !isMixed);
   return long
     ? `<${name}${list}>\n${parts.join('\n').replace(/^/gm, '  ')}\n</${name}>`
     : `<${name}${list}>${parts[0]}</${name}>`;

@@ -24,6 +24,10 @@ export interface CrsDefinition {
   readonly unit?: number;
   /** Directions of the axes in the order that the authority gives them; default east, north (geographic: north, east). */
   readonly axes?: readonly [AxisDirection, AxisDirection];
+  /** For polar systems, both of whose axes lead to or from the pole: whether the northing comes first; default false. */
+  readonly northFirst?: boolean;
+  /** What tells its datum apart from others: systems on one datum are not shifted against each other; default by `toWgs84` alone. */
+  readonly datum?: string;
   /** `[west, south, east, north]` in degrees in which the system is meant to be used. */
   readonly area?: readonly [number, number, number, number];
 }
@@ -163,10 +167,12 @@ function check({ id, parameters = {}, method }: CrsDefinition): void {
  */
 export function transformer(from: Crs, to: Crs): (x: number, y: number, out: Pair) => boolean {
   const [a, b] = [from.definition, to.definition];
+  const sameEllipsoid = a.ellipsoid.a === b.ellipsoid.a && Math.abs(a.ellipsoid.f - b.ellipsoid.f) < 1e-12;
   const sameDatum =
-    JSON.stringify(a.toWgs84 ?? null) === JSON.stringify(b.toWgs84 ?? null) &&
-    // The ellipsoids of modern datums differ by a tenth of a millimetre; nobody shifts between them.
-    (a.ellipsoid === b.ellipsoid || (a.toWgs84 === undefined && b.toWgs84 === undefined && isModern(a, b)));
+    (a.datum !== undefined && a.datum === b.datum && sameEllipsoid) ||
+    (JSON.stringify(a.toWgs84 ?? null) === JSON.stringify(b.toWgs84 ?? null) &&
+      // The ellipsoids of modern datums differ by a tenth of a millimetre; nobody shifts between them.
+      (a.ellipsoid === b.ellipsoid || (a.toWgs84 === undefined && b.toWgs84 === undefined && isModern(a, b))));
   const sameLatitudes = sameDatum || [a, b].some(isPlainSphere);
   const place: Pair = [0, 0];
   if (sameLatitudes) return (x, y, out) => from.inverse(x, y, place) && to.forward(place[0], place[1], out);

@@ -3,7 +3,13 @@ import { nearestSpelling } from '../base/spelling.js';
 import { formlessIcons } from './icons.js';
 import type { CompiledStroke, SymbolTools } from './symbols.js';
 import type { Sheet, SheetData, SheetLayer, SheetRule } from './types.js';
-import { compileExpression, type colourKind, type CompiledValue, type Report } from './value-kinds.js';
+import {
+  compileExpression,
+  unsupportedColor,
+  type colourKind,
+  type CompiledValue,
+  type Report,
+} from './value-kinds.js';
 
 type ColourKind = ReturnType<typeof colourKind>;
 
@@ -14,12 +20,14 @@ function palettes({ palette = {}, dark = {} }: Sheet, colours: ColourKind, repor
       const at = `$.${key}.${name}`;
       if (colour.startsWith('@') || !colours.read(colour))
         report(
-          new Fault(
-            'sheet.colour',
-            `${JSON.stringify(colour)} is not a CSS colour`,
-            'Write a colour such as "#d98a2b".',
-            at,
-          ),
+          colours.isUnsupported?.(colour)
+            ? unsupportedColor(colour, at)
+            : new Fault(
+                'sheet.colour',
+                `${JSON.stringify(colour)} is not a CSS colour`,
+                'Write a colour such as "#d98a2b".',
+                at,
+              ),
         );
       if (list === palette || Object.hasOwn(palette, name)) continue;
       const near = nearestSpelling(name, Object.keys(palette));

@@ -7,6 +7,8 @@ export type Rgba = readonly [number, number, number, number];
 export interface Colours {
   /** Undefined for a text that is no colour. */
   find(text: string): Rgba | undefined;
+  /** Whether a text is a CSS color that means nothing away from a page, such as `currentcolor`; default never. */
+  isUnsupported?(text: string): boolean;
   /** A function that goes over from one colour to another while its argument goes from 0 to 1. */
   mix(from: string, to: string, space?: ColourSpace): (t: number) => Rgba;
 }

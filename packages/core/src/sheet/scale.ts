@@ -34,7 +34,7 @@ export function compileScale<T>(
   }
   const read = (raw: unknown, at: string): T => {
     const value = kind.read(raw);
-    if (value === undefined) report(unreadable(raw, kind.wanted, at, kind.colours ? context.names : undefined));
+    if (value === undefined) report(unreadable(raw, kind, at, context.names));
     return value ?? kind.other;
   };
   const other = scale.other === undefined ? kind.other : read(scale.other, `${path}.other`);

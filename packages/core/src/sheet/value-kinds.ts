@@ -28,6 +28,8 @@ export interface ValueKind<T> {
   readonly wanted: string;
   /** Whether its constants may be names of the palette. */
   readonly colours?: true;
+  /** Whether a constant is one elsewhere and cannot be one in a sheet; default never. */
+  isUnsupported?(raw: unknown): boolean;
 }
 
 /** The colour schemes that a compiler may draw on. */
@@ -135,6 +137,7 @@ export function colourKind(
       const text = resolve(raw);
       return typeof text === 'string' ? colours.find(text) : undefined;
     },
+    isUnsupported: (raw) => typeof raw === 'string' && colours.isUnsupported?.(raw) === true,
     mix: (from, to, space) => colours.mix(String(resolve(from)), String(resolve(to)), space),
     colours: true,
     other: findHexColour(missingColour)!,
@@ -186,7 +189,23 @@ export function compileFilter(
   return undefined;
 }
 
-export function unreadable(raw: unknown, wanted: string, path: string, names?: readonly string[]): Fault {
+/** A color of CSS that a sheet cannot have. */
+export const unsupportedColor = (color: string, path: string): Fault =>
+  new Fault(
+    'sheet.value',
+    `the color ${JSON.stringify(color)} is not supported in a sheet, because it depends on the page that it is on`,
+    'Write the color itself, such as "#22303a", or a name of the palette, such as "@ink".',
+    path,
+  );
+
+export function unreadable(
+  raw: unknown,
+  { wanted, colours, isUnsupported }: ValueKind<unknown>,
+  path: string,
+  paletteNames?: readonly string[],
+): Fault {
+  if (isUnsupported?.(raw)) return unsupportedColor(String(raw), path);
+  const names = colours ? paletteNames : undefined;
   const name = typeof raw === 'string' && raw.startsWith('@') ? raw.slice(1) : undefined;
   const near =
     names &&

@@ -29,7 +29,7 @@ export function compileValue<T>(
   }
   const value = kind.read(raw);
   if (value !== undefined) return constant(value);
-  context.report(unreadable(raw, kind.wanted, path, kind.colours ? context.names : undefined));
+  context.report(unreadable(raw, kind, path, context.names));
   return constant(fallback);
 }
 

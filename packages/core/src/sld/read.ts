@@ -13,7 +13,7 @@ import type {
 import type { Sheet, SheetLayer, SheetRule } from '../sheet/types.js';
 import { literal, readExpression, readFilter, type Note } from './filter.js';
 import { zoomOfDenominator } from './scale.js';
-import { child, childrenOf, readXml, textOf, type XmlNode } from '../base/xml.js';
+import { child, childrenOf, mixedContent, readXml, textOf, type XmlNode } from '../base/xml.js';
 
 type Loose<T> = { -readonly [K in keyof T]?: unknown };
 
@@ -87,12 +87,23 @@ interface ReadRule {
 }
 
 function layersOfStyle(style: XmlNode, name: string, id: string, note: Note): SheetLayer[] {
-  const rules = childrenOf(style, 'Rule').flatMap((node) => readRule(node, note));
-  const pictures = rules.find(({ raster }) => raster);
-  if (pictures) {
-    note(`layer "${name}" draws pictures: give its data entry "images" in place of "features"`);
-    return [{ id, of: name, image: pictures.raster! }];
-  }
+  const read = childrenOf(style, 'Rule').flatMap((node) => readRule(node, note));
+  const pictures = read.find(({ raster }) => raster);
+  // A layer draws pictures or features; other rules are layers of their own.
+  const rules = read.filter(({ raster, rule }) => !raster || hasSymbols(rule));
+  if (!pictures) return featureLayers(rules, name, id);
+  note(`layer "${name}" draws pictures: give its data entry "images" in place of "features"`);
+  const image: SheetLayer = { id, of: name, ...zoomOf(pictures.rule), image: pictures.raster! };
+  if (!rules.length) return [image];
+  note(`layer "${name}" draws features as well: give those layers a data entry of their own`);
+  return [image, ...featureLayers(rules, name, `${id}-features`)];
+}
+
+const zoomOf = ({ zoom }: SheetRule) => (zoom ? { zoom } : {});
+const hasSymbols = ({ fill, stroke, mark, label }: SheetRule) => [fill, stroke, mark, label].some(Boolean);
+
+function featureLayers(rules: readonly ReadRule[], name: string, id: string): SheetLayer[] {
+  if (!rules.length) return [];
   const base = { id, of: name };
   if (rules.length === 1 && !rules[0].filter) {
     const { otherwise: _, title, zoom, ...symbols } = rules[0].rule;
@@ -163,7 +174,51 @@ function readRule(node: XmlNode, note: Note): ReadRule[] {
     ...symbols,
   };
   const opacity = raster && textOf(raster, 'Opacity');
+  if (raster) tellOthers(raster, ['Opacity', 'Name', 'Description'], note);
+  tellOthers(node, ruleParts, note);
   return [{ rule, filter, ...(raster ? { raster: opacity ? { opacity: Number(opacity) } : {} } : {}) }];
+}
+
+const ruleParts = [
+  'Name',
+  'Title',
+  'Abstract',
+  'Description',
+  'LegendGraphic',
+  'Filter',
+  'ElseFilter',
+  'MinScaleDenominator',
+  'MaxScaleDenominator',
+  'PolygonSymbolizer',
+  'LineSymbolizer',
+  'PointSymbolizer',
+  'TextSymbolizer',
+  'RasterSymbolizer',
+];
+
+/** Reports elements that are not carried over, so that nothing is left out without a word. */
+function tellOthers(node: XmlNode | undefined, known: readonly string[], note: Note): void {
+  for (const inner of node?.children ?? [])
+    if (!known.includes(inner.name))
+      note(`line ${inner.line}: <${inner.name}> in <${node!.name}> has no counterpart and is left out`);
+}
+
+/** Meters in the unit of a symbolizer; undefined for pixels (05-077r4, section 10.2). */
+function metersOf(symbolizer: XmlNode, note: Note): number | undefined {
+  const { uom } = symbolizer.attributes;
+  if (uom === undefined || /pixel$/.test(uom)) return undefined;
+  if (/metre$/.test(uom)) return 1;
+  // The international foot (ISO 80000-3).
+  if (/foot$/.test(uom)) return 0.3048;
+  note(`line ${symbolizer.line}: the unit ${uom} is not known; its lengths are taken for pixels`);
+  return undefined;
+}
+
+/** Reports lengths on the ground where a sheet has pixels. */
+function tellGround(symbolizer: XmlNode, what: string, note: Note): void {
+  note(
+    `line ${symbolizer.line}: ${what} in ${symbolizer.attributes['uom']?.replace(/^.*\//, '')} can only be in pixels and keep their default`,
+  );
 }
 
 function readSymbols(rule: XmlNode, note: Note): PartialSymbols {
@@ -172,25 +227,30 @@ function readSymbols(rule: XmlNode, note: Note): PartialSymbols {
   for (const node of rule.children) {
     switch (node.name) {
       case 'PolygonSymbolizer': {
+        tellOthers(node, ['Name', 'Description', 'Fill', 'Stroke'], note);
         const fill = child(node, 'Fill');
-        if (fill) out.fill = readFill(fill, note);
+        if (fill && out.fill) note(`line ${node.line}: a second fill of a rule is left out`);
+        else if (fill) out.fill = readFill(fill, node, note);
         const stroke = child(node, 'Stroke');
         if (stroke) strokes.push(readStroke(stroke, node, note));
         break;
       }
       case 'LineSymbolizer': {
+        tellOthers(node, ['Name', 'Description', 'Stroke', 'PerpendicularOffset'], note);
         const stroke = child(node, 'Stroke');
         strokes.push(stroke ? readStroke(stroke, node, note) : { color: '#000000' });
         break;
       }
       case 'PointSymbolizer': {
+        tellOthers(node, ['Name', 'Description', 'Graphic'], note);
         const graphic = child(node, 'Graphic');
         if (out.mark) note(`line ${node.line}: a second point symbolizer of a rule is left out`);
-        else if (graphic) out.mark = readGraphic(graphic, note);
+        else if (graphic) out.mark = readGraphic(graphic, node, note);
         break;
       }
       case 'TextSymbolizer':
-        out.label = readText(node, note);
+        if (out.label) note(`line ${node.line}: a second label of a rule is left out`);
+        else out.label = readText(node, note);
         break;
     }
   }
@@ -210,8 +270,14 @@ function parameters(node: XmlNode | undefined, note: Note): Map<string, unknown>
 /** A parameter value: a literal, an expression, or one of the functions Categorize, Interpolate and Recode. */
 function readValue(node: XmlNode | undefined, note: Note): unknown {
   if (!node) return undefined;
-  const inner = node.children[0];
-  if (!inner) return literal(node.text.trim());
+  const content = mixedContent(node);
+  const [inner] = content;
+  if (inner === undefined) return undefined;
+  if (typeof inner === 'string' && content.length === 1) return literal(inner.trim());
+  if (typeof inner === 'string' || content.length > 1) {
+    const expression = joinedExpression(content, note);
+    return expression === undefined ? undefined : { is: writeCql2(expression) };
+  }
   const by = () => {
     const lookup = child(inner, 'LookupValue')?.children[0];
     const expression = lookup && readExpression(lookup, note);
@@ -220,7 +286,14 @@ function readValue(node: XmlNode | undefined, note: Note): unknown {
   const otherwise = inner.attributes['fallbackValue'];
   const rest = otherwise === undefined ? {} : { other: literal(otherwise) };
   switch (inner.name) {
-    case 'Categorize':
+    case 'Categorize': {
+      const side = ['threshholdsBelongTo', 'thresholdsBelongTo', 'thresholdBelongsTo']
+        .map((name) => inner.attributes[name])
+        .find((value) => value !== undefined);
+      if (side === 'preceding')
+        note(
+          `line ${inner.line}: values at a limit belong to the class above it here, and to the one below in the document`,
+        );
       return {
         by: by(),
         classes: {
@@ -229,6 +302,7 @@ function readValue(node: XmlNode | undefined, note: Note): unknown {
         },
         ...rest,
       };
+    }
     case 'Recode':
       return {
         by: by(),
@@ -262,13 +336,26 @@ function readValue(node: XmlNode | undefined, note: Note): unknown {
   }
 }
 
+/** Text and expressions that follow each other, as one expression; undefined where one of them cannot be carried over. */
+function joinedExpression(content: readonly (string | XmlNode)[], note: Note): Expression | undefined {
+  // Blanks within a literal are part of a text that others go on with.
+  const isWords = ({ name, text }: XmlNode) => name === 'Literal' && text !== text.trim() && !text.includes('\n');
+  const parts = content.map((part) =>
+    typeof part === 'string' ? part : isWords(part) ? part.text : readExpression(part, note),
+  );
+  if (parts.some((part) => part === undefined)) return undefined;
+  const args = parts as Expression[];
+  return args.length > 1 ? { op: 'concat', args } : args[0];
+}
+
 const present = <T extends object>(object: Loose<T>): T =>
   Object.fromEntries(Object.entries(object).filter(([, value]) => value !== undefined)) as T;
 
-function readFill(node: XmlNode, note: Note): SheetFill {
+function readFill(node: XmlNode, symbolizer: XmlNode, note: Note): SheetFill {
+  tellOthers(node, ['SvgParameter', 'CssParameter', 'GraphicFill'], note);
   const values = parameters(node, note);
   const graphic = child(node, 'GraphicFill', 'Graphic');
-  const mark = graphic && readGraphic(graphic, note);
+  const mark = graphic && readGraphic(graphic, symbolizer, note);
   return present<SheetFill>({
     color: values.get('fill') ?? (mark ? undefined : '#808080'),
     opacity: values.get('fill-opacity'),
@@ -284,19 +371,33 @@ function readFill(node: XmlNode, note: Note): SheetFill {
 
 function readStroke(node: XmlNode, symbolizer: XmlNode, note: Note): SheetStroke {
   const values = parameters(node, note);
-  const metres = /metre$/.test(symbolizer.attributes['uom'] ?? '');
+  tellOthers(node, ['SvgParameter', 'CssParameter', 'GraphicStroke'], note);
+  const metres = metersOf(symbolizer, note);
   const width = values.get('stroke-width');
-  const dash = values.get('stroke-dasharray');
+  const dash = metres === undefined ? values.get('stroke-dasharray') : undefined;
+  if (metres !== undefined && values.has('stroke-dasharray')) tellGround(symbolizer, 'dashes', note);
+  if (metres !== undefined && width !== undefined && typeof width !== 'number')
+    tellGround(symbolizer, 'widths that go by an attribute', note);
   if (values.has('stroke-dashoffset')) note(`line ${node.line}: the dash offset is left out`);
-  const offset = readValue(child(symbolizer, 'PerpendicularOffset'), note);
+  const perpendicular = child(symbolizer, 'PerpendicularOffset');
+  if (metres !== undefined && perpendicular) tellGround(symbolizer, 'offsets', note);
+  const offset = metres === undefined ? readValue(perpendicular, note) : undefined;
+  if (typeof offset === 'object') note(`line ${node.line}: an offset that goes by an attribute is left out`);
   const join = values.get('stroke-linejoin');
   const graphic = child(node, 'GraphicStroke', 'Graphic');
-  const mark = graphic && readGraphic(graphic, note);
+  const mark = graphic && readGraphic(graphic, symbolizer, note);
+  tellOthers(child(node, 'GraphicStroke'), ['Graphic', 'Gap'], note);
   const gap = Number(textOf(node, 'GraphicStroke', 'Gap') ?? NaN);
   const size = typeof mark?.size === 'number' ? mark.size : 10;
   return present<SheetStroke>({
     color: values.get('stroke') ?? mark?.color ?? '#000000',
-    width: mark ? size : metres && typeof width === 'number' ? `${width}m` : width,
+    width: mark
+      ? size
+      : metres === undefined
+        ? width
+        : typeof width === 'number'
+          ? `${Number((width * metres).toFixed(6))}m`
+          : undefined,
     opacity: values.get('stroke-opacity'),
     // The standard counts to the left of the line's direction, the sheet to the right.
     offset: typeof offset === 'number' && offset ? -offset : undefined,
@@ -322,7 +423,11 @@ const shapes: Readonly<Record<string, string>> = {
   cross: 'cross',
 };
 
-function readGraphic(node: XmlNode, note: Note): SheetMark {
+function readGraphic(node: XmlNode, symbolizer: XmlNode, note: Note): SheetMark {
+  tellOthers(node, ['Mark', 'ExternalGraphic', 'Opacity', 'Size', 'Rotation'], note);
+  if (childrenOf(node, 'Mark').length + childrenOf(node, 'ExternalGraphic').length > 1)
+    note(`line ${node.line}: of several marks and pictures of a symbol, one is kept`);
+  const onGround = metersOf(symbolizer, note) !== undefined;
   const mark = child(node, 'Mark');
   const external = child(node, 'ExternalGraphic');
   const wellKnown = textOf(mark, 'WellKnownName') ?? 'square';
@@ -334,7 +439,8 @@ function readGraphic(node: XmlNode, note: Note): SheetMark {
   if (!icon && !shape) note(`line ${node.line}: the mark ${wellKnown} became a square`);
   const fill = parameters(child(mark, 'Fill'), note);
   const rim = parameters(child(mark, 'Stroke'), note);
-  const size = readValue(child(node, 'Size'), note);
+  const size = onGround ? undefined : readValue(child(node, 'Size'), note);
+  if (onGround && child(node, 'Size')) tellGround(symbolizer, 'sizes of symbols', note);
   return present<SheetMark>({
     icon,
     shape: icon ? undefined : (shape ?? 'square'),
@@ -350,18 +456,23 @@ function readGraphic(node: XmlNode, note: Note): SheetMark {
 }
 
 function readText(node: XmlNode, note: Note): SheetLabel {
+  tellOthers(node, ['Name', 'Description', 'Label', 'Font', 'LabelPlacement', 'Halo', 'Fill'], note);
   const label = child(node, 'Label');
-  const parts = label?.children.map((part) => readExpression(part, note)).filter((part) => part !== undefined) ?? [];
-  const text =
-    parts.length === 1 ? parts[0] : parts.length ? { op: 'concat', args: parts } : (label?.text.trim() ?? '');
+  const read = label && joinedExpression(mixedContent(label), note);
+  if (label && read === undefined) note(`line ${node.line}: the text of a label could not be carried over`);
+  const text = read ?? '';
+  const onGround = metersOf(node, note) !== undefined;
   const font = parameters(child(node, 'Font'), note);
   const fill = parameters(child(node, 'Fill'), note);
   const halo = child(node, 'Halo');
   const point = child(node, 'LabelPlacement', 'PointPlacement');
-  const size = font.get('font-size') ?? 10;
+  if (onGround) tellGround(node, 'sizes and distances of labels', note);
+  const size = onGround ? 10 : (font.get('font-size') ?? 10);
   const anchor = child(point, 'AnchorPoint');
-  const move = child(point, 'Displacement');
-  if (child(point, 'Rotation')) note(`line ${node.line}: labels are not turned`);
+  const move = onGround ? undefined : child(point, 'Displacement');
+  tellOthers(point, ['AnchorPoint', 'Displacement'], note);
+  tellOthers(child(node, 'LabelPlacement', 'LinePlacement'), [], note);
+  tellOthers(halo, ['Radius', 'Fill'], note);
   const [right, up] = ['X', 'Y'].map((axis) => Number(textOf(move, `Displacement${axis}`) ?? 0));
   const away = move ? Math.round(Math.hypot(right, up) * 10) / 10 : 0;
   const side = anchor

@@ -51,7 +51,8 @@ export function writeSld(compiled: CompiledSheet, zoom = compiled?.sheet?.view?.
   const css = (raw: unknown) => {
     const [r, g, b, a] = colours.read(raw) ?? [0, 0, 0, 1];
     const part = (v: number) =>
-      Math.round((a ? v / a : 0) * 255)
+      // Colors beyond sRGB are clamped to it.
+      Math.round(Math.min(1, Math.max(0, a ? v / a : 0)) * 255)
         .toString(16)
         .padStart(2, '0');
     return { hex: `#${part(r)}${part(g)}${part(b)}`, alpha: a };
@@ -195,10 +196,14 @@ class LayerWriter {
   private stroke(stroke: SheetStroke): string {
     const metres = typeof stroke.width === 'string';
     const { marks, gradient, dash, offset } = stroke;
+    // All lengths of a symbolizer have one unit of measure (05-077r4, section 10.2).
+    if (metres && (dash || offset !== undefined || marks))
+      this.note('dashes, offsets and marks in pixels have no counterpart beside a width in meters');
     if (gradient) this.note('gradients along lines have no counterpart');
     const width = metres ? Number.parseFloat(stroke.width) : (stroke.width ?? 1);
     const graphic =
       marks &&
+      !metres &&
       element(
         'se:GraphicStroke',
         {},
@@ -220,13 +225,13 @@ class LayerWriter {
           this.parameter('stroke-width', width),
           this.parameter('stroke-linejoin', stroke.join === 'miter' ? 'mitre' : (stroke.join ?? 'round')),
           this.parameter('stroke-linecap', stroke.cap ?? 'round'),
-          ...(dash ? [this.parameter('stroke-dasharray', dash.join(' '))] : []),
+          ...(dash && !metres ? [this.parameter('stroke-dasharray', dash.join(' '))] : []),
         ];
     return element(
       'se:LineSymbolizer',
       metres ? { uom: 'http://www.opengeospatial.org/se/units/metre' } : {},
       element('se:Stroke', {}, ...inner),
-      offset === undefined
+      offset === undefined || metres
         ? undefined
         : element('se:PerpendicularOffset', {}, typeof offset === 'number' ? String(-offset) : this.value(offset)),
     );
@@ -343,12 +348,15 @@ class LayerWriter {
       this.note('a text that goes by a scale has no counterpart');
       return '';
     }
-    const tree = readCql2(text);
+    return this.expression(readCql2(text));
+  }
+
+  /** An expression as the content of a parameter, whose text and expressions follow each other (05-077r4, section 11.2: ParameterValueType). */
+  private expression(tree: Expression): string {
+    if (typeof tree === 'string') return escaped(tree);
     const parts = typeof tree === 'object' && 'op' in tree && tree.op === 'concat' ? tree.args : [tree];
-    return parts
-      .map((part) => (typeof part === 'string' ? escaped(part) : (writeExpression(part, this.note) ?? '')))
-      .filter(Boolean)
-      .join('\n');
+    // Without line breaks between them, which would be text.
+    return parts.map((part) => (writeExpression(part, this.note) ?? '').replace(/\n\s*/g, '')).join('');
   }
 
   private parameter(name: string, raw: unknown, colour = false): string {
@@ -359,7 +367,7 @@ class LayerWriter {
   private value(raw: unknown, colour = false): string {
     const plain = (v: unknown) => (colour ? this.css(v).hex : escaped(String(v)));
     if (typeof raw !== 'object' || raw === null) return plain(raw);
-    if ('is' in raw) return writeExpression(readCql2(raw.is as string), this.note) ?? '';
+    if ('is' in raw) return this.expression(readCql2(raw.is as string));
     const scale = raw as Scale;
     if (scale.by === 'zoom') {
       this.note(`values that follow zoom are those at zoom ${this.zoom}`);
@@ -391,10 +399,15 @@ class LayerWriter {
           ...(i ? [element('se:Threshold', {}, String(breaks[i - 1]))] : []),
           element('se:Value', {}, plain(v)),
         ]);
-      return element('se:Categorize', { ...attributes, thresholdBelongsTo: 'succeeding' }, by, ...steps);
+      return element('se:Categorize', { ...attributes, threshholdsBelongTo: 'succeeding' }, by, ...steps);
     }
     if (colour && (scale.space ?? 'lab') !== 'rgb') this.note('colours between the stops of a ramp are mixed in RGB');
     if ((scale.ease ?? 1) !== 1) this.note('the ease of a ramp has no counterpart');
+    // Data of an interpolation are numbers (05-077r4, section 11.6.1).
+    if (scale.ramp.some(([at]) => !Number.isFinite(Number(at)))) {
+      this.note('ramps over times have no counterpart');
+      return plain(scale.other ?? scale.ramp[0][1]);
+    }
     const points = scale.ramp.map(([at, v]) =>
       element('se:InterpolationPoint', {}, element('se:Data', {}, String(at)), element('se:Value', {}, plain(v))),
     );

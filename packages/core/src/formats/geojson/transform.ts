@@ -1,6 +1,7 @@
 import { jsonOf } from '../../base/depth.js';
 import { Fault } from '../../base/fault.js';
 import { transformer, type Crs, type Pair } from '../../crs/crs.js';
+import { authorityAxes } from '../../crs/axes.js';
 import { getCrs } from '../../crs/registry.js';
 import { Bounds, isBox } from './bounds.js';
 
@@ -15,19 +16,6 @@ export interface TransformOptions {
   /** Default `east-north`, as RFC 7946 has it. */
   readonly fromAxes?: AxisOrder;
   readonly toAxes?: AxisOrder;
-}
-
-/** Coordinates of a system in its authority's order and directions, as x east and y north, and back; the map is its own inverse. */
-export function authorityAxes({ definition: { axes, method } }: Crs): (xy: Pair) => void {
-  const [first, second] = axes ?? (method ? ['east', 'north'] : ['north', 'east']);
-  // Polar systems name both axes by the pole that they lead to; x comes first in them.
-  const swap = (first === 'north' || first === 'south') && (second === 'east' || second === 'west');
-  const signX = (swap ? second : first) === 'west' ? -1 : 1;
-  const signY = (swap ? first : second) === 'south' && first !== second ? -1 : 1;
-  return (xy) => {
-    const [a, b] = xy;
-    [xy[0], xy[1]] = swap ? [b * signY, a * signX] : [a * signX, b * signY];
-  };
 }
 
 /** The system that GeoJSON says it is in by a `crs` member (the form of 2008, which RFC 7946 leaves to prior arrangement); undefined for none. */
@@ -50,8 +38,8 @@ export function transformGeoJson(
   { from, to, fromAxes = 'east-north', toAxes = 'east-north' }: TransformOptions,
 ): object {
   const across = transformer(from, to);
-  const read = fromAxes === 'authority' ? authorityAxes(from) : undefined;
-  const write = toAxes === 'authority' ? authorityAxes(to) : undefined;
+  const read = fromAxes === 'authority' ? authorityAxes(from).toXY : undefined;
+  const write = toAxes === 'authority' ? authorityAxes(to).fromXY : undefined;
   const outside: string[] = [];
   let missed = 0;
   const at: Pair = [0, 0];
