@@ -1,7 +1,17 @@
 import { describe, expect, test } from '@jest/globals';
-import { lintSheet, readSheet, type Sheet } from '@flintwright/core';
+import { lintSheet, readSheet, type Fault, type Sheet, type SheetFault } from '@flintwright/core';
 import { findColour } from '@flintwright/core/internal';
 import { sheet } from './sample-sheets.ts';
+
+/** The faults of a sheet with one layer. */
+function faultsOfSheet(layer: object): readonly Fault[] {
+  try {
+    readSheet(sheet([layer]));
+    return [];
+  } catch (error) {
+    return (error as SheetFault).faults;
+  }
+}
 
 describe('warnings', () => {
   const cases: [string, Sheet, string[]][] = [
@@ -88,6 +98,22 @@ describe('warnings', () => {
         return { code: `warn.${code}`, text: expect.stringContaining(rest.join(' ')) };
       }),
     );
+  });
+
+  test('a color that depends on the page is said not to be supported, and never to be no color', () => {
+    for (const color of [
+      'currentcolor',
+      'CanvasText',
+      'light-dark(red, blue)',
+      'rgb(from var(--x) r g b)',
+      'rgb(min(1, 2) 0 0)',
+    ])
+      expect(faultsOfSheet({ fill: color })).toMatchObject([
+        { code: 'sheet.value', message: expect.stringContaining('is not supported in a sheet') },
+      ]);
+    expect(faultsOfSheet({ fill: 'teall' })).toMatchObject([
+      { message: expect.stringContaining('is not a CSS colour') },
+    ]);
   });
 
   test('alpha beyond 1 counts as 1; both ways of writing colours are read', () => {

@@ -354,8 +354,9 @@ class Validator {
 }
 
 const local = (name: Name) => (typeof name === 'string' ? name : name.lp);
+/** A name with its namespace; one that is written apart has none unless it says so. */
 const nameIn = (name: Name, space = '') =>
-  typeof name === 'string' ? `{${space}}${name}` : `{${name.ns ?? (name.ns === '' ? '' : space)}}${name.lp}`;
+  typeof name === 'string' ? `{${space}}${name}` : `{${name.ns ?? ''}}${name.lp}`;
 const typeOf = (ref: TypeRef | undefined, schema: Schema): string | undefined => {
   if (typeof ref !== 'string') return undefined;
   return ref.startsWith('.') ? schema.n + ref : ref;

@@ -81,7 +81,11 @@ const layer = fc.record(
   {
     title: fc.constant('A <title> & more'),
     where: condition,
-    fill: fc.oneof(fc.constant('#0a141e'), fc.record({ color, opacity: share }), fc.constant({ pattern: { icon: 'reed', gap: 30 } })),
+    fill: fc.oneof(
+      fc.constant('#0a141e'),
+      fc.record({ color, opacity: share }),
+      fc.constant({ pattern: { icon: 'reed', gap: 30 } }),
+    ),
     stroke: fc.oneof(
       fc.record(
         { color, width: number, dash: fc.constant([4, 2]), offset: fc.constantFrom(2, { is: 'n' }) },
@@ -93,7 +97,7 @@ const layer = fc.record(
     mark: fc.record(
       {
         shape: fc.constantFrom('circle', 'star', 'hexagon'),
-        fc.constant('#0a141e'),
+        color,
         size: number,
         opacity: fc.constantFrom(0.5, {
           by: 'n',
@@ -111,7 +115,7 @@ const layer = fc.record(
       {
         text,
         size: number,
-        fc.constant('#0a141e'),
+        color,
         halo: fc.record({ color }),
         side: fc.constantFrom('right', 'above-left', 'on'),
         along: fc.boolean(),

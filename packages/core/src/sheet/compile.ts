@@ -157,6 +157,7 @@ export function compileSheet(sheet: Sheet, report: Report, { schemes, checks, va
   };
   const colours = colourKind(sheet.palette ?? {}, {
     find: (text) => findHexColour(text) ?? beyondPlain(forms.colours.find(text)),
+    isUnsupported: (text) => forms.colours.isUnsupported?.(text) === true,
     mix: (from, to, space) => beyondPlain(forms.colours.mix(from, to, space)),
   });
   const names = Object.keys(sheet.palette ?? {});

@@ -561,12 +561,13 @@ class ColorParser {
 
   /** `color-mix()` (CSS Color 5, section 2). */
   private mix(): CssColor {
-    if (this.word() !== 'in') throw wrong();
-    const space = spaceNamed(this.word() ?? '');
+    const isSaid = this.next?.kind === 'word' && this.next.text === 'in';
+    if (isSaid) this.at++;
+    const space = isSaid ? spaceNamed(this.word() ?? '') : 'oklab';
     if (space === undefined) throw wrong();
     const { hue } = spaceOf(space);
     let way = 'shorter';
-    const said = this.word();
+    const said = isSaid ? this.word() : undefined;
     if (said !== undefined) {
       if (
         hue === undefined ||
@@ -576,7 +577,7 @@ class ColorParser {
         throw wrong();
       way = said;
     }
-    this.expect(',');
+    if (isSaid) this.expect(',');
     const [first, p] = this.share();
     this.expect(',');
     const [second, q] = this.share();

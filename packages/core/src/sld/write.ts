@@ -98,7 +98,7 @@ class LayerWriter {
     if (layer.opacity < 1) this.note('the opacity of the whole layer has no counterpart');
     const rules = source.image
       ? [element('se:Rule', {}, this.raster())]
-      : layer.rules.map((rule, i) => this.rule(rule, i));
+      : layer.rules.flatMap((rule, i) => this.rule(rule, i));
     const style = element('se:FeatureTypeStyle', {}, ...rules);
     return element(
       'NamedLayer',
@@ -124,7 +124,8 @@ class LayerWriter {
     return element('se:RasterSymbolizer', {}, element('se:Opacity', {}, String(share)));
   }
 
-  private rule(rule: CompiledRule, index: number): string {
+  /** A rule; one for each category where a symbol goes by texts, as the data of a Recode are numbers (se:Data in 05-077r4). */
+  private rule(rule: CompiledRule, index: number): string[] {
     const { source, rules } = this.layer;
     const raw = source.rules?.[index] ?? {};
     const symbols = mergeSymbols(pickSymbols(source), pickSymbols(raw));
@@ -137,22 +138,50 @@ class LayerWriter {
       .flatMap(({ where }) => (where ? [where.tree] : []));
     const isElse =
       !rule.where && index === rules.length - 1 && earlier.length === index && index > 0 && !this.layer.where;
-    if (!isElse)
-      for (const tree of earlier)
-        if (!rule.where || !apart(tree, rule.where.tree)) filters.push({ op: 'not', args: [tree] });
-    const filter =
-      filters.length === 0
-        ? undefined
-        : writeFilter(filters.length === 1 ? filters[0] : { op: 'and', args: filters }, this.note);
-    if (filters.length && !filter) this.note('a rule lost its filter, and draws everything');
-    return element(
-      'se:Rule',
-      {},
-      this.described(raw.title),
-      isElse ? element('se:ElseFilter', {}) : filter && element('ogc:Filter', {}, filter),
-      high < 25 ? element('se:MinScaleDenominator', {}, String(denominatorOfZoom(high))) : undefined,
-      low > 0 ? element('se:MaxScaleDenominator', {}, String(denominatorOfZoom(low))) : undefined,
-      ...this.symbolizers(symbols),
+    for (const tree of earlier)
+      if (!rule.where || !apart(tree, rule.where.tree)) filters.push({ op: 'not', args: [tree] });
+    const isOnly = !rule.where && !this.layer.where && rules.length === 1;
+    return this.byCategory(symbols, filters).map(({ symbols: own, filters: all, key, isRest }) => {
+      const takesRest = (isElse && isRest) || (isOnly && isRest && key !== undefined);
+      const filter =
+        takesRest || all.length === 0
+          ? undefined
+          : writeFilter(all.length === 1 ? all[0] : { op: 'and', args: all }, this.note);
+      if (!takesRest && all.length && !filter) this.note('a rule lost its filter, and draws everything');
+      return element(
+        'se:Rule',
+        {},
+        this.described(isRest || key === undefined ? raw.title : key),
+        takesRest ? element('se:ElseFilter', {}) : filter && element('ogc:Filter', {}, filter),
+        high < 25 ? element('se:MinScaleDenominator', {}, String(denominatorOfZoom(high))) : undefined,
+        low > 0 ? element('se:MaxScaleDenominator', {}, String(denominatorOfZoom(low))) : undefined,
+        ...this.symbolizers(own),
+      );
+    });
+  }
+
+  /** Symbols with their categories by texts put in, and the filters that choose them. */
+  private byCategory(symbols: PartialSymbols, filters: readonly Expression[]): readonly CategoryRule[] {
+    const scales = textScales(symbols);
+    const [by] = scales.map((scale) => scale.by);
+    if (by === undefined) return [{ symbols, filters, key: undefined, isRest: true }];
+    const keys = [
+      ...new Set(scales.filter((scale) => scale.by === by).flatMap((s) => entriesOf(s).map(([key]) => key))),
+    ];
+    const tree = readCql2(by);
+    const isNamed = typeof tree === 'object' && 'property' in tree;
+    const isNone: Expression[] = isNamed ? [{ op: 'isNull', args: [tree] }] : [];
+    const others: Expression = {
+      op: 'or',
+      args: [...isNone, { op: 'not', args: [{ op: 'in', args: [tree, keys] }] }],
+    };
+    const cases = [...keys.map((key) => [key, { op: '=', args: [tree, key] }] as const), [undefined, others] as const];
+    return cases.flatMap(([key, condition]) =>
+      this.byCategory(withCategory(symbols, by, key), [...filters, condition]).map((one) => ({
+        ...one,
+        key: key ?? one.key ?? '',
+        isRest: key === undefined && one.isRest,
+      })),
     );
   }
 
@@ -378,12 +407,8 @@ class LayerWriter {
     const attributes = { fallbackValue: plain(scale.other ?? (colour ? missingColour : 1)) };
     const by = element('se:LookupValue', {}, lookup);
     if (scale.categories) {
-      const entries: [string, unknown][] = Array.isArray(scale.categories)
-        ? scale.categories.map((kind, i) => [
-            String(kind),
-            findScheme(scale.scheme ?? '', scale.categories['length'] as number)?.[i],
-          ])
-        : Object.entries(scale.categories);
+      const entries = entriesOf(scale);
+      if (!entries.length) return attributes.fallbackValue;
       const items = entries.map(([key, v]) =>
         element('se:MapItem', {}, element('se:Data', {}, escaped(key)), element('se:Value', {}, plain(v))),
       );
@@ -430,6 +455,49 @@ class LayerWriter {
     if (typeof from !== 'number' || typeof to !== 'number') return from;
     return Number((from + ((to - from) * (zoom - a)) / (b - a)).toFixed(2));
   }
+}
+
+/** A rule for one category. */
+interface CategoryRule {
+  readonly symbols: PartialSymbols;
+  readonly filters: readonly Expression[];
+  /** Its category; undefined where nothing goes by texts. */
+  readonly key: string | undefined;
+  /** Whether it draws what no category takes. */
+  readonly isRest: boolean;
+}
+
+/** Categories of a scale with their values. */
+function entriesOf({ categories = {}, scheme = '' }: Scale): readonly (readonly [string, unknown])[] {
+  if (!Array.isArray(categories)) return Object.entries(categories);
+  const colors = findScheme(scheme, categories.length);
+  return categories.map((kind, i) => [String(kind), colors?.[i]] as const);
+}
+
+const isObject = (value: unknown): value is Readonly<Record<string, unknown>> =>
+  typeof value === 'object' && value !== null && !Array.isArray(value);
+const isTextScale = (value: unknown): boolean =>
+  isObject(value) &&
+  typeof value['by'] === 'string' &&
+  'categories' in value &&
+  entriesOf(value as unknown as Scale).some(([key]) => !key.trim() || !Number.isFinite(Number(key)));
+
+/** Scales with categories that are texts, wherever they are in some symbols. */
+function textScales(node: unknown): Scale[] {
+  if (isTextScale(node)) return [node as Scale];
+  return typeof node === 'object' && node !== null ? Object.values(node).flatMap(textScales) : [];
+}
+
+/** Symbols with the value of one category in the place of every scale by an attribute; undefined for what has none. */
+function withCategory<T>(node: T, by: string, key: string | undefined): T {
+  if (isTextScale(node) && (node as unknown as Scale).by === by) {
+    const scale = node as unknown as Scale;
+    const found = entriesOf(scale).find(([own]) => own === key);
+    return (found ? found[1] : { ...scale, categories: {} }) as T;
+  }
+  if (Array.isArray(node)) return node.map((item: unknown) => withCategory(item, by, key)) as T;
+  if (!isObject(node)) return node;
+  return Object.fromEntries(Object.entries(node).map(([name, value]) => [name, withCategory(value, by, key)])) as T;
 }
 
 /** Whether two filters plainly never hold at once. */
