@@ -43,9 +43,68 @@ const older = [
   };
 });
 
+/** Systems that count from Paris and Ferro, which the package has without a text (IOGP, EPSG Geodetic Parameter Dataset). */
+const elsewhere = (() => {
+  const ntf =
+    'GEOGCS["NTF (Paris)",DATUM["Nouvelle_Triangulation_Francaise",SPHEROID["Clarke 1880 (IGN)",6378249.2,293.466021293627],TOWGS84[-168,-60,320,0,0,0,0]],PRIMEM["Paris",2.5969213],UNIT["grad",0.015707963267949]';
+  const sjtsk =
+    'GEOGCS["S-JTSK (Ferro)",DATUM["System_of_the_Unified_Trigonometrical_Cadastral_Network",SPHEROID["Bessel 1841",6377397.155,299.1528128],TOWGS84[589,76,480,0,0,0,0]],PRIMEM["Ferro",-17.6666666666667],UNIT["degree",0.0174532925199433]';
+  const france = [-4.87, 41.31, 9.63, 51.14];
+  const zone = (code, name, box, [lat, scale, east, north]) => ({
+    code,
+    name: `NTF (Paris) / Lambert zone ${name}`,
+    kind: 'CRS-PROJCRS',
+    area: 'France.',
+    box,
+    wkt: `PROJCS["NTF (Paris) / Lambert zone ${name}",${ntf}],PROJECTION["Lambert_Conformal_Conic_1SP"],PARAMETER["latitude_of_origin",${lat}],PARAMETER["central_meridian",0],PARAMETER["scale_factor",${scale}],PARAMETER["false_easting",${east}],PARAMETER["false_northing",${north}],UNIT["metre",1],AXIS["X",EAST],AXIS["Y",NORTH],AUTHORITY["EPSG","${code}"]]`,
+  });
+  return [
+    {
+      code: 4807,
+      name: 'NTF (Paris)',
+      kind: 'CRS-GEOGCRS',
+      area: 'France.',
+      box: france,
+      wkt: `${ntf},AUTHORITY["EPSG","4807"]]`,
+    },
+    {
+      code: 4818,
+      name: 'S-JTSK (Ferro)',
+      kind: 'CRS-GEOGCRS',
+      area: 'Czechia; Slovakia.',
+      box: [12.09, 47.73, 22.56, 51.06],
+      wkt: `${sjtsk},AUTHORITY["EPSG","4818"]]`,
+    },
+    zone(27571, 'I', [-4.87, 48.14, 8.23, 51.14], [55, 0.999877341, 600000, 1200000]),
+    zone(27572, 'II', [-4.87, 42.33, 8.23, 51.14], [52, 0.99987742, 600000, 2200000]),
+    zone(27573, 'III', [-1.79, 42.33, 7.71, 45.45], [49, 0.999877499, 600000, 3200000]),
+    zone(27574, 'IV', [8.5, 41.31, 9.63, 43.07], [46.85, 0.99994471, 234.358, 4185861.369]),
+  ].map(({ box: [west, south, east, north], ...system }) => ({ ...system, bbox: [north, west, south, east] }));
+})();
+
+const directions = { e: 'EAST', n: 'NORTH', w: 'WEST', s: 'SOUTH' };
+
+/**
+ * Directions of the axes that a text does not say. The package leaves them out where the authority does not have east first: its other
+ * notation names them for systems to the south and west; polar systems have their own; in all others the northing comes first.
+ */
+function withAxes(wkt, proj4 = '') {
+  if (!wkt.startsWith('PROJCS') || wkt.includes('AXIS[')) return wkt;
+  const said = /\+axis=(\w)(\w)/.exec(proj4);
+  const isPolar = /PROJECTION\["[^"]*Polar/.test(wkt) || /PARAMETER\["latitude_of_(center|origin)",-?90\]/.test(wkt);
+  if (isPolar && !said) return wkt;
+  const ways = said ? [directions[said[1]], directions[said[2]]] : ['NORTH', 'EAST'];
+  const axes = ways.map((way) => `AXIS["",${way}]`).join(',');
+  return /,AUTHORITY\["\w+","\d+"\]\]$/.test(wkt)
+    ? wkt.replace(/,AUTHORITY\["\w+","\d+"\]\]$/, (end) => `,${axes}${end}`)
+    : wkt.replace(/\]$/, `,${axes}]`);
+}
+
 /** The two-dimensional systems of the register: code, name, kind, well-known text, the box and the words of the area of use. */
 export function registered() {
-  const kept = Object.values(require('epsg-index/all.json'));
+  const kept = Object.values(require('epsg-index/all.json'))
+    .map((system) => elsewhere.find(({ code }) => code === Number(system.code)) ?? system)
+    .map((system) => (system.wkt ? { ...system, wkt: withAxes(system.wkt, system.proj4) } : system));
   const known = new Set(kept.map(({ code }) => Number(code)));
   return [...kept, ...older.filter(({ code }) => !known.has(code))]
     .filter(({ kind, name, wkt }) => (kind === 'CRS-PROJCRS' || kind === 'CRS-GEOGCRS') && wkt && !/3D/.test(name))

@@ -67,7 +67,7 @@ describe('flintwright convert', () => {
     expect((await runHere('convert', file, '-o', out)).status).toBe(0);
     const whole = read(out);
     expect([whole.bbox, ...whole.features.map(({ bbox }) => bbox)]).toEqual([
-      [10, -20, -175, 20],
+      [10, -20, 0, -175, 20, 5],
       [170, -20, 0, -175, -10, 5],
       [10, 10, 20, 20],
       undefined,

@@ -21,6 +21,8 @@ import {
   writeWkt,
 } from '@flintwright/core/files';
 
+import { authorityAxes } from '@flintwright/core/internal';
+
 const require = createRequire(import.meta.url);
 interface Listed {
   readonly code: string;
@@ -58,12 +60,13 @@ describe('the register', () => {
 
   test('has every system of the data set, with the same meaning as its well-known text, number by number', async () => {
     const register = await openRegister();
-    // With fourteen that are out of date, and still met.
-    expect(register.all).toHaveLength(source.length + 14);
+    // With fourteen that are out of date, and still met, and six that count from Paris or Ferro.
+    expect(register.all).toHaveLength(source.length + 20);
     expect(source).toHaveLength(6893);
     const meaning = (text: string) => {
       try {
-        const { id: _, ...rest } = readCrs(text);
+        // Where the package says nothing of the axes, the table does; see below.
+        const { id: _, axes: __, ...rest } = readCrs(text);
         return JSON.stringify(rest);
       } catch (error) {
         return (error as Error).message.replace(/ of ".*"/, '');
@@ -75,6 +78,94 @@ describe('the register', () => {
       if (meaning(text) !== meaning(one.wkt!.replace(/,EXTENSION\[[^\]]*\]/g, '')))
         throw new Error(`${one.code}: ${text}`);
     }
+  });
+
+  test('has the axes of the authority: as the small registry has them, and to the south, the west and from the pole', async () => {
+    const register = await openRegister();
+    const wrong: unknown[] = [];
+    for (const code of crsCodes()) {
+      const [ours, theirs] = [getCrs(code).definition, register.definition(code)];
+      if (!ours.method || !theirs || ours.method.startsWith('polar') || Math.abs(ours.parameters?.lat0 ?? 0) === 90)
+        continue;
+      const axes = ({ axes: own = ['east', 'north'] }: CrsDefinition) => own.join();
+      if (axes(ours) !== axes(theirs)) wrong.push([code, axes(ours), axes(theirs)]);
+    }
+    expect(wrong).toEqual([]);
+    const degrees = getCrs('OGC:CRS84');
+    const written = async (code: string, lon: number, lat: number) => {
+      const crs = await crsByCode(code);
+      const [xy, out]: [[number, number], [number, number]] = [
+        [0, 0],
+        [NaN, NaN],
+      ];
+      transformer(degrees, crs)(lon, lat, xy);
+      const { toXY, fromXY } = authorityAxes(crs);
+      const own: [number, number] = [...xy];
+      fromXY(own);
+      out.splice(0, 2, ...own);
+      toXY(out);
+      expect([code, out[0], out[1]]).toEqual([code, ...xy]);
+      return [xy, own];
+    };
+    for (const [code, lon, lat, turn] of [
+      ['EPSG:32661', 30, 80, ([x, y]: number[]) => [y, x]],
+      ['EPSG:5041', 30, 80, ([x, y]: number[]) => [x, y]],
+      ['EPSG:3031', 30, -80, ([x, y]: number[]) => [x, y]],
+      ['EPSG:3035', 10, 50, ([x, y]: number[]) => [y, x]],
+      ['EPSG:2044', 105, 20, ([x, y]: number[]) => [y, x]],
+      ['EPSG:2048', 19, -30, ([x, y]: number[]) => [-x, -y]],
+      ['EPSG:22275', 15, -23, ([x, y]: number[]) => [-x, -y]],
+      ['EPSG:5513', 15, 50, ([x, y]: number[]) => [-y, -x]],
+      ['EPSG:5514', 15, 50, ([x, y]: number[]) => [x, y]],
+    ] as const) {
+      const [xy, own] = await written(code, lon, lat);
+      expect([code, ...own]).toEqual([code, ...turn(xy)]);
+    }
+    // Both Krovak systems have the same places, and southings and westings are positive (Guidance Note 7-2, section 3.1.2).
+    const [[x, y], [southing, westing]] = await written('EPSG:5513', 16.849772, 50.209012);
+    expect([southing, westing]).toEqual([expect.closeTo(-y, 6), expect.closeTo(-x, 6)]);
+    expect([southing, westing].every((v) => v > 0)).toBe(true);
+  });
+
+  test('systems on one datum are not shifted against each other; other meridians and old names are known', async () => {
+    const out: [number, number] = [0, 0];
+    const moved = async (from: string, to: string, x: number, y: number) => {
+      expect(transformer(await crsByCode(from), await crsByCode(to))(x, y, out)).toBe(true);
+      return [...out];
+    };
+    // The worked example of the Guidance Note 7-2, section 3.1.2, on the datum's own degrees.
+    const [east, north] = await moved('EPSG:4156', 'EPSG:5513', 16.8497717, 50.2090119);
+    expect([-north, -east]).toEqual([expect.closeTo(1050538.64, 0), expect.closeTo(568991, -1)]);
+    expect(await moved('EPSG:5513', 'EPSG:5514', east, north)).toEqual([
+      expect.closeTo(east, 6),
+      expect.closeTo(north, 6),
+    ]);
+    // Degrees from Ferro, 17°40' to the west.
+    expect(await moved('EPSG:4818', 'EPSG:4156', 32 + 2 / 3, 50)).toEqual([
+      expect.closeTo(15, 9),
+      expect.closeTo(50, 9),
+    ]);
+    // Grads from Paris: the observatory, 2°20'14.025" east of Greenwich.
+    expect(await moved('EPSG:4807', 'EPSG:27572', 0, 52)).toEqual([
+      expect.closeTo(600000, 3),
+      expect.closeTo(2200000, 3),
+    ]);
+    const paris = await crsByCode('EPSG:4807');
+    expect(paris.inverse(0, 54, out)).toBe(true);
+    expect(out).toEqual([expect.closeTo(2 + 20 / 60 + 14.025 / 3600, 8), expect.closeTo(48.6, 9)]);
+    for (const name of [
+      'CRS:84',
+      'crs84',
+      'urn:x-ogc:def:crs:OGC:1.3:CRS84',
+      'http://www.opengis.net/def/crs/OGC/1.3/CRS84',
+    ])
+      expect([name, (await crsByCode(name)).id]).toEqual([name, 'OGC:CRS84']);
+    for (const name of [
+      'urn:x-ogc:def:crs:EPSG:4326',
+      'urn:x-ogc:def:crs:EPSG:6.11:4326',
+      'urn:ogc:def:crs:EPSG::4326',
+    ])
+      expect([name, (await crsByCode(name)).id]).toEqual([name, 'EPSG:4326']);
   });
 
   test('spherical world systems are known by their codes, and take degrees as they are', async () => {

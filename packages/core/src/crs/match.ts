@@ -8,7 +8,10 @@ import { writeWkt } from './write-wkt.js';
 /** A code in any spelling as the register writes it, such as `EPSG:32625`. */
 function registeredId(text: string): string {
   const trimmed = text.trim();
-  const uri = /^(?:urn:ogc:def:crs:|https?:\/\/www\.opengis\.net\/def\/crs\/)(\w+)[:/][^:/]*[:/](\d+)$/i.exec(trimmed);
+  const uri =
+    /^(?:urn:(?:x-)?ogc:def:crs:|https?:\/\/www\.opengis\.net\/def\/crs\/)(\w+)[:/](?:[^:/]*[:/])?(\d+)$/i.exec(
+      trimmed,
+    );
   const [, authority, code] = uri ?? /^(?:(\w+):{1,2})?(\d{4,6})$/.exec(trimmed) ?? [];
   return `${(authority ?? 'EPSG').toUpperCase()}:${code ?? ''}`;
 }
@@ -132,6 +135,18 @@ export async function areaOfUse(crs: Crs): Promise<CrsDefinition['area']> {
   if (crs.definition.area || crs.isGeographic) return crs.definition.area;
   const { openRegister } = await import('./register/register.js');
   return (await openRegister()).areaOf(crs.id);
+}
+
+/**
+ * How far places of a system may lie off where the way of its datum to WGS 84 is not known: the greatest shift that the register has for a
+ * datum on the same ellipsoid, in meters, upwards to a hundred.
+ *
+ * @returns undefined where the way is known
+ */
+export async function datumDoubt(crs: Crs): Promise<number | undefined> {
+  if (!datumUnknown(crs)) return undefined;
+  const { openRegister } = await import('./register/register.js');
+  return Math.ceil((await openRegister()).greatestShift(crs.definition.ellipsoid.a) / 100) * 100;
 }
 
 const modernFlattening = 1 / 298.2572;

@@ -58,7 +58,11 @@ type Row = readonly [
   datum: number,
   method: MethodName,
   parameters: ProjectionParameters,
-  more?: { readonly unit?: number; readonly axes?: readonly [AxisDirection, AxisDirection] },
+  more?: {
+    readonly unit?: number;
+    readonly axes?: readonly [AxisDirection, AxisDirection];
+    readonly northFirst?: boolean;
+  },
 ];
 
 const swapped = { axes: ['north', 'east'] as const };
@@ -104,8 +108,8 @@ const rows: Readonly<Record<number, Row>> = {
   3996: [4326, 'polar-stereographic', { lat1: 75 }, polarNorth],
   5041: [4326, 'polar-stereographic', { lat0: 90, k0: 0.994, x0: 2e6, y0: 2e6 }, polarNorth],
   5042: [4326, 'polar-stereographic', { lat0: -90, k0: 0.994, x0: 2e6, y0: 2e6 }, polarSouth],
-  32661: [4326, 'polar-stereographic', { lat0: 90, k0: 0.994, x0: 2e6, y0: 2e6 }, polarNorth],
-  32761: [4326, 'polar-stereographic', { lat0: -90, k0: 0.994, x0: 2e6, y0: 2e6 }, polarSouth],
+  32661: [4326, 'polar-stereographic', { lat0: 90, k0: 0.994, x0: 2e6, y0: 2e6 }, { ...polarNorth, northFirst: true }],
+  32761: [4326, 'polar-stereographic', { lat0: -90, k0: 0.994, x0: 2e6, y0: 2e6 }, { ...polarSouth, northFirst: true }],
   6931: [4326, 'lambert-azimuthal', { lat0: 90 }, polarNorth],
   6932: [4326, 'lambert-azimuthal', { lat0: -90 }, polarSouth],
   6933: [4326, 'cylindrical-equal-area', { lat1: 30 }],
@@ -207,23 +211,29 @@ const own = new Map<string, CrsDefinition>();
 
 function define(id: string): CrsDefinition | undefined {
   const [authority, code] = id.split(':');
-  if (id === 'OGC:CRS84') return { id, ...world, axes: ['east', 'north'] };
+  if (id === 'OGC:CRS84') return { id, ...world, datum: 'EPSG:4326', axes: ['east', 'north'] };
   const row = authority === 'EPSG' ? (rows[Number(code)] ?? familyOf(Number(code))) : others[id];
   if (row) {
     const [datum, method, parameters, more] = row;
-    return { id, ...datums[datum], method, parameters, ...more };
+    return { id, ...datums[datum], datum: `EPSG:${datum}`, method, parameters, ...more };
   }
   const datum = authority === 'EPSG' ? datums[Number(code)] : undefined;
-  return datum && { id, ...datum };
+  return datum && { id, ...datum, datum: id };
 }
 
-/** `EPSG:3857` in any of the ways in which codes are written: with small letters, as a URN, as an address, or as a bare number. */
+/**
+ * `EPSG:3857` in any of the ways in which codes are written: with small letters, as a URN (also that of the years before the name space was
+ * registered, `urn:x-ogc`), as an address, or as a bare number; `CRS:84` is what map services call it (OGC 06-042, annex B).
+ */
 function normal(code: string): string {
   const text = code.trim();
-  const uri = /^(?:urn:ogc:def:crs:|https?:\/\/www\.opengis\.net\/def\/crs\/)([^:/]+)[:/][^:/]*[:/](\w+)$/i.exec(text);
+  const uri =
+    /^(?:urn:(?:x-)?ogc:def:crs:|https?:\/\/www\.opengis\.net\/def\/crs\/)([^:/]+)[:/](?:[^:/]*[:/])?(\w+)$/i.exec(
+      text,
+    );
   if (uri) return `${uri[1].toUpperCase()}:${uri[2].toUpperCase()}`;
   if (/^\d+$/.test(text)) return `EPSG:${text}`;
-  return text.toUpperCase() === 'CRS84' ? 'OGC:CRS84' : text.toUpperCase();
+  return /^(OGC:)?(CRS:?84)$/i.test(text) ? 'OGC:CRS84' : text.toUpperCase();
 }
 
 /** A system by its authority code, or undefined when the registry has none. */

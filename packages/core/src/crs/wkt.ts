@@ -51,8 +51,10 @@ function fromNode(node: Node): CrsDefinition {
     name: String(node.values[0]),
     a: Number(spheroid.values[1]) * (factor(find(spheroid, 'LENGTHUNIT')) ?? 1),
     inverseFlattening: Number(spheroid.values[2]),
-    primeMeridian:
-      Number(primeNode?.values[1] ?? 0) * (primeUnit === undefined ? angular : nearOne(primeUnit / radians)),
+    primeMeridian: inDegrees(
+      Number(primeNode?.values[1] ?? 0),
+      primeUnit === undefined ? angular : nearOne(primeUnit / radians),
+    ),
     toWgs84: helmert && ([0, 1, 2, 3, 4, 5, 6].map((k) => helmert[k] ?? 0) as unknown as Helmert),
     angular: isProjected ? 1 : angular,
     axes: axesOf(node.nodes.filter(({ word }) => word === 'AXIS').map(({ values }) => String(values[1]))),
@@ -93,6 +95,16 @@ function fromNode(node: Node): CrsDefinition {
     },
   });
 }
+
+/** Paris east of Greenwich, in degrees: 2.5969213 grads (IOGP, EPSG Geodetic Parameter Dataset, prime meridian 8903). */
+const paris = 2.33722917;
+
+/**
+ * Longitude of a prime meridian in degrees. Well-known text 1 has it in the unit of its system (01-009, section 7.3.14); some write degrees
+ * there in any case, which shows where grads are counted from Paris, as no other meridian is.
+ */
+const inDegrees = (longitude: number, unit: number): number =>
+  Math.abs(longitude - paris) < 1e-5 ? longitude : longitude * unit;
 
 /**
  * Reads a coordinate reference system as found in files: well-known text 1 (OGC 01-009) with the dialects that name methods and

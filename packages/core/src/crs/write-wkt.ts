@@ -155,7 +155,7 @@ export function writeWkt(definition: CrsDefinition): string {
   const datum = wgs && !toWgs84 ? ['D_WGS_1984', 'WGS_1984'] : [`D_${name}`, `E_${name}`];
   const spheroid = `SPHEROID["${datum[1]}",${a},${f ? (wgs ? 298.257223563 : 1 / f) : 0}]`;
   const degree = method === undefined ? unit : 1;
-  const base = `GEOGCS["${method === undefined ? name : `GCS_${name}`}",DATUM["${datum[0]}",${spheroid}${shift}],PRIMEM["${primeMeridian ? 'Other' : 'Greenwich'}",${primeMeridian}],UNIT["Degree",${(degree * Math.PI) / 180}]`;
+  const base = `GEOGCS["${method === undefined ? name : `GCS_${name}`}",DATUM["${datum[0]}",${spheroid}${shift}],PRIMEM["${primeMeridian ? 'Other' : 'Greenwich'}",${primeMeridian / degree}],UNIT["Degree",${(degree * Math.PI) / 180}]`;
   if (method === undefined) return `${base}${named}]`;
   const form = nameOf(definition);
   if (!form)

@@ -122,7 +122,23 @@ export class Register {
   definition(id: string): CrsDefinition | undefined {
     const row = this.byId.get(id);
     if (!row) return undefined;
-    return withKnownDatum({ ...readCrs(row.text()), id: row.id, area: row.area }, row.text());
+    const read = readCrs(row.text());
+    const northFirst = /\(N,E\)$/.test(row.name) && isPolar(read);
+    return withKnownDatum(
+      { ...read, id: row.id, area: row.area, ...(northFirst ? { northFirst } : {}) },
+      row.text(),
+      true,
+    );
+  }
+
+  /** Greatest shift of a datum to WGS 84 among those on ellipsoids of one size, in meters; a thousand where none is known. */
+  greatestShift(semiMajor: number): number {
+    const shifts = [...new Set(this.rows.map(({ base }) => base))].flatMap((base) => {
+      const own = Number(/SPHEROID\["[^"]*",([\d.]+)/.exec(base)?.[1]);
+      const [, x, y, z] = /TOWGS84\[(-?[\d.]+),(-?[\d.]+),(-?[\d.]+)/.exec(base) ?? [];
+      return Math.abs(own - semiMajor) < 1 && x !== undefined ? [Math.hypot(Number(x), Number(y), Number(z))] : [];
+    });
+    return shifts.length ? Math.max(...shifts) : 1000;
   }
 
   /** Area of use of a system, `[west, south, east, north]` in degrees. */
@@ -188,6 +204,10 @@ function shared(a: string, b: string): number {
   while (n < a.length && a[n] === b[n]) n++;
   return n / Math.max(a.length, b.length);
 }
+
+/** Whether a projection is about a pole. */
+const isPolar = ({ method, parameters = {} }: CrsDefinition): boolean =>
+  method === 'polar-stereographic' || Math.abs(parameters.lat0 ?? 0) === 90;
 
 /** What two definitions that place the same numbers alike have in common, but for their datums. */
 function keyOf({ method, parameters = {}, unit = 1, ellipsoid: { a, f }, primeMeridian = 0 }: CrsDefinition): string {

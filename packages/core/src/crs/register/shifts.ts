@@ -60,9 +60,17 @@ const meanShifts: Readonly<Record<string, readonly [number, number, number]>> = 
   tokyo: [-148, 507, 685],
 };
 
-/** A system with the shift of its datum to WGS 84, where that is known by the datum's name and the text does not say it. */
-export function withKnownDatum(definition: CrsDefinition, wkt: string): CrsDefinition {
-  if (definition.toWgs84) return definition;
+/** Names that stand for no datum in particular. */
+const nameless = /^$|unknown|unspecified|notspecified|sphere|authalic/;
+
+/**
+ * A system with what its datum's name says: what tells the datum apart, and its shift to WGS 84 where the text has none.
+ *
+ * @param definition the system
+ * @param wkt its well-known text
+ * @param ours whether the small registry's shift goes before that of the text, so that all systems on a datum agree; default false
+ */
+export function withKnownDatum(definition: CrsDefinition, wkt: string, ours = false): CrsDefinition {
   const name = /DATUM\s*[[(]\s*"([^"]*)"/i.exec(wkt)?.[1] ?? '';
   const plain = name
     .toLowerCase()
@@ -72,7 +80,10 @@ export function withKnownDatum(definition: CrsDefinition, wkt: string): CrsDefin
     .replace(/[^a-z0-9]/g, '');
   const code = ofRegistry[plain];
   const mean = Object.hasOwn(meanShifts, plain) ? meanShifts[plain] : undefined;
-  const shift: Helmert | undefined =
-    code !== undefined && Object.hasOwn(ofRegistry, plain) ? datumShift(code) : mean && [...mean, 0, 0, 0, 0];
-  return shift ? { ...definition, toWgs84: shift } : definition;
+  const isKnown = code !== undefined && Object.hasOwn(ofRegistry, plain);
+  const datum = isKnown ? `EPSG:${code}` : plain;
+  const known = { ...definition, ...(nameless.test(plain) ? {} : { datum }) };
+  if (definition.toWgs84 && !(ours && isKnown)) return known;
+  const shift: Helmert | undefined = isKnown ? datumShift(code) : mean && [...mean, 0, 0, 0, 0];
+  return shift ? { ...known, toWgs84: shift } : known;
 }

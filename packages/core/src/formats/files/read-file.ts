@@ -1,7 +1,7 @@
 import { Fault } from '../../base/fault.js';
 import { gunzip } from '../../base/gzip.js';
 import { isGzip } from '../../base/native-gzip.js';
-import { areaOfUse, datumUnknown } from '../../crs/match.js';
+import { areaOfUse, datumDoubt } from '../../crs/match.js';
 import { getCrs } from '../../crs/registry.js';
 import { withDoubts } from './doubts.js';
 import type { FeatureFile, FileInput, FileLayer, ReadFileOptions } from './feature-file.js';
@@ -67,11 +67,12 @@ async function checkedLayer(
   const named = stated ? { ...layer, crs: stated, crsSource: 'as stated' } : layer;
   const area = named.crs && (await areaOfUse(named.crs));
   const out = withDoubts(named, area, warnings, part?.features);
-  if (out.crs && datumUnknown(out.crs))
+  const doubt = out.crs && (await datumDoubt(out.crs));
+  if (out.crs && doubt !== undefined)
     warnings.add(
       'doubtful.datum',
       `how the datum of ${out.crs.id} lies to WGS 84 is not known`,
-      'Places may be off by some hundred metres. Give the system as well-known text with TOWGS84 if that matters.',
+      `Places may be off by up to ${doubt} m, as those of other datums on its ellipsoid are. Give the system as well-known text with TOWGS84 if that matters.`,
     );
   if (out.crs || out.planar) return out;
   let degrees = true;
