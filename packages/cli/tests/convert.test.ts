@@ -78,7 +78,7 @@ describe('flintwright convert', () => {
     expect((await runHere('convert', file, '-o', out, '--where', "id <> 'own 1'")).status).toBe(0);
     expect(read(out).bbox).toEqual([10, 10, 20, 20]);
     expect((await runHere('convert', file, '-o', metres, '--to', 'EPSG:3857')).status).toBe(0);
-    const [west, , east] = read(metres).bbox!;
+    const [west, , , east] = read(metres).bbox!;
     expect([west, east].map(Math.round)).toEqual([-19480911, 18924313]);
     // A file in parts: the box stands behind its features, as only then all are known.
     const many = Array.from({ length: 90000 }, (_, i) => line(i, undefined, [170 + (i % 15), 10], [-170, i / 1e4]));

@@ -1,5 +1,6 @@
 // The second door of the core, for the packages of this repository. No promise is made that it stays as it is.
 export { faultFrom } from './base/fault.js';
+export { foldedCase } from './cql2/functions.js';
 export { unpackNatively } from './base/native-gzip.js';
 export { unpack } from './base/unpack.js';
 export { buffersOfPieces, joined } from './base/bytes.js';

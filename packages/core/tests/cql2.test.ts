@@ -14,7 +14,7 @@ import {
   writeCql2,
   type Expression,
 } from '@flintwright/core';
-import { withGeometryAnswers } from '@flintwright/core/internal';
+import { foldedCase, withGeometryAnswers } from '@flintwright/core/internal';
 
 const polygon = (...ring: number[][]) => ({ type: 'Polygon', coordinates: [ring] });
 const people = readGeoJson({
@@ -81,6 +81,8 @@ const classes: Record<string, [string, unknown[]][]> = {
     ["born < TIMESTAMP('1989-11-02T06:30:01Z')", [false, true, null]],
     ["NOT NOT name = 'Ama'", [true, false, false]],
     ['1e3 = 1000 AND .5 = 0.50', [true, true, true]],
+    ['age = +30 OR age > -1 + +50', [true, false, null]],
+    ['age = +3.0e+1', [true, false, null]],
   ],
   'Advanced Comparison Operators': [
     ["name LIKE 'B_a' OR name LIKE 'c%'", [false, true, true]],
@@ -94,11 +96,23 @@ const classes: Record<string, [string, unknown[]][]> = {
     ["home NOT IN ('Tamvoril')", [null, false, true]],
     ["born IN (DATE('2001-04-18'), DATE('2002-01-01'))", [true, false, null]],
     ['age IN (29 + 1, 7)', [true, false, null]],
+    // Three values, as the comparisons that stand for them.
+    ['10 IN (low, 7)', [null, null, true]],
+    ['7 IN (low, 7)', [true, true, true]],
+    ["home IN (name, 'Tamvoril')", [null, true, false]],
+    ['5 BETWEEN 6 AND low', [false, false, false]],
+    ['5 BETWEEN low AND 4', [false, false, false]],
+    ['5 BETWEEN low AND 6', [null, null, false]],
+    ['5 BETWEEN 4 AND low', [null, null, true]],
+    ["DATE('2000-01-01') BETWEEN DATE('2001-01-01') AND born", [false, false, false]],
   ],
   'Case-insensitive Comparison': [
     ["CASEI(name) = casei('CYN')", [false, false, true]],
     ["CASEI(name) LIKE casei('AM%')", [true, false, false]],
     ["CASEI(home) IN (casei('TAMVORIL'))", [null, true, false]],
+    ["CASEI('Straße') = CASEI('STRASSE') AND CASEI('ẞ') = CASEI('ss')", [true, true, true]],
+    ["CASEI('ΟΔΟΣ') = CASEI('οδος') AND CASEI('ﬁsh') = CASEI('FISH')", [true, true, true]],
+    ["CASEI('ı') = CASEI('i')", [false, false, false]],
   ],
   'Accent-insensitive Comparison': [
     ["ACCENTI(name) = 'Bea'", [false, true, false]],
@@ -294,6 +308,43 @@ describe('refused, with the place', () => {
     [{ op: 7, args: [] }, '$'],
   ])('JSON %j', (json, at) => {
     expect(() => readCql2Json(json)).toThrow(expect.objectContaining({ code: 'cql2.json', at }) as unknown as Error);
+  });
+
+  test.each([
+    ['S_INTERSECTS(geometry, BBOX(1, 4, 3, 2))', 'cql2.box', 'south'],
+    ['S_INTERSECTS(geometry, BBOX(1, 2, 5, 3, 4, -5))', 'cql2.box', 'bottom'],
+    ["T_DURING(born, INTERVAL('2031-05-01', '2031-04-18'))", 'cql2.time', 'after its end'],
+    ["T_DURING(born, INTERVAL(DATE('2031-05-01'), TIMESTAMP('2031-04-18T09:30:00Z')))", 'cql2.time', 'after its end'],
+  ])('%s', (text, code, said) => {
+    expect(() => compileCql2(text)).toThrow(
+      expect.objectContaining({ code, message: expect.stringContaining(said) }) as unknown as Error,
+    );
+  });
+
+  test('a list is no expression', () => {
+    expect(() => readCql2Json([1, 2])).toThrow(
+      expect.objectContaining({ code: 'cql2.json', at: '$' }) as unknown as Error,
+    );
+    expect(() => compileCql2('[1, 2]' as unknown as string)).toThrow(
+      expect.objectContaining({ code: 'cql2.syntax' }) as unknown as Error,
+    );
+  });
+
+  test('letters that the language holds for the same are folded to the same', () => {
+    // The engine's own simple case folding (ECMA-262, section 22.2.2.7.3) as the second opinion.
+    const different: string[] = [];
+    for (let code = 0; code < 0x1ffff; code++) {
+      const letter = String.fromCodePoint(code);
+      if (/[\p{Cs}ıİ]/u.test(letter)) continue;
+      for (const other of [letter.toLowerCase(), letter.toUpperCase()])
+        if (
+          [...other].length === 1 &&
+          new RegExp(`^${other.replace(/[\^$\\.*+?()[\]{}|/]/u, '\\$&')}$`, 'iu').test(letter) &&
+          foldedCase(letter) !== foldedCase(other)
+        )
+          different.push(`${code.toString(16)} ${other}`);
+    }
+    expect(different).toEqual([]);
   });
 
   test('deep nesting fails as fast as it succeeds', () => {

@@ -6,7 +6,7 @@ import { shapeOf, shapeOfGeometry } from '../features/shape.js';
 import type { Shape } from '../geometry/shape.js';
 import { setOf } from './array-set.js';
 import { geometryColumn } from './geometry-column.js';
-import { compare, compareTimes, comparisons, operators, type Sort } from './functions.js';
+import { compare, compareTimes, comparisons, isBetween, operators, type Sort } from './functions.js';
 import type { Argument, Expression, Location, Places } from './tree.js';
 import { shapeFunctions } from './shape-functions.js';
 import { isSpatial, spatialNames, type SpatialName } from './spatial-names.js';
@@ -71,6 +71,16 @@ export function compileTree(tree: Expression, text?: string, places: Places = ne
   };
 }
 
+/** Whether an end of an interval is a time as written. */
+const isInstant = (end: Expression): end is string | { readonly date: string } | { readonly timestamp: string } =>
+  typeof end === 'string' || (typeof end === 'object' && ('date' in end || 'timestamp' in end));
+const textOf = (end: Expression): string =>
+  typeof end === 'string'
+    ? end
+    : 'date' in (end as object)
+      ? (end as { date: string }).date
+      : (end as { timestamp: string }).timestamp;
+
 /** Functions of our own beside those of {@link operators}; names for messages. */
 const ownNames = ['zoom', 'length', 'area'];
 const arrayNames = ['a_equals', 'a_contains', 'a_containedBy', 'a_overlaps'];
@@ -107,6 +117,7 @@ class Compiler {
     }
     if ('interval' in node) return this.interval(node);
     if ('op' in node) return this.operation(node);
+    this.checkBox(node);
     const shape = shapeOfGeometry(node);
     return { sort: 'geometry', bind: () => () => shape };
   }
@@ -130,6 +141,15 @@ class Compiler {
       if (!['any', 'time', 'text'].includes(part.sort)) this.refuse(node, 'INTERVAL', ['time'], part.sort);
       return part;
     });
+    // Both ends as written: a period ends when it began, or later.
+    const [low, high] = node.interval.map((end) => (end === '..' || !isInstant(end) ? undefined : spanOf(textOf(end))));
+    if (low && high && low.from > high.to)
+      throw new Fault(
+        'cql2.time',
+        `the interval begins on ${textOf(node.interval[0])}, after its end, ${textOf(node.interval[1])}`,
+        'Write the earlier time first.',
+        this.at(node),
+      );
     return {
       sort: 'span',
       bind: (scope) => {
@@ -141,6 +161,24 @@ class Compiler {
         };
       },
     };
+  }
+
+  /** Boxes run from south to north and upwards; from west to east they may cross the antimeridian. */
+  private checkBox(node: object): void {
+    if (!('bbox' in node)) return;
+    const box = node.bbox as readonly number[];
+    const half = box.length / 2;
+    for (const [k, low, high] of [
+      [1, 'south', 'north'],
+      [2, 'bottom', 'top'],
+    ] as const)
+      if (k < half && box[k] > box[half + k])
+        throw new Fault(
+          'cql2.box',
+          `the ${low} of BBOX(${box.join(', ')}) is ${box[k]}, which is above its ${high}, ${box[half + k]}`,
+          half === 2 ? 'Write BBOX(west, south, east, north).' : 'Write BBOX(west, south, bottom, east, north, top).',
+          this.at(node),
+        );
   }
 
   /** Days and hours that do not exist are told of; nothing would ever equal them. */
@@ -245,8 +283,7 @@ class Compiler {
     if (timely && op === 'between') {
       return this.gives('boolean', parts, ([v, low, high]) => (feature) => {
         const value = v(feature) as Value;
-        const [a, b] = [compareTimes(value, low(feature) as Value), compareTimes(value, high(feature) as Value)];
-        return a === undefined || b === undefined ? undefined : a >= 0 && b <= 0;
+        return isBetween(compareTimes(value, low(feature) as Value), compareTimes(value, high(feature) as Value));
       });
     }
     const { apply } = known;
@@ -301,7 +338,14 @@ class Compiler {
     return this.gives('boolean', [left, ...members], ([term, ...rest]) => (feature) => {
       const value = term(feature) as Value;
       if (value === undefined || value === null) return undefined;
-      return rest.some((member) => same(value, member(feature) as Value) === 0);
+      // As the comparisons with each in turn, joined by OR (clause 7.4): a member that is missing leaves it open.
+      let isOpen = false;
+      for (const member of rest) {
+        const other = member(feature) as Value;
+        if (other === undefined || other === null) isOpen = true;
+        else if (same(value, other) === 0) return true;
+      }
+      return isOpen ? undefined : false;
     });
   }
 

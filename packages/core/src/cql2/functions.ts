@@ -40,6 +40,26 @@ export const comparisons: Readonly<Record<string, (order: number) => boolean>> =
 
 const differentTypes = (a: Value, b: Value) => !isNull(a) && !isNull(b) && typeof a !== typeof b;
 
+/**
+ * Whether a value lies between two others, by its order to each: it does not where one of them says so, whatever the other
+ * (OGC 21-065r2, clause 7.4: `v >= low AND v <= high`, in three values).
+ */
+export function isBetween(low: number | undefined, high: number | undefined): boolean | undefined {
+  if ((low !== undefined && low < 0) || (high !== undefined && high > 0)) return false;
+  return low === undefined || high === undefined ? undefined : true;
+}
+
+/**
+ * A text for comparisons that do not tell capital letters from small ones: full case folding (Unicode Standard, section 5.18.4), by way of
+ * capital letters, which are where the foldings of more than one letter come from. Small dotless i folds to itself, final sigma to sigma.
+ */
+export const foldedCase = (text: string): string =>
+  text
+    .toLowerCase()
+    .split('ı')
+    .map((part) => part.toUpperCase().toLowerCase().replace(/ς/g, 'σ'))
+    .join('ı');
+
 /** Turns a LIKE pattern (% any run, _ one character, \ before either for itself) into a test. */
 function likePattern(pattern: string): (text: string) => boolean {
   // Pieces between the % signs; in them undefined stands for one letter of any kind.
@@ -123,8 +143,7 @@ export const operators: Readonly<Record<string, Operator>> = {
     takes: [['any', 'number', 'text', 'time']],
     gives: 'boolean',
     apply: (v, low, high) => {
-      const [a, b] = [compare(v, low), compare(v, high)];
-      return a === undefined || b === undefined ? undefined : a >= 0 && b <= 0;
+      return isBetween(compare(v, low), compare(v, high));
     },
   },
   like: {
@@ -147,7 +166,7 @@ export const operators: Readonly<Record<string, Operator>> = {
   '%': arithmetic((a, b) => a % b),
   div: arithmetic((a, b) => Math.trunc(a / b)),
   '^': arithmetic((a, b) => a ** b),
-  casei: onText((v) => v.toLowerCase()),
+  casei: onText(foldedCase),
   accenti: onText(accentless),
   concat: {
     least: 1,

@@ -290,6 +290,8 @@ function rulesOf(
       ),
       (all, from) => (typeof all[2] === 'number' ? -all[2] : node('*', [-1, all[2]], from)),
     ),
+    // A sign of more stands before numbers alone (Annex B, signedNumericLiteral).
+    r.made(r.all(r.is('+'), number), (all) => all[1]),
     primary,
   );
   const power = r.made(chain(unary, r.is('^')), ([base, rest], from) =>

@@ -99,6 +99,13 @@ export function readCql2Json(raw: unknown, path = '$'): Expression {
       );
     }
   };
+  if (Array.isArray(raw))
+    throw new Fault(
+      'cql2.json',
+      `${shownText(raw)} is a list, and no expression`,
+      'Lists are arguments of "in" and of the functions of arrays; write { "op": …, "args": […] }.',
+      path,
+    );
   check(raw, path, 0);
   return raw as Expression;
 }
