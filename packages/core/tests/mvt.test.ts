@@ -166,6 +166,78 @@ describe('vector tiles', () => {
     expect(attributesOf(readTile(writeTile([block]))[0], 0)).toEqual(attributesOf(block, 0));
   });
 
+  test('lists of numbers may come in several pieces or one by one; groups are passed over (Protocol Buffers, Encoding)', () => {
+    const names = [
+      field(3, text('k')),
+      field(3, text('l')),
+      field(4, field(1, text('v'))),
+      field(4, field(1, text('w'))),
+    ];
+    const square = [9, 0, 0, 26, 20, 0, 0, 20, 19, 0, 15].flatMap(varint);
+    const tags = [0, 0, 1, 1];
+    const whole1 = layer(
+      field(2, [...whole(1, 7), ...field(2, tags), ...whole(3, polygon), ...field(4, square)]),
+      ...names,
+    );
+    const wanted = readTile(tile(whole1))[0];
+    const group = [(31 << 3) | 3, (1 << 3) | 0, 5, (2 << 3) | 3, (2 << 3) | 4, (31 << 3) | 4].flatMap(varint);
+    const forms: [string, number[]][] = [
+      [
+        'split',
+        [
+          ...field(2, tags.slice(0, 1)),
+          ...field(4, square.slice(0, 3)),
+          ...whole(1, 7),
+          ...field(2, tags.slice(1)),
+          ...whole(3, polygon),
+          ...field(4, square.slice(3)),
+        ],
+      ],
+      [
+        'one by one',
+        [
+          ...whole(1, 7),
+          ...tags.flatMap((one) => whole(2, one)),
+          ...whole(3, polygon),
+          ...square.flatMap((one) => whole(4, one)),
+        ],
+      ],
+      [
+        'with groups',
+        [...group, ...whole(1, 7), ...field(2, tags), ...group, ...whole(3, polygon), ...field(4, square)],
+      ],
+    ];
+    for (const [name, bytes] of forms) {
+      const [block] = readTile(tile(layer(field(2, bytes), ...names)));
+      expect([name, shapes(block, 0), attributesOf(block, 0), block.ids[0]]).toEqual([
+        name,
+        shapes(wanted, 0),
+        { k: 'v', l: 'w' },
+        7,
+      ]);
+    }
+    expect(readTile(tile(group, layer()))).toHaveLength(1);
+    expect(() => readTile(Uint8Array.from([(9 << 3) | 3]))).toThrow(
+      expect.objectContaining({ code: 'mvt.truncated' }) as unknown as Error,
+    );
+  });
+
+  test('rings of version 1 run either way; outer rings come out as in version 2; no byte is no layer', () => {
+    const versioned = (version: number, commands: number[]) =>
+      tile(field(3, [...whole(15, version), ...field(1, text('a')), ...feature(polygon, commands)]));
+    // A square with a hole, both the other way round than version 2 wants.
+    const turned = [9, 0, 0, 26, 0, 20, 20, 0, 0, 19, 15, 9, 4, 13, 26, 8, 0, 0, 8, 7, 0, 15];
+    expect(() => readTile(versioned(2, turned))).toThrow(
+      expect.objectContaining({ code: 'mvt.geometry.winding' }) as unknown as Error,
+    );
+    const [block] = readTile(versioned(1, turned));
+    const [outer, hole] = shapes(block, 0);
+    const area = (ring: number[][]) =>
+      ring.reduce((sum, [x, y], i) => sum + x * ring[(i + 1) % ring.length][1] - ring[(i + 1) % ring.length][0] * y, 0);
+    expect([[...block.partRings], Math.sign(area(outer)), Math.sign(area(hole))]).toEqual([[0, 2], 1, -1]);
+    expect(readTile(new Uint8Array())).toEqual([]);
+  });
+
   // Every rule of the specification that a tile can break, with the code it is reported under.
   const broken: [string, number[]][] = [
     ['mvt.layer.name', field(3, whole(15, 2))],

@@ -164,6 +164,7 @@ async function convertWhole(read: readonly FeatureFile[], options: FeatureOption
     file.layers.map((layer) => (steps.fromAxes === 'authority' ? withAxes(layer, layer.crs, 'toXY') : layer)),
   );
   out.progress('');
+  if (!layers.length) layers.push(emptyLayer(read));
   const found = new WarningList();
   const changed = await change(named(layers), options, found);
   const written = changed.map((layer) => moved(layer, call));
@@ -179,6 +180,18 @@ async function convertWhole(read: readonly FeatureFile[], options: FeatureOption
     files: files.length > 1 ? files.map(({ name }) => name) : undefined,
     warnings: [...read.flatMap((file) => file.warnings), ...found.list, ...lost, ...stale],
   };
+}
+
+/** The layer of files that have none, such as an empty tile. @throws Fault `file.nothing` where what they have could not be read */
+function emptyLayer(read: readonly FeatureFile[]): FileLayer {
+  const [lost] = read.flatMap(({ warnings }) => warnings);
+  if (lost)
+    throw new Fault(
+      'file.nothing',
+      `there is no layer that can be read: ${lost.message}${lost.places.length ? ` (${lost.places[0]})` : ''}`,
+      'Nothing was written.',
+    );
+  return { name: 'features', features: [], crs: getCrs('OGC:CRS84'), crsSource: 'the file has no features' };
 }
 
 /** The order of addresses that was asked for. @throws CallFault `convert.addresses` */

@@ -48,7 +48,7 @@ async function inspect(file: string, options: InspectOptions, out: Terminal): Pr
   let head: Uint8Array;
   try {
     head = await source.read(0, 16);
-    if (source.size === 0)
+    if (source.size === 0 && !/\.(mvt|pbf)$/i.test(file))
       throw new Fault(
         'inspect.empty',
         `${file} is empty`,

@@ -22,7 +22,8 @@ export async function readFeatureFile(input: FileInput, options: ReadFileOptions
   const packed = isGzip(input.bytes);
   const bytes = packed ? gunzip(input.bytes, input.name, options.unpacked ?? 2 ** 30) : input.bytes;
   const name = packed ? input.name.replace(/\.gz$/i, '') : input.name;
-  if (!bytes.length)
+  // A vector tile without a byte is one without layers: a message may have no fields.
+  if (!bytes.length && !/\.(mvt|pbf)$/i.test(name))
     throw new Fault(
       'file.empty',
       `${input.name} is empty`,

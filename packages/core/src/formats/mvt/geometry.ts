@@ -24,6 +24,9 @@ const closePath = 7;
  * Decodes one command list (vector tile encoding 2.1, section 4.3) onto the end of the sink. Returns what is
  * wrong with it, if anything; the sink then stands as it stood before. Rings of no area are left out with a
  * fault only when they are the first of a feature (a hole without a polygon).
+ *
+ * @param eitherWay whether outer rings may run either way, as in version 1 of the encoding: the first ring is then an outer one, and where it
+ *   runs the other way, all rings of the feature are turned
  */
 export function readGeometry(
   bytes: Uint8Array,
@@ -31,6 +34,7 @@ export function readGeometry(
   end: number,
   kind: Kind,
   sink: GeometrySink,
+  eitherWay = false,
 ): GeometryFault | undefined {
   const { coords, ringStarts, partRings } = sink;
   let { vertices, rings, parts } = sink;
@@ -40,6 +44,7 @@ export function readGeometry(
   let ringFrom = vertices;
   let open = false;
   let outerSeen = false;
+  let isTurned = false;
   // Twice the area of the open ring, gathered on the way (the surveyor's formula around the ring's first vertex).
   let area = 0;
   let startX = 0;
@@ -68,6 +73,11 @@ export function readGeometry(
       if (area === 0) {
         vertices = ringFrom;
         continue;
+      }
+      if (eitherWay && !outerSeen && area < 0) isTurned = true;
+      if (isTurned) {
+        area = -area;
+        turn(coords, ringFrom, vertices);
       }
       if (area > 0) {
         partRings[parts++] = rings;
@@ -166,6 +176,17 @@ export function readGeometry(
   sink.rings = rings;
   sink.parts = parts;
   return undefined;
+}
+
+/** Reverses the vertices of a ring. */
+function turn(coords: Int32Array, from: number, end: number): void {
+  for (let i = from, j = end - 1; i < j; i++, j--) {
+    const [x, y] = [coords[2 * i], coords[2 * i + 1]];
+    coords[2 * i] = coords[2 * j];
+    coords[2 * i + 1] = coords[2 * j + 1];
+    coords[2 * j] = x;
+    coords[2 * j + 1] = y;
+  }
 }
 
 function wrong(offset: number, code: string, message: string): GeometryFault {

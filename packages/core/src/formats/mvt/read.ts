@@ -2,6 +2,7 @@ import { said } from '../../base/said.js';
 import { Fault } from '../../base/fault.js';
 import { Kind, type Column, type FeatureBlock, type Value } from '../../features/block.js';
 import { readGeometry, type GeometrySink } from './geometry.js';
+import { repacked } from './repack.js';
 import { truncated, WireReader } from './wire.js';
 
 /** A place where a tile breaks its specification. */
@@ -132,7 +133,11 @@ function readLayer(
       start,
     );
   if (extent === 0) return void report('mvt.layer.extent', `layer "${name}" has extent 0 (4.1)`, start);
-  return readFeatures(reader, { name, extent, keys, values, features, geometryBytes }, report);
+  const parts = { name, version, extent, keys, values, features, geometryBytes };
+  const block = readFeatures(reader.bytes, parts, report);
+  if (block) return block;
+  const plain = repacked(reader.bytes, features);
+  return readFeatures(plain.bytes, { ...parts, features: plain.features, origins: features }, report);
 }
 
 let scratch: GeometrySink | undefined;
@@ -157,36 +162,44 @@ function scratchFor(bytes: number): GeometrySink {
 /** The header of a layer, and the places of its features in the bytes. */
 interface LayerParts {
   readonly name: string;
+  readonly version: number | undefined;
   readonly extent: number;
   readonly keys: readonly string[];
   readonly values: readonly Value[];
   /** First byte and end of each feature, by turns. */
   readonly features: readonly number[];
+  /** Where the features are in the tile, for messages; default as in `features`. Without them, lists in several pieces end the read. */
+  readonly origins?: readonly number[];
   /** Bytes of all features, which hold no more numbers of geometry than that. */
   readonly geometryBytes: number;
 }
 
+/** The features of a layer; undefined where lists of numbers are not in one piece each. */
 function readFeatures(
-  reader: WireReader,
-  { name, extent, keys, values, features, geometryBytes }: LayerParts,
+  bytes: Uint8Array,
+  { name, version, extent, keys, values, features, origins, geometryBytes }: LayerParts,
   report: Report,
-): FeatureBlock {
+): FeatureBlock | undefined {
+  const reader = new WireReader(bytes);
+  // Told at the end, when it is clear that nothing is read again.
+  const faults: Parameters<Report>[] = [];
+  const note: Report = (...fault) => void faults.push(fault);
   const total = features.length / 2;
   const sink = scratchFor(geometryBytes);
   const codes = new Uint32Array(total * keys.length);
   const kinds = new Uint8Array(total);
   const ids = new Float64Array(total);
   const featureParts = new Uint32Array(total + 1);
-  const { bytes } = reader;
   let count = 0;
   for (let f = 0; f < total; f++) {
-    const at = features[2 * f];
+    const at = (origins ?? features)[2 * f];
     const end = features[2 * f + 1];
-    let pos = at;
+    let pos = features[2 * f];
     let id = NaN;
     let kind: number = Kind.none;
     let geometryAt = -1;
     let geometryEnd = 0;
+    let hasTags = false;
     let sound = true;
     reader.end = end;
     while (pos < end) {
@@ -201,10 +214,13 @@ function readFeatures(
         const until = pos + length;
         if (until > end) truncated(pos, field === 18 ? 'tags' : 'geometry');
         if (field === ((4 << 3) | 2)) {
+          if (geometryAt >= 0) return undefined;
           geometryAt = pos;
           geometryEnd = pos = until;
           continue;
         }
+        if (hasTags) return undefined;
+        hasTags = true;
         while (pos < until) {
           let key = bytes[pos++];
           if (key > 127) {
@@ -213,7 +229,8 @@ function readFeatures(
             pos = reader.pos;
           }
           if (pos >= until) {
-            report('mvt.tags.odd', `feature ${f} of layer "${name}" has a key without a value (4.4)`, at);
+            if (!origins) return undefined;
+            note('mvt.tags.odd', `feature ${f} of layer "${name}" has a key without a value (4.4)`, at);
             sound = false;
             break;
           }
@@ -224,7 +241,7 @@ function readFeatures(
             pos = reader.pos;
           }
           if (key >= keys.length || value >= values.length) {
-            report(
+            note(
               'mvt.tags.range',
               `feature ${f} of layer "${name}" points at key ${key} of ${keys.length} and value ${value} of ${values.length} (4.4)`,
               at,
@@ -253,23 +270,25 @@ function readFeatures(
         const long = reader.varint();
         if (long === ((1 << 3) | 0)) id = reader.varint64();
         else if (long === ((3 << 3) | 0)) kind = reader.varint();
+        // Numbers of a list one by one.
+        else if (!origins && (long === ((2 << 3) | 0) || long === ((4 << 3) | 0))) return undefined;
         else reader.skip(long & 7);
         pos = reader.pos;
       }
     }
     featureParts[count] = sink.parts;
     if (sound && kind > Kind.polygon) {
-      report('mvt.feature.kind', `feature ${f} of layer "${name}" is of geometry type ${kind} (4.3.4: 0 to 3)`, at);
+      note('mvt.feature.kind', `feature ${f} of layer "${name}" is of geometry type ${kind} (4.3.4: 0 to 3)`, at);
       sound = false;
     }
     if (sound && geometryAt < 0) {
-      report('mvt.feature.geometry', `feature ${f} of layer "${name}" has no geometry (4.2)`, at);
+      note('mvt.feature.geometry', `feature ${f} of layer "${name}" has no geometry (4.2)`, at);
       sound = false;
     }
     if (sound && kind !== Kind.none) {
-      const wrong = readGeometry(bytes, geometryAt, geometryEnd, kind as Kind, sink);
+      const wrong = readGeometry(bytes, geometryAt, geometryEnd, kind as Kind, sink, version === 1);
       if (wrong) {
-        report(wrong.code, `feature ${f} of layer "${name}": ${wrong.message}`, wrong.offset);
+        note(wrong.code, `feature ${f} of layer "${name}": ${wrong.message}`, origins ? at : wrong.offset);
         sound = false;
       }
     }
@@ -280,6 +299,7 @@ function readFeatures(
     kinds[count] = kind;
     ids[count++] = id;
   }
+  for (const fault of faults) report(...fault);
   featureParts[count] = sink.parts;
   sink.partRings[sink.parts] = sink.rings;
   sink.ringStarts[sink.rings] = sink.vertices;

@@ -106,6 +106,7 @@ export class WireReader {
       const length = this.length('a field');
       this.pos += length;
     } else if (wireType === 5) this.pos += 4;
+    else if (wireType === 3) this.skipGroup();
     else {
       throw new Fault(
         'mvt.wire',
@@ -115,6 +116,18 @@ export class WireReader {
       );
     }
     if (this.pos > this.end) truncated(this.pos, 'a field');
+  }
+
+  /** Steps over a group, a form of messages that protocol buffers gave up, to its end. */
+  private skipGroup(): void {
+    let depth = 1;
+    while (depth) {
+      if (this.pos >= this.end) truncated(this.pos, 'a group');
+      const wireType = this.varint() & 7;
+      if (wireType === 3) depth++;
+      else if (wireType === 4) depth--;
+      else this.skip(wireType);
+    }
   }
 
   text(length: number): string {
