@@ -211,7 +211,7 @@ describe('edits', () => {
       const answer = await send(method, url, method === 'DELETE' ? undefined : feature(1));
       expect([answer.statusCode, answer.headers['allow'], answer.body]).toEqual([
         405,
-        'GET, HEAD',
+        'GET, HEAD, OPTIONS',
         expect.stringMatching(reason),
       ]);
     }

@@ -1,7 +1,7 @@
-import { STATUS_CODES } from 'node:http';
 import { Fault, geodesicLength } from '@flintwright/core';
 import { Gazetteer, type Candidate } from '@flintwright/core/places';
 import type { FastifyInstance, FastifyReply } from 'fastify';
+import { problem } from './problem.js';
 import { readFile } from 'node:fs/promises';
 import { single } from './query.js';
 
@@ -140,13 +140,6 @@ export function servePlaces(
     problem(reply, 404, 'there is no reverse; write /places/NAME?at=lon,lat'),
   );
 }
-
-/** Answers with problem details (RFC 9457). */
-const problem = (reply: FastifyReply, status: number, detail: string): FastifyReply =>
-  reply
-    .code(status)
-    .type('application/problem+json')
-    .send(JSON.stringify({ title: STATUS_CODES[status], status, detail }));
 
 const queryFault = (message: string) =>
   new Fault('places.query', message, 'Give q=TEXT to find something, or at=lon,lat for what lies at a place.');

@@ -43,7 +43,7 @@ export const isKnown = (header: string | undefined, tag: string): boolean =>
   header?.trim() === '*' || (header?.match(/(?:W\/)?"[^"]*"/g) ?? []).some((one) => one.replace(/^W\//, '') === tag);
 
 /** Whether a host is one that may be repeated in an answer (RFC 3986, section 3.2.2). */
-const isHost = (host: string) => /^(\[[\da-f:.]+\]|[a-z\d._-]+)(:\d{1,5})?$/i.test(host);
+export const isHost = (host: string) => /^(\[[\da-f:.]+\]|[a-z\d._-]+)(:\d{1,5})?$/i.test(host);
 
 /** How long after a change a file is taken to be under way, in milliseconds. */
 const settling = 10_000;

@@ -5,7 +5,8 @@ import { fileFormats } from '@flintwright/core/files';
 import { Command } from 'commander';
 import type { FastifyInstance } from 'fastify';
 import { createHash, timingSafeEqual } from 'node:crypto';
-import { serveFeatures } from './serve-features.js';
+import { allowedMethods, serveFeatures } from '../features/service.js';
+import { problem } from './problem.js';
 import { serveTiles } from './serve-tiles.js';
 import { servePlaces, type PlaceServiceOptions } from './serve-places.js';
 import { CallFault, paint, type Done, type Terminal } from '../terminal.js';
@@ -333,12 +334,20 @@ export async function serveFolder(
     if (method === 'OPTIONS' || !isHidden(root, path)) return;
     await reply.code(404).send({ message: 'there is no such file' });
   });
+  // What may be done at an address, for those who ask without being a page of another host (RFC 9110, section 9.3.7).
+  server.addHook('onRequest', async ({ url, method, headers }, reply) => {
+    if (method !== 'OPTIONS' || headers['access-control-request-method'] !== undefined) return;
+    await reply
+      .code(204)
+      .header('Allow', allowedMethods(pathOf(url) ?? '', edits))
+      .send();
+  });
   // Before the key is asked for, so that a page can read that it is wanted.
   await server.register(cors, {
     delegator: ({ url }, settle) =>
       settle(null, {
         origin: isShared(pathOf(url) ?? '') && allowOrigins,
-        exposedHeaders: ['Content-Range', 'ETag', 'Location'],
+        exposedHeaders: ['Content-Range', 'Content-Crs', 'ETag', 'Location'],
         methods: edits ? ['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE'] : ['GET', 'HEAD'],
       }),
   });
@@ -364,13 +373,15 @@ export async function serveFolder(
     }
     done(null, payload);
   });
-  server.setErrorHandler(async (error, _request, reply) => {
+  const isFeatures = (url: string) => /^\/features(\/|$)/.test(pathOf(url) ?? '');
+  server.setErrorHandler(async (error, request, reply) => {
     if (isFull(error)) return reply.code(507).send({ message: 'there is no room left to write; nothing was changed' });
     // Answers do not disclose paths of this machine.
     if (error instanceof Fault && error.code.startsWith('file.'))
       return reply.code(500).send({ code: error.code, message: 'a file of the server cannot be read or written' });
     if (error instanceof Fault) return reply.code(500).send({ ...error.toJSON() });
     const { statusCode = 500, message } = error as Error & { statusCode?: number };
+    if (isFeatures(request.url)) return problem(reply, statusCode, message);
     return reply.code(statusCode).send({ message });
   });
   const fileOf = (ending: string) => (name: string) => {

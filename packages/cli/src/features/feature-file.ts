@@ -127,6 +127,8 @@ export class FeatureFileText {
     private readonly text: string,
     private readonly list: Span,
     encodingFault: string | undefined,
+    /** Name of the coordinate system that a `crs` member says (the form of 2008); undefined for longitude and latitude. */
+    readonly crsName: string | undefined,
   ) {
     this.spans = partsOf(text, list.from);
     let missing = 0;
@@ -176,14 +178,15 @@ export class FeatureFileText {
     } catch (error) {
       throw wrong((error as Error).message);
     }
-    const { features } = (value ?? {}) as { features?: unknown };
+    const { features, crs } = (value ?? {}) as { features?: unknown; crs?: { properties?: { name?: unknown } } | null };
     if (!Array.isArray(features)) throw wrong('it has no list of features');
     const odd = features.findIndex((one) => typeof one !== 'object' || one === null || Array.isArray(one));
     if (odd >= 0) throw wrong(`item ${odd + 1} of its features is not an object`);
     if (depthOf(text) > deepest) throw wrong(`it is nested more than ${deepest} deep`);
     // Of members that are given twice, JavaScript takes the last.
     const list = partsOf(text, afterSpace(text, start)).findLast(({ name }) => name === 'features')!;
-    return new FeatureFileText(text, list, readOnly);
+    const crsName = crs?.properties?.name;
+    return new FeatureFileText(text, list, readOnly, typeof crsName === 'string' ? crsName : undefined);
   }
 
   find(id: string): FileFeature | undefined {
