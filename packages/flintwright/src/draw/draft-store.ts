@@ -114,6 +114,8 @@ export class DraftStore {
       if (mode === 'readwrite') await ended;
       return answer;
     } catch (error) {
+      // A bar that was removed meanwhile waits for nothing, and says nothing of a database that it closed itself.
+      if (this.isClosed) return new Promise<T>(() => {});
       const full = (error as Error).name === 'QuotaExceededError';
       throw new Fault(
         'draw.draft',
