@@ -46,8 +46,8 @@ describe('what a format cannot hold', () => {
     point({ name: 'n', id: '13', mixed: 'z' }, 3),
   ];
   test.each([
-    ['csv', ['boolean', 'number', 'blanks', 'empty', 'list']],
-    ['tsv', ['boolean', 'number', 'blanks', 'empty', 'list']],
+    ['csv', ['boolean', 'number', 'blanks', 'empty', 'list', 'mixed']],
+    ['tsv', ['boolean', 'number', 'blanks', 'empty', 'list', 'mixed']],
     ['kml', ['boolean', 'number', 'blanks', 'empty', 'list']],
     ['gpkg', ['mixed', 'list']],
     ['zip', ['mixed', 'blanks', 'empty', 'list']],

@@ -340,3 +340,74 @@ describe('every format that is written', () => {
     120_000,
   );
 });
+
+/** A geometry whatever corner its rings begin at and way they run, and whichever of its parts come first; digits beyond 1e-9 aside. */
+function shapeText(geometry: FileGeometry | null): string {
+  const round = (place: readonly number[]) => place.map((v) => Math.round(v * 1e9) / 1e9 + 0).join(' ');
+  const parts = (node: FileGeometry): string[] => {
+    switch (node.type) {
+      case 'Point':
+        return [round(node.coordinates)];
+      case 'MultiPoint':
+        return node.coordinates.map(round);
+      case 'LineString':
+        return [node.coordinates.map(round).join()];
+      case 'MultiLineString':
+        return node.coordinates.map((one) => one.map(round).join());
+      case 'Polygon':
+        return [node.coordinates.map((one) => [...new Set(one.map(round))].sort().join()).join('/')];
+      case 'MultiPolygon':
+        return node.coordinates.map((rings) =>
+          rings.map((one) => [...new Set(one.map(round))].sort().join()).join('/'),
+        );
+      case 'GeometryCollection':
+        return node.geometries.flatMap(parts);
+    }
+  };
+  return geometry ? parts(geometry).sort().join('; ') : '';
+}
+
+/** Which differences a warning tells of. */
+const tells = {
+  count: /^(skipped\.(placeless|empty|short-line|attribute)|mended\.(kinds|parts|outline))/,
+  place: /^(skipped\.(height|placeless)|changed\.height|mended\.(kinds|parts|outline|repeated))/,
+  attributes:
+    /^(changed|skipped\.(attribute|id|empty|placeless)|mended\.(name|id|kinds|parts|outline|long-text|digits|number-text))/,
+};
+
+describe('through every pair of formats', () => {
+  const endings = Object.keys(checks).filter((ending) => ending !== 'shp');
+  test('nothing is lost without a warning that says so', async () => {
+    const silent: unknown[] = [];
+    for (const [i, own] of fc.sample(collection, { numRuns: 6, seed: 311 }).entries())
+      for (const first of endings) {
+        const there = await writeFeatureFile([layerOf(own)], `x.${first}`);
+        const { layers } = await readFeatureFile({ name: `x.${first}`, bytes: there.bytes });
+        const before = layers.flatMap(({ features: all }) => all);
+        for (const second of endings) {
+          const written = await writeFeatureFile(layers, `y.${second}`);
+          const back = await readFeatureFile({ name: `y.${second}`, bytes: written.bytes });
+          const after = back.layers.flatMap(({ features: all }) => all);
+          const codes = [...written.warnings, ...back.warnings].map(({ code }) => code);
+          const isTold = (of: keyof typeof tells) => codes.some((code) => tells[of].test(code));
+          const note = (what: string, more?: unknown) => silent.push([i, `${first} → ${second}`, what, more]);
+          if (after.length !== before.length) {
+            if (!isTold('count')) note(`${after.length} of ${before.length} features`, codes);
+            continue;
+          }
+          const places = (list: readonly FileFeature[]) => list.map((one) => shapeText(one.geometry)).sort();
+          if (String(places(after)) !== String(places(before)) && !isTold('place'))
+            note('places', [places(before), places(after)]);
+          const valuesOf = (list: readonly FileFeature[]) =>
+            list
+              .flatMap((one) => Object.values(one.properties))
+              .filter((one) => one !== null && one !== undefined)
+              .map((one) => JSON.stringify(one));
+          const kept = valuesOf(after);
+          const missing = valuesOf(before).filter((one) => !kept.includes(one));
+          if (missing.length && !isTold('attributes')) note('attributes', missing.slice(0, 4));
+        }
+      }
+    expect(silent.slice(0, 4)).toEqual([]);
+  }, 120_000);
+});

@@ -25,7 +25,7 @@ interface Form {
 const kmlElements = 'name description folder address phone snippet time begin end times altitudeMode'.split(' ');
 
 const forms: Readonly<Record<string, Form>> = {
-  CSV: { booleans: false, numericTexts: 'by-column', blanks: false, empty: false, mixed: true },
+  CSV: { booleans: false, numericTexts: 'by-column', blanks: false, empty: false, mixed: false },
   KML: {
     booleans: false,
     numericTexts: 'lost',

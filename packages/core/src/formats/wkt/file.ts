@@ -112,6 +112,14 @@ export const wkbWriter: FileWriter = {
         undefined,
         features.length - geometries.length,
       );
+    if (geometries.length > 1)
+      warnings.add(
+        'mended.parts',
+        'a file of well-known binary is one geometry',
+        'The features were written as its parts.',
+        undefined,
+        geometries.length,
+      );
     return Promise.resolve(geometryBytes(together(geometries) ?? { type: 'GeometryCollection', geometries: [] }));
   },
 };
