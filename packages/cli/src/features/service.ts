@@ -1,3 +1,4 @@
+import type { Crs } from '@flintwright/core';
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify';
 import { createHash, randomUUID } from 'node:crypto';
 import { problem } from '../commands/problem.js';
@@ -9,7 +10,7 @@ import { deepest, depthOf, patchText, type FileFeature } from './feature-file.js
 import { assertParameters, featureParameters, itemsOf, plainParameters } from './items-query.js';
 import { collectionsPage, featurePage, itemsPage, linkPage, listPage, termPage, type Link } from './pages.js';
 import { Refusal } from './refusal.js';
-import { featureIn, isLonLat, systemNamed, systemsOf, uriOf } from './systems.js';
+import { featureIn, systemNamed, systemsOf, uriOf } from './systems.js';
 
 export type { CollectionFile } from './collection.js';
 
@@ -378,7 +379,7 @@ export function allowedMethods(path: string, edits: boolean): string {
 }
 
 /** Whether the authority's axes are not those of the file, in which x comes first. */
-const isTurned = (crs: Parameters<typeof isLonLat>[0]): boolean => crs.id !== 'OGC:CRS84';
+const isTurned = (crs: Crs): boolean => crs.id !== 'OGC:CRS84';
 
 /** What the writing of features shares with the reading. */
 interface Shared {

@@ -248,7 +248,7 @@ function readGml(node: XmlNode, note: Note, srs?: string): Expression | undefine
     return placesOf(own, read, note);
   };
   const known = (type: string, coordinates: unknown): Expression | undefined =>
-    coordinates === undefined ? undefined : ({ type, coordinates } as unknown as Expression);
+    coordinates === undefined ? undefined : { type, coordinates };
   const members = (type: string, pattern: RegExp): Expression | undefined => {
     const inner = node.children
       .filter(({ name }) => pattern.test(name))
@@ -278,7 +278,7 @@ function readGml(node: XmlNode, note: Note, srs?: string): Expression | undefine
     case 'Envelope':
     case 'Box': {
       const corners = placesOf(own, cornersOf(node), note);
-      return corners?.length === 2 ? ({ bbox: corners.flat() } as unknown as Expression) : undefined;
+      return corners?.length === 2 ? { bbox: corners.flat() } : undefined;
     }
     case 'MultiPoint':
       return members('MultiPoint', /^pointMembers?$/);
