@@ -88,9 +88,9 @@ const directions = { e: 'EAST', n: 'NORTH', w: 'WEST', s: 'SOUTH' };
  * Directions of the axes that a text does not say. The package leaves them out where the authority does not have east first: its other
  * notation names them for systems to the south and west; polar systems have their own; in all others the northing comes first.
  */
-function withAxes(wkt, proj4 = '') {
+function withAxes({ wkt, ...others }) {
   if (!wkt.startsWith('PROJCS') || wkt.includes('AXIS[')) return wkt;
-  const said = /\+axis=(\w)(\w)/.exec(proj4);
+  const said = /\+axis=(\w)(\w)/.exec(Object.values(others).join(' '));
   const isPolar = /PROJECTION\["[^"]*Polar/.test(wkt) || /PARAMETER\["latitude_of_(center|origin)",-?90\]/.test(wkt);
   if (isPolar && !said) return wkt;
   const ways = said ? [directions[said[1]], directions[said[2]]] : ['NORTH', 'EAST'];
@@ -104,7 +104,7 @@ function withAxes(wkt, proj4 = '') {
 export function registered() {
   const kept = Object.values(require('epsg-index/all.json'))
     .map((system) => elsewhere.find(({ code }) => code === Number(system.code)) ?? system)
-    .map((system) => (system.wkt ? { ...system, wkt: withAxes(system.wkt, system.proj4) } : system));
+    .map((system) => (system.wkt ? { ...system, wkt: withAxes(system) } : system));
   const known = new Set(kept.map(({ code }) => Number(code)));
   return [...kept, ...older.filter(({ code }) => !known.has(code))]
     .filter(({ kind, name, wkt }) => (kind === 'CRS-PROJCRS' || kind === 'CRS-GEOGCRS') && wkt && !/3D/.test(name))

@@ -8,7 +8,7 @@ import { Validator } from '@seriousme/openapi-schema-validator';
 import { getCrs, transformGeoJson } from '@flintwright/core';
 import { crsByCode } from '@flintwright/core/files';
 import { serveFolder } from '@flintwright/cli';
-import Ajv from 'ajv';
+import { Ajv } from 'ajv';
 
 type Json = Readonly<Record<string, unknown>>;
 interface Link {

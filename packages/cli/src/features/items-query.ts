@@ -2,7 +2,7 @@
 import { getCrs, relate, shapeOfGeometry, transformer, type Crs } from '@flintwright/core';
 import { authorityAxes } from '@flintwright/core/internal';
 import { single } from '../commands/query.js';
-import type { CollectionState } from './collection.js';
+import type { CollectionState } from './collection-state.js';
 import type { FileFeature } from './feature-file.js';
 import { Refusal } from './refusal.js';
 import { isLonLat, systemNamed, systemsOf } from './systems.js';
