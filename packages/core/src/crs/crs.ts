@@ -1,3 +1,4 @@
+import { edgeSlack, looseSlack } from './guards.js';
 import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import { fromGeocentric, shift, toGeocentric, type Helmert, type Triple } from './datum.js';
@@ -148,7 +149,7 @@ function check({ id, parameters = {}, method }: CrsDefinition): void {
       throw new Fault('crs.parameter', `${name} of ${id} is ${value}`, 'Latitudes lie between −90 and 90 degrees.', id);
   const conic = method === 'albers' || method === 'lambert-conformal-conic';
   const [first, second] = [lat1 ?? lat0 ?? 0, lat2 ?? lat1 ?? lat0 ?? 0];
-  if (conic && Math.abs(first + second) < 1e-9)
+  if (conic && Math.abs(first + second) < looseSlack)
     throw new Fault(
       'crs.parameter',
       `the standard parallels of ${id} are ${first}° and ${second}°, so that its cone would be a cylinder`,
@@ -167,7 +168,7 @@ function check({ id, parameters = {}, method }: CrsDefinition): void {
  */
 export function transformer(from: Crs, to: Crs): (x: number, y: number, out: Pair) => boolean {
   const [a, b] = [from.definition, to.definition];
-  const sameEllipsoid = a.ellipsoid.a === b.ellipsoid.a && Math.abs(a.ellipsoid.f - b.ellipsoid.f) < 1e-12;
+  const sameEllipsoid = a.ellipsoid.a === b.ellipsoid.a && Math.abs(a.ellipsoid.f - b.ellipsoid.f) < edgeSlack;
   const sameDatum =
     (a.datum !== undefined && a.datum === b.datum && sameEllipsoid) ||
     (JSON.stringify(a.toWgs84 ?? null) === JSON.stringify(b.toWgs84 ?? null) &&
@@ -191,4 +192,4 @@ export function transformer(from: Crs, to: Crs): (x: number, y: number, out: Pai
 const isPlainSphere = ({ ellipsoid: { f }, toWgs84 }: CrsDefinition) => f === 0 && !toWgs84?.some(Boolean);
 
 const isModern = (...all: CrsDefinition[]) =>
-  all.every(({ ellipsoid: { a, f } }) => a === ellipsoids.wgs84.a && Math.abs(f - ellipsoids.wgs84.f) < 1e-9);
+  all.every(({ ellipsoid: { a, f } }) => a === ellipsoids.wgs84.a && Math.abs(f - ellipsoids.wgs84.f) < looseSlack);

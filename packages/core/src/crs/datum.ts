@@ -1,3 +1,4 @@
+import { looseSlack, newtonEnd } from './guards.js';
 import type { Ellipsoid } from './ellipsoid.js';
 import { radians } from './projection.js';
 
@@ -28,10 +29,10 @@ export function fromGeocentric({ a, b, e2 }: Ellipsoid, [x, y, z]: Triple): [num
     const sin = Math.sin(lat);
     const nu = a / Math.sqrt(1 - e2 * sin * sin);
     const next = Math.atan2(z + e2 * nu * sin, p);
-    if (Math.abs(next - lat) < 1e-16) break;
+    if (Math.abs(next - lat) < newtonEnd) break;
     lat = next;
   }
-  return [Math.atan2(y, x) / radians, p < 1e-9 * b ? Math.sign(z) * 90 : lat / radians];
+  return [Math.atan2(y, x) / radians, p < looseSlack * b ? Math.sign(z) * 90 : lat / radians];
 }
 
 /** Moves earth-centred coordinates to WGS 84, or back from it. */

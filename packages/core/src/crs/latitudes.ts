@@ -1,3 +1,4 @@
+import { edgeSlack, newtonEnd } from './guards.js';
 import type { Ellipsoid } from './ellipsoid.js';
 
 // Latitudes that stand in for the geodetic one, each with its inverse; all angles in radians.
@@ -19,7 +20,7 @@ export function geodeticTangent(conformal: number, e: number): number {
     const tried = conformalTangent(tau, e);
     const step = ((conformal - tried) / Math.hypot(1, tried)) * ((1 + e2m * tau * tau) / (e2m * Math.hypot(1, tau)));
     tau += step;
-    if (Math.abs(step) < 1e-16 * Math.max(1, Math.abs(tau))) break;
+    if (Math.abs(step) < newtonEnd * Math.max(1, Math.abs(tau))) break;
   }
   return tau;
 }
@@ -44,13 +45,13 @@ export function fromAuthalicQ(q: number, ellipsoid: Ellipsoid): number | undefin
   const { e2 } = ellipsoid;
   const pole = authalicQ(Math.PI / 2, ellipsoid);
   const beyond = Math.abs(q) / pole;
-  if (beyond >= 1) return beyond > 1 + 1e-12 ? undefined : (Math.sign(q) * Math.PI) / 2;
+  if (beyond >= 1) return beyond > 1 + edgeSlack ? undefined : (Math.sign(q) * Math.PI) / 2;
   let lat = Math.asin(q / pole);
   for (let i = 0; i < 8; i++) {
     const s = Math.sin(lat);
     const step = ((q - authalicQ(lat, ellipsoid)) * (1 - e2 * s * s) ** 2) / (2 * (1 - e2) * Math.cos(lat));
     lat = Math.max(-Math.PI / 2, Math.min(Math.PI / 2, lat + step));
-    if (Math.abs(step) < 1e-15) break;
+    if (Math.abs(step) < newtonEnd) break;
   }
   return lat;
 }

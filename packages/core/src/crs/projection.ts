@@ -1,3 +1,4 @@
+import { edgeSlack, limitReach, looseSlack, newtonEnd } from './guards.js';
 import type { Ellipsoid } from './ellipsoid.js';
 
 /** Two numbers that an operation writes its answer into. */
@@ -65,11 +66,11 @@ export function solve(
   const at: Pair = [0, 0];
   const beside: Pair = [0, 0];
   let [lon, lat] = guess;
-  const h = 1e-6;
+  const h = limitReach;
   for (let i = 0; i < 40; i++) {
     if (!forward(lon, lat, at)) return false;
     const [dx, dy] = [x - at[0], y - at[1]];
-    if (Math.hypot(dx, dy) < size * 2e-15) break;
+    if (Math.hypot(dx, dy) < size * 16 * newtonEnd) break;
     const sideways = lon > 0 ? -h : h;
     const upwards = lat > 0 ? -h : h;
     if (!forward(lon + sideways, lat, beside)) return false;
@@ -77,15 +78,15 @@ export function solve(
     if (!forward(lon, lat + upwards, beside)) return false;
     const [xp, yp] = [(beside[0] - at[0]) / upwards, (beside[1] - at[1]) / upwards];
     const det = xl * yp - xp * yl;
-    if (Math.abs(det) < size * size * 1e-18) return false;
+    if (Math.abs(det) < (size * looseSlack) ** 2) return false;
     const [sl, sp] = [(dx * yp - dy * xp) / det, (dy * xl - dx * yl) / det];
     // Long leaps are cut, so that the search stays near the branch that it began on.
     const cut = Math.min(1, 0.5 / Math.hypot(sl, sp));
     lon = Math.max(-Math.PI, Math.min(Math.PI, lon + sl * cut));
     lat = Math.max(-halfPi, Math.min(halfPi, lat + sp * cut));
-    if (Math.hypot(sl, sp) < 1e-16) break;
+    if (Math.hypot(sl, sp) < newtonEnd) break;
   }
-  if (!forward(lon, lat, at) || Math.hypot(x - at[0], y - at[1]) > size * 1e-11) return false;
+  if (!forward(lon, lat, at) || Math.hypot(x - at[0], y - at[1]) > size * 16 * edgeSlack) return false;
   out[0] = lon;
   out[1] = lat;
   return true;

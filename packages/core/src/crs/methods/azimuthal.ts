@@ -1,3 +1,13 @@
+import {
+  edgeSlack,
+  equalAreaRim,
+  gnomonicRim,
+  limitReach,
+  looseSlack,
+  newtonEnd,
+  pointReach,
+  stereographicRim,
+} from '../guards.js';
 import { geodesicOn } from '../geodesic.js';
 import {
   authalicQ,
@@ -21,7 +31,7 @@ export const lambertAzimuthal: Method = (ellipsoid, { lat0 = 0 }) => {
   const rq = a * Math.sqrt(qp / 2);
   const beta0 = asin(authalicQ(centre, ellipsoid) / qp);
   const [sin0, cos0] = [Math.sin(beta0), Math.cos(beta0)];
-  const polar = Math.abs(Math.abs(centre) - halfPi) < 1e-9 ? Math.sign(centre) : 0;
+  const polar = Math.abs(Math.abs(centre) - halfPi) < pointReach ? Math.sign(centre) : 0;
   const d = polar ? 1 : (a * parallelRadius(centre, e2)) / (rq * cos0);
   return {
     forward(lon, lat, out) {
@@ -30,12 +40,12 @@ export const lambertAzimuthal: Method = (ellipsoid, { lat0 = 0 }) => {
         const rho = a * Math.sqrt(Math.max(0, qp - polar * q));
         out[0] = rho * Math.sin(lon);
         out[1] = -polar * rho * Math.cos(lon);
-        return qp - polar * q < 2 * qp * (1 - 1e-12);
+        return qp - polar * q < 2 * qp * (1 - edgeSlack);
       }
       const sin = q / qp;
       const cos = Math.sqrt(Math.max(0, 1 - sin * sin));
       const c = 1 + sin0 * sin + cos0 * cos * Math.cos(lon);
-      if (c < 1e-10) return false;
+      if (c < equalAreaRim) return false;
       const b = rq * Math.sqrt(2 / c);
       out[0] = b * d * cos * Math.sin(lon);
       out[1] = (b / d) * (cos0 * sin - sin0 * cos * Math.cos(lon));
@@ -52,7 +62,7 @@ export const lambertAzimuthal: Method = (ellipsoid, { lat0 = 0 }) => {
       }
       const [u, v] = [x / d, y * d];
       const rho = Math.hypot(u, v);
-      if (rho > 2 * rq * (1 + 1e-12)) return false;
+      if (rho > 2 * rq * (1 + edgeSlack)) return false;
       const c = 2 * asin(rho / (2 * rq));
       const [sinC, cosC] = [Math.sin(c), Math.cos(c)];
       const q = rho === 0 ? qp * sin0 : qp * (cosC * sin0 + (v * sinC * cos0) / rho);
@@ -77,7 +87,7 @@ export const azimuthalEquidistant: Method = (ellipsoid, { lat0 = 0 }) => {
       const { length, azimuth } = geodesic.inverse(0, lat0, lon / radians, lat / radians);
       out[0] = length * Math.sin(azimuth * radians);
       out[1] = length * Math.cos(azimuth * radians);
-      return length < most * (1 - 1e-9);
+      return length < most * (1 - looseSlack);
     },
     inverse(x, y, out) {
       const length = Math.hypot(x, y);
@@ -97,14 +107,14 @@ export const gnomonic: Method = ({ a }, { lat0 = 0 }) => {
     forward(lon, lat, out) {
       const [sin, cos] = [Math.sin(lat), Math.cos(lat)];
       const c = sin0 * sin + cos0 * cos * Math.cos(lon);
-      if (c < 0.02) return false;
+      if (c < gnomonicRim) return false;
       out[0] = (a * cos * Math.sin(lon)) / c;
       out[1] = (a * (cos0 * sin - sin0 * cos * Math.cos(lon))) / c;
       return true;
     },
     inverse(x, y, out) {
       const rho = Math.hypot(x, y) / a;
-      if (rho > 50) return false;
+      if (rho > 1 / gnomonicRim) return false;
       const cosC = 1 / Math.hypot(1, rho);
       const [u, v] = [(x / a) * cosC, (y / a) * cosC];
       out[0] = Math.atan2(u, cos0 * cosC - v * sin0);
@@ -143,7 +153,8 @@ export const orthographic: Method = ({ a, e2 }, { lat0 = 0 }) => {
       }
       // Near the rim a step may fall on the far side, where the formula still holds.
       return (
-        solve((lon, lat, to) => (put(lon, lat, to), true), x, y, guess, a, out) && put(out[0], out[1], at) >= -1e-9
+        solve((lon, lat, to) => (put(lon, lat, to), true), x, y, guess, a, out) &&
+        put(out[0], out[1], at) >= -looseSlack
       );
     },
   };
@@ -157,14 +168,14 @@ export const polarStereographic: Method = ({ a, e, e2 }, { lat0, lat1, k0 = 1 })
   const sign = Math.sign(lat1 ?? lat0 ?? 90);
   const parallel = Math.abs(lat1 ?? 90) * radians;
   const scale =
-    halfPi - parallel < 1e-9
+    halfPi - parallel < limitReach
       ? (2 * a * k0) / Math.sqrt((1 + e) ** (1 + e) * (1 - e) ** (1 - e))
       : a * parallelRadius(parallel, e2) * Math.exp(isometric(parallel, e));
   return {
     forward(lon, lat, out) {
       const phi = sign * lat;
-      if (phi < -halfPi + 1e-6) return false;
-      const rho = halfPi - phi < 1e-12 ? 0 : scale * Math.exp(-isometric(phi, e));
+      if (phi < -halfPi + limitReach) return false;
+      const rho = halfPi - phi < pointReach ? 0 : scale * Math.exp(-isometric(phi, e));
       out[0] = rho * Math.sin(lon);
       out[1] = -sign * rho * Math.cos(lon);
       return true;
@@ -214,17 +225,17 @@ export const obliqueStereographic: Method = ({ a, e, e2 }, { lat0 = 0, k0 = 1 })
   const width = 2 * radius * k0;
   return {
     forward(lon, lat, out) {
-      const sin = Math.abs(lat) >= halfPi - 1e-12 ? Math.sign(lat) : Math.tanh(n * isometric(lat, e) + shift);
+      const sin = Math.abs(lat) >= halfPi - pointReach ? Math.sign(lat) : Math.tanh(n * isometric(lat, e) + shift);
       const cos = Math.sqrt(1 - sin * sin);
       const b = 1 + sin * sin0 + cos * cos0 * Math.cos(n * lon);
-      if (b < 1e-3 || Math.abs(n * lon) > Math.PI + 1e-9) return false;
+      if (b < stereographicRim || Math.abs(n * lon) > Math.PI + looseSlack) return false;
       out[0] = (width * cos * Math.sin(n * lon)) / b;
       out[1] = (width * (sin * cos0 - cos * sin0 * Math.cos(n * lon))) / b;
       return true;
     },
     inverse(x, y, out) {
       const [turn, sin] = toSphere(x, y, width, [sin0, cos0]);
-      if (Math.abs(turn / n) > Math.PI + 1e-9) return false;
+      if (Math.abs(turn / n) > Math.PI + looseSlack) return false;
       out[0] = turn / n;
       out[1] = Math.abs(sin) >= 1 ? Math.sign(sin) * halfPi : fromIsometric((Math.atanh(sin) - shift) / n, e);
       return true;
@@ -239,7 +250,7 @@ export const obliqueStereographic: Method = ({ a, e, e2 }, { lat0 = 0, k0 = 1 })
 export const stereographic: Method = ({ a, e, e2 }, { lat0 = 0, k0 = 1 }) => {
   const phi1 = lat0 * radians;
   const conformal = (lat: number) =>
-    Math.abs(lat) >= halfPi - 1e-12 ? Math.sign(lat) * halfPi : Math.atan(conformalTangent(Math.tan(lat), e));
+    Math.abs(lat) >= halfPi - pointReach ? Math.sign(lat) * halfPi : Math.atan(conformalTangent(Math.tan(lat), e));
   const chi1 = conformal(phi1);
   const [sin1, cos1] = [Math.sin(chi1), Math.cos(chi1)];
   const isPole = Math.abs(lat0) === 90;
@@ -252,7 +263,7 @@ export const stereographic: Method = ({ a, e, e2 }, { lat0 = 0, k0 = 1 }) => {
       const chi = conformal(lat);
       const [sin, cos] = [Math.sin(chi), Math.cos(chi)];
       const b = 1 + sin1 * sin + cos1 * cos * Math.cos(lon);
-      if (b < 1e-3) return false;
+      if (b < stereographicRim) return false;
       out[0] = (width * cos * Math.sin(lon)) / b;
       out[1] = (width * (cos1 * sin - sin1 * cos * Math.cos(lon))) / b;
       return true;
@@ -261,7 +272,7 @@ export const stereographic: Method = ({ a, e, e2 }, { lat0 = 0, k0 = 1 }) => {
       const [turn, sin] = toSphere(x, y, width, [sin1, cos1]);
       const chi = asin(sin);
       out[0] = turn;
-      out[1] = Math.abs(chi) >= halfPi - 1e-15 ? chi : Math.atan(geodeticTangent(Math.tan(chi), e));
+      out[1] = Math.abs(chi) >= halfPi - newtonEnd ? chi : Math.atan(geodeticTangent(Math.tan(chi), e));
       return true;
     },
   };

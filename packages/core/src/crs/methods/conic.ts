@@ -1,3 +1,4 @@
+import { edgeSlack, limitReach, looseSlack, pointReach } from '../guards.js';
 import { authalicQ, fromAuthalicQ, fromIsometric, isometric, meridian, parallelRadius } from '../latitudes.js';
 import { halfPi, radians, solve, type Method, type Pair } from '../projection.js';
 
@@ -10,16 +11,16 @@ export const lambertConformalConic: Method = ({ a, e, e2 }, { lat0 = 0, lat1 = l
   const m1 = parallelRadius(first, e2);
   const psi1 = isometric(first, e);
   const n =
-    Math.abs(first - second) < 1e-12
-      ? Math.sin(first)
+    Math.abs(first - second) < limitReach
+      ? Math.sin((first + second) / 2)
       : Math.log(m1 / parallelRadius(second, e2)) / (isometric(second, e) - psi1);
   const radius = (psi: number) => ((a * k0 * m1) / n) * Math.exp(n * (psi1 - psi));
   const pole = Math.sign(n) * halfPi;
-  const rho0 = Math.abs(zero - pole) < 1e-12 ? 0 : radius(isometric(zero, e));
+  const rho0 = Math.abs(zero - pole) < pointReach ? 0 : radius(isometric(zero, e));
   return {
     forward(lon, lat, out) {
-      const atPole = Math.abs(lat - pole) < 1e-12;
-      if (!atPole && Math.abs(lat + pole) < 1e-9) return false;
+      const atPole = Math.abs(lat - pole) < pointReach;
+      if (!atPole && Math.abs(lat + pole) < looseSlack) return false;
       const rho = atPole ? 0 : radius(isometric(lat, e));
       out[0] = rho * Math.sin(n * lon);
       out[1] = rho0 - rho * Math.cos(n * lon);
@@ -30,7 +31,7 @@ export const lambertConformalConic: Method = ({ a, e, e2 }, { lat0 = 0, lat1 = l
       const rho = sign * Math.hypot(x, rho0 - y);
       const theta = Math.atan2(sign * x, sign * (rho0 - y));
       const lon = theta / n;
-      if (Math.abs(lon) > Math.PI * (1 + 1e-12)) return false;
+      if (Math.abs(lon) > Math.PI * (1 + edgeSlack)) return false;
       out[0] = lon;
       out[1] = rho === 0 ? pole : fromIsometric(psi1 - Math.log((rho * n) / (a * k0 * m1)) / n, e);
       return true;
@@ -44,7 +45,7 @@ export const albers: Method = (ellipsoid, { lat0 = 0, lat1 = 0, lat2 = lat1 }) =
   const [first, second] = [lat1 * radians, lat2 * radians];
   const [m1, m2] = [parallelRadius(first, e2), parallelRadius(second, e2)];
   const [q1, q2] = [authalicQ(first, ellipsoid), authalicQ(second, ellipsoid)];
-  const n = Math.abs(first - second) < 1e-12 ? Math.sin(first) : (m1 * m1 - m2 * m2) / (q2 - q1);
+  const n = Math.abs(first - second) < limitReach ? Math.sin((first + second) / 2) : (m1 * m1 - m2 * m2) / (q2 - q1);
   const c = m1 * m1 + n * q1;
   const radius = (q: number) => (a * Math.sqrt(Math.max(0, c - n * q))) / n;
   const rho0 = radius(authalicQ(lat0 * radians, ellipsoid));
@@ -60,7 +61,7 @@ export const albers: Method = (ellipsoid, { lat0 = 0, lat1 = 0, lat2 = lat1 }) =
       const rho = Math.hypot(x, rho0 - y);
       const lon = Math.atan2(sign * x, sign * (rho0 - y)) / n;
       const lat = fromAuthalicQ((c - ((rho * n) / a) ** 2) / n, ellipsoid);
-      if (lat === undefined || Math.abs(lon) > Math.PI * (1 + 1e-12)) return false;
+      if (lat === undefined || Math.abs(lon) > Math.PI * (1 + edgeSlack)) return false;
       out[0] = lon;
       out[1] = lat;
       return true;
@@ -89,9 +90,9 @@ export const bonne: Method = (ellipsoid, { lat1, lat0 = 45 }) => {
       const rho = sign * Math.hypot(x, top - y);
       const lat = along.latitude(top + length1 - rho);
       const m = a * parallelRadius(lat, e2);
-      if (Math.abs(lat) > halfPi + 1e-12) return false;
-      const lon = m < 1e-6 ? 0 : (rho * Math.atan2(sign * x, sign * (top - y))) / m;
-      if (Math.abs(lon) > Math.PI * (1 + 1e-9)) return false;
+      if (Math.abs(lat) > halfPi + pointReach) return false;
+      const lon = m < looseSlack ? 0 : (rho * Math.atan2(sign * x, sign * (top - y))) / m;
+      if (Math.abs(lon) > Math.PI * (1 + looseSlack)) return false;
       out[0] = Math.max(-Math.PI, Math.min(Math.PI, lon));
       out[1] = lat;
       return true;
@@ -105,8 +106,8 @@ export const polyconic: Method = (ellipsoid, { lat0 = 0 }) => {
   const along = meridian(ellipsoid);
   const zero = along.length(lat0 * radians);
   const forward = (lon: number, lat: number, out: Pair) => {
-    if (Math.abs(lon) > halfPi + 1e-9) return false;
-    if (Math.abs(lat) < 1e-12) {
+    if (Math.abs(lon) > halfPi + looseSlack) return false;
+    if (Math.abs(lat) < pointReach) {
       out[0] = a * lon;
       out[1] = -zero;
       return true;

@@ -1,3 +1,4 @@
+import { edgeSlack, looseSlack } from '../guards.js';
 import { authalicQ, fromAuthalicQ, meridian, parallelRadius } from '../latitudes.js';
 import { asin, halfPi, radians, solve, type Method, type Pair, type Projection } from '../projection.js';
 
@@ -18,7 +19,8 @@ export const equirectangular: Method = (ellipsoid, { lat1 = 0, lat0 = 0 }) => {
     inverse(x, y, out) {
       const north = y + zero;
       const [lon, lat] = [x / width, along.latitude(north)];
-      if (Math.abs(lon) > Math.PI * (1 + 1e-12) || Math.abs(north) > along.length(halfPi) * (1 + 1e-12)) return false;
+      if (Math.abs(lon) > Math.PI * (1 + edgeSlack) || Math.abs(north) > along.length(halfPi) * (1 + edgeSlack))
+        return false;
       out[0] = lon;
       out[1] = lat;
       return true;
@@ -39,7 +41,7 @@ export const cylindricalEqualArea: Method = (ellipsoid, { lat1 = 0 }) => {
     inverse(x, y, out) {
       const lat = fromAuthalicQ((2 * k * y) / a, ellipsoid);
       const lon = x / (a * k);
-      if (lat === undefined || Math.abs(lon) > Math.PI * (1 + 1e-12)) return false;
+      if (lat === undefined || Math.abs(lon) > Math.PI * (1 + edgeSlack)) return false;
       out[0] = lon;
       out[1] = lat;
       return true;
@@ -75,13 +77,13 @@ export const cassini: Method = (ellipsoid, { lat0 = 0 }) => {
     const nu = a / Math.sqrt(1 - e2 * sin * sin);
     const A = lon * cos;
     // ν·tan φ·A² and its kind stay finite at the poles, where A has the cosine in it.
-    const T = cos < 1e-9 ? 0 : (sin / cos) ** 2;
+    const T = cos < looseSlack ? 0 : (sin / cos) ** 2;
     const C = (e2 * cos * cos) / (1 - e2);
     out[0] = nu * (A - (T * A ** 3) / 6 - ((8 - T + 8 * C) * T * A ** 5) / 120);
     out[1] =
       along.length(lat) -
       zero +
-      (cos < 1e-9 ? 0 : ((nu * sin) / cos) * ((A * A) / 2 + ((5 - T + 6 * C) * A ** 4) / 24));
+      (cos < looseSlack ? 0 : ((nu * sin) / cos) * ((A * A) / 2 + ((5 - T + 6 * C) * A ** 4) / 24));
     return true;
   };
   return {

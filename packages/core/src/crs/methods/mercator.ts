@@ -1,3 +1,4 @@
+import { edgeSlack, pointReach } from '../guards.js';
 import { fromIsometric, isometric, parallelRadius } from '../latitudes.js';
 import { halfPi, radians, type Method } from '../projection.js';
 
@@ -9,13 +10,13 @@ export const mercator: Method = ({ a, e, e2 }, { k0 = 1, lat1 }) => {
   const radius = a * k0 * (lat1 === undefined ? 1 : parallelRadius(lat1 * radians, e2));
   return {
     forward(lon, lat, out) {
-      if (Math.abs(lat) >= halfPi - 1e-12) return false;
+      if (Math.abs(lat) >= halfPi - pointReach) return false;
       out[0] = radius * lon;
       out[1] = radius * isometric(lat, e);
       return true;
     },
     inverse(x, y, out) {
-      if (Math.abs(x) > radius * Math.PI * (1 + 1e-12)) return false;
+      if (Math.abs(x) > radius * Math.PI * (1 + edgeSlack)) return false;
       out[0] = x / radius;
       out[1] = fromIsometric(y / radius, e);
       return true;

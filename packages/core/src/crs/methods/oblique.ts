@@ -1,3 +1,4 @@
+import { edgeSlack, looseSlack, pointReach } from '../guards.js';
 import { fromIsometric, isometric } from '../latitudes.js';
 import { around, asin, halfPi, radians, type Method } from '../projection.js';
 
@@ -26,14 +27,14 @@ const hotine =
     const [sinG, cosG] = [Math.sin(gamma), Math.cos(gamma)];
     return {
       forward(lon, lat, out) {
-        if (Math.abs(lat) >= halfPi - 1e-12) return false;
+        if (Math.abs(lat) >= halfPi - pointReach) return false;
         const power = logH + B * isometric(lat, e);
         const [S, T] = [Math.sinh(power), Math.cosh(power)];
         const turn = B * around(lon - lon0);
-        if (Math.abs(turn) > Math.PI - 1e-9) return false;
+        if (Math.abs(turn) > Math.PI - looseSlack) return false;
         const V = Math.sin(turn);
         const U = (S * sin0 - V * cos0) / T;
-        if (Math.abs(U) > 1 - 1e-9) return false;
+        if (Math.abs(U) > 1 - looseSlack) return false;
         const v = (-A * Math.atanh(U)) / B;
         const u = (A * Math.atan2(S * cos0 + V * sin0, Math.cos(turn))) / B - uc;
         out[0] = v * cosG + u * sinG;
@@ -47,7 +48,7 @@ const hotine =
         const [S, T] = [Math.sinh(power), Math.cosh(power)];
         const V = Math.sin((B * u) / A);
         const U = (V * cos0 + S * sin0) / T;
-        if (Math.abs(U) > 1 - 1e-12 || Math.abs((B * u) / A) > Math.PI + 1e-9) return false;
+        if (Math.abs(U) > 1 - edgeSlack || Math.abs((B * u) / A) > Math.PI + looseSlack) return false;
         out[0] = around(lon0 - Math.atan2(S * cos0 - V * sin0, Math.cos((B * u) / A)) / B);
         out[1] = fromIsometric((Math.atanh(U) - logH) / B, e);
         return true;
@@ -77,13 +78,13 @@ export const krovak: Method = (
   const [sinA, cosA] = [Math.sin(axis * radians), Math.cos(axis * radians)];
   return {
     forward(lon, lat, out) {
-      if (Math.abs(lon) > 30 * radians || Math.abs(lat) >= halfPi - 1e-9) return false;
+      if (Math.abs(lon) > 30 * radians || Math.abs(lat) >= halfPi - looseSlack) return false;
       const sinU = Math.tanh(B * isometric(lat, e) + shift);
       const cosU = Math.sqrt(1 - sinU * sinU);
       const V = -B * lon;
       const sinT = cosA * sinU + sinA * cosU * Math.cos(V);
       const D = Math.atan2(cosU * Math.sin(V), cosA * cosU * Math.cos(V) - sinA * sinU);
-      if (1 - Math.abs(sinT) < 1e-9) return false;
+      if (1 - Math.abs(sinT) < looseSlack) return false;
       const theta = n * D;
       const r = r0 * Math.exp(n * (psiP - Math.atanh(sinT)));
       out[0] = -r * Math.sin(theta);

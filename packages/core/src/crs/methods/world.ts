@@ -1,3 +1,4 @@
+import { edgeSlack, leastSlope, looseSlack, newtonEnd, pointReach } from '../guards.js';
 import { authalicQ, fromAuthalicQ, meridian, parallelRadius } from '../latitudes.js';
 import { asin, halfPi, radians, solve, type Method, type Pair, type Projection } from '../projection.js';
 
@@ -7,7 +8,7 @@ function root(guess: number, step: (t: number) => number): number {
   for (let i = 0; i < 60; i++) {
     const d = step(t);
     t -= d;
-    if (Math.abs(d) < 1e-16) break;
+    if (Math.abs(d) < newtonEnd) break;
   }
   return t;
 }
@@ -30,7 +31,7 @@ function evenParallels(
       const w = width(lat);
       // At a pole that is a point every longitude is the same place.
       const lon = w < 1e-7 && Math.abs(x) < 1e-3 ? 0 : x / w;
-      if (Math.abs(lon) > Math.PI * (1 + 1e-9)) return false;
+      if (Math.abs(lon) > Math.PI * (1 + looseSlack)) return false;
       out[0] = Math.max(-Math.PI, Math.min(Math.PI, lon));
       out[1] = lat;
       return true;
@@ -45,7 +46,7 @@ export const sinusoidal: Method = (ellipsoid) => {
   return evenParallels(
     (lat) => ellipsoid.a * parallelRadius(lat, ellipsoid.e2),
     (lat) => along.length(lat),
-    (y) => (Math.abs(y) > quarter * (1 + 1e-12) ? undefined : along.latitude(y)),
+    (y) => (Math.abs(y) > quarter * (1 + edgeSlack) ? undefined : along.latitude(y)),
   );
 };
 
@@ -53,18 +54,18 @@ export const sinusoidal: Method = (ellipsoid) => {
 export const mollweide: Method = ({ a }) => {
   const theta = (lat: number) => {
     const wanted = Math.PI * Math.sin(lat);
-    if (Math.abs(Math.abs(lat) - halfPi) < 1e-12) return Math.sign(lat) * halfPi;
+    if (Math.abs(Math.abs(lat) - halfPi) < pointReach) return Math.sign(lat) * halfPi;
     // Close to the poles 2θ + sin 2θ is nearly flat: there the cube root of the rest is where to begin.
     const rest = Math.PI - Math.abs(wanted);
     const guess = rest < 0.3 ? Math.sign(lat) * (halfPi - Math.cbrt(0.75 * rest)) : lat / 1.3;
-    return root(guess, (t) => (2 * t + Math.sin(2 * t) - wanted) / Math.max(1e-12, 2 + 2 * Math.cos(2 * t)));
+    return root(guess, (t) => (2 * t + Math.sin(2 * t) - wanted) / Math.max(leastSlope, 2 + 2 * Math.cos(2 * t)));
   };
   return evenParallels(
     (lat) => ((2 * Math.SQRT2 * a) / Math.PI) * Math.cos(theta(lat)),
     (lat) => Math.SQRT2 * a * Math.sin(theta(lat)),
     (y) => {
       const s = y / (Math.SQRT2 * a);
-      if (Math.abs(s) > 1 + 1e-12) return undefined;
+      if (Math.abs(s) > 1 + edgeSlack) return undefined;
       const t = asin(s);
       return asin((2 * t + Math.sin(2 * t)) / Math.PI);
     },
@@ -76,13 +77,13 @@ export const eckert4: Method = ({ a }) => {
   const top = 2 + halfPi;
   const theta = (lat: number) => {
     const wanted = top * Math.sin(lat);
-    if (Math.abs(Math.abs(lat) - halfPi) < 1e-12) return Math.sign(lat) * halfPi;
+    if (Math.abs(Math.abs(lat) - halfPi) < pointReach) return Math.sign(lat) * halfPi;
     const rest = top - Math.abs(wanted);
     // Close to the poles the sum falls off as twice the square of what is left to the pole, half of it as the fourth power.
     const guess = rest < 0.05 ? Math.sign(lat) * (halfPi - Math.sqrt(rest)) : lat / 2;
     return root(guess, (t) => {
       const [s, c] = [Math.sin(t), Math.cos(t)];
-      return (t + s * c + 2 * s - wanted) / Math.max(1e-12, 2 * c * (1 + c));
+      return (t + s * c + 2 * s - wanted) / Math.max(leastSlope, 2 * c * (1 + c));
     });
   };
   return evenParallels(
@@ -90,7 +91,7 @@ export const eckert4: Method = ({ a }) => {
     (lat) => 2 * a * Math.sqrt(Math.PI / (4 + Math.PI)) * Math.sin(theta(lat)),
     (y) => {
       const s = y / (2 * a) / Math.sqrt(Math.PI / (4 + Math.PI));
-      if (Math.abs(s) > 1 + 1e-12) return undefined;
+      if (Math.abs(s) > 1 + edgeSlack) return undefined;
       const t = asin(s);
       return asin((t + Math.sin(t) * Math.cos(t) + 2 * Math.sin(t)) / top);
     },
@@ -112,7 +113,7 @@ export const equalEarth: Method = (ellipsoid) => {
     (lat) => radius * rise(theta(lat)),
     (y) => {
       const v = y / radius;
-      if (Math.abs(v) > highest * (1 + 1e-12)) return undefined;
+      if (Math.abs(v) > highest * (1 + edgeSlack)) return undefined;
       const t = root(v / a1, (at) => (rise(at) - v) / slope(at));
       return fromAuthalicQ(((2 * Math.sin(t)) / root3) * qp, ellipsoid);
     },
@@ -139,7 +140,7 @@ export const naturalEarth: Method = ({ a }) => {
     (lat) => a * rise(lat),
     (y) => {
       const v = y / a;
-      if (Math.abs(v) > highest * (1 + 1e-12)) return undefined;
+      if (Math.abs(v) > highest * (1 + edgeSlack)) return undefined;
       return Math.max(
         -halfPi,
         Math.min(
@@ -199,7 +200,7 @@ export const robinson: Method = ({ a }) => {
     (lat) => 1.3523 * a * Math.sign(lat) * read(1, lat)[0],
     (y) => {
       const v = Math.abs(y) / (1.3523 * a);
-      if (v > 1 + 1e-12) return undefined;
+      if (v > 1 + edgeSlack) return undefined;
       const lat = root(v * halfPi, (at) => {
         const [value, slope] = read(1, Math.max(0, Math.min(halfPi, at)));
         return (value - v) / slope;
@@ -214,7 +215,7 @@ export const winkelTripel: Method = ({ a }, { lat1 }) => {
   const cos1 = lat1 === undefined ? 2 / Math.PI : Math.cos(lat1 * radians);
   const forward = (lon: number, lat: number, out: Pair) => {
     const alpha = Math.acos(Math.cos(lat) * Math.cos(lon / 2));
-    const sinc = alpha < 1e-9 ? 1 : Math.sin(alpha) / alpha;
+    const sinc = alpha < looseSlack ? 1 : Math.sin(alpha) / alpha;
     out[0] = (a / 2) * (lon * cos1 + (2 * Math.cos(lat) * Math.sin(lon / 2)) / sinc);
     out[1] = (a / 2) * (lat + Math.sin(lat) / sinc);
     return true;
@@ -223,7 +224,7 @@ export const winkelTripel: Method = ({ a }, { lat1 }) => {
     forward,
     inverse(x, y, out) {
       const lat = y / a;
-      if (Math.abs(lat) > halfPi + 1e-12) return false;
+      if (Math.abs(lat) > halfPi + pointReach) return false;
       const guess: Pair = [(x / a / (cos1 + Math.cos(lat))) * 2, Math.max(-1.5, Math.min(1.5, lat))];
       guess[0] = Math.max(-3.1, Math.min(3.1, guess[0]));
       return solve(forward, x, y, guess, a, out);
