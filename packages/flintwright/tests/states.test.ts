@@ -54,6 +54,43 @@ describe('states', () => {
     expect(isNear((await pixels(stage, [400, 300]))[0], [255, 0, 0])).toBe(false);
   });
 
+  test.each([
+    ['plain', {}],
+    ['dashed, with a casing', { dash: [40, 2] }],
+  ])(
+    'the stroke of a feature in a state lies above those of its neighbors, tile borders aside: %s',
+    async (_, more) => {
+      const { page } = stage;
+      // Four squares that share their borders; the third and fourth are drawn after the first. The middle of the map is a corner of tiles.
+      const squares = [box(-6, 0, 6, {}, 1), box(0, 0, 6, {}, 2), box(-6, -6, 6, {}, 3), box(0, -6, 6, {}, 4)];
+      await openMap(
+        stage,
+        sheetOf(squares, {
+          fill: '#cccccc',
+          stroke: [{ color: '#0000ff', width: 12, ...more }],
+          states: { hover: { stroke: [{ color: '#ff0000', width: 12, cap: 'butt' }] } },
+        }),
+        view,
+      );
+      await settled(stage);
+      const border: [number, number][] = [
+        [330, 300],
+        [400, 240],
+        [330, 297],
+        [330, 303],
+        [397, 240],
+        [403, 240],
+      ];
+      expect((await pixels(stage, ...border)).every((seen) => isNear(seen, [0, 0, 255]))).toBe(true);
+      await page.mouse.move(330, 240);
+      await settled(stage);
+      expect((await pixels(stage, ...border)).map((seen) => isNear(seen, [255, 0, 0]))).toEqual(border.map(() => true));
+      await page.mouse.move(700, 580);
+      await settled(stage);
+      expect((await pixels(stage, ...border)).every((seen) => isNear(seen, [0, 0, 255]))).toBe(true);
+    },
+  );
+
   test('selection: one, several, or none, from the sheet alone; labels and defaults have states too', async () => {
     const { page } = stage;
     const boxes = [box(-9, 1, 8, { n: 'one' }, 1), box(1, -9, 8, { n: 'two' }, 2)];

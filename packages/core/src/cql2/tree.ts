@@ -99,6 +99,7 @@ export function readCql2Json(raw: unknown, path = '$'): Expression {
       );
     }
   };
+  check(raw, path, 0);
   if (Array.isArray(raw))
     throw new Fault(
       'cql2.json',
@@ -106,6 +107,5 @@ export function readCql2Json(raw: unknown, path = '$'): Expression {
       'Lists are arguments of "in" and of the functions of arrays; write { "op": …, "args": […] }.',
       path,
     );
-  check(raw, path, 0);
   return raw as Expression;
 }

@@ -208,7 +208,10 @@ export class Portrayer {
     if (!rule) return;
     let write = rule.states.get(state);
     if (!write)
-      rule.states.set(state, (write = this.bindSymbols(state ? rule.rule.inStates(state) : rule.rule.symbols)));
+      rule.states.set(
+        state,
+        (write = this.bindSymbols(state ? rule.rule.inStates(state) : rule.rule.symbols, state !== '')),
+      );
     write(feature, out, at);
   }
 
@@ -219,7 +222,7 @@ export class Portrayer {
     return [first, value.usesZoom ? value.bind({ block: this.block, zoom: high }) : first];
   }
 
-  private bindSymbols(symbols: CompiledSymbols): Write {
+  private bindSymbols(symbols: CompiledSymbols, isInState: boolean): Write {
     const { fill, strokes, mark, extrusion } = symbols;
     const { heat, parts } = this.layer;
     const writers: Write[] = [];
@@ -228,7 +231,9 @@ export class Portrayer {
       writers.push(...this.tint(color, opacity, 0));
       if (pattern) writers.push(...this.pattern(pattern, opacity, 2));
     }
-    strokes.forEach((stroke, pass) => writers.push(...this.stroke(stroke, parts.stroke + pass * strokeTexels)));
+    strokes.forEach((stroke, pass) =>
+      writers.push(...this.stroke(stroke, parts.stroke + pass * strokeTexels, isInState)),
+    );
     if (mark) writers.push(...this.mark(mark, parts.mark));
     if (heat) {
       const [weights, radii] = [this.ends(heat.weight), this.ends(heat.radius)];
@@ -283,13 +288,14 @@ export class Portrayer {
     ];
   }
 
-  private stroke(stroke: CompiledStroke, texel: number): Write[] {
+  private stroke(stroke: CompiledStroke, texel: number, isInState: boolean): Write[] {
     const widths = this.ends(stroke.width);
     const offset = this.ends(stroke.offset)[0];
     const [d0 = 0, d1 = 0, d2 = 0, d3 = 0] = stroke.dash;
     const { gradient, marks } = stroke;
     const kind = gradient !== undefined ? 1 : marks ? 2 : 0;
-    const style = stroke.cap + 4 * stroke.join + 32 * kind;
+    // Strokes of features in a state, such as hover, are drawn above those of the others.
+    const style = stroke.cap + 4 * stroke.join + 32 * kind + (isInState ? 256 : 0);
     const detail =
       gradient !== undefined
         ? [gradient, 0, 0, 0]

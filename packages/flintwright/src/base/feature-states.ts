@@ -35,6 +35,11 @@ export class FeatureStates {
     return true;
   }
 
+  /** Whether some feature of a layer of the tiles is in a state. */
+  has({ data, from = '' }: Pick<FeatureName, 'data' | 'from'>): boolean {
+    return (this.groups.get(`${data}/${from}`)?.size ?? 0) > 0;
+  }
+
   /** For the features of a block: their states joined by `+` in the order of the sheet. Undefined when none has any. */
   of(
     { layers, sheet }: CompiledSheet,

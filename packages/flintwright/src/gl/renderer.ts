@@ -45,6 +45,8 @@ export interface Scene {
   /** The sky round a globe, and the haze along its rim. */
   readonly sky: Rgba;
   readonly haze: Rgba;
+  /** Whether features of a layer may be in a state, such as hover. */
+  hasStates(layer: CompiledLayer): boolean;
 }
 
 /** Draws scenes: everything that touches the GPU from frame to frame. Only this folder knows it. */
@@ -174,7 +176,7 @@ export class Renderer {
 
   /** Draws the ground: background and layers. */
   private drawGround(scene: Scene): void {
-    const { camera, sheet, ratio, data, still, sky, haze } = scene;
+    const { camera, sheet, ratio, data, still, sky, haze, hasStates } = scene;
     const { gl } = this.device;
     const { width, height } = this.canvas;
     const { zoom } = camera.view;
@@ -193,7 +195,7 @@ export class Renderer {
       gl.disable(gl.DEPTH_TEST);
     }
     const matrices = this.matricesOf(scene);
-    const view: RunView = { camera, matrices, ratio };
+    const view: RunView = { camera, matrices, ratio, hasStates };
     let masked: string | undefined;
     // Layers that lay nothing but plain areas, one after the other, are drawn together; so are those that draw nothing but lines: no tile
     // reaches over its border, so that one tile may be finished before the next.

@@ -14,7 +14,13 @@ export interface RunView {
   readonly matrices: ReadonlyMap<DrawnTile, Float32Array>;
   /** Device pixels in a CSS pixel. */
   readonly ratio: number;
+  /** Whether features of a layer may be in a state, such as hover. */
+  hasStates(layer: CompiledLayer): boolean;
 }
+
+const [together, others, inState] = [0, 1, 2];
+const plainRound = [together];
+const raisedRounds = [others, inState];
 
 /** Draws runs of layers that are alike, tile by tile, so that each tile is taken up once for all of them. */
 export class RunBrush {
@@ -132,10 +138,14 @@ export class RunBrush {
         bound = true;
         line.float('u_opacity', layer.opacity);
         line.float('u_mix', mixOf(entry, index, zoom));
-        // The casing lies below the core.
-        for (let pass = 0; pass < layer.strokePasses; pass++) {
-          line.int('u_pass', layer.parts.stroke + pass * strokeTexels);
-          calls += this.quads.draw(line, entry.buffers.firstPoint + first, length - 3);
+        // What is in a state lies above its neighbors.
+        for (const round of view.hasStates(layer) ? raisedRounds : plainRound) {
+          line.int('u_raise', round);
+          // The casing lies below the core.
+          for (let pass = 0; pass < layer.strokePasses; pass++) {
+            line.int('u_pass', layer.parts.stroke + pass * strokeTexels);
+            calls += this.quads.draw(line, entry.buffers.firstPoint + first, length - 3);
+          }
         }
       }
     }

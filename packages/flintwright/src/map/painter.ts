@@ -161,7 +161,7 @@ export class Painter {
   paint(scene: FrameScene, elapsed: number, afresh = true): void {
     const { size, ratio, sheet, camera, still, moved } = scene;
     const { renderer } = this.tools.graphics;
-    const { stale } = this.tools.context;
+    const { stale, states } = this.tools.context;
     const { sources, clusterLayers, markers, obstacles } = this.tools;
     if (!size.width || !size.height || !renderer) return;
     this.fit(scene);
@@ -190,6 +190,7 @@ export class Painter {
         data: sources.entries,
         still,
         ground: scene.ground,
+        hasStates: (layer) => states.has(layer),
         ...(scene.dark ? night : day),
       },
       unchanged,

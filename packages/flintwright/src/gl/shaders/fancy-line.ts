@@ -8,7 +8,7 @@ out float v_share;
 flat out int v_kind;
 flat out vec4 v_detail;`,
     kind: `
-  v_kind = style >> 5;
+  v_kind = (style >> 5) & 7;
   v_detail = texel(t + 3);
   if (v_kind != 0) v_dash = vec4(0.0);`,
     share: '  v_share = mix(from.z, to.z, clamp(along / len, 0.0, 1.0));',

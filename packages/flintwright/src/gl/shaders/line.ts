@@ -30,6 +30,7 @@ uniform float u_distance;   // of the eye, in pixels
 uniform float u_ratio;      // device pixels in a CSS pixel
 uniform float u_dashScale;
 uniform int u_pass;
+uniform int u_raise;        // 0 all features, 1 those in no state, 2 those in one
 uniform vec2 u_viewport;    // CSS pixels
 ${rowTexel}${boxNumber}${lift}${placed}
 flat out vec4 v_color;
@@ -56,6 +57,7 @@ void main() {
   int t = int(before.w) + u_pass;
   vec4 widths = texel(t + 2);
   int style = int(widths.w + 0.5);
+  if (u_raise != 0 && ((style & 256) != 0) != (u_raise == 2)) return;
   float width = mix(widths.x, widths.y, u_mix) * ((style & 16) != 0 ? u_ground : 1.0);
   if (width <= 0.0) return;
   vec3 from = uintBitsToFloat(bits(segment + 1).xyz);
