@@ -87,7 +87,8 @@ const textOf = (value: unknown): string =>
  * @param lists features in longitude and latitude; attributes are told by their names in several spellings
  */
 export function gather(lists: readonly PlaceList[]): Gathered {
-  const places: GatheredPlace[] = [];
+  const places: Draft[] = [];
+  const shared = new SharedTexts();
   let [nameless, unplaced] = [0, 0];
   const streetNames = new Set<string>();
   const read = lists.map((list) => ({ list, roles: rolesOf(list.features) }));
@@ -96,36 +97,110 @@ export function gather(lists: readonly PlaceList[]): Gathered {
       for (const { properties } of list.features) streetNames.add(textOf(properties[roles.street]));
   for (const { list, roles } of read) {
     const streets = new Map<string, Piece[]>();
+    const say = (properties: PlaceFeature['properties'], role: Role) => {
+      const key = roles[role];
+      return key === undefined ? '' : textOf(properties[key]);
+    };
     list.features.forEach((feature, i) => {
       const { properties } = feature;
-      const say = (role: Role) => (roles[role] === undefined ? '' : textOf(properties[roles[role]]));
-      const [number, street] = [say('number'), say('street')];
+      const number = say(properties, 'number');
+      const street = say(properties, 'street');
       const isAddress = number !== '' && street !== '';
-      const name = isAddress ? street : say('name');
+      const name = isAddress ? street : say(properties, 'name');
+      if (!name) {
+        nameless++;
+        return;
+      }
       const form = formOf(feature.geometry);
-      if (!name) nameless++;
-      else if (!form) unplaced++;
+      if (!form) {
+        unplaced++;
+        return;
+      }
+      const kind = isAddress ? 'address' : say(properties, 'kind') || list.name;
+      const draft = draftOf(
+        isAddress ? 'address' : 'place',
+        shared.text(name),
+        form,
+        shared.text(kind),
+        isAddress ? shared.text(number) : '',
+      );
+      draft.names = namesOf(properties, roles, name);
+      draft.within = shared.text(withinOf(say(properties, 'town'), say(properties, 'postcode')));
+      draft.list = list.name;
+      draft.id = feature.id ?? i;
+      draft.weight = isAddress ? 0.1 : 0;
+      const { outline } = form;
+      if (!isAddress && outline && !outline.area && isStreetList(list.name, name, streetNames))
+        push(streets, name, draft);
       else {
-        const kind = say('kind') || list.name;
-        const names = roles.languages.flatMap(([language, key]) => {
-          const other = textOf(properties[key]);
-          return other && other !== name ? [[language, other] as const] : [];
-        });
-        const others = say('others');
-        if (others) for (const other of others.split(/[;|]/)) if (other.trim()) names.push(['', other.trim()]);
-        const within = [say('town'), say('postcode')].filter(Boolean).join(' ');
-        const id = feature.id ?? i;
-        const base = { name, names, within, list: list.name, id };
-        if (isAddress) places.push({ ...base, ...form, role: 'address', kind: 'address', number, weight: 0.1 });
-        else if (form.outline && !form.outline.area && isStreetList(list.name, name, streetNames))
-          push(streets, name, { ...base, ...form, kind, outline: form.outline });
-        else places.push({ ...base, ...form, role: 'place', kind, number: '', weight: weightOf(kind, say('people')) });
+        if (!isAddress) draft.weight = weightOf(kind, say(properties, 'people'));
+        places.push(draft);
       }
     });
     append(places, wholeStreets(streets));
   }
-  const settled = withSettlements(places);
-  return { places: [...settled, ...crossingsOf(settled)], nameless, unplaced };
+  settle(places);
+  append(places, crossingsOf(places) as Draft[]);
+  return { places, nameless, unplaced };
+}
+
+/** An entry that is being gathered. All are made in one place, so that the engine keeps them in one form. */
+type Draft = { -readonly [K in keyof GatheredPlace]: GatheredPlace[K] };
+
+const noNames: GatheredPlace['names'] = [];
+
+const draftOf = (
+  role: Draft['role'],
+  name: string,
+  { at, bounds, outline }: Form,
+  kind: string,
+  number: string,
+): Draft => ({
+  role,
+  name,
+  number,
+  names: noNames,
+  kind,
+  within: '',
+  at,
+  bounds,
+  list: '',
+  id: undefined,
+  weight: 0,
+  outline,
+});
+
+/** Texts that many entries have, each held once. */
+class SharedTexts {
+  private readonly known = new Map<string, string>();
+
+  text(text: string): string {
+    const there = this.known.get(text);
+    if (there !== undefined) return there;
+    // Names of which each is another are not worth keeping.
+    if (this.known.size > 1 << 17) this.known.clear();
+    this.known.set(text, text);
+    return text;
+  }
+}
+
+const withinOf = (town: string, postcode: string) => (town && postcode ? `${town} ${postcode}` : town || postcode);
+
+/** Other names of a feature, by their languages. */
+function namesOf(
+  properties: PlaceFeature['properties'],
+  { languages, others: key }: ReturnType<typeof rolesOf>,
+  name: string,
+): GatheredPlace['names'] {
+  const others = key === undefined ? '' : textOf(properties[key]);
+  if (!languages.length && !others) return noNames;
+  const names: [string, string][] = [];
+  for (const [language, own] of languages) {
+    const other = textOf(properties[own]);
+    if (other && other !== name) names.push([language, other]);
+  }
+  if (others) for (const other of others.split(/[;|]/)) if (other.trim()) names.push(['', other.trim()]);
+  return names.length ? names : noNames;
 }
 
 function push<T>(map: Map<string, T[]>, key: string, value: T): void {
@@ -143,9 +218,8 @@ function weightOf(kind: string, people: string): number {
   return count > 1 ? Math.min(1, Math.max(byKind, Math.log10(count) / 7.5)) : byKind;
 }
 
-interface Piece extends Omit<GatheredPlace, 'role' | 'number' | 'weight' | 'outline'> {
-  readonly outline: PlaceOutline;
-}
+/** A piece of a street, which has an outline. */
+type Piece = Draft;
 
 type Box = readonly [number, number, number, number];
 
@@ -190,38 +264,39 @@ function nearGroups(pieces: readonly Piece[]): Piece[][] {
 }
 
 /** Streets, each in one entry: pieces of one name that lie near each other. */
-function wholeStreets(streets: ReadonlyMap<string, readonly Piece[]>): GatheredPlace[] {
-  const out: GatheredPlace[] = [];
+function wholeStreets(streets: ReadonlyMap<string, readonly Piece[]>): Draft[] {
+  const out: Draft[] = [];
   for (const pieces of streets.values()) {
     for (const own of nearGroups(pieces)) {
       const box = own.map(({ bounds }) => bounds!).reduce(joined);
-      const longest = own.reduce((a, b) => (b.outline.paths[0].length > a.outline.paths[0].length ? b : a));
-      out.push({
-        ...longest,
-        role: 'street',
-        number: '',
-        weight: 0.35,
-        bounds: box,
-        outline: { area: false, paths: own.flatMap(({ outline }) => outline.paths) },
-      });
+      const longest = own.reduce((a, b) => (b.outline!.paths[0].length > a.outline!.paths[0].length ? b : a));
+      const paths = own.flatMap(({ outline }) => outline!.paths);
+      longest.role = 'street';
+      longest.weight = 0.35;
+      longest.bounds = box;
+      longest.outline = { area: false, paths };
+      out.push(longest);
     }
   }
   return out;
 }
 
-/** Entries that say nothing of where they lie, with the settlement that is nearest in measure of its size. */
-function withSettlements(places: readonly GatheredPlace[]): GatheredPlace[] {
+/** Gives entries that say nothing of where they lie the settlement that is nearest in measure of its size. */
+function settle(places: readonly Draft[]): void {
   const towns = places.flatMap(({ role, kind, name, at }) => {
     const reach = role === 'place' ? settlements[foldText(kind)] : undefined;
     return reach ? [{ name, at, reach }] : [];
   });
-  if (!towns.length) return [...places];
+  if (!towns.length) return;
   const tree = new KDBush(towns.length);
   for (const { at } of towns) tree.add(at[0], at[1]);
   tree.finish();
   const farthest = greatest(towns.map(({ reach }) => reach)) / metresPerDegree;
-  return places.map((place) => {
-    if (place.within || settlements[foldText(place.kind)] || place.outline?.area) return place;
+  const isSettlement = new Map<string, boolean>();
+  for (const place of places) {
+    let known = isSettlement.get(place.kind);
+    if (known === undefined) isSettlement.set(place.kind, (known = settlements[foldText(place.kind)] !== undefined));
+    if (place.within || known || place.outline?.area) continue;
     let [best, share] = ['', 1];
     const [x, y] = place.at;
     const wide = Math.cos((y * Math.PI) / 180);
@@ -231,8 +306,8 @@ function withSettlements(places: readonly GatheredPlace[]): GatheredPlace[] {
       const away = Math.hypot((at[0] - x) * wide, at[1] - y) * metresPerDegree;
       if (away / reach < share) [best, share] = [name, away / reach];
     }
-    return best && best !== place.name ? { ...place, within: best } : place;
-  });
+    if (best && best !== place.name) place.within = best;
+  }
 }
 
 interface Form {

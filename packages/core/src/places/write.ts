@@ -1,5 +1,6 @@
 import { Fault } from '../base/fault.js';
 import { gzip } from '../base/gzip.js';
+import { growingBytes, growingCounts } from '../base/growing.js';
 import { addressOrderOf, type AddressOrder } from './common-words.js';
 import { wordsOf } from './fold.js';
 import { gather, type PlaceList } from './gather.js';
@@ -157,20 +158,57 @@ function streetNames(places: readonly GatheredPlace[]): Set<string> {
   return names;
 }
 
-/** The words of an entry, each with the most telling field that it stands in. */
-function wordFields(place: GatheredPlace): Map<string, number> {
-  const found = new Map<string, number>();
-  const texts = [
-    [place.name],
-    [place.number],
-    place.names.map(([, name]) => name),
-    [place.within],
-    place.role === 'place' ? [place.kind] : [],
-  ];
-  texts.forEach((of, field) => {
-    for (const text of of) for (const word of wordsOf(text)) if (!found.has(word)) found.set(word, field);
+/** Words of texts by numbers, each text taken apart once. */
+class WordBook {
+  readonly ids = new Map<string, number>();
+  private readonly known = new Map<string, Uint32Array>();
+
+  of(text: string): Uint32Array {
+    let words = this.known.get(text);
+    if (words) return words;
+    words = Uint32Array.from(wordsOf(text), (word) => {
+      let id = this.ids.get(word);
+      if (id === undefined) this.ids.set(word, (id = this.ids.size));
+      return id;
+    });
+    // Names of which each is another are not worth keeping.
+    if (this.known.size > 1 << 17) this.known.clear();
+    this.known.set(text, words);
+    return words;
+  }
+}
+
+/** Every word of every entry, in the order of the entries, each with the most telling field that it is in. */
+function wordsOfAll(places: readonly GatheredPlace[]): {
+  readonly book: WordBook;
+  readonly words: Uint32Array;
+  readonly fieldsOf: Uint8Array;
+  /** Where the words of each entry begin. */
+  readonly starts: Uint32Array;
+} {
+  const book = new WordBook();
+  const [words, fieldsOf] = [growingCounts(1 << 12), growingBytes(1 << 12)];
+  const starts = new Uint32Array(places.length + 1);
+  const add = (text: string, field: number, start: number) => {
+    for (const id of book.of(text)) {
+      let k = start;
+      while (k < words.length && words.data[k] !== id) k++;
+      if (k < words.length) continue;
+      words.push(id);
+      fieldsOf.push(field);
+    }
+  };
+  places.forEach((place, i) => {
+    const start = words.length;
+    starts[i] = start;
+    add(place.name, 0, start);
+    if (place.number) add(place.number, 1, start);
+    for (const [, name] of place.names) add(name, 2, start);
+    if (place.within) add(place.within, 3, start);
+    if (place.role === 'place') add(place.kind, 4, start);
   });
-  return found;
+  starts[places.length] = words.length;
+  return { book, words: words.data, fieldsOf: fieldsOf.data, starts };
 }
 
 /** All words in order, sharing beginnings with the one before, and for each the entries that have it. */
@@ -179,15 +217,23 @@ function wordPages(places: readonly GatheredPlace[]): {
   postings: Uint8Array[];
   firstWords: number[];
 } {
-  const lists = new Map<string, number[]>();
-  places.forEach((place, i) => {
-    for (const [word, field] of wordFields(place)) {
-      const list = lists.get(word);
-      if (list) list.push(i, field);
-      else lists.set(word, [i, field]);
+  const { book, words: all, fieldsOf, starts } = wordsOfAll(places);
+  const sorted = [...book.ids.keys()].sort();
+  const rank = new Uint32Array(sorted.length);
+  sorted.forEach((word, w) => (rank[book.ids.get(word)!] = w));
+  // Entries by word, in their order: counted, then laid out behind each other.
+  const total = starts[places.length];
+  const begins = new Uint32Array(sorted.length + 1);
+  for (let k = 0; k < total; k++) begins[rank[all[k]] + 1]++;
+  for (let w = 0; w < sorted.length; w++) begins[w + 1] += begins[w];
+  const [entries, itsFields] = [new Uint32Array(total), new Uint8Array(total)];
+  const next = begins.slice();
+  for (let i = 0; i < places.length; i++)
+    for (let k = starts[i]; k < starts[i + 1]; k++) {
+      const at = next[rank[all[k]]]++;
+      entries[at] = i;
+      itsFields[at] = fieldsOf[k];
     }
-  });
-  const sorted = [...lists.keys()].sort();
   const words = new PackWriter();
   const postings: Uint8Array[] = [];
   const firstWords: number[] = [];
@@ -200,13 +246,13 @@ function wordPages(places: readonly GatheredPlace[]): {
     words.text(word.slice(shared));
     before = word;
     if (!page.length) firstWords.push(w);
-    const list = lists.get(word)!;
     const from = page.length;
-    for (let i = 0, last = 0; i < list.length; i += 2) {
-      page.count((list[i] - last) * fields.length + list[i + 1]);
-      last = list[i];
+    let last = 0;
+    for (let k = begins[w]; k < begins[w + 1]; k++) {
+      page.count((entries[k] - last) * fields.length + itsFields[k]);
+      last = entries[k];
     }
-    words.count(list.length / 2);
+    words.count(begins[w + 1] - begins[w]);
     words.count(page.length - from);
     if (page.length >= pageBytes || w === sorted.length - 1) {
       postings.push(page.finish());
