@@ -11,6 +11,9 @@ const mostMatches = 600;
 const mostOfOne = 400;
 const mostBegun = 6000;
 
+/** Share of a query that an entry must have to be looked at. */
+const leastShare = 0.35;
+
 interface Wanted {
   /** Whether words may hold typing errors. */
   readonly erring: boolean;
@@ -43,19 +46,28 @@ export async function findEntries(
     return { word, matches, weight, many: matches.length ? count : 0 };
   });
   let total = 0;
+  let left = meant.reduce((sum, { weight }) => sum + weight, 0);
   // The rarest first: where few entries have them, all of these are looked at closely, and common words need not be gone through.
   for (const { word, matches, weight, many } of meant.toSorted((a, b) => a.many - b.many)) {
-    if (touched.length && touched.length <= shortlist && many > shortlist) continue;
+    if (touched.length && touched.length <= shortlist && many > shortlist) {
+      left -= weight;
+      continue;
+    }
     total += weight;
+    // An entry that none of the rarer words brought has no more than the weight of those that are left. Where that is too little, common words
+    // only add to what is there.
+    const bringsNone = left < leastShare * total;
+    left -= weight;
     const pages = await store.postings(matches.map((match) => match.word));
     const mine: number[] = [];
-    let left = mostBegun;
+    let room = mostBegun;
     for (const match of matches) {
-      const most = match.how === 'exact' ? store.count : Math.min(mostOfOne, left);
+      const most = match.how === 'exact' ? store.count : Math.min(mostOfOne, room);
       if (most <= 0) break;
-      if (match.how !== 'exact') left -= Math.min(most, store.words.counts[match.word]);
+      if (match.how !== 'exact') room -= Math.min(most, store.words.counts[match.word]);
       const value = weight * match.fit;
       store.eachEntry(pages, match.word, most, (entry, field) => {
+        if (bringsNone && sums[entry] === 0) return;
         if (word.field && !(fields[field] === word.field || (word.field === 'name' && field === 2))) return;
         const here = field > 2 ? 0.85 * value : value;
         if (best[entry] === 0) mine.push(entry);
@@ -68,7 +80,7 @@ export async function findEntries(
       best[entry] = 0;
     }
   }
-  const least = 0.35 * total;
+  const least = leastShare * total;
   const kept: number[] = [];
   for (const entry of touched) if (sums[entry] >= least && (inside?.(entry) ?? true)) kept.push(entry);
   const close = near && closenessTo(store, near);

@@ -2,7 +2,7 @@ import { Fault } from '../base/fault.js';
 import { said } from '../base/said.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { geodesicLength } from '../crs/measure.js';
-import { errorsAllowed, wordsOf } from './fold.js';
+import { errorsAllowed, foldText, wordsOf } from './fold.js';
 import { findEntries } from './find-entries.js';
 import { respaced } from './respaced.js';
 import { NearIndex, roughMetres } from './near.js';
@@ -83,7 +83,13 @@ export interface ReverseOptions {
 /** Looks for the words of a query, with typing errors or not, near a place, among so many entries. */
 type Look = (
   query: readonly QueryWord[],
-  how?: { readonly erring?: boolean; readonly place?: readonly [number, number] | undefined; readonly many?: number },
+  how?: {
+    readonly erring?: boolean;
+    readonly place?: readonly [number, number] | undefined;
+    readonly many?: number;
+    /** Which entries are looked at; default all. */
+    readonly only?: (record: PlaceRecord) => boolean;
+  },
 ) => Promise<{ readonly found: readonly Scored[]; readonly meanings: readonly WordMeaning[] }>;
 
 /** Addresses of one street that are looked at. */
@@ -155,12 +161,13 @@ export class Gazetteer {
     const wanted = this.kindTest(options.kinds);
     if (!words.length) return [];
     const inside = bounds && ((entry: number) => holds(bounds, this.store.lon(entry), this.store.lat(entry)));
-    const look: Look = async (query, { erring = false, place = near, many = shortlist } = {}) => {
+    const look: Look = async (query, { erring = false, place = near, many = shortlist, only } = {}) => {
       const narrowed = { erring, inside, crossing, shortlist: many, near: place };
       const { entries, meanings } = await findEntries(this.store, query, narrowed);
       const found: Scored[] = [];
       for (const entry of entries) {
         const record = this.store.loaded(entry) ?? (await this.store.entry(entry));
+        if (only && !only(record)) continue;
         const distance = near && roughMetres(near, record.at);
         const { score, why } = scoreOf(record, query, meanings, { crossing, distance });
         if (score > 0.2 && isCandidate(record, query, why, this.isCommon)) found.push({ entry, record, score, why });
@@ -227,13 +234,15 @@ export class Gazetteer {
       const of = (text: string, field: QueryWord['field']) =>
         wordsOf(text).map((word): QueryWord => ({ text: word, typing: false, field, link: false }));
       const name = of(street.name, 'name');
-      const { found: all } = await look([...name, ...of(street.within, 'within')], {
+      const folded = foldText(street.name);
+      const { found: addresses } = await look([...name, ...of(street.within, 'within')], {
         place: street.at,
         many: mostOnStreet,
+        only: (record) =>
+          record.role === 'address' &&
+          record.within === street.within &&
+          (record.name === street.name || foldText(record.name) === folded),
       });
-      const addresses = all.filter(
-        ({ record }) => record.role === 'address' && streetKey(record) === streetKey(street),
-      );
       const { exact, addresses: nearest } = nearestNumbers(addresses, query.number);
       const known = (one: Scored) => ranked.find(({ entry }) => entry === one.entry) ?? one;
       const own = found.filter(({ record }) => record.role === 'street' && streetKey(record) === streetKey(street));

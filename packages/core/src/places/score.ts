@@ -107,35 +107,44 @@ export function scoreOf(
   { crossing = false, distance }: { readonly crossing?: boolean; readonly distance?: number | undefined },
 ): { score: number; why: WordFound[] } {
   const own = entryWords(record);
-  const used = new Set<number>();
+  const used = new Uint8Array(own.length);
   const why: WordFound[] = [];
   let [asked, held, lacking, inOrder, last] = [0, 0, 0, 0, -1];
-  words.forEach((word, i) => {
-    let found: { at: number; value: number; fit: Fit } | undefined;
-    for (const [at, entry] of own.entries()) {
-      if (used.has(at) || (word.field && !inField(word.field, entry.field))) continue;
-      const fit = fitOf(word, meanings[i], entry.text);
-      const value = fit ? fit.fit * fieldValue[entry.field] : 0;
-      if (fit && (!found || value > found.value)) found = { at, value, fit };
+  // Plain loops: this runs for each candidate of each key.
+  for (let i = 0; i < words.length; i++) {
+    const word = words[i];
+    let [at, best]: [number, number] = [-1, 0];
+    let bestFit: Fit | undefined;
+    for (let k = 0; k < own.length; k++) {
+      if (used[k] || (word.field && !inField(word.field, own[k].field))) continue;
+      const fit = fitOf(word, meanings[i], own[k].text);
+      if (!fit) continue;
+      const value = fit.fit * fieldValue[own[k].field];
+      if (!bestFit || value > best) [at, best, bestFit] = [k, value, fit];
     }
-    const weight = word.link && (crossing || !found) ? 0.02 : meanings[i].weight;
+    const weight = word.link && (crossing || !bestFit) ? 0.02 : meanings[i].weight;
     asked += weight;
-    if (!found) {
+    if (!bestFit) {
       lacking += weight;
-      return;
+      continue;
     }
-    held += weight * found.value;
-    used.add(found.at);
-    if (found.at > last) inOrder++;
-    last = found.at;
-    const { how, errors, fit } = found.fit;
-    why.push({ query: word.text, found: own[found.at].text, field: own[found.at].field, how, errors, fit });
-  });
+    held += weight * best;
+    used[at] = 1;
+    if (at > last) inOrder++;
+    last = at;
+    const { how, errors, fit } = bestFit;
+    why.push({ query: word.text, found: own[at].text, field: own[at].field, how, errors, fit });
+  }
   if (!why.length) return { score: 0, why };
   // Of several names only the one that was meant has to be named in full.
-  const main = own.flatMap(({ field }, at) => (field === 'name' || field === 'number' ? [at] : []));
+  let [mainWords, mainUsed] = [0, 0];
+  for (let k = 0; k < own.length; k++)
+    if (own[k].field === 'name' || own[k].field === 'number') {
+      mainWords++;
+      mainUsed += used[k];
+    }
   const others = record.names.map(([, name]) => wordsOf(name)).filter(({ length }) => length);
-  const usedMain = main.filter((at) => used.has(at)).length / Math.max(1, main.length);
+  const usedMain = mainUsed / Math.max(1, mainWords);
   const usedOther = Math.max(
     0,
     ...others.map((name) => name.filter((text) => why.some(({ found }) => found === text)).length / name.length),
