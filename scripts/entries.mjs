@@ -4,7 +4,7 @@ export const entries = [
   { title: '@flintwright/core', folder: 'core', types: 'dist/index.d.ts', code: 'dist/index.js', most: 130 },
   { title: '@flintwright/core/edit', folder: 'core', types: 'dist/edit.d.ts', code: 'dist/edit.js', most: 20 },
   { title: '@flintwright/core/files', folder: 'core', types: 'dist/files.d.ts', code: 'dist/files.js', most: 54 },
-  { title: '@flintwright/core/places', folder: 'core', types: 'dist/places.d.ts', code: 'dist/places.js', most: 29 },
+  { title: '@flintwright/core/places', folder: 'core', types: 'dist/places.d.ts', code: 'dist/places.js', most: 30 },
   {
     title: '@flintwright/core/publish',
     folder: 'core',

@@ -204,6 +204,17 @@ export class Gazetteer {
     return near ? shown.map((one) => ({ ...one, distance: geodesicLength(near, one.at) })) : shown;
   }
 
+  private readonly foldedNames = new Map<string, string>();
+
+  /** A name folded; addresses of one street ask for it again and again. */
+  private foldedName(name: string): string {
+    let folded = this.foldedNames.get(name);
+    if (folded !== undefined) return folded;
+    if (this.foldedNames.size > 10_000) this.foldedNames.clear();
+    this.foldedNames.set(name, (folded = foldText(name)));
+    return folded;
+  }
+
   /** Whether a word of the gazetteer alone makes no candidate. */
   private readonly isCommon = (word: string): boolean => {
     const { words, count } = this.store;
@@ -241,7 +252,7 @@ export class Gazetteer {
         only: (record) =>
           record.role === 'address' &&
           record.within === street.within &&
-          (record.name === street.name || foldText(record.name) === folded),
+          (record.name === street.name || this.foldedName(record.name) === folded),
       });
       const { exact, addresses: nearest } = nearestNumbers(addresses, query.number);
       const known = (one: Scored) => ranked.find(({ entry }) => entry === one.entry) ?? one;

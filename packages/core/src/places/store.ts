@@ -14,6 +14,8 @@ export interface PlaceSource {
 
 /** The parts of a gazetteer, fetched and unpacked when they are first asked for. */
 export class PlaceStore {
+  /** Lists of common words, as nearly every query has one. */
+  private readonly common = new Map<number, Uint32Array>();
   private readonly records: PlaceRecord[] = [];
   private readonly entryPages = new Map<number, Promise<void>>();
   private readonly postingPages = new Map<number, Promise<Uint8Array>>();
@@ -101,7 +103,7 @@ export class PlaceStore {
     return entry;
   }
 
-  /** The pages that hold the lists of some words, to be read by {@link eachEntry}. */
+  /** The pages that hold the lists of some words, to be read by {@link entriesWith}. */
   async postings(words: readonly number[]): Promise<ReadonlyMap<number, Uint8Array>> {
     const pages = [...new Set(words.map((word) => this.words.pages[word]))];
     const read = await Promise.all(
@@ -111,22 +113,19 @@ export class PlaceStore {
   }
 
   /**
-   * The entries that have a word, in the order of their weight.
+   * The entries that have a word, the weightiest first: for each, its number times that of the fields, plus the field that has the word.
    *
-   * @param pages as {@link postings} gave them
+   * @param pages of postings, as {@link postings} brings them
    * @param word number of the word
    * @param most how many at most
-   * @param visit called with each entry and the number of the field that has it
    */
-  eachEntry(
-    pages: ReadonlyMap<number, Uint8Array>,
-    word: number,
-    most: number,
-    visit: (entry: number, field: number) => void,
-  ): void {
-    const bytes = pages.get(this.words.pages[word])!;
-    let at = this.words.starts[word];
+  entriesWith(pages: ReadonlyMap<number, Uint8Array>, word: number, most: number): Uint32Array {
     const count = Math.min(most, this.words.counts[word]);
+    const known = this.common.get(word);
+    if (known && known.length >= count) return known.subarray(0, count);
+    const bytes = pages.get(this.words.pages[word])!;
+    const out = new Uint32Array(count);
+    let at = this.words.starts[word];
     const kinds = fields.length;
     for (let i = 0, entry = 0; i < count; i++) {
       // As `PackReader.count`, in place: a common word has hundreds of thousands of entries.
@@ -138,10 +137,17 @@ export class PlaceStore {
         if (byte < 128) break;
         scale *= 128;
       }
-      entry += Math.floor(value / kinds);
+      const field = value % kinds;
+      entry += (value - field) / kinds;
       if (entry >= this.count) throw cutShort();
-      visit(entry, value % kinds);
+      out[i] = entry * kinds + field;
     }
+    if (count > commonCount) {
+      // The one that was kept first goes.
+      if (this.common.size >= mostCommon) this.common.delete(this.common.keys().next().value!);
+      this.common.set(word, out);
+    }
+    return out;
   }
 
   /** Outlines of streets and areas, by their entries. */
@@ -244,6 +250,9 @@ function contentsOf(bytes: Uint8Array): Contents {
   // Gazetteers of before wrote the number first.
   return { ...contents, addressOrder: contents.addressOrder === 'number-last' ? 'number-last' : 'number-first' };
 }
+
+/** Entries that a common word has at least, and how many of these words are kept as lists: 16 MB in a gazetteer of a million entries. */
+const [commonCount, mostCommon] = [1 << 14, 16];
 
 /** Bytes in memory as a source. @throws Fault `places.form` for what is no bytes */
 export function sourceOfBytes(bytes: Uint8Array): PlaceSource {
