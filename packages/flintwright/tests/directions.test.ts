@@ -99,6 +99,30 @@ describe.each(['ltr', 'rtl'] as const)('a page that is read %s', (direction) => 
     expect(await faultsOf(stage)).toEqual([]);
   });
 
+  test('the comma of a heading is between its title and its unit', async () => {
+    await open();
+    const places = await stage.page.evaluate(() =>
+      [...document.querySelectorAll('.flint-heading')].flatMap((heading) => {
+        const unit = heading.querySelector('span');
+        if (!unit) return [];
+        const middle = (node: Node, from: number, to: number) => {
+          const range = document.createRange();
+          range.setStart(node, from);
+          range.setEnd(node, to);
+          const { left, right } = range.getBoundingClientRect();
+          return (left + right) / 2;
+        };
+        const [title] = heading.childNodes;
+        const comma = unit.previousSibling!;
+        const at = comma.nodeValue!.indexOf(',');
+        const own = comma === title ? at : title.nodeValue!.length;
+        return [[middle(title, 0, own), middle(comma, at, at + 1), middle(unit.firstChild!, 0, 1)]];
+      }),
+    );
+    expect(places.length).toBeGreaterThan(0);
+    for (const each of places) expect(rises(direction === 'ltr' ? each : each.toReversed())).toBe(true);
+  });
+
   test('bars run the way their texts do, and limits stand below the borders of their classes', async () => {
     await open();
     const seen = await stage.page.evaluate(() => {

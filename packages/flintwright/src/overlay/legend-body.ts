@@ -21,7 +21,8 @@ export function legendSection({ title, scale, items, ramp, opacity }: LegendEntr
     // Two layers may show the same attribute: each has its own title, and below it what it shows. A unit is never in capital letters.
     if (subject && subject !== title)
       out.push(makeElement('p', 'flint-subject', [subject, unit].filter(Boolean).join(', ')));
-    else if (unit) heading.append(makeElement('span', '', `, ${unit}`));
+    // The comma belongs to the heading, whichever way that runs.
+    else if (unit) heading.append(', ', makeElement('span', '', unit));
   }
   if (ramp) {
     const figure = makeElement('div', 'flint-ramp');

@@ -12,7 +12,7 @@ export const legendStyle = `
 .flint-legend .flint-heading + ul { margin-top: 0; }
 .flint-swatch { flex: none; display: block; }
 .flint-bar { display: block; width: 100%; height: 14px; }
-.flint-ends { display: flex; justify-content: space-between; margin-top: 3px; }
+.flint-ends { display: flex; justify-content: space-between; margin: 3px 0 5px; }
 .flint-legend .flint-classes { display: flex; min-width: 190px; margin-bottom: 4px; }
 .flint-legend .flint-classes li { flex: 1; display: block; position: relative; min-height: 32px; }
 .flint-legend .flint-classes span { position: absolute; inset-inline-start: 0; top: 17px; transform: translateX(-50%); white-space: nowrap; }
