@@ -217,6 +217,11 @@ test('a file larger than the memory is converted part by part; what contradicts 
   });
   expect([status, err.includes('heap')]).toEqual([0, false]);
   expect(lines(out('long.csv'))).toHaveLength(150_001);
+  // Tabs stay tabs from part to part, and each record ends as the first does.
+  await run('convert', out('long.geojsonl'), '-o', out('long.tsv'));
+  const table = readFileSync(out('long.tsv'), 'utf8');
+  expect(table.split('\r\n').length).toBe(150_002);
+  expect(table.split('\r\n').every((row) => row === '' || row.split('\t').length === 4)).toBe(true);
   // An attribute that no part has is told, and nothing is left behind.
   const missing = await run('convert', out('long.geojsonl'), '-o', out('none.csv'), '--select', 'm');
   expect([missing.status, missing.err]).toEqual([1, expect.stringContaining('no feature has the attribute "m"')]);

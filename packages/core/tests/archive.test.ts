@@ -26,6 +26,15 @@ describe('tile archives', () => {
     expect(tileOfHilbertId(id)).toEqual({ z, x, y });
   });
 
+  test('bounds of an archive end at ±180° and ±90°, whatever features reach', () => {
+    const writer = new ArchiveWriter();
+    writer.add({ z: 0, x: 0, y: 0 }, gzip(Uint8Array.of(1)));
+    const { header, pieces } = writer.finish({ ...details, bounds: [-190, -91, 200, 95] });
+    expect(header.bounds).toEqual([-180, -90, 180, 90]);
+    const view = new DataView(joinPieces(pieces).buffer);
+    expect([102, 106, 110, 114].map((at) => view.getInt32(at, true))).toEqual([-18e8, -9e8, 18e8, 9e8]);
+  });
+
   test('numbers lead back to tiles on all levels, and neighbours in number are neighbours in place', () => {
     fc.assert(
       fc.property(

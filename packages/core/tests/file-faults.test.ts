@@ -398,6 +398,9 @@ describe('is mended or told', () => {
     const { warnings } = await work();
     expect(warnings.map(({ code }) => code)).toEqual(codes);
     expect(warnings.every(({ count, places }) => count > 0 && places.length <= 5)).toBe(true);
+    // A shift that is not known is reported with its size.
+    for (const { code, hint } of warnings)
+      if (code === 'doubtful.datum') expect(hint).toMatch(/off by up to [1-9]\d*00 m/);
   });
 
   test('texts of DOS, Windows and Asian code pages; gzip round any of the formats', async () => {

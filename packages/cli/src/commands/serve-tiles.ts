@@ -13,6 +13,9 @@ const mediaTypes = [
   'image/avif',
 ];
 
+/** Greatest longitude and latitude, in degrees. */
+const limits = [180, 90];
+
 /** An archive, and a stamp that changes with its file. */
 export interface ArchiveFile {
   readonly path: string;
@@ -114,7 +117,8 @@ export function serveTiles(server: FastifyInstance, find: (name: string) => Arch
         tiles: [`${protocol}://${host}/tiles/${encodeURIComponent(params.name)}/{z}/{x}/{y}`],
         minzoom: header.minZoom,
         maxzoom: header.maxZoom,
-        bounds: header.bounds,
+        // Archives of others may say more than there is (TileJSON 3.0.0, section 3.4).
+        bounds: header.bounds.map((value, i) => Math.max(-limits[i % 2], Math.min(limits[i % 2], value))),
         center: [...header.center, header.centerZoom],
       });
     });
