@@ -291,7 +291,7 @@ describe('is mended or told', () => {
   test.each<
     [
       string,
-      () => Promise<{ warnings: readonly { code: string; count: number; places: readonly string[] }[] }>,
+      () => Promise<{ warnings: readonly { code: string; count: number; hint: string; places: readonly string[] }[] }>,
       string[],
     ]
   >([
