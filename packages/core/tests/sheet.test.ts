@@ -252,9 +252,10 @@ describe('portrayal', () => {
     const plain = rowsOf({ stroke, states });
     expect(plain.texel(0, 6)).toEqual([6, 6, 0, 2 + 8 + 16]);
     const hovered = rowsOf({ stroke, states }, 12, (feature) => (feature === 0 ? 'hover+selected' : ''));
+    // Strokes of a feature in a state carry 256: they are drawn above their neighbors.
     expect([hovered.texel(0, 2), hovered.texel(0, 6), hovered.texel(0, 4)]).toEqual([
-      [4, 4, 0, 5],
-      [9, 9, 0, 10],
+      [4, 4, 0, 5 + 256],
+      [9, 9, 0, 10 + 256],
       [1, 0, 0, 1],
     ]);
     expect(hovered.texel(1, 6)).toEqual([6, 6, 0, 26]);

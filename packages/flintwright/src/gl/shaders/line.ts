@@ -166,14 +166,16 @@ float ending(vec2 p, float hw, vec2 bisector, float turn, float joined, bool atE
   bool inner = turn * p.y > 0.0;
   float beyond = dot(p, bisector);
   if (inner && joined > 1.5) return p.x > 0.0 ? 1e3 : side;
+  // Distance outside the neighbor's stripe: that of the place mirrored at the line that halves the angle.
+  float other = abs(p.y - 2.0 * beyond * bisector.y) - hw;
   // Both sides move the border by the same hair, off the middles of pixels on exact diagonals, and reach over it a
   // little, so that rounding opens no hole: half a pixel where that cannot be seen, next to nothing where it can.
-  float over = v_color.a > 0.995 ? 0.5 : 0.002;
+  float over = v_color.a > 0.995 && max(side, other) < -0.5 * v_place.z ? 0.5 : 0.002;
   if (beyond >= (atEnd ? 0.013 : -0.013) + over) return 1e3;
   if (p.x <= 0.0 || inner) return side;
   int join = int(v_shape.w + 0.5);
   if (join == 1) return length(p) - hw;
-  if (join == 0 && bisector.x > 0.25) return side;
+  if (join == 0 && bisector.x > 0.25) return max(side, other);
   vec2 out_ = vec2(abs(bisector.y), -sign(turn) * bisector.x);
   return max(side, dot(p, out_) - hw * bisector.x);
 }
