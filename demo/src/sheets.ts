@@ -153,6 +153,7 @@ const street = (cls: string, from: number, strokes: SheetStroke[]): SheetLayer =
   of: 'reach/roads',
   where: `class = '${cls}'`,
   zoom: [from, 25],
+  network: 'roads',
   stroke: strokes,
 });
 
@@ -210,6 +211,22 @@ export const layers: SheetLayer[] = [
     zoom: [13.5, 25],
     stroke: { color: '@path', width: width([13, 0.8], [18, 2.2]), dash: [5, 3], cap: 'butt' },
   },
+  {
+    id: 'buildings',
+    of: 'reach/buildings',
+    zoom: [14, 25],
+    fill: {
+      color: '@building',
+      opacity: {
+        by: 'zoom',
+        ramp: [
+          [14, 0.3],
+          [15, 1],
+        ],
+      },
+    },
+    stroke: { color: '@buildingEdge', width: width([16, 0], [16.6, 0.8], [19, 1.2]), join: 'miter' },
+  },
   street('lane', 13, cased('@lane', '@laneEdge', [13, 0.7], [14, 1.5], [15, 3], [16, 5.5], [18, 18], [20, 60])),
   street(
     'street',
@@ -222,22 +239,6 @@ export const layers: SheetLayer[] = [
     12,
     cased('@main', '@mainEdge', [12, 0.9], [13, 1.8], [14, 3.2], [15, 5.6], [16, 9], [18, 27], [20, 86]),
   ),
-  {
-    id: 'buildings',
-    of: 'reach/buildings',
-    zoom: [14, 25],
-    fill: {
-      color: '@building',
-      opacity: {
-        by: 'zoom',
-        ramp: [
-          [14, 0.2],
-          [14.8, 1],
-        ],
-      },
-    },
-    stroke: { color: '@buildingEdge', width: width([14, 0.3], [16, 0.8], [19, 1.2]), join: 'miter' },
-  },
   street(
     'trunk',
     7,

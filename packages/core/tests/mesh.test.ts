@@ -152,8 +152,7 @@ describe('from features to buffers', () => {
       featureNear(
         cut,
         0,
-        labelAnchors!.places[0] / scale + 2048,
-        2048 - labelAnchors!.places[1] / scale,
+        [labelAnchors!.places[0] / scale + 2048, 2048 - labelAnchors!.places[1] / scale],
         0,
         [1, 0, 0, 1],
       ),

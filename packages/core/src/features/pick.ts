@@ -7,17 +7,18 @@ export type PixelScale = readonly [acrossX: number, downX: number, acrossY: numb
 /**
  * Whether feature `index` of a block lies within `reach` of a place: inside a polygon or near its edge, near a line, near a point.
  *
- * @param x in the units of the block's coordinates, as is `y`
+ * @param at x and y in the units of the block's coordinates
  * @param reach in pixels
  * @param scale pixels per unit at the place
+ * @param aside by how many pixels the drawn path lies to the right of the feature's
  */
 export function featureNear(
   block: FeatureBlock,
   index: number,
-  x: number,
-  y: number,
+  [x, y]: readonly [number, number],
   reach: number,
   scale: PixelScale,
+  aside = 0,
 ): boolean {
   const { coords, partRings, ringStarts, featureParts } = block;
   const [ax, dx, ay, dy] = scale;
@@ -28,7 +29,9 @@ export function featureNear(
     let [u, v] = [across(first), down(first)];
     for (let i = closed || to - from === 1 ? from : from + 1; i < to; i++) {
       const [nextU, nextV] = [across(i), down(i)];
-      if (squaredDistanceToSegment(0, 0, u, v, nextU, nextV) <= reach * reach) return true;
+      const length = aside && Math.hypot(nextU - u, nextV - v);
+      const [du, dv] = length ? [(-(nextV - v) * aside) / length, ((nextU - u) * aside) / length] : [0, 0];
+      if (squaredDistanceToSegment(0, 0, u + du, v + dv, nextU + du, nextV + dv) <= reach * reach) return true;
       [u, v] = [nextU, nextV];
     }
     return false;

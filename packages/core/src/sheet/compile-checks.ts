@@ -219,6 +219,25 @@ function gradients(
     );
 }
 
+/** A layer of a network: it has strokes, and nothing that lies below, between or above those of its neighbors. */
+function network(
+  { id, network, image, heat }: SheetLayer,
+  draws: boolean,
+  strokes: readonly CompiledStroke[],
+  path: string,
+  report: Report,
+): void {
+  if (draws || image || heat || strokes.some(({ gradient, marks }) => gradient ?? marks))
+    report(
+      new Fault(
+        'sheet.network',
+        `layer "${id}" of the network "${network}" draws more than plain strokes and labels, or no strokes`,
+        'Draw fills, marks, gradients along lines, heat, extrusions and pictures in layers of their own.',
+        `${path}.network`,
+      ),
+    );
+}
+
 function clusters(sheet: Sheet, id: string, of: string, path: string, report: Report): void {
   if (!sheet.data?.[of]?.cluster)
     report(
@@ -284,6 +303,7 @@ export const sheetChecks = {
   popup,
   drawing,
   gradients,
+  network,
   clusters,
   rule,
   scheme,

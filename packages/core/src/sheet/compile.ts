@@ -256,6 +256,8 @@ function compileLayer(sheet: Sheet, layer: SheetLayer, index: number, path: stri
   const strokes = all.flatMap((s) => s.strokes);
   const hasGradient = strokes.some((s) => s.gradient !== undefined);
   if (hasGradient) checks?.gradients(data, strokes, path, report);
+  if (layer.network !== undefined)
+    checks?.network(layer, hasFill || hasMark || hasExtrusion || !strokes.length, strokes, path, report);
   const strokePasses = Math.max(0, ...all.map((s) => s.strokes.length));
   const stroke = hasFill ? fillTexels + (hasPattern ? patternTexels : 0) : 0;
   const mark = stroke + strokePasses * strokeTexels;

@@ -231,6 +231,11 @@ export interface SheetLayer extends SheetSymbols {
   readonly select?: 'one' | 'several';
   /** Whether the legend shows the layer; default true where it has something to tell. */
   readonly legend?: boolean;
+  /**
+   * Name of a network of lines. Layers of one network that follow each other are drawn together: the last strokes of their lists above all
+   * strokes before them, so that roads of different classes open into each other. Only for layers that draw strokes and labels.
+   */
+  readonly network?: string;
   /** The popup of a feature, by a press or under the pointer. */
   readonly popup?: SheetPopup;
   /** How clusters of the layer look; default a hexagon with the count and a rim of shares. */

@@ -88,6 +88,7 @@ class LayerWriter {
       ['popup', 'popups have no counterpart'],
       ['select', 'selection has no counterpart'],
       ['clusters', 'clusters have no counterpart'],
+      ['network', 'the order of strokes in a network has no counterpart'],
     ] as const)
       if (source[key] !== undefined) this.note(lost);
     const symbols = [source, ...(source.rules ?? [])];

@@ -123,31 +123,27 @@ export class RunBrush {
       this.device.bind(2, this.ramps.texture);
     }
     gl.enable(gl.STENCIL_TEST);
+    const networks = networksOf(run);
     this.quads.begin();
     for (let i = 0; i < tiles.length; i++) {
       const tile = tiles[i];
       const { entry } = tile;
       let bound = false;
-      for (const layer of run) {
+      const draw = (layer: CompiledLayer, round: number, pass: number) => {
         const index = preparedIndex(entry, layer);
-        if (index < 0) continue;
+        if (index < 0) return;
         const [first, length] = entry.prepared.layers[index].range.lines;
         // A segment lies between two points, with a neighbour on either side.
-        if (length < 4) continue;
+        if (length < 4) return;
         if (!bound) this.bindTile(line, tile, i, view);
         bound = true;
         line.float('u_opacity', layer.opacity);
         line.float('u_mix', mixOf(entry, index, zoom));
-        // What is in a state lies above its neighbors.
-        for (const round of view.hasStates(layer) ? raisedRounds : plainRound) {
-          line.int('u_raise', round);
-          // The casing lies below the core.
-          for (let pass = 0; pass < layer.strokePasses; pass++) {
-            line.int('u_pass', layer.parts.stroke + pass * strokeTexels);
-            calls += this.quads.draw(line, entry.buffers.firstPoint + first, length - 3);
-          }
-        }
-      }
+        line.int('u_raise', round);
+        line.int('u_pass', layer.parts.stroke + pass * strokeTexels);
+        calls += this.quads.draw(line, entry.buffers.firstPoint + first, length - 3);
+      };
+      for (const network of networks) drawNetwork(network, view, draw);
     }
     return calls;
   }
@@ -165,6 +161,37 @@ export class RunBrush {
   remove(): void {
     for (const program of [this.area, this.line, this.fancyLine]) if (program) this.device.dropProgram(program);
   }
+}
+
+/** Layers that follow each other, by the networks that they share; a layer without one stands alone. */
+function networksOf(run: readonly CompiledLayer[]): CompiledLayer[][] {
+  const out: CompiledLayer[][] = [];
+  for (const layer of run) {
+    const { network } = layer.source;
+    const last = out.at(-1);
+    if (network !== undefined && last?.[0].source.network === network) last.push(layer);
+    else out.push([layer]);
+  }
+  return out;
+}
+
+/**
+ * Draws the strokes of a network's layers in one order: those of features in a state above the others, and the last strokes of all
+ * lists above all casings.
+ */
+function drawNetwork(
+  layers: readonly CompiledLayer[],
+  view: RunView,
+  draw: (layer: CompiledLayer, round: number, pass: number) => void,
+): void {
+  const passes = Math.max(...layers.map(({ strokePasses }) => strokePasses));
+  const states = layers.some((layer) => view.hasStates(layer));
+  for (const round of states ? raisedRounds : plainRound)
+    for (let pass = 0; pass < passes; pass++)
+      for (const layer of layers) {
+        const own = pass - passes + layer.strokePasses;
+        if (own >= 0) draw(layer, round, own);
+      }
 }
 
 /** Takes a program up for a layer. */

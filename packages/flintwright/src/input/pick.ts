@@ -8,10 +8,19 @@ import {
   type GeoJsonFeature,
   type SquareGrid,
 } from '@flintwright/core';
-import { featureNear, gridHalf, strokeTexels, tilePlace, type PixelScale } from '@flintwright/core/internal';
+import {
+  featureNear,
+  gridHalf,
+  strokeTexels,
+  tilePlace,
+  type Camera,
+  type PixelScale,
+} from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature, PickOptions } from '../base/picked-feature.js';
 import type { ReadyEntry } from '../gl/drawn-tile.js';
+import { isRound } from '../gl/eye.js';
+import { mixOf } from '../gl/run-brush.js';
 import type { Sources } from '../load/sources.js';
 
 /** Where features are looked for. */
@@ -34,7 +43,17 @@ export function pickAt(
   const place = camera.unproject(px, py);
   if (!place) return out;
   const { zoom } = camera.view;
+  const strokes = strokeScale(camera, px, py);
+  // Of a network, what answers with its topmost stroke lies above what answers with a casing alone.
+  let network: string | undefined;
+  let beneath: PickedFeature[] = [];
+  const endNetwork = () => {
+    out.push(...beneath);
+    beneath = [];
+  };
   for (const layer of [...layers].reverse()) {
+    if (layer.source.network !== network) endNetwork();
+    network = layer.source.network;
     if (options.layers ? !options.layers.includes(layer.id) : !layer.visible) continue;
     if (zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
     const data = sources.entries.get(layer.data);
@@ -51,6 +70,7 @@ export function pickAt(
       break;
     }
   }
+  endNetwork();
   return out;
 
   /** Pixels across and down for one square of a grid to the east and to the south, at the place; infinite where a pixel leads nowhere. */
@@ -84,22 +104,31 @@ export function pickAt(
     const scale = pixelsPerSquare(grid).map((pixels) => pixels / units) as unknown as PixelScale;
     const keyOf = featureKeys(block, context.idName(layer.data));
     const { rows } = entry.prepared;
+    const { across, down, meter } = strokes;
+    const within = options.within ?? 4;
+    const slack = within * Math.sqrt(across[0] * down[1]);
+    const how = { within, slack, zoomShare: mixOf(entry, index, zoom), meter };
+    const [ax, dx, ay, dy] = scale;
+    const ground: PixelScale = [
+      across[0] * ax + down[0] * dx,
+      down[1] * dx,
+      across[0] * ay + down[0] * dy,
+      down[1] * dy,
+    ];
+    const at = [u * block.extent, v * block.extent] as const;
+    const exactly = (band: Band) => ({ ...band, reach: band.reach - slack });
     for (let row = prepared.features.length - 1; row >= 0; row--) {
       const feature = prepared.features[row];
-      const reach = reachOf(
-        layer,
-        rows,
-        (prepared.texel + row * layer.texels) * 4,
-        block.kinds[feature],
-        options.within ?? 4,
-      );
-      if (reach < 0 || !featureNear(block, feature, u * block.extent, v * block.extent, reach, scale)) continue;
+      const bands = bandsOf(layer, rows, (prepared.texel + row * layer.texels) * 4, block.kinds[feature], how);
+      const answers = ({ reach, aside, isStroke }: Band) =>
+        featureNear(block, feature, at, reach, isStroke ? ground : scale, aside);
+      if (!bands.some(answers)) continue;
       if (!context.filters.shows(layer.id, block, feature)) continue;
       const key = keyOf(feature);
       const identity = `${layer.id}\u0000${key ?? `${entry.key}/${feature}`}`;
       if (seen.has(identity)) continue;
       seen.add(identity);
-      out.push({
+      (network !== undefined && !bands.slice(-1).some((core) => answers(exactly(core))) ? beneath : out).push({
         ...geoJsonOf(entry, grid, block, feature),
         layer: layer.id,
         data: layer.data,
@@ -156,11 +185,11 @@ export function featuresInView({ layers, sources, context }: PickScene, most = 1
       const block = entry.prepared.blocks[prepared.block];
       const keyOf = featureKeys(block, context.idName(layer.data));
       prepared.features.forEach((feature, row) => {
-        if (reachOf(layer, entry.prepared.rows, (prepared.texel + row * layer.texels) * 4, block.kinds[feature], 4) < 0)
-          return;
+        const at = (prepared.texel + row * layer.texels) * 4;
+        if (!bandsOf(layer, entry.prepared.rows, at, block.kinds[feature], anyScale).length) return;
         if (!context.filters.shows(layer.id, block, feature)) return;
-        const at = placeIn(entry, data.grid, block, feature);
-        const [x, y, near] = camera.project(at[0], at[1]);
+        const place = placeIn(entry, data.grid, block, feature);
+        const [x, y, near] = camera.project(place[0], place[1]);
         if (near <= 0 || x < 0 || y < 0 || x > width || y > height) return;
         const key = keyOf(feature);
         const identity = `${layer.id}\u0000${key ?? `${entry.key}/${feature}`}`;
@@ -171,7 +200,7 @@ export function featuresInView({ layers, sources, context }: PickScene, most = 1
           block,
           feature,
           key,
-          at,
+          at: place,
           away: Math.hypot(x - width / 2, y - height / 2),
         };
         const before = seen.get(identity);
@@ -200,18 +229,79 @@ function placeIn({ tile }: ReadyEntry, grid: SquareGrid, block: FeatureBlock, fe
   return tilePlace(grid, tile, u / block.extent, v / block.extent);
 }
 
-/** How far from its geometry a feature answers, in pixels; negative when it is not drawn at all. */
-function reachOf(layer: CompiledLayer, rows: Float32Array, at: number, kind: number, within: number): number {
+/** A band beside a feature's geometry that answers: how far from its middle, and how far that lies to the right of lines, in pixels. */
+interface Band {
+  readonly reach: number;
+  readonly aside: number;
+  /** Whether it lies on the ground, as strokes do. */
+  readonly isStroke: boolean;
+}
+
+/** How wide bands are. */
+interface BandScale {
+  /** Pixels around marks and places, and the same around strokes in the pixels of these. */
+  readonly within: number;
+  readonly slack: number;
+  /** How far the zoom has come from one end of its step to the other, 0 to 1. */
+  readonly zoomShare: number;
+  /** Pixels for one meter of a stroke's width. */
+  readonly meter: number;
+}
+
+const anyScale: BandScale = { within: 4, slack: 4, zoomShare: 0, meter: 1 };
+
+/** The bit of a stroke's style that says its widths are in meters on the ground. */
+const inMeters = 16;
+
+/** How strokes lie on the ground at a place: a pixel of the screen across and down, in the pixels in which their widths are given. */
+interface StrokeScale {
+  readonly across: readonly [number, number];
+  readonly down: readonly [number, number];
+  /** Pixels for one meter of a width. */
+  readonly meter: number;
+}
+
+/** The scale of strokes at a pixel. They lie on the ground, except where a sphere has a rim: there they keep their width on the screen. */
+function strokeScale(camera: Camera, px: number, py: number): StrokeScale {
+  const { surface, view, metresPerPixel } = camera;
+  const meter = surface.stretch(...view.center) / metresPerPixel;
+  const at = isRound(camera) ? undefined : camera.toSurface(px, py);
+  const steps = at && [camera.toSurface(px + 1, py), camera.toSurface(px, py + 1)];
+  if (!steps?.[0] || !steps[1]) return { across: [1, 0], down: [0, 1], meter };
+  const [a, b] = steps.map((to) => to!.map((v, k) => (v - at![k]) / metresPerPixel));
+  // In the plane of the ground, along the one step and square to it.
+  const width = Math.hypot(...a);
+  const along = (a[0] * b[0] + a[1] * b[1] + a[2] * b[2]) / width;
+  return {
+    across: [width, 0],
+    down: [along, Math.sqrt(Math.max(0, b[0] ** 2 + b[1] ** 2 + b[2] ** 2 - along ** 2))],
+    meter,
+  };
+}
+
+/** The bands in which a feature answers, its topmost stroke last; none when it is not drawn at all. */
+function bandsOf(
+  layer: CompiledLayer,
+  rows: Float32Array,
+  at: number,
+  kind: number,
+  { within, slack, zoomShare, meter }: BandScale,
+): Band[] {
   const { parts } = layer;
   const shown = (texel: number) => rows[at + 4 * texel + 3] > 0 || rows[at + 4 * texel + 7] > 0;
+  const between = (o: number) => rows[o] + (rows[o + 1] - rows[o]) * zoomShare;
   let drawnAtAll = layer.texels === 0 || layer.hasLabel;
   let reach = kind === 3 ? 0 : within;
+  const strokes: Band[] = [];
   if (layer.hasFill && (shown(0) || (layer.hasPattern && rows[at + 15] > 0))) drawnAtAll = true;
   for (let pass = 0; pass < layer.strokePasses; pass++) {
     const texel = parts.stroke + pass * strokeTexels;
     if (!shown(texel)) continue;
     drawnAtAll = true;
-    if (kind !== 1) reach = Math.max(reach, Math.min(40, rows[at + 4 * texel + 8] / 2) + (kind === 2 ? within : 0));
+    if (kind === 1) continue;
+    const o = at + 4 * (texel + 2);
+    const width = between(o) * (rows[o + 3] & inMeters ? meter : 1);
+    strokes.push({ reach: width / 2 + (kind === 2 ? slack : 0), aside: rows[o + 2], isStroke: true });
   }
   const rim = at + 4 * parts.mark + 15;
   if (layer.hasMark && kind === 1 && (shown(parts.mark) || rows[rim] > 0)) {
@@ -219,5 +309,6 @@ function reachOf(layer: CompiledLayer, rows: Float32Array, at: number, kind: num
     reach = Math.max(reach, rows[at + 4 * parts.mark + 8] / 2 + within);
   }
   if (layer.hasExtrusion && shown(parts.extrusion)) drawnAtAll = true;
-  return drawnAtAll ? reach : -1;
+  if (!drawnAtAll) return [];
+  return strokes.length && kind === 2 ? strokes : [{ reach, aside: 0, isStroke: false }, ...strokes];
 }
