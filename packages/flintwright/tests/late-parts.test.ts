@@ -342,3 +342,31 @@ test('a surface does not wait for what colours take: it is in force when setSurf
   expect(await at()).toEqual(there);
   expect(await faultsOf(stage)).toEqual([]);
 });
+
+test('the graphics context is lost while the values of a new sheet cannot be read yet', async () => {
+  const sheet = (fill: unknown) =>
+    ({ sheet: 1, data: tiles, background: '#ffffff', layers: [{ ...land, fill }] }) as unknown as Sheet;
+  await openMap(stage, sheet('#ff0000'), around);
+  await settled(stage);
+  const [all] = await countPixels(stage, [255, 0, 0]);
+  const free = await held(/\/value-tools-/);
+  await setSheet(stage, sheet({ color: { by: 'area() > 0', categories: { true: '#0000ff' }, other: '#ff0000' } }));
+  await stage.page.evaluate(async () => {
+    const gl = window.map.host.querySelector('canvas')!.getContext('webgl2')!;
+    const lose = gl.getExtension('WEBGL_lose_context')!;
+    const frames = async () => {
+      for (let i = 0; i < 4; i++) await new Promise(requestAnimationFrame);
+    };
+    lose.loseContext();
+    await frames();
+    lose.restoreContext();
+    await frames();
+    window.map.move({ zoom: window.map.view.zoom + 0.01 });
+    await frames();
+    window.map.move({ zoom: window.map.view.zoom - 0.01 });
+  });
+  free();
+  await settled(stage);
+  const [blue] = await countPixels(stage, [0, 0, 255]);
+  expect(Math.abs(blue / all - 1)).toBeLessThan(0.01);
+});

@@ -314,6 +314,9 @@ export class DataEntry implements DrawnData {
   dropBuffers(): void {
     this.store?.dropBuffers();
     this.imageStore?.dropTextures();
+    // A frame may come before the next settling: while it waits for what reads the sheet's values, none is done.
+    this.drawnTiles = [];
+    this.drawnImages = [];
   }
 
   /**
