@@ -47,7 +47,7 @@ describe('a file', () => {
   test('is there whole or as it was before: a fault halfway, a signal, two writers at once', async () => {
     writeFileSync(at('in.geojsonl'), lines(40_000, '{"type":"Feature"'));
     writeFileSync(at('kept.csv'), 'as it was');
-    expect(await runHere('convert', at('in.geojsonl'), '-o', at('kept.csv'))).toMatchObject({ status: 1 });
+    expect(await runHere('convert', '--strict', at('in.geojsonl'), '-o', at('kept.csv'))).toMatchObject({ status: 1 });
     expect([readFileSync(at('kept.csv'), 'utf8'), left()]).toEqual(['as it was', []]);
     // Fed slowly, it is still at work when it is ended.
     const signal = await endedAtWork(60_000);

@@ -361,9 +361,9 @@ test('the graphics context is lost while the values of a new sheet cannot be rea
     await frames();
     lose.restoreContext();
     await frames();
-    window.map.move({ zoom: window.map.view.zoom + 0.01 });
+    void window.map.move({ zoom: window.map.view.zoom + 0.01 });
     await frames();
-    window.map.move({ zoom: window.map.view.zoom - 0.01 });
+    void window.map.move({ zoom: window.map.view.zoom - 0.01 });
   });
   free();
   await settled(stage);

@@ -231,10 +231,7 @@ export interface SheetLayer extends SheetSymbols {
   readonly select?: 'one' | 'several';
   /** Whether the legend shows the layer; default true where it has something to tell. */
   readonly legend?: boolean;
-  /**
-   * Name of a network of lines. Layers of one network that follow each other are drawn together: the last strokes of their lists above all
-   * strokes before them, so that roads of different classes open into each other. Only for layers that draw strokes and labels.
-   */
+  /** Name of a network of lines: layers of one network that follow each other are drawn together, the last strokes of their lists above all strokes before them. */
   readonly network?: string;
   /** The popup of a feature, by a press or under the pointer. */
   readonly popup?: SheetPopup;
