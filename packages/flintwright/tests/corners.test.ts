@@ -1,5 +1,6 @@
 // Controls in the corners of maps: every control in every corner, on wide and narrow maps, in both directions, with a popup open.
 import { describe, expect, test } from '@jest/globals';
+import type { Page } from 'playwright-core';
 import type { Corner, Sheet } from 'flintwright';
 import { box, collection, faultsOf, openMap, settled, useStage } from './harness.ts';
 
@@ -138,4 +139,21 @@ describe.each(Object.entries(sizes))('on a %s map', (_, [width, height]) => {
     });
     expect(sides).toEqual([chosen['Own'], chosen['ScaleBar']]);
   });
+});
+
+test.each(corners)('by touch: what stands in the corner %s answers a finger', async (corner) => {
+  const context = await stage.browser.newContext({ hasTouch: true, viewport: { width: 390, height: 844 } });
+  (stage as { page: Page }).page = await context.newPage();
+  const { page } = stage;
+  await openMap(stage, sheet, { center: [-3, 1], zoom: 4 }, {}, [390, 844]);
+  const others = Object.fromEntries(names.map((name, i) => [name, corners[i % 4]]));
+  await addControls({ ...others, Rail: corner });
+  const out = (await page.locator('.flint-rail button').last().boundingBox())!;
+  // A drawer and other panels stand above it, or below.
+  expect(out.x + out.width / 2 < 195 ? 'left' : 'right').toBe(corner.split('-')[1]);
+  const before = await page.evaluate(() => window.map.view.zoom);
+  const zoomIn = (await page.getByRole('button', { name: 'Zoom in' }).boundingBox())!;
+  await page.touchscreen.tap(zoomIn.x + zoomIn.width / 2, zoomIn.y + zoomIn.height / 2);
+  await page.waitForFunction((zoom) => window.map.view.zoom > zoom + 0.4, before);
+  await context.close();
 });

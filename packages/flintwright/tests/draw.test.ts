@@ -721,45 +721,53 @@ describe('what may be drawn', () => {
     expect((await features(page)).length).toBe(1);
   });
 
-  test('without its required attributes a shape is a draft: kept, shown, reported; by keyboard the form has the focus', async () => {
-    const page = await openDrawing({ fields });
-    await page.evaluate(() => {
-      window.bar.remove();
-      Object.assign(window, { valid: [] });
-    });
-    await page.evaluate((fields) => {
-      window.bar = new window.drawing.DrawBar(window.map, {
-        fields,
-        onStep: ({ valid, changes }) =>
-          (window as unknown as { valid: unknown[] }).valid.push([valid, ...changes.map((change) => change.valid)]),
-      });
-    }, fields);
-    await drawSquare(page);
-    expect(await page.locator('.flint-draw-say p').innerText()).toBe('Draft: required attributes are missing.');
-    await page.mouse.move(700, 550);
-    await settled(stage);
-    expect(
-      await page.evaluate(() => window.map.pick([400, 200], { layers: ['drawn-draft-lines'], within: 4 }).length),
-    ).toBe(1);
-    await page.getByLabel('Name *').fill('Oyster bed');
-    await page.keyboard.press('Enter');
-    await frame(page);
-    await settled(stage);
-    expect(
-      await page.evaluate(() => window.map.pick([400, 200], { layers: ['drawn-draft-lines'], within: 4 }).length),
-    ).toBe(0);
-    expect(await page.evaluate(() => (window as unknown as { valid: unknown[] }).valid)).toEqual([
-      [false, false],
-      [true, true],
-    ]);
-    await page.locator('.flint-canvas').focus();
-    await page.evaluate(() => (window.bar.tool = 'point'));
-    await page.keyboard.press('ArrowRight');
-    await page.waitForTimeout(300);
-    await page.keyboard.press('Enter');
-    await page.waitForFunction(() => document.activeElement?.tagName === 'INPUT');
-    expect((await features(page)).length).toBe(2);
-  });
+  test.each(['ltr', 'rtl'])(
+    'without its required attributes a shape is a draft: kept, shown, reported; by keyboard the form has the focus; read %s',
+    async (direction) => {
+      const page = await openDrawing({ fields });
+      await page.evaluate((direction) => {
+        document.documentElement.dir = direction;
+        window.bar.remove();
+        Object.assign(window, { valid: [] });
+      }, direction);
+      await page.evaluate((fields) => {
+        window.bar = new window.drawing.DrawBar(window.map, {
+          fields,
+          onStep: ({ valid, changes }) =>
+            (window as unknown as { valid: unknown[] }).valid.push([valid, ...changes.map((change) => change.valid)]),
+        });
+      }, fields);
+      await drawSquare(page);
+      expect(await page.locator('.flint-draw-say p').innerText()).toBe('Draft: required attributes are missing.');
+      // The form begins where lines of text do, and lies on the map as a whole.
+      const form = (await page.getByLabel('Name *').boundingBox())!;
+      expect(form.x).toBeGreaterThanOrEqual(0);
+      expect(form.x + form.width).toBeLessThanOrEqual(800);
+      await page.mouse.move(700, 550);
+      await settled(stage);
+      expect(
+        await page.evaluate(() => window.map.pick([400, 200], { layers: ['drawn-draft-lines'], within: 4 }).length),
+      ).toBe(1);
+      await page.getByLabel('Name *').fill('Oyster bed');
+      await page.keyboard.press('Enter');
+      await frame(page);
+      await settled(stage);
+      expect(
+        await page.evaluate(() => window.map.pick([400, 200], { layers: ['drawn-draft-lines'], within: 4 }).length),
+      ).toBe(0);
+      expect(await page.evaluate(() => (window as unknown as { valid: unknown[] }).valid)).toEqual([
+        [false, false],
+        [true, true],
+      ]);
+      await page.locator('.flint-canvas').focus();
+      await page.evaluate(() => (window.bar.tool = 'point'));
+      await page.keyboard.press('ArrowRight');
+      await page.waitForTimeout(300);
+      await page.keyboard.press('Enter');
+      await page.waitForFunction(() => document.activeElement?.tagName === 'INPUT');
+      expect((await features(page)).length).toBe(2);
+    },
+  );
 });
 
 describe('work put by', () => {
