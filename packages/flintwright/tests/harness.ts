@@ -23,7 +23,7 @@ declare global {
     filing: typeof Filing;
     publishing: typeof Publishing;
     map: FlintMap;
-    faults: { code: string; message: string; hint: string }[];
+    faults: { code: string; message: string; hint: string; at?: string }[];
   }
 }
 

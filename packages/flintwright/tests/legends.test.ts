@@ -85,12 +85,33 @@ describe('a legend', () => {
       sheet: 1,
       icons: { own: svg, toned: { source: svg, tinted: true } },
       data: { spot: { features: collection(point(0, 0, { n: 5 })) } },
-      layers: [layer('first', 'own'), layer('second', 'toned')],
+      layers: [
+        layer('first', 'own'),
+        layer('second', 'toned'),
+        // Rules that give each feature an icon that takes colors, or one color; and one that does not.
+        {
+          ...layer('third', 'own'),
+          rules: [
+            { where: 'n = 5', mark: { icon: 'toned' } },
+            { otherwise: true, mark: { color: '#ff0000' } },
+          ],
+        },
+        { ...layer('fourth', 'toned'), rules: [{ where: 'n = 5', mark: { icon: 'own' } }, { otherwise: true }] },
+      ],
     } as unknown as Sheet);
     await settled(stage);
-    const faults = await stage.page.evaluate(() => window.faults.map(({ code, message }) => [code, message]));
+    const faults = await stage.page.evaluate(() => window.faults.map(({ code, message, at }) => [code, message, at]));
     expect(faults).toEqual([
-      ['sheet.tint', 'layer "first" colors the icon "own" by a scale, and the icon has its own colors'],
+      [
+        'sheet.tint',
+        'layer "first" colors the icon "own" by a scale, and the icon has its own colors',
+        '$.layers[0].mark.color',
+      ],
+      [
+        'sheet.tint',
+        'layer "fourth" colors the icon "own" by a scale, and the icon has its own colors',
+        '$.layers[3].mark.color',
+      ],
     ]);
   });
 

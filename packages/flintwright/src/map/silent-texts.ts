@@ -93,7 +93,8 @@ export const tintFaults = (
   keepsColors: (icon: string) => boolean,
 ): readonly (readonly [name: string, fault: Fault])[] =>
   layers.flatMap((layer, i) =>
-    [layer, ...(layer.rules ?? [])].flatMap((part, k) => {
+    // Where there are rules, only they draw.
+    (layer.rules ?? [layer]).flatMap((part, k) => {
       const { icon, color } = { ...layer.mark, ...part.mark };
       const isScale = typeof color === 'object' && color !== null;
       if (typeof icon !== 'string' || !isScale || !keepsColors(icon)) return [];
@@ -101,7 +102,7 @@ export const tintFaults = (
         'sheet.tint',
         `layer "${layer.id}" colors the icon "${icon}" by a scale, and the icon has its own colors`,
         'Write the icon as { "source": …, "tinted": true }, or leave the scale out.',
-        `$.layers[${i}]${k ? `.rules[${k - 1}]` : ''}.mark.color`,
+        `$.layers[${i}]${layer.rules && part.mark?.color !== undefined ? `.rules[${k}]` : ''}.mark.color`,
       );
       return [[`${layer.id} ${icon}`, fault] as const];
     }),
