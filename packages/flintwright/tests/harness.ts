@@ -108,9 +108,19 @@ export const settled = ({ page }: Stage) => page.evaluate(() => window.map.settl
 export const faultsOf = ({ page }: Stage) =>
   page.evaluate(() => window.faults.map(({ code, hint }) => ({ code, hint })));
 
+/** A picture of the page once what was drawn last has been put on it: a busy machine may be two frames behind. */
+async function shotOf(page: Page): Promise<Buffer> {
+  await page.evaluate(async () => {
+    const late = new Promise((done) => setTimeout(done, 200));
+    const frame = () => new Promise((done) => requestAnimationFrame(done));
+    await Promise.race([late, frame().then(frame)]);
+  });
+  return page.screenshot();
+}
+
 /** The colours of some pixels as they are seen. */
 export async function pixels({ page }: Stage, ...at: [number, number][]): Promise<[number, number, number][]> {
-  const shot = await page.screenshot();
+  const shot = await shotOf(page);
   return page.evaluate(
     async ([data, places]) => {
       const image = await createImageBitmap(
@@ -126,7 +136,7 @@ export async function pixels({ page }: Stage, ...at: [number, number][]): Promis
 
 /** How many pixels are seen of each of some colours, to within a few steps. */
 export async function countPixels({ page }: Stage, ...colours: [number, number, number][]): Promise<number[]> {
-  const shot = await page.screenshot();
+  const shot = await shotOf(page);
   return page.evaluate(
     async ([data, wanted]) => {
       const bytes = Uint8Array.from(atob(data), (c) => c.charCodeAt(0));

@@ -99,7 +99,7 @@ describe('scales and joins', () => {
     );
     await settled(stage);
     const [inside, gone] = await pixels(stage, [300, 300], [400 + Math.round(14 * 22.76), 320]);
-    expect(isNear(inside, [0, 255, 0])).toBe(true);
+    expect([inside, isNear(inside, [0, 255, 0])]).toEqual([inside, true]);
     expect(gone).toEqual([255, 255, 255]);
   });
 });

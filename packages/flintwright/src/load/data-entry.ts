@@ -1,7 +1,7 @@
 import { asFault, Fault, type SheetData } from '@flintwright/core';
 import { mercatorGrid, type Camera } from '@flintwright/core/internal';
 import { fetchPart } from '../base/fetch-part.js';
-import type { DrawnData, DrawnImage, DrawnTile } from '../gl/drawn-tile.js';
+import { isReady, type DrawnData, type DrawnImage, type DrawnTile } from '../gl/drawn-tile.js';
 import type { FeatureEdit } from '../worker/messages.js';
 import type { Credit } from './credit.js';
 import { DerivedData, type FoundBreaks } from './derived-data.js';
@@ -292,7 +292,11 @@ export class DataEntry implements DrawnData {
   /** Asks for the tiles that a view needs, and settles what is drawn of those that are there. */
   settle(camera: Camera): void {
     const { store, imageStore, tools } = this;
-    if (tools.context.state.sheet.needs.has('values')) return;
+    if (tools.context.state.sheet.needs.has('values')) {
+      // What was drawn last stays, without what went with a lost graphics context.
+      this.drawnTiles = this.drawnTiles.filter(({ entry }) => isReady(entry));
+      return;
+    }
     if (store) {
       store.want(tools.tilesInView(camera, 512, store.source.zooms, store.grid), camera.view.zoom);
       this.drawnTiles = store.drawn();
@@ -314,9 +318,6 @@ export class DataEntry implements DrawnData {
   dropBuffers(): void {
     this.store?.dropBuffers();
     this.imageStore?.dropTextures();
-    // A frame may come before the next settling: while it waits for what reads the sheet's values, none is done.
-    this.drawnTiles = [];
-    this.drawnImages = [];
   }
 
   /**
