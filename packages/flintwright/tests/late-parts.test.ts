@@ -370,3 +370,15 @@ test('the graphics context is lost while the values of a new sheet cannot be rea
   const [blue] = await countPixels(stage, [0, 0, 255]);
   expect(Math.abs(blue / all - 1)).toBeLessThan(0.01);
 });
+
+test('features that are there before what measures shapes are drawn once that has come', async () => {
+  const free = await held(/\/all-shape-functions-/);
+  const big = box(-10, -10, 20, {}, 1);
+  await openMap(stage, sheetOf([big], { where: 'area() > 1e12', fill: '#ff0000' }), view);
+  await stage.page.waitForFunction(() => window.map.dataState('d') === 'ready');
+  // Time for tiles that must not be asked for yet.
+  await stage.page.waitForTimeout(500);
+  free();
+  await settled(stage);
+  expect((await countPixels(stage, [255, 0, 0]))[0]).toBeGreaterThan(100_000);
+});

@@ -292,7 +292,8 @@ export class DataEntry implements DrawnData {
   /** Asks for the tiles that a view needs, and settles what is drawn of those that are there. */
   settle(camera: Camera): void {
     const { store, imageStore, tools } = this;
-    if (tools.context.state.sheet.needs.has('values')) {
+    // Workers that were not told the sheet, as it waits for a part, would prepare tiles by another one.
+    if (!tools.pool.isTold(tools.context.state.sheet)) {
       // What was drawn last stays, without what went with a lost graphics context.
       this.drawnTiles = this.drawnTiles.filter(({ entry }) => isReady(entry));
       return;

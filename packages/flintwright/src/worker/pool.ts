@@ -83,6 +83,7 @@ export class WorkerPool {
   /** Whether no work is taken any more. */
   private ended = false;
   private sheet: { readonly sheet: SheetMessage } | undefined;
+  private told: CompiledSheet | undefined;
   /** Addresses of texts, to be given back. */
   private readonly addresses: string[] = [];
   private readonly scripts = new Map<WorkerKind, Script>();
@@ -244,12 +245,18 @@ export class WorkerPool {
    * @param sheet the same, compiled
    */
   setSheet(message: Omit<SheetMessage, 'version'>, sheet: CompiledSheet): void {
+    this.told = sheet;
     this.sheet = { sheet: { ...message, version: ++this.version } };
     this.wanted = wantedBy(sheet);
     this.expect(sheet);
     if (this.slots.length) this.retire(all(sheet));
     // One that is not there yet is told when it comes; one that does not know enough ends by the sheet that it has.
     for (const slot of this.slots) if (knows(slot, this.wanted)) slot.worker?.postMessage(this.sheet);
+  }
+
+  /** Whether a sheet is the one that the workers draw by. */
+  isTold(sheet: CompiledSheet): boolean {
+    return this.told === sheet;
   }
 
   /** Starts the workers for a sheet that has data. What is in values that cannot be read yet may take more of them. */
