@@ -1,7 +1,5 @@
 // What files of open standards may hold beside places and attributes: kept where the format has a place for it, and reported where it has not.
-import { createRequire } from 'node:module';
 import { describe, expect, test } from '@jest/globals';
-import { getCrs } from '@flintwright/core';
 import {
   crsByCode,
   inSystem,
@@ -11,23 +9,9 @@ import {
   type FileFeature,
   type FileLayer,
 } from '@flintwright/core/files';
+import { initSqlite, layerOf } from './sample-files.ts';
 import { schemaFaults } from './sample-xml-schemas.ts';
 
-interface Engine {
-  readonly Database: new (bytes?: Uint8Array) => {
-    run(sql: string): void;
-    exec(sql: string): { readonly values: readonly (readonly unknown[])[] }[];
-    export(): Uint8Array;
-  };
-}
-const initSqlite = createRequire(import.meta.url)('sql.js') as () => Promise<Engine>;
-const crs = getCrs('OGC:CRS84');
-const layerOf = (features: readonly FileFeature[], name = 'things'): FileLayer => ({
-  name,
-  features,
-  crs,
-  crsSource: '',
-});
 const feature = (
   type: string,
   coordinates: unknown,

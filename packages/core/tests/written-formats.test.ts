@@ -1,34 +1,18 @@
 // Every format that is written, over random collections with awkward values: each file is checked against its standard by a schema or by an
 // independent reader of its bytes, and what is read back is what was written, or a warning says what is not.
-import { createRequire } from 'node:module';
 import { describe, expect, test } from '@jest/globals';
-import { getCrs } from '@flintwright/core';
 import {
   readFeatureFile,
   writableFormats,
   writeFeatureFile,
   type FileFeature,
   type FileGeometry,
-  type FileLayer,
 } from '@flintwright/core/files';
 import fc from 'fast-check';
 import { shapefileFaults, unpacked, wkbFaults, wktFaults } from './sample-byte-checks.ts';
+import { initSqlite, layerOf } from './sample-files.ts';
 import { schemaFaults } from './sample-xml-schemas.ts';
 
-interface Engine {
-  readonly Database: new (bytes: Uint8Array) => {
-    exec(sql: string): { readonly values: readonly (readonly unknown[])[] }[];
-    close(): void;
-  };
-}
-const initSqlite = createRequire(import.meta.url)('sql.js') as () => Promise<Engine>;
-const crs = getCrs('OGC:CRS84');
-const layerOf = (features: readonly FileFeature[], name = 'things'): FileLayer => ({
-  name,
-  features,
-  crs,
-  crsSource: '',
-});
 const textOf = (bytes: Uint8Array) => new TextDecoder('utf-8', { fatal: true }).decode(bytes);
 
 // Numbers that are written with exponents or many digits, and the ends of the world.

@@ -206,14 +206,16 @@ async function findAll(
     crsSource: 'the gazetteer',
   };
   const { files, warnings: lost } = await writeFeatureFile([layer], target);
-  const told = [...warnings, ...lost, ...(await writeFiles(options.o, files))];
+  const allWarnings = [...warnings, ...lost, ...(await writeFiles(options.o, files))];
   const said = `${hits.toLocaleString('en')} of ${rows.length.toLocaleString('en')} rows found, by ${columns.join(', ')}`;
   const tell = options.o === '-' ? out.warn : out.say;
   if (options.json && options.o !== '-')
-    out.say(JSON.stringify({ written: options.o, rows: rows.length, found: hits, columns, warnings: told }, null, 2));
+    out.say(
+      JSON.stringify({ written: options.o, rows: rows.length, found: hits, columns, warnings: allWarnings }, null, 2),
+    );
   else {
     tell(`${paint.green('✓')} ${said}`);
-    for (const warning of told)
+    for (const warning of allWarnings)
       if (warning.code !== 'doubtful.no-place') out.warn(explain(warningText(warning), 'warning'));
   }
   return hits ? 0 : 1;

@@ -37,17 +37,16 @@ p, dd { margin: .25rem 0; } dt { font-weight: 600; margin-top: .75rem; } dd { ma
 footer { margin-top: 2.5rem; padding-top: .75rem; border-top: 1px solid var(--line); font-size: .9rem; color: var(--quiet); }
 `;
 
-/** What a page is made of. */
-interface Page {
+/** What every page has. */
+export interface PageHead {
   readonly title: string;
   /** Where it is: names and addresses, from the landing page on. */
   readonly trail: readonly (readonly [name: string, href: string])[];
-  /** HTML. */
-  readonly body: string;
   readonly links: readonly Link[];
 }
 
-function page({ title, trail, body, links }: Page): string {
+/** @param body HTML */
+function page({ title, trail, links }: PageHead, body: string): string {
   const others = links.filter(({ rel, type }) => rel === 'alternate' && type !== 'text/html');
   const head = links.map(
     ({ href, rel, type }) => `<link rel="${rel}" type="${escaped(type)}" href="${escaped(href)}">`,
@@ -67,61 +66,46 @@ ${body}</main>
 
 const anchor = (href: string, text: string) => `<a href="${escaped(href)}">${escaped(text)}</a>`;
 
-/** A page of links with what each is for. */
-export const linkPage = (title: string, trail: Page['trail'], links: readonly Link[]): string =>
-  page({
-    title,
-    trail,
-    links,
-    body: `<ul>${links
+/** A page of the links in its head. */
+export const linkPage = (head: PageHead): string =>
+  page(
+    head,
+    `<ul>${head.links
       .filter(({ rel }) => rel !== 'self' && rel !== 'alternate')
-      .map(({ href, title: name }) => `<li>${anchor(href, name)}</li>`)
+      .map(({ href, title }) => `<li>${anchor(href, title)}</li>`)
       .join('')}</ul>`,
-  });
+  );
 
 /** A page of lines of text. */
-export const listPage = (
-  title: string,
-  trail: Page['trail'],
-  lines: readonly string[],
-  links: readonly Link[],
-): string =>
-  page({ title, trail, links, body: `<ul>${lines.map((line) => `<li>${escaped(line)}</li>`).join('')}</ul>` });
+export const listPage = (head: PageHead, lines: readonly string[]): string =>
+  page(head, `<ul>${lines.map((line) => `<li>${escaped(line)}</li>`).join('')}</ul>`);
 
-/** A page of terms and what is said of them. */
+/** A page of terms and their descriptions. */
 export const termPage = (
-  title: string,
-  trail: Page['trail'],
-  terms: readonly (readonly [term: string, said: readonly string[]])[],
-  links: readonly Link[],
-): string =>
-  page({
-    title,
-    trail,
-    links,
-    body: `<dl>${terms
-      .map(([term, said]) => `<dt>${escaped(term)}</dt>${said.map((one) => `<dd>${escaped(one)}</dd>`).join('')}`)
-      .join('')}</dl>${links
-      .filter(({ rel }) => rel === 'items')
-      .map(({ href, title: name }) => `<p>${anchor(href, name.replace(/ as a page$/, ''))}</p>`)
-      .join('')}`,
-  });
+  head: PageHead,
+  terms: readonly (readonly [term: string, descriptions: readonly string[]])[],
+): string => {
+  const list = terms.map(
+    ([term, descriptions]) =>
+      `<dt>${escaped(term)}</dt>${descriptions.map((text) => `<dd>${escaped(text)}</dd>`).join('')}`,
+  );
+  const items = head.links
+    .filter(({ rel }) => rel === 'items')
+    .map(({ href, title }) => `<p>${anchor(href, title.replace(/ as a page$/, ''))}</p>`);
+  return page(head, `<dl>${list.join('')}</dl>${items.join('')}`);
+};
 
-/** A page of collections. */
+/** A page of collections, each with its number of features, or why it cannot be read. */
 export const collectionsPage = (
-  title: string,
-  trail: Page['trail'],
-  collections: readonly { readonly title: string; readonly href: string; readonly said: string }[],
-  links: readonly Link[],
+  head: PageHead,
+  collections: readonly { readonly title: string; readonly href: string; readonly content: string }[],
 ): string =>
-  page({
-    title,
-    trail,
-    links,
-    body: `<table><thead><tr><th>Collection</th><th>Features</th></tr></thead><tbody>${collections
-      .map(({ title: name, href, said }) => `<tr><td>${anchor(href, name)}</td><td>${escaped(said)}</td></tr>`)
+  page(
+    head,
+    `<table><thead><tr><th>Collection</th><th>Features</th></tr></thead><tbody>${collections
+      .map(({ title, href, content }) => `<tr><td>${anchor(href, title)}</td><td>${escaped(content)}</td></tr>`)
       .join('')}</tbody></table>`,
-  });
+  );
 
 /** Columns of a table of features. */
 const mostColumns = 8;
@@ -129,14 +113,12 @@ const mostColumns = 8;
 const cell = (value: unknown): string =>
   value === null || value === undefined ? '' : typeof value === 'object' ? JSON.stringify(value) : String(value);
 
-/** A page with a table of features. */
+/** A page with a table of features, below a summary. */
 export function itemsPage(
-  title: string,
-  trail: Page['trail'],
-  said: string,
+  head: PageHead,
+  summary: string,
   features: readonly FileFeature[],
   hrefOf: (id: string) => string,
-  links: readonly Link[],
 ): string {
   const names = [...new Set(features.flatMap(({ value }) => Object.keys(value.properties ?? {})))];
   const columns = names.slice(0, mostColumns);
@@ -152,33 +134,22 @@ export function itemsPage(
   });
   const more =
     names.length > columns.length ? ` ${names.length - columns.length} more attributes are on the page of each.` : '';
-  const steps = links
+  const steps = head.links
     .filter(({ rel }) => rel === 'prev' || rel === 'next')
     .map(({ href, title: name }) => anchor(href, name))
     .join(' · ');
-  return page({
-    title,
-    trail,
-    links,
-    body: `<p>${escaped(said)}${more}</p>${features.length ? `<div class="scroll"><table><thead><tr><th scope="col">Id</th><th scope="col">Geometry</th>${columns.map((name) => `<th scope="col"${isNumeric(name) ? ' class="number"' : ''}>${escaped(name)}</th>`).join('')}</tr></thead><tbody>${rows.join('')}</tbody></table></div>` : ''}<p>${steps}</p>`,
-  });
+  return page(
+    head,
+    `<p>${escaped(summary)}${more}</p>${features.length ? `<div class="scroll"><table><thead><tr><th scope="col">Id</th><th scope="col">Geometry</th>${columns.map((name) => `<th scope="col"${isNumeric(name) ? ' class="number"' : ''}>${escaped(name)}</th>`).join('')}</tr></thead><tbody>${rows.join('')}</tbody></table></div>` : ''}<p>${steps}</p>`,
+  );
 }
 
 /** A page of one feature. */
-export function featurePage(
-  title: string,
-  trail: Page['trail'],
-  { value }: FileFeature,
-  links: readonly Link[],
-): string {
+export function featurePage(head: PageHead, { value }: FileFeature): string {
   const rows = Object.entries(value.properties ?? {}).map(
     ([name, own]) => `<tr><th scope="row">${escaped(name)}</th><td>${escaped(cell(own))}</td></tr>`,
   );
   const { type = 'none' } = (value.geometry ?? {}) as { type?: string };
-  return page({
-    title,
-    trail,
-    links,
-    body: `<p>Geometry: ${escaped(type)}</p>${rows.length ? `<table><tbody>${rows.join('')}</tbody></table>` : '<p>No attributes.</p>'}`,
-  });
+  const table = rows.length ? `<table><tbody>${rows.join('')}</tbody></table>` : '<p>No attributes.</p>';
+  return page(head, `<p>Geometry: ${escaped(type)}</p>${table}`);
 }

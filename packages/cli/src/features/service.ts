@@ -162,7 +162,7 @@ export function serveFeatures(server: FastifyInstance, files: FeatureServiceFile
     ...steps.map(([name, path]) => [name, base + path] as const),
   ];
   const pathOf = (name: string) => `/collections/${encodeURIComponent(name)}`;
-  /** What is said of a collection (Part 1, section 7.14; Part 2, section 6.2.1). */
+  /** The description of a collection (Part 1, section 7.14; Part 2, section 6.2.1). */
   const describe = ({ base }: Addresses, name: string, { storage, box, interval, readOnly }: CollectionState) => ({
     id: name,
     title: name,
@@ -195,7 +195,7 @@ export function serveFeatures(server: FastifyInstance, files: FeatureServiceFile
       link(`${own.base}/conformance`, 'conformance', json, 'Standards that it follows'),
       link(`${own.base}/collections`, 'data', json, 'Collections'),
     ];
-    if (isPage) return reply.type(pageType).send(linkPage('Features', [], links));
+    if (isPage) return reply.type(pageType).send(linkPage({ title: 'Features', trail: [], links }));
     return { title: 'Features', description: 'The GeoJSON files of a folder as collections of features.', links };
   });
   get('/api', async (request, reply) => {
@@ -211,7 +211,12 @@ export function serveFeatures(server: FastifyInstance, files: FeatureServiceFile
     );
     return reply
       .type(pageType)
-      .send(termPage('Description of the service', trailTo(own), terms, ownLinks(own, true, definitionType)));
+      .send(
+        termPage(
+          { title: 'Description of the service', trail: trailTo(own), links: ownLinks(own, true, definitionType) },
+          terms,
+        ),
+      );
   });
   get('/conformance', async (request, reply) => {
     assertParameters(request.query, plainParameters);
@@ -220,7 +225,9 @@ export function serveFeatures(server: FastifyInstance, files: FeatureServiceFile
     if (!wantsPage(request, [json])) return { conformsTo };
     return reply
       .type(pageType)
-      .send(listPage('Standards that it follows', trailTo(own), conformsTo, ownLinks(own, true)));
+      .send(
+        listPage({ title: 'Standards that it follows', trail: trailTo(own), links: ownLinks(own, true) }, conformsTo),
+      );
   });
   get('/collections', async (request, reply) => {
     assertParameters(request.query, plainParameters);
@@ -242,14 +249,12 @@ export function serveFeatures(server: FastifyInstance, files: FeatureServiceFile
     if (isPage)
       return reply.type(pageType).send(
         collectionsPage(
-          'Collections',
-          trailTo(own),
+          { title: 'Collections', trail: trailTo(own), links },
           states.map(([name, state]) => ({
             title: name,
             href: `${own.base}${pathOf(name)}/items?f=html`,
-            said: typeof state === 'string' ? state : state.file.features.length.toLocaleString('en'),
+            content: typeof state === 'string' ? state : state.file.features.length.toLocaleString('en'),
           })),
-          links,
         ),
       );
     const readable = states.flatMap(([name, state]) => (typeof state === 'string' ? [] : [[name, state] as const]));
@@ -279,10 +284,12 @@ export function serveFeatures(server: FastifyInstance, files: FeatureServiceFile
       ...(interval ? [['Time', [interval.map((end) => end ?? '..').join(' to ')]] as const] : []),
       ['Coordinate systems', described.crs],
     ];
-    const page = termPage(name, trailTo(own, ['Collections', '/collections']), terms, [
-      ...links.filter(({ rel, type }) => rel !== 'items' || type === html),
-    ]);
-    return reply.type(pageType).send(page);
+    const head = {
+      title: name,
+      trail: trailTo(own, ['Collections', '/collections']),
+      links: links.filter(({ rel, type: media }) => rel !== 'items' || media === html),
+    };
+    return reply.type(pageType).send(termPage(head, terms));
   });
   get('/collections/:name/items', async (request, reply) => {
     const { name } = request.params;
@@ -305,12 +312,14 @@ export function serveFeatures(server: FastifyInstance, files: FeatureServiceFile
       ...(offset + limit < found.length ? [link(page(offset + limit), 'next', type, 'More features')] : []),
     ];
     if (isPage) {
-      const said = features.length
+      const summary = features.length
         ? `${(offset + 1).toLocaleString('en')} to ${(offset + features.length).toLocaleString('en')} of ${found.length.toLocaleString('en')} features.`
         : `No features of ${found.length.toLocaleString('en')}.`;
       const trail = trailTo(own, ['Collections', '/collections'], [name, pathOf(name)]);
       const hrefOf = (id: string) => `${own.base}${pathOf(name)}/items/${encodeURIComponent(id)}`;
-      return reply.type(pageType).send(itemsPage(`Features of ${name}`, trail, said, features, hrefOf, links));
+      return reply
+        .type(pageType)
+        .send(itemsPage({ title: `Features of ${name}`, trail, links }, summary, features, hrefOf));
     }
     // Features go out as they are in the file, with every digit of their numbers, unless another system is asked for.
     const texts = features.map(({ text, value }) =>
@@ -342,7 +351,7 @@ export function serveFeatures(server: FastifyInstance, files: FeatureServiceFile
         [name, pathOf(name)],
         ['Features', `${pathOf(name)}/items`],
       );
-      return reply.type(pageType).send(featurePage(`${name}: ${id}`, trail, feature, links));
+      return reply.type(pageType).send(featurePage({ title: `${name}: ${id}`, trail, links }, feature));
     }
     const tag = tagOf(feature.text);
     reply

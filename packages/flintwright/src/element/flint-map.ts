@@ -49,17 +49,8 @@ const schemes = ['light', 'dark', 'auto'] as const;
  */
 // oxlint-disable-next-line typescript/no-unsafe-declaration-merging -- see the interface
 export class FlintMapElement extends ElementBase {
-  static readonly observedAttributes = [
-    'sheet',
-    'center',
-    'zoom',
-    'bearing',
-    'tilt',
-    'color-scheme',
-    'surface',
-    'controls',
-    'units',
-  ];
+  // What is remembered in the address is read once, when the map is made.
+  static readonly observedAttributes = ['sheet', ...reflected.filter((name) => name !== 'permalink')];
   declare center: string | null;
   declare zoom: string | number | null;
   declare bearing: string | number | null;

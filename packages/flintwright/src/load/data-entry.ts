@@ -292,9 +292,9 @@ export class DataEntry implements DrawnData {
   /** Asks for the tiles that a view needs, and settles what is drawn of those that are there. */
   settle(camera: Camera): void {
     const { store, imageStore, tools } = this;
-    // Workers that were not told the sheet, as it waits for a part, would prepare tiles by another one.
-    if (!tools.pool.isTold(tools.context.state.sheet)) {
-      // What was drawn last stays, without what went with a lost graphics context.
+    // While the sheet waits for a part of the library, the workers still have the previous one, or none: tiles would be prepared by that.
+    if (!tools.pool.hasSheet(tools.context.state.sheet)) {
+      // The tiles drawn last stay, except those whose buffers were lost with the graphics context.
       this.drawnTiles = this.drawnTiles.filter(({ entry }) => isReady(entry));
       return;
     }

@@ -83,7 +83,7 @@ export class WorkerPool {
   /** Whether no work is taken any more. */
   private ended = false;
   private sheet: { readonly sheet: SheetMessage } | undefined;
-  private told: CompiledSheet | undefined;
+  private current: CompiledSheet | undefined;
   /** Addresses of texts, to be given back. */
   private readonly addresses: string[] = [];
   private readonly scripts = new Map<WorkerKind, Script>();
@@ -245,7 +245,7 @@ export class WorkerPool {
    * @param sheet the same, compiled
    */
   setSheet(message: Omit<SheetMessage, 'version'>, sheet: CompiledSheet): void {
-    this.told = sheet;
+    this.current = sheet;
     this.sheet = { sheet: { ...message, version: ++this.version } };
     this.wanted = wantedBy(sheet);
     this.expect(sheet);
@@ -255,8 +255,8 @@ export class WorkerPool {
   }
 
   /** Whether a sheet is the one that the workers draw by. */
-  isTold(sheet: CompiledSheet): boolean {
-    return this.told === sheet;
+  hasSheet(sheet: CompiledSheet): boolean {
+    return this.current === sheet;
   }
 
   /** Starts the workers for a sheet that has data. What is in values that cannot be read yet may take more of them. */

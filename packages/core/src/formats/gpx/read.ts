@@ -54,7 +54,12 @@ export const gpxReader: FileReader = {
     records.finish(layers.flatMap(({ features }) => features));
     if (!layers.length) layers.push(layer('waypoints', []));
     for (const node of childrenOf(root, 'extensions'))
-      warnings.add('skipped.extensions', 'the file has extensions of its own', 'They were left out.', at(node));
+      warnings.add(
+        'skipped.extensions',
+        'the file has extensions at its root',
+        'They were left out; only extensions of points, tracks and routes are read.',
+        at(node),
+      );
     const metadata = metadataOf(root);
     if (metadata) layers[0] = { ...layers[0], foreign: { metadata } };
     return Promise.resolve(layers);
