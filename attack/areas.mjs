@@ -259,7 +259,7 @@ export async function makeAreas() {
         if (file !== undefined) writeFileSync(join(folder, 'b.geojson'), file);
         const { statusCode, body } = await server.inject(request);
         if (statusCode >= 500)
-          throw new Error(`${request.method} ${request.url} was answered with ${statusCode}: ${body}`);
+          throw new Error(`${request.method} ${request.url} the server responded with ${statusCode}: ${body}`);
         if (statusCode === 200 && body.includes('hidden')) throw new Error(`${request.url} gave what is hidden`);
         if (statusCode >= 400) throw new core.Fault('server.refused', String(statusCode), 'As it should.');
       },

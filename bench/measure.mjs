@@ -4,7 +4,6 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { serveFolder } from '@flintwright/cli';
 import { chromium } from 'playwright-core';
-import { Bench } from 'tinybench';
 import { chromiumOptions } from '../scripts/browser.mjs';
 import setUp from '../scripts/test-setup.mjs';
 
@@ -22,15 +21,42 @@ export const data = join(root, 'demo/data');
  * @property {number} [limit] the most of a figure that noise cannot touch: bytes, calls, counts. `npm run bench -- --counts` fails above it
  */
 
-/** Medians of two functions run by turns, in milliseconds. */
+/** Milliseconds that some calls of a function take. */
+async function timeOf(work, calls) {
+  const began = performance.now();
+  for (let i = 0; i < calls; i++) await work();
+  return performance.now() - began;
+}
+
+/** Warms a function until its time is steady, and returns how many calls take about 4 ms. */
+async function warm(work) {
+  const end = performance.now() + 400;
+  let best = Infinity;
+  for (let i = 0; i < 3 || performance.now() < end; i++) best = Math.min(best, await timeOf(work, 1));
+  return Math.max(1, Math.round(4 / Math.max(best, 0.001)));
+}
+
+/**
+ * Medians of two functions, in milliseconds per call. Both are warmed; then they run in alternating rounds, each first in half of them.
+ *
+ * @param subject the code that is measured
+ * @param floor other code that does the same work with less, such as the bare loop
+ * @param time milliseconds for all rounds together; default 1500
+ * @throws Error if the floor is slower than the subject: it is no floor then, or the run was disturbed
+ */
 export async function versus(subject, floor, time = 1500) {
-  const bench = new Bench({ time, warmupTime: 300, iterations: 7, warmupIterations: 2 });
-  bench.add('subject', subject).add('floor', floor);
-  await bench.run();
-  return bench.tasks.map(({ result }) => {
-    if (result.error) throw result.error;
-    return result.latency.p50;
-  });
+  const both = [subject, floor].map((work) => ({ work, calls: 1, times: [] }));
+  for (const one of both) one.calls = await warm(one.work);
+  const end = performance.now() + time;
+  for (let round = 0; round < 9 || performance.now() < end; round++)
+    for (const one of round % 2 ? both : both.toReversed())
+      one.times.push((await timeOf(one.work, one.calls)) / one.calls);
+  const [spent, least] = both.map(({ times }) => quantile(times, 0.5));
+  if (least > spent * 1.05)
+    throw new Error(
+      `the floor takes ${ms(least)} and the code it measures ${ms(spent)}: the floor does other work, or the run was disturbed`,
+    );
+  return [spent, least];
 }
 
 /** Milliseconds as a text. */

@@ -5,7 +5,7 @@
 // --keep     adds the run to bench/history.json, which keeps the last twelve
 import { execFileSync, spawnSync } from 'node:child_process';
 import { cpSync, existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { cpus, loadavg, tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
@@ -58,6 +58,20 @@ function measure(area, folder) {
   return status === 0 && existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : undefined;
 }
 
+/** How busy the machine is: processes ready to run in the last minute, and seconds that its host took away since it started. */
+function machineState() {
+  const [load] = loadavg();
+  let steal;
+  try {
+    // Its first line: user, nice, system, idle, iowait, irq, softirq, steal, in hundredths of a second (proc(5)).
+    steal = Number(readFileSync('/proc/stat', 'utf8').split('\n', 1)[0].split(/\s+/)[8]) / 100;
+  } catch (error) {
+    if (error.code !== 'ENOENT') throw error;
+  }
+  return { load, steal, time: Date.now() };
+}
+const atStart = machineState();
+
 const other = asked.beside && resolve(asked.beside);
 /** This checkout's measures, put into the other so that they measure it. */
 const guest = other && join(other, 'bench-guest');
@@ -109,6 +123,16 @@ console.log(table.toString());
 const over = results.filter(({ value, limit }) => limit !== undefined && value > limit);
 for (const { name, value, unit, limit } of over)
   console.log(`✗ ${name}: ${said(value, unit)}, and at most ${said(limit, unit)} is allowed`);
+
+const atEnd = machineState();
+const cores = cpus().length;
+const stolen =
+  atStart.steal === undefined ? 0 : (atEnd.steal - atStart.steal) / ((atEnd.time - atStart.time) / 1000) / cores;
+console.log(
+  `load ${atStart.load.toFixed(2)} at the start and ${atEnd.load.toFixed(2)} at the end, on ${cores} cores; ${(stolen * 100).toFixed(1)} % of the time was taken by the host`,
+);
+if (atStart.load > cores / 2 || stolen > 0.02)
+  console.log('The machine is busy: take the figures as rough, or run the bench again when it is idle.');
 
 if (asked.keep) {
   const path = join(here, 'history.json');

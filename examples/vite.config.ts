@@ -2,7 +2,8 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { randomUUID } from 'node:crypto';
 import { serveFolder } from '@flintwright/cli';
-import { defineConfig, type Plugin } from 'vite';
+import { defaultClientConditions, defineConfig, type Plugin } from 'vite';
+import { buildWorker } from '../scripts/worker.mjs';
 
 const here = import.meta.dirname;
 const library = resolve(here, '../packages/flintwright/dist');
@@ -61,8 +62,29 @@ const fonts: Plugin = {
   },
 };
 
-export default defineConfig({
-  plugins: [keyed, fonts, whole],
+/** While developing: bundles the workers again when a source of the packages changes, and reloads the page. */
+const workers: Plugin = {
+  name: 'workers',
+  apply: 'serve',
+  async configureServer({ watcher, ws, config }) {
+    const root = resolve(here, '..');
+    await buildWorker(root);
+    watcher.add(['core', 'flintwright'].map((name) => resolve(root, `packages/${name}/src`)));
+    let turn = Promise.resolve();
+    watcher.on('change', (path) => {
+      if (!/packages\/(core|flintwright)\/src\/.*\.ts$/.test(path) || path.includes('.generated.')) return;
+      turn = turn
+        .then(() => buildWorker(root))
+        .then(() => ws.send({ type: 'full-reload' }))
+        .catch((error: unknown) => config.logger.error(String(error)));
+    });
+  },
+};
+
+export default defineConfig(({ command }) => ({
+  plugins: [keyed, fonts, whole, workers],
+  // The development server runs on the sources of the packages, a build on what would be published.
+  resolve: command === 'serve' ? { conditions: ['@flintwright/source', ...defaultClientConditions] } : {},
   // The made-up data of the demo is served beside the pages.
   publicDir: resolve(here, '../demo/data'),
   build: {
@@ -83,4 +105,4 @@ export default defineConfig({
   },
   server: { host: 'localhost', port: 5180 },
   preview: { host: 'localhost', port: 5180 },
-});
+}));

@@ -1,27 +1,15 @@
 // Where the tests run: Node, and for all the files that a worker runs one Chromium, one server and one page, which is made as new for each test.
 // Driver and server are loaded and warmed once, out of Jest's modules.
 import { fileURLToPath } from 'node:url';
-import vm from 'node:vm';
-import { TestEnvironment } from 'jest-environment-node';
 import { chromiumOptions, drawUnsmoothed } from './browser.mjs';
+import CoreEnvironment from './core-environment.mjs';
 
 let browser;
 let server;
 /** The page that the last test had, and whether something was done to it that cannot be taken back. */
 let kept;
 
-export default class BrowserEnvironment extends TestEnvironment {
-  /** Its globals are those of the engine: each look at one would be a call of a proxy otherwise, and computations look at many. */
-  constructor(...given) {
-    const { createContext } = vm;
-    vm.createContext = () => createContext(vm.constants.DONT_CONTEXTIFY);
-    try {
-      super(...given);
-    } finally {
-      vm.createContext = createContext;
-    }
-  }
-
+export default class BrowserEnvironment extends CoreEnvironment {
   async setup() {
     await super.setup();
     this.global.openBrowser = () => (browser ??= launch());

@@ -1,8 +1,12 @@
-// Builds everything: the sheet's schema without its words (generated), the packages (tsc), the worker (one file).
+// Builds everything: the generated sources, the packages (tsc), the workers (one file each), the whole library as one file.
 import { execFileSync } from 'node:child_process';
-import { copyFileSync, existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { copyFileSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { markBuilt } from './freshness.mjs';
+import { makeGenerated, schemaFile } from './generated.mjs';
+import { writeNotices } from './notices.mjs';
+import { buildWhole, buildWorker } from './worker.mjs';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const core = join(root, 'packages/core');
@@ -10,36 +14,7 @@ const core = join(root, 'packages/core');
 const tsc = join(root, 'node_modules/typescript-native/bin/tsc');
 const generatedOnly = process.argv.includes('--generated');
 
-// The schema's descriptions serve readers, not the check of a sheet; and it may say only what the check understands.
-const schemaFile = join(core, 'src/sheet/sheet.schema.json');
-const known = new Set(
-  '$ref $defs type enum const if then else anyOf required properties additionalProperties items'.split(' '),
-);
-for (const bound of ['minItems', 'maxItems', 'minimum', 'maximum', 'exclusiveMinimum']) known.add(bound);
-const notes = new Set(['$schema', '$id', 'title', 'description']);
-const bare = (schema) => {
-  if (typeof schema !== 'object') return schema;
-  const out = {};
-  for (const [key, value] of Object.entries(schema)) {
-    if (notes.has(key)) continue;
-    if (!known.has(key)) throw new Error(`packages/core/src/sheet/form.ts does not know the keyword "${key}"`);
-    if (key === 'properties' || key === '$defs')
-      out[key] = Object.fromEntries(Object.entries(value).map(([name, one]) => [name, bare(one)]));
-    else if (key === 'anyOf') out[key] = value.map(bare);
-    else out[key] = ['if', 'then', 'else', 'items', 'additionalProperties'].includes(key) ? bare(value) : value;
-  }
-  return out;
-};
-writeFileSync(
-  join(core, 'src/sheet/schema.generated.ts'),
-  `// Made from sheet.schema.json by scripts/build.mjs.
-import type { FormSchema } from './form.js';
-
-export const sheetSchema: FormSchema = ${JSON.stringify(bare(JSON.parse(readFileSync(schemaFile, 'utf8'))))};
-`,
-);
-await import('./fonts.mjs');
-(await import('./register.mjs')).writeRegister();
+await makeGenerated({ all: true });
 if (generatedOnly) process.exit(0);
 
 const types = (project) => execFileSync(process.execPath, [tsc, '-b', join(root, project)], { stdio: 'inherit' });
@@ -53,12 +28,11 @@ function thinShaders(folder) {
 }
 types('packages/core');
 copyFileSync(schemaFile, join(core, 'dist/sheet/sheet.schema.json'));
-if (existsSync(join(root, 'packages/flintwright/src/worker/worker.ts'))) {
-  const { buildWhole, buildWorker } = await import('./worker.mjs');
-  await buildWorker(root);
-  types('packages/flintwright');
-  thinShaders(join(root, 'packages/flintwright/dist/gl/shaders'));
-  await buildWhole(root);
-}
+await buildWorker(root);
+types('packages/flintwright');
+thinShaders(join(root, 'packages/flintwright/dist/gl/shaders'));
+await buildWhole(root);
 types('packages/cli');
 types('demo');
+writeNotices();
+markBuilt();

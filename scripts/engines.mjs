@@ -35,6 +35,7 @@ const pages = [
   '/symbols/?symbol=label',
   '/symbols/?symbol=extrusion',
   '/terminal/',
+  '/tide/?minute=300',
 ];
 
 /** Questions to a page in every engine; texts of functions, since each driver hands them over in its own way. */
@@ -205,6 +206,19 @@ async function until(engine, text, holds, ms = 30000) {
   }
 }
 
+/** A screenshot equal to the one before it: on a busy machine an engine may composite a frame long after the page has drawn it. */
+async function shotAtRest(engine, ms = 10000) {
+  const end = Date.now() + ms;
+  let before;
+  for (;;) {
+    await wait(250);
+    const png = await engine.shot();
+    const picture = PNG.sync.read(png);
+    if (before?.equals(picture.data) || Date.now() > end) return { png, picture };
+    before = picture.data;
+  }
+}
+
 /** Wheel, drag, keys and a press on the harbour map. */
 async function drive(name, engine, base) {
   await engine.open(`${base}/harbour/?zoom=14&driven`);
@@ -284,9 +298,7 @@ async function lookThrough(name) {
       await until(engine, asked.ready, Boolean);
       await engine.ask(asked.settled);
       await engine.ask(asked.still);
-      await wait(250);
-      const png = await engine.shot();
-      const picture = PNG.sync.read(png);
+      const { png, picture } = await shotAtRest(engine);
       const title = path.replace(/\W+/g, '-').replace(/^-|-$/g, '');
       const reference = wanted.get(path);
       if (!reference) {

@@ -1,7 +1,7 @@
 // The published entries: their name, where their types and their code are, and the most that their code may weigh (kilobytes, minified
 // and gzipped, with all that a plain import of the entry fetches, or of `only` one thing of it).
 export const entries = [
-  { title: '@flintwright/core', folder: 'core', types: 'dist/index.d.ts', code: 'dist/index.js', most: 131 },
+  { title: '@flintwright/core', folder: 'core', types: 'dist/index.d.ts', code: 'dist/index.js', most: 133 },
   { title: '@flintwright/core/edit', folder: 'core', types: 'dist/edit.d.ts', code: 'dist/edit.js', most: 20 },
   { title: '@flintwright/core/files', folder: 'core', types: 'dist/files.d.ts', code: 'dist/files.js', most: 54 },
   { title: '@flintwright/core/places', folder: 'core', types: 'dist/places.d.ts', code: 'dist/places.js', most: 30 },
@@ -14,13 +14,13 @@ export const entries = [
   },
   { title: '@flintwright/core/systems', folder: 'core', types: 'dist/systems.d.ts', code: 'dist/systems.js', most: 40 },
   { title: '@flintwright/core/register', folder: 'core', code: 'dist/crs/register/table.generated.js', most: 120 },
-  { title: '@flintwright/core/internal', folder: 'core', code: 'dist/internal.js', most: 89.5 },
+  { title: '@flintwright/core/internal', folder: 'core', code: 'dist/internal.js', most: 92 },
   {
     title: 'a map: createMap of flintwright',
     folder: 'flintwright',
     code: 'dist/index.js',
     only: 'createMap',
-    most: 106.5,
+    most: 110.5,
     with: ['plain-worker-text.generated.js'],
   },
   {
@@ -28,7 +28,7 @@ export const entries = [
     folder: 'flintwright',
     types: 'dist/index.d.ts',
     code: 'dist/index.js',
-    most: 148,
+    most: 151,
     with: ['plain-worker-text.generated.js'],
   },
   {
@@ -36,7 +36,7 @@ export const entries = [
     folder: 'flintwright',
     types: 'dist/element/flint-map.d.ts',
     code: 'dist/element/flint-map.js',
-    most: 123,
+    most: 126,
     with: ['plain-worker-text.generated.js'],
   },
   {
@@ -44,14 +44,14 @@ export const entries = [
     folder: 'flintwright',
     types: 'dist/controls/drop-zone.d.ts',
     code: 'dist/controls/drop-zone.js',
-    most: 10.8,
+    most: 11.4,
   },
   {
     title: 'flintwright/draw',
     folder: 'flintwright',
     types: 'dist/draw/draw-bar.d.ts',
     code: 'dist/draw/draw-bar.js',
-    most: 40,
+    most: 41,
   },
   {
     title: 'flintwright/publish',
@@ -65,8 +65,8 @@ export const entries = [
     folder: 'flintwright',
     types: 'dist/search/search-box.d.ts',
     code: 'dist/search/search-box.js',
-    most: 11.5,
+    most: 13,
   },
-  { title: 'flintwright/worker', folder: 'flintwright', code: 'dist/worker.bundle.js', most: 95.5 },
+  { title: 'flintwright/worker', folder: 'flintwright', code: 'dist/worker.bundle.js', most: 97 },
   { title: '@flintwright/cli', folder: 'cli', types: 'dist/index.d.ts' },
 ];

@@ -1,4 +1,4 @@
-// Writes docs/faults.md, the catalogue of all faults, out of the code that throws them: node scripts/faults.mjs [--check]
+// Writes docs/faults.md, the catalog of all faults, out of the code that throws them: node scripts/faults.mjs [--check]
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -142,16 +142,16 @@ const list = (set, none) =>
     .join('<br>') || none;
 const text = `# All faults
 
-Whatever Flintwright refuses is a \`Fault\`: a stable \`code\`, a \`message\` that says what came, a \`hint\` that says what to do, and, where it
-can be said, the place \`at\`. This list is made from the code by \`npm run faults\`; … stands for what is only known at run time.
+Every error is a \`Fault\` with a stable \`code\`, a \`message\` (what was expected, what came), a \`hint\` (what to do) and, if known, a location
+\`at\`. \`npm run faults\` generates this list from the code; … stands for a value that is known at run time.
 
 ${[...families]
   .map(
     ([family, codes]) => `## ${titles[family]}
 
-| code | what it says | what to do |
+| code | message | hint |
 | --- | --- | --- |
-${codes.map(([code, { messages, hints }]) => `| \`${code}\` | ${list(messages, 'The words of the browser or the system.')} | ${list(hints, '–')} |`).join('\n')}
+${codes.map(([code, { messages, hints }]) => `| <a id="${code}"></a>\`${code}\` | ${list(messages, 'The words of the browser or the system.')} | ${list(hints, '–')} |`).join('\n')}
 `,
   )
   .join('\n')}`;
@@ -161,7 +161,7 @@ if (process.argv.includes('--check')) {
   try {
     before = readFileSync(file, 'utf8');
   } catch {
-    // A missing catalogue differs from any.
+    // A missing catalog differs from any.
   }
   if (before !== out) {
     console.error('docs/faults.md is not what the code says: run npm run faults');

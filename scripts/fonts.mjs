@@ -73,7 +73,7 @@ const faces = packages.flatMap(([name, sheets, family]) => {
     });
   });
 });
-// Emoji in colours that every engine draws (COLR, version 0).
+// Emoji in colors that every engine draws (COLR, version 0).
 faces.unshift(`@font-face {
   font-family: 'Noto Sans';
   font-weight: 100 900;
@@ -81,5 +81,5 @@ faces.unshift(`@font-face {
   src: url('${relative(out, join(root, 'node_modules/twemoji-colr-font/twemoji.woff2'))}') format('woff2');
   unicode-range: U+1F300-1FAFF;
 }`);
-if (faces.length < packages.length) throw new Error('a font package holds no faces that are wanted');
+if (faces.length < packages.length) throw new Error('a font package has none of the required faces');
 writeFileSync(join(out, 'fonts.generated.css'), `${faces.join('\n')}\n`);

@@ -1,10 +1,11 @@
 // npm run pictures: makes docs/screenshots anew from the demo data.
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { serveFolder } from '@flintwright/cli';
 import { chromium } from 'playwright-core';
+import sharp from 'sharp';
 import { chromiumOptions } from './browser.mjs';
 import setUp from './test-setup.mjs';
 
@@ -18,7 +19,35 @@ const base = (await server.listen({ port: 0, host: 'localhost' }))
   .replace('127.0.0.1', 'localhost')
   .replace('[::1]', 'localhost');
 const browser = await chromium.launch(chromiumOptions);
-const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+const full = { width: 1280, height: 800 };
+const page = await browser.newPage({ viewport: full, deviceScaleFactor: 2 });
+
+/** Share of the pixels that must differ for a picture to be replaced. */
+const leastChange = 0.005;
+
+/** Pixels of a picture, red, green and blue by turns. */
+const pixelsOf = (png) => sharp(png).removeAlpha().raw().toBuffer({ resolveWithObject: true });
+
+/** Share of the pixels in which two pictures differ by more than what a palette of 256 colors changes. */
+async function differenceOf(one, other) {
+  const [a, b] = [await pixelsOf(one), await pixelsOf(other)];
+  if (a.info.width !== b.info.width || a.info.height !== b.info.height) return 1;
+  let count = 0;
+  for (let i = 0; i < a.data.length; i += 3)
+    if ([0, 1, 2].some((k) => Math.abs(a.data[i + k] - b.data[i + k]) > 32)) count++;
+  return count / (a.data.length / 3);
+}
+
+/** Writes a picture with a palette of 256 colors, where it looks unlike the one that is there. */
+async function save(name, png) {
+  const file = join(out, `${name}.png`);
+  if (existsSync(file)) {
+    const share = await differenceOf(readFileSync(file), png);
+    if (share <= leastChange) return console.log(`${name}: as before`);
+    console.log(`${name}: ${(100 * share).toFixed(1)} % of the pixels differ`);
+  }
+  writeFileSync(file, await sharp(png).png({ palette: true, quality: 90, effort: 9 }).toBuffer());
+}
 
 /** Waits until the map of the page has drawn all, and takes a picture. */
 async function shot(path, file, size) {
@@ -30,11 +59,12 @@ async function shot(path, file, size) {
   );
   await page.evaluate(() => (window.map?.settled ? window.map : document.querySelector('flint-map').map).settled());
   await page.waitForTimeout(300);
-  return page.screenshot(file ? { path: join(out, `${file}.png`) } : {});
+  const png = await page.screenshot();
+  if (file) await save(file, png);
+  return png;
 }
-const full = { width: 1280, height: 800 };
 
-await shot('/harbour/?zoom=14', 'harbour-chalk-14', full);
+await shot('/tide/?minute=250', 'one-tide', full);
 for (const symbol of ['fill', 'stroke', 'mark', 'label', 'image', 'heat', 'extrusion'])
   await shot(`/symbols/?symbol=${symbol}`, `symbol-${symbol}`);
 await shot('/beds/', 'beds');
@@ -90,29 +120,55 @@ const dark = await settle();
 await page.emulateMedia({ colorScheme: 'light' });
 const benches = [dropped, searched, corrected, dark];
 
-// Each base sheet at four zooms, side by side.
-const views = ['zoom=8.6&lon=-31.3', 'zoom=11.4&lon=-31.2', 'zoom=14&lat=44.62', 'zoom=17&lat=44.6262&lon=-31.1838'];
-for (const theme of ['chalk', 'slate', 'tide']) {
-  const quarters = [];
-  for (const view of views)
-    quarters.push(await shot(`/harbour/?theme=${theme}&${view}&bare`, undefined, { width: 638, height: 398 }));
-  await page.setViewportSize(full);
-  await page.setContent(
-    `<body style="margin:0;display:grid;grid-template:1fr 1fr/1fr 1fr;gap:4px;width:1280px;height:800px;background:#22303a">${quarters.map((png) => `<img style="display:block;width:638px;height:398px" src="data:image/png;base64,${png.toString('base64')}">`).join('')}</body>`,
-  );
-  await page.waitForTimeout(200);
-  await page.screenshot({ path: join(out, `base-${theme}.png`) });
+/** A base sheet alone, without its attribution, which would stand in each of many small pictures. */
+async function bare(query, size) {
+  await shot(`/harbour/?${query}&bare`, undefined, size);
+  await page.addStyleTag({ content: '.flint-credit { display: none }' });
+  return page.screenshot();
 }
 
-/** Four pictures of 638 by 398 side by side. */
-async function four(file, pictures) {
+/** A page of pictures in rows, each as wide and high as it was taken. */
+async function side(columns, { width, height }, pictures) {
   await page.setViewportSize(full);
+  const images = pictures
+    .map(
+      (png) =>
+        `<img style="display:block;width:${width}px;height:${height}px" src="data:image/png;base64,${png.toString('base64')}">`,
+    )
+    .join('');
   await page.setContent(
-    `<body style="margin:0;display:grid;grid-template:1fr 1fr/1fr 1fr;gap:4px;width:1280px;height:800px;background:#22303a">${pictures.map((png) => `<img style="display:block;width:638px;height:398px" src="data:image/png;base64,${png.toString('base64')}">`).join('')}</body>`,
+    `<!doctype html><body style="margin:0;display:grid;grid-template-columns:repeat(${columns},${width}px);gap:4px;width:max-content;background:#22303a">${images}</body>`,
   );
-  await page.waitForTimeout(200);
-  await page.screenshot({ path: join(out, `${file}.png`) });
+  await page.waitForTimeout(300);
+  return page.locator('body').screenshot();
 }
+
+/** Four pictures side by side. */
+const four = async (name, pictures) => save(name, await side(2, { width: 638, height: 398 }, pictures));
+
+// Each base sheet at four zooms, a row for each sheet.
+const cell = { width: 317, height: 264 };
+const views = [
+  'zoom=8.4&lon=-31.3',
+  'zoom=11.6&lon=-31.15&lat=44.62',
+  'zoom=14&lat=44.62',
+  'zoom=16.6&lat=44.6262&lon=-31.1838',
+];
+const cells = [];
+for (const theme of ['chalk', 'slate', 'tide'])
+  for (const view of views) cells.push(await bare(`theme=${theme}&${view}`, cell));
+await save('base-sheets', await side(4, cell, cells));
+
+// Day, night, and tilted.
+const third = { width: 424, height: 520 };
+await save(
+  'day-night-tilt',
+  await side(3, third, [
+    await bare('theme=tide&zoom=12.9&lon=-31.165&lat=44.618', third),
+    await bare('theme=slate&zoom=12.9&lon=-31.165&lat=44.618', third),
+    await bare('theme=tide&zoom=14.2&lon=-31.175&lat=44.617&bearing=-38&tilt=56', third),
+  ]),
+);
 await four('workbench', benches);
 const small = { width: 957, height: 597 };
 
@@ -138,16 +194,11 @@ async function dressed(path, size, act, argument) {
   await page.waitForTimeout(400);
   return page.screenshot();
 }
-const phone = { width: 318, height: 398 };
+const phone = { width: 317, height: 398 };
 const phones = [];
 for (const scheme of ['light', 'dark'])
   phones.push(await dressed('/harbour/?zoom=12.6', phone, (to) => (window.map.colorScheme = to), scheme));
-await page.setViewportSize({ width: 638, height: 398 });
-await page.setContent(
-  `<body style="margin:0;display:flex;gap:2px;background:#22303a">${phones.map((png) => `<img style="display:block;width:318px;height:398px" src="data:image/png;base64,${png.toString('base64')}">`).join('')}</body>`,
-);
-await page.waitForTimeout(200);
-const dress = [await page.screenshot()];
+const dress = [await side(2, phone, phones)];
 dress.push(
   await dressed('/harbour/?bare&zoom=12.4&lon=-31.16&lat=44.62', small, () => {
     // An old survey, made up as the Reach is: depths in rings, on paper.
@@ -225,7 +276,7 @@ await four('dress', dress);
 await page.goto(`${base}/`);
 // Thirteen maps at once take their time without a graphics card.
 await page.waitForTimeout(28000);
-await page.screenshot({ path: join(out, 'gallery.png'), timeout: 120000 });
+await save('gallery', await page.screenshot({ timeout: 240000 }));
 
 // The command line, as a terminal shows it.
 const bin = join(root, 'packages/cli/bin/flintwright.js');
@@ -279,9 +330,9 @@ const html = (text) => {
   return marked + '</span>'.repeat(open);
 };
 await page.setContent(
-  `<body style="margin:0;background:#1b262e;color:#eef0ea;font:13px/1.42 'Noto Sans Mono','DejaVu Sans Mono',monospace;padding:18px 24px"><pre style="margin:0;font:inherit">${parts.map(([call, text]) => `<span style="color:#e5a04a">$</span> <b>${call}</b>\n${html(text.trimEnd())}`).join('\n\n')}</pre></body>`,
+  `<!doctype html><body style="margin:0;background:#1b262e;color:#eef0ea;font:13px/1.42 'Noto Sans Mono','DejaVu Sans Mono',monospace;padding:18px 24px;width:max-content"><pre style="margin:0;font:inherit">${parts.map(([call, text]) => `<span style="color:#e5a04a">$</span> <b>${call}</b>\n${html(text.trimEnd())}`).join('\n\n')}</pre></body>`,
 );
-await page.screenshot({ path: join(out, 'command-line.png') });
+await save('command-line', await page.locator('body').screenshot());
 
 await browser.close();
 await server.close();

@@ -1,5 +1,5 @@
-// Weighs each published entry as a page would fetch it, and fails when one weighs more than it may, or when the guide's page on what is
-// fetched when says otherwise: npm run sizes (-- --page writes that page)
+// Weighs each published entry as a page would fetch it, and fails when one weighs more than it may, or when the guide's page on bundle
+// sizes is out of date: npm run sizes (-- --page writes that page)
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { readFileSync, writeFileSync } from 'node:fs';
@@ -10,55 +10,49 @@ import { entries } from './entries.mjs';
 /** What a chunk is fetched for, by a module in it. */
 const occasions = [
   ['plain-worker-text.generated.js', 'the first tiles: the worker of tiles'],
-  [
-    'overlay-worker-text.generated.js',
-    'GeoJSON laid over it: a worker that holds it, in its place where it is there from the start',
-  ],
+  ['overlay-worker-text.generated.js', 'GeoJSON: its worker, instead of that of tiles if both are in the first sheet'],
   [
     '/worker-text.generated.js',
-    'expressions, scales, labels, and colours that are not written in hexadecimal: a worker that knows them, in place of that of tiles',
+    'expressions, scales, labels and colors that are not hexadecimal: their worker, instead of that of tiles',
   ],
-  ['sheet/value-tools.js', 'the same on the page; also a sheet that comes by its address: what reads such values'],
-  [
-    'overlay-values-worker-text.generated.js',
-    'GeoJSON beside such values: a worker that holds it, in the place of those',
-  ],
+  ['sheet/value-tools.js', 'the same, or a sheet from a URL: parsers on the main thread'],
+  ['overlay-values-worker-text.generated.js', 'GeoJSON and such values: one worker instead of both'],
   [
     '/features-worker-text.generated.js',
-    'features that are joined, edited, clustered, measured, classed, or in another format: a worker for all of that, in the place of those',
+    'features that are joined, edited, clustered, measured or classified, or in another format: one worker instead of all',
   ],
-  ['labels/labels.js', 'labels: what places them'],
-  ['gl/text-atlas.js', 'labels, texts of markers and counts of clusters: what sets them'],
-  ['gl/figure-brush.js', 'marks, patterns, extrusions, and gradients or marks along lines: what draws them'],
-  ['map/silent-texts.js', 'symbols that a sheet names, and what would draw nothing in silence'],
-  ['load/open-features.js', 'features: what hands them to the worker'],
-  ['overlay/popup-card.js', 'a popup, when it opens or the pointer comes to what has one'],
-  ['map/framing.js', 'something that is to be framed'],
-  ['map/class-breaks.js', 'class limits that are found in the data'],
-  ['overlay/hint.js', 'how the map is moved, where the page has the wheel or the finger'],
-  ['sheet/schemes.js', 'a colour scheme, by its name'],
-  ['sheet/schemes-door.js', 'a colour scheme, by its name'],
-  ['cql2/all-shape-functions.js', 'expressions that measure shapes or compare them'],
-  ['crs/geodesic.js', 'the same, and a coordinate system that is built on distances'],
+  ['labels/labels.js', 'labels: placement'],
+  ['gl/text-atlas.js', 'labels, texts of markers and counts of clusters: glyphs'],
+  ['gl/figure-brush.js', 'marks, patterns, extrusions, gradients and marks along lines: rendering'],
+  ['map/silent-texts.js', 'warnings about layers that draw nothing'],
+  ['load/open-features.js', 'features: transfer to the worker'],
+  ['overlay/popup-card.js', 'the first popup, or the first hover over a feature that has one'],
+  ['map/framing.js', 'map.frame'],
+  ['map/class-breaks.js', 'class breaks that are computed from the data'],
+  ['overlay/hint.js', 'the hint on gestures of a map with shared scrolling'],
+  ['sheet/schemes.js', 'a named color scheme'],
+  ['sheet/schemes-door.js', 'a named color scheme'],
+  ['cql2/all-shape-functions.js', 'expressions with areas, lengths or spatial predicates'],
+  ['crs/geodesic.js', 'the same, or a coordinate system based on geodesics'],
   ['overlay/legend-body.js', 'a legend'],
-  ['input/popup-texts.js', 'popups that the sheet gives, when the pointer or the focus first comes to the map'],
-  ['input/keyboard-list.js', 'the keyboard, when the map first has the focus: the list of what is in view'],
-  ['map/geojson-places.js', 'GeoJSON that is to be framed'],
-  ['formats/geojson/read.js', 'popups, framing and clusters: what reads GeoJSON on the page'],
+  ['input/popup-texts.js', 'popups of the sheet, on the first pointer or focus event'],
+  ['input/keyboard-list.js', 'keyboard navigation of features, on the first focus'],
+  ['map/geojson-places.js', 'map.frame with GeoJSON'],
+  ['formats/geojson/read.js', 'GeoJSON parser on the main thread, for popups, map.frame and clusters'],
   ['gl/heat.js', 'heat'],
-  ['clusters/cluster-layer.js', 'points that come together: what draws them'],
-  ['load/cluster-source.js', 'the same: what knows how they come together'],
-  ['worker/unpack.js', 'tiles that are damaged, or packed in several parts'],
-  ['base/gzip.js', 'archives that are damaged, or packed in several parts'],
-  ['gl/surfaces.js', 'another surface than web Mercator or a plan, another coordinate system, another grid of tiles'],
-  ['core/dist/crs/registry.js', 'the same, and a picture laid over corners'],
-  ['load/images.js', 'image tiles, and pictures laid over a place'],
-  ['load/picture.js', 'a picture laid over a place, and a web map service'],
+  ['clusters/cluster-layer.js', 'clusters: rendering'],
+  ['load/cluster-source.js', 'clusters: index'],
+  ['worker/unpack.js', 'tiles that are damaged, or gzipped in several members'],
+  ['base/gzip.js', 'archives that are damaged, or gzipped in several members'],
+  ['gl/surfaces.js', 'surfaces except Web Mercator and plans, other coordinate systems, other tile grids'],
+  ['core/dist/crs/registry.js', 'the same, or a picture with corners'],
+  ['load/images.js', 'raster tiles and single pictures'],
+  ['load/picture.js', 'single pictures and Web Map Services'],
   ['overlay/sanitize.js', 'a popup with HTML'],
   ['files/read-block.js', 'features in another format than GeoJSON or CSV'],
-  ['file-worker-text.generated.js', 'the same: the worker that reads them'],
+  ['file-worker-text.generated.js', 'the same: worker with the readers'],
   ['sqlite.generated.js', 'a GeoPackage or MBTiles file'],
-  ['register/table.generated.js', 'a coordinate system beyond the common ones'],
+  ['register/table.generated.js', 'a coordinate system from the register'],
 ];
 const pagePath = 'docs/guide/weight.md';
 const rows = [];
@@ -139,17 +133,25 @@ function listChunks(chunks, fetched, along) {
   rows.sort((a, b) => (a[2] ?? -1) - (b[2] ?? -1));
 }
 
-const page = `# What is fetched when
+const page = `# Bundle sizes
 
-A map pays for what it uses. Weights are kilobytes (1,000 bytes) as they go over the wire, minified and gzipped, with all that each part needs
-and that is not there yet. \`npm run sizes -- --page\` makes this page out of the build, and \`npm run sizes\` holds the build to it.
+A page loads only the code that its map uses. Also called: code splitting, lazy loading, payload.
 
-| fetched by | kB |
+\`\`\`ts
+import { createMap } from 'flintwright'; // the first row of the table; the rest is loaded when it is needed
+\`\`\`
+
+Sizes are in kB (1,000 bytes), minified and gzipped. Each row counts only code that the rows above have not loaded.
+
+| loaded for | kB |
 | --- | ---: |
 ${rows.map(([what, kb]) => `| ${what} | ${kb.toFixed(0)} |`).join('\n')}
 
-The entries \`flintwright/files\`, \`flintwright/draw\`, \`flintwright/search\` and \`flintwright/publish\` are fetched by a page that imports them;
-so is \`flintwright/expressions\`, which brings what reads expressions, scales and colours by name with the page, and not when they come up. A page without a bundler loads \`flintwright.js\`, one file that holds what any map needs and every worker's text.
+- \`flintwright/files\`, \`flintwright/draw\`, \`flintwright/search\` and \`flintwright/publish\` are loaded by pages that import them.
+- \`flintwright/expressions\` loads the parsers of expressions, scales and named colors with the page.
+- \`flintwright.js\`, for pages without a bundler, contains all of it in one file.
+
+\`npm run sizes -- --page\` generates this page from the build, and \`npm run sizes\` fails if it is out of date.
 `;
 if (process.argv.includes('--page')) writeFileSync(join(root, pagePath), page);
 else {

@@ -1,10 +1,11 @@
-// Before the tests: builds the examples and the test page, and makes sure that a browser and the demo data are there. What is built already out
-// of the same files stays untouched, so that two who ask at once do not take the pages from under each other.
-import { createHash } from 'node:crypto';
-import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
-import { dirname, join, relative } from 'node:path';
+// Before the tests in a browser: builds the packages, the examples and the test page if their sources have changed. Nothing is rebuilt without
+// need, so that two test runs at the same time do not disturb each other.
+import { execFileSync } from 'node:child_process';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { build } from 'vite';
+import { digestOf, isBuilt } from './freshness.mjs';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 
@@ -20,26 +21,13 @@ const sources = [
   'scripts/test-setup.mjs',
 ];
 
-/** Names, sizes and times of all that the pages are built from, as one digest. */
-function digestOfSources() {
-  const digest = createHash('sha256');
-  const add = (path) => {
-    if (path === made || path.endsWith('node_modules')) return;
-    const stat = statSync(path);
-    if (stat.isDirectory()) for (const name of readdirSync(path).sort()) add(join(path, name));
-    else digest.update(`${relative(root, path)} ${stat.size} ${stat.mtimeMs}\n`);
-  };
-  for (const path of sources) add(join(root, path));
-  return digest.digest('hex');
-}
-
 export default async function setUp() {
-  const needed = ['packages/cli/dist/main.js', 'packages/flintwright/dist/index.js', 'demo/data/reach.pmtiles'];
-  const missing = needed.find((path) => !existsSync(join(root, path)));
-  if (missing) throw new Error(`${missing} is missing: run "npm run build" and "npm run demo" first`);
+  if (!isBuilt()) execFileSync(process.execPath, [join(root, 'scripts/build.mjs')], { stdio: 'inherit' });
+  if (!existsSync(join(root, 'demo/data/reach.pmtiles')))
+    throw new Error('demo/data/reach.pmtiles is missing: run "npm run demo" first');
   // The key that the example is built with, and the tests' server asks for.
   process.env.VITE_REACH_KEY = 'made-up-for-the-tests';
-  const from = digestOfSources();
+  const from = digestOf(sources, made);
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === from) return;
   const quiet = { logLevel: 'error' };
   await build({

@@ -1,10 +1,15 @@
 // Bundles the workers, each into one file and into a module that holds its text: the map starts them from a Blob unless the
 // application serves the file itself (option `worker`, for pages with a strict content security policy). The plain worker knows
 // web Mercator and plans, the other every surface; the file that is served is the latter.
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { join } from 'node:path';
+import { join, relative, resolve } from 'node:path';
 import { rolldown } from 'rolldown';
+
+/** Writes a generated source, unless it is the same already: a watcher would reload without need. */
+function writeSource(file, text) {
+  if (!existsSync(file) || readFileSync(file, 'utf8') !== text) writeFileSync(file, text);
+}
 
 export async function buildWorker(root) {
   const home = join(root, 'packages/flintwright');
@@ -28,7 +33,7 @@ export async function buildWorker(root) {
     // packages take this file for CommonJS.
     const code = output[0].code.trim().replaceAll('global.IS_PAPA_WORKER', 'self.IS_PAPA_WORKER');
     const file = `${entry.replace(/^worker-?(.*)$/, (_, kind) => (kind ? `${kind}-worker` : 'worker'))}-text`;
-    writeFileSync(
+    writeSource(
       join(home, `src/worker/${file}.generated.ts`),
       `/** ${what} */\nexport const ${name} = ${JSON.stringify(code)};\n`,
     );
@@ -48,7 +53,7 @@ async function buildTileWorker(home) {
   const { output } = await bundle.generate({ format: 'iife', minify: true });
   await bundle.close();
   const code = output[0].code.trim().replaceAll('global.IS_PAPA_WORKER', 'self.IS_PAPA_WORKER');
-  writeFileSync(
+  writeSource(
     join(home, 'src/publish/tile-worker-text.generated.ts'),
     `/** The worker that cuts tiles, bundled. */\nexport const tileWorkerText = ${JSON.stringify(code)};\n`,
   );
@@ -60,17 +65,17 @@ async function buildFileWorker(home) {
     input: join(home, 'src/files/file-worker.ts'),
     platform: 'browser',
     logLevel: 'warn',
-    external: [/table\.generated/, /sql-wasm-inline/],
+    external: [/table\.generated/, /^#sqlite-engine$/],
   });
   const { output } = await bundle.generate({ format: 'iife', minify: true, codeSplitting: false });
   await bundle.close();
   const code = output[0].code.trim().replaceAll('global.IS_PAPA_WORKER', 'self.IS_PAPA_WORKER');
-  writeFileSync(
+  writeSource(
     join(home, 'src/files/file-worker-text.generated.ts'),
     `/** The worker that reads files, bundled. */\nexport const fileWorkerText = ${JSON.stringify(code)};\n`,
   );
   const wasm = readFileSync(createRequire(import.meta.url).resolve('sql.js/dist/sql-wasm-browser.wasm'));
-  writeFileSync(
+  writeSource(
     join(home, 'src/files/sqlite.generated.ts'),
     `/** The database engine (SQLite, public domain, as sql.js builds it, MIT). */\nexport const sqliteBase64 = '${wasm.toString('base64')}';\n`,
   );
@@ -115,6 +120,14 @@ const leaveApart = {
   },
 };
 
+/** The path of a source beside the installed package, from its folder `dist`. */
+const installedPath = (path) =>
+  path
+    .replaceAll('\\', '/')
+    .replace(/^packages\/flintwright\//, '../')
+    .replace(/^packages\/core\//, '../../@flintwright/core/')
+    .replace(/^node_modules\//, '../../');
+
 /** Bundles the whole library, elements and workers included, into one module that a page loads without any tool. */
 export async function buildWhole(root) {
   const home = join(root, 'packages/flintwright');
@@ -140,15 +153,28 @@ export async function buildWhole(root) {
           // One worker that knows all serves for every kind.
           const kind = /\/(?:(plain|overlay|overlay-values|features)-)?worker-text\.generated\.js$/.exec(id);
           const name = `${kind?.[1] ?? ''}WorkerText`.replace(/^W/, 'w').replace('-v', 'V');
-          return kind ? `export { surfacesWorkerText as ${name} } from './surfaces-worker-text.generated.js';` : null;
+          if (kind) return `export { surfacesWorkerText as ${name} } from './surfaces-worker-text.generated.js';`;
+          // The compiler's own map leads on to the source.
+          return existsSync(`${id}.map`)
+            ? { code: readFileSync(id, 'utf8'), map: readFileSync(`${id}.map`, 'utf8') }
+            : null;
         },
       },
     ],
   });
-  const { output } = await bundle.generate({ format: 'esm', minify: true, codeSplitting: false });
+  const { output } = await bundle.generate({ format: 'esm', minify: true, codeSplitting: false, sourcemap: true });
   await bundle.close();
-  if (output.length !== 1) throw new Error('the whole library came as more than one file');
-  writeFileSync(join(home, 'dist/flintwright.js'), output[0].code);
+  const [{ code, map }] = output;
+  if (output.filter(({ type }) => type === 'chunk').length !== 1)
+    throw new Error('the whole library came as more than one file');
+  // The sources are in the package: the map names them, and does not repeat them.
+  const { sourcesContent: _, ...named } = map;
+  named.sources = named.sources.map((source) => installedPath(relative(root, resolve('dist', source))));
+  writeFileSync(
+    join(home, 'dist/flintwright.js'),
+    code.replace(/^\/\/# sourceMappingURL=.*$/m, '//# sourceMappingURL=flintwright.js.map'),
+  );
+  writeFileSync(join(home, 'dist/flintwright.js.map'), JSON.stringify(named));
   writeFileSync(join(home, 'dist/flintwright.d.ts'), doors.replace(/^import .*\n/m, ''));
   for (const { from, bundle: whole, to } of apart)
     if (whole) await buildOne(join(home, whole), join(home, 'dist', to));

@@ -31,7 +31,7 @@ export const mapField = (field: Field, value: (v: number, index: number) => numb
 
 /**
  * The areas where a field is above `level`, as polygons (outer ring, then holes), by marching squares. The rim of
- * the field counts as below. Rings smaller than `least` square metres are left out.
+ * the field counts as below. Rings smaller than `least` square meters are left out.
  */
 export function areasAbove(field: Field, level: number, least: number): Line[][] {
   const { columns, rows, step, west, south } = field;

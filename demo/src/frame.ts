@@ -1,15 +1,21 @@
-/** Metres east and north of the middle of the Reach. */
+/** Meters east and north of the middle of the Reach. */
 export type Metres = readonly [number, number];
 
 export const origin: Metres = [-31.18, 44.62];
 const metresPerDegree = (Math.PI / 180) * 6371008.8;
 const narrowing = Math.cos((origin[1] * Math.PI) / 180);
 
-/** Degrees `[lon, lat]`, to seven decimals (a centimetre), of a place in metres. */
+/** Degrees `[lon, lat]`, to seven decimals (a centimeter), of a place in meters. */
 export function toDegrees([x, y]: Metres): [number, number] {
   const round = (v: number) => Math.round(v * 1e7) / 1e7;
   return [round(origin[0] + x / (metresPerDegree * narrowing)), round(origin[1] + y / metresPerDegree)];
 }
+
+/** Meters from the middle of the Reach of a place in degrees. */
+export const toMetres = ([lon, lat]: readonly [number, number]): Metres => [
+  (lon - origin[0]) * metresPerDegree * narrowing,
+  (lat - origin[1]) * metresPerDegree,
+];
 
 export type Line = Metres[];
 
@@ -46,7 +52,7 @@ export const polygon = (rings: readonly Line[], properties: DemoFeature['propert
 
 export const distance = (a: Metres, b: Metres) => Math.hypot(a[0] - b[0], a[1] - b[1]);
 
-/** A smooth curve through some points (Catmull-Rom, centripetal spacing not needed here), `step` metres a piece. */
+/** A smooth curve through some points (Catmull-Rom, centripetal spacing not needed here), `step` meters a piece. */
 export function curve(through: readonly Metres[], step = 25): Line {
   const out: Line = [];
   for (let i = 0; i < through.length - 1; i++) {
@@ -78,4 +84,37 @@ export function nearestOn(path: readonly Metres[], [x, y]: Metres): { away: numb
     if (away < best.away) best = { away, index: i - 1 + t };
   }
   return best;
+}
+
+/** The parts of a road that do not run beside a trunk road; they end on it. Where a road merely crosses, it stays whole. */
+export function clearOf(path: Line, trunks: readonly Line[]): Line[] {
+  const nearest = path.map((at) =>
+    trunks.map((course) => ({ course, ...nearestOn(course, at) })).reduce((a, b) => (b.away < a.away ? b : a)),
+  );
+  const isBeside = nearest.map(({ away }) => away < 25);
+  const onTrunk = (i: number): Metres => {
+    const { course, index } = nearest[i];
+    const k = Math.min(course.length - 2, Math.floor(index));
+    const t = index - k;
+    return [course[k][0] + (course[k + 1][0] - course[k][0]) * t, course[k][1] + (course[k + 1][1] - course[k][1]) * t];
+  };
+  const out: Line[] = [];
+  let run: Line = [];
+  for (let i = 0; i < path.length; i++) {
+    if (!isBeside[i]) {
+      run.push(path[i]);
+      continue;
+    }
+    let end = i;
+    while (end + 1 < path.length && isBeside[end + 1]) end++;
+    const isCrossing = i > 0 && end < path.length - 1 && distance(path[i], path[end]) < 120;
+    if (isCrossing) run.push(...path.slice(i, end + 1));
+    else {
+      if (run.length) out.push([...run, onTrunk(i)]);
+      run = end < path.length - 1 ? [onTrunk(end)] : [];
+    }
+    i = end;
+  }
+  if (run.length > 1) out.push(run);
+  return out;
 }

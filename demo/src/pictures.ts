@@ -1,8 +1,9 @@
 import { deflateSync, crc32 } from 'node:zlib';
 import type { Field } from './contour.js';
 import { origin } from './frame.js';
+import { smoothField } from './waterways.js';
 
-/** A PNG of 8-bit grey and alpha pixels (W3C PNG 3, colour type 4). */
+/** A PNG of 8-bit gray and alpha pixels (W3C PNG 3, color type 4). */
 function png(size: number, pixels: Uint8Array): Buffer {
   const chunk = (type: string, data: Uint8Array) => {
     const body = Buffer.concat([Buffer.from(type, 'latin1'), data]);
@@ -30,28 +31,12 @@ const metresPerDegree = (Math.PI / 180) * 6371008.8;
 const narrowing = Math.cos((origin[1] * Math.PI) / 180);
 const size = 256;
 
-/** A field smoothed by the mean of its neighbours, some times over. */
-function smoothed(field: Field, rounds: number): Field {
-  const { columns, rows } = field;
-  let values = Float32Array.from(field.values);
-  for (let round = 0; round < rounds; round++) {
-    const next = values.slice();
-    for (let r = 1; r < rows - 1; r++)
-      for (let c = 1; c < columns - 1; c++) {
-        const k = r * columns + c;
-        next[k] = (values[k - 1] + values[k + 1] + values[k - columns] + values[k + columns] + 2 * values[k]) / 6;
-      }
-    values = next;
-  }
-  return { ...field, values };
-}
-
 /** Shaded relief of the land, clear over the water, as picture tiles of WebMercatorQuad, lit from the north-west. */
 export function* reliefTiles(
   terrain: Field,
   zooms: readonly [number, number],
 ): Generator<{ z: number; x: number; y: number; bytes: Buffer }> {
-  const heights = smoothed(terrain, 9);
+  const heights = smoothField(terrain, 9);
   const east = heights.west + (heights.columns - 1) * heights.step;
   const north = heights.south + (heights.rows - 1) * heights.step;
   const lonOf = (x: number) => origin[0] + x / (metresPerDegree * narrowing);

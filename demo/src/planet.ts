@@ -112,7 +112,7 @@ export function buildPlanet(): Zeblune {
       return spot ? Math.acos(Math.max(-1, Math.min(1, spot[0] * x + spot[1] * y + spot[2] * z))) : 9;
     }),
   );
-  // Neighbours get different tints: each nation one that none of the nearest has yet.
+  // Neighbors get different tints: each nation one that none of the nearest has yet.
   const tints: number[] = [];
   seats.forEach((seat, k) => {
     const near = tints
@@ -186,7 +186,7 @@ export function buildPlanet(): Zeblune {
   });
   const lines: { at: Place[]; kind: string }[] = [];
   for (let lon = -180; lon < 180; lon += 15)
-    lines.push({ at: Array.from({ length: 31 }, (_, i) => [lon, -75 - 3 + i * 5.2] as Place), kind: 'meridian' });
+    lines.push({ at: Array.from({ length: 61 }, (_, i) => [lon, -90 + i * 3] as Place), kind: 'meridian' });
   for (let lat = -75; lat <= 75; lat += 15)
     lines.push({
       at: Array.from({ length: 25 }, (_, i) => [-180 + i * 15, lat] as Place),

@@ -1,4 +1,4 @@
-import { curve, distance, line, type DemoFeature, type Line, type Metres } from './frame.js';
+import { clearOf, curve, distance, line, type DemoFeature, type Line, type Metres } from './frame.js';
 import type { Terrain } from './terrain.js';
 import { towns, villages } from './towns.js';
 
@@ -145,31 +145,75 @@ const country: readonly (readonly Metres[])[] = [
   ],
 ];
 
+/** Whether a road passes just there: places, and where it leaves a trunk road. */
+const isFixed = ([x, y]: Metres) =>
+  [...towns, ...villages].some(({ at }) => at[0] === x && at[1] === y) ||
+  trunk.some(({ path }) => path.some((p) => p[0] === x && p[1] === y));
+
 const countryCourse = (path: readonly Metres[]) =>
   curve(
-    path.map((p, k) => (k && k < path.length - 1 ? stray(p) : p)),
+    path.map((p) => (isFixed(p) ? p : stray(p))),
     60,
   );
 
-/** Courses of the trunk and country roads, in metres. */
-export const roadCourses = (): Line[] => [...trunk.map(({ path }) => curve(path, 40)), ...country.map(countryCourse)];
+/** Courses of the trunk roads, in meters. */
+export const trunkCourses = (): Line[] => trunk.map(({ path }) => curve(path, 40));
 
-/** Trunk roads and country roads; country roads feel their way over dry land. */
-export function buildRoads(terrain: Terrain): DemoFeature[] {
-  const out: DemoFeature[] = trunk.map(({ ref, name, path }) => line(curve(path, 40), { class: 'trunk', ref, name }));
-  for (const path of country) {
-    for (const dry of dryRuns(countryCourse(path), terrain)) out.push(line(dry, { class: 'road' }));
-  }
-  for (const place of villages) {
-    for (let k = 0; k < 4; k++) {
+/** Courses of the trunk and country roads, in meters. */
+export const roadCourses = (): Line[] => [...trunkCourses(), ...country.map(countryCourse)];
+
+/** Trunk roads and country roads, as they are in the data. */
+export interface Roads {
+  readonly features: DemoFeature[];
+  /** Courses of the roads that may cross water. */
+  readonly courses: readonly { readonly path: Line; readonly class: string }[];
+  /** The lanes of each village. */
+  readonly lanes: readonly (readonly Line[])[];
+}
+
+/** Widest water that a country road crosses by a bridge, in meters. */
+const widestBridge = 520;
+
+/** Trunk roads, country roads that end at a place or at another road, and the lanes of the villages. */
+export function buildRoads(terrain: Terrain): Roads {
+  const trunks = trunkCourses();
+  const roads = country
+    .flatMap((path) => bridged(countryCourse(path), terrain))
+    .flatMap((path) => clearOf(path, trunks));
+  const lanes = villages.map((place) =>
+    [0, 1, 2, 3].flatMap((k) => {
       const turn = place.turn + (k * Math.PI) / 2;
       const far: Metres = [place.at[0] + Math.cos(turn) * place.radius, place.at[1] + Math.sin(turn) * place.radius];
-      for (const dry of dryRuns(curve([place.at, far], 40), terrain)) out.push(line(dry, { class: 'lane' }));
-    }
-  }
-  // Footpaths along the banks between the towns.
-  for (const town of towns) out.push(...bankPath(town.at, terrain));
-  return out;
+      return dryRuns(curve([place.at, far], 40), terrain);
+    }),
+  );
+  return {
+    features: [
+      ...trunk.map(({ ref, name }, i) => line(trunks[i], { class: 'trunk', ref, name })),
+      ...roads.map((path) => line(path, { class: 'road' })),
+      ...lanes.flat().map((path) => line(path, { class: 'lane' })),
+      // Footpaths along the banks between the towns.
+      ...towns.flatMap((town) => bankPath(town.at, terrain)),
+    ],
+    courses: [...trunks.map((path) => ({ path, class: 'trunk' })), ...roads.map((path) => ({ path, class: 'road' }))],
+    lanes,
+  };
+}
+
+/** A path with bridges over narrow water. Where the water is wide, the road ends before it, and what would lead nowhere is left out. */
+function bridged(path: Line, terrain: Terrain): Line[] {
+  const runs: { from: number; to: number }[] = [];
+  path.forEach(([x, y], i) => {
+    if (terrain.height(x, y) <= 3.4) return;
+    const last = runs.at(-1);
+    const gap =
+      last && path.slice(last.to, i + 1).reduce((sum, at, k, all) => sum + (k ? distance(all[k - 1], at) : 0), 0);
+    if (last && gap !== undefined && gap <= widestBridge) last.to = i;
+    else runs.push({ from: i, to: i });
+  });
+  return runs
+    .filter(({ from, to }) => to - from > 3 && (from < 4 || to > path.length - 5))
+    .map(({ from, to }) => path.slice(from, to + 1));
 }
 
 const stray = ([x, y]: Metres): Metres => [x + 260 * Math.sin(y / 900), y + 260 * Math.cos(x / 1100)];

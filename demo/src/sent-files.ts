@@ -41,7 +41,7 @@ function leases({ channel, height }: Terrain): FileFeature[] {
   const holders = ['Sefkin Kelp', 'Osier Mussel', 'Lantern Reach', 'Quayside Growers'];
   const uses = ['kelp', 'mussel', 'scallop'];
   const along = channel.filter(([x]) => x > 5600 && x < 13200).filter((_, i) => i % 4 === 0);
-  // One corner a station and row, moved a little, so that neighbours meet in it.
+  // One corner a station and row, moved a little, so that neighbors meet in it.
   const corner = along.map(([x, y]) =>
     [-1, 0, 1, 2].map((row): Metres => [x + random.between(-90, 90), y - 700 + row * 620 + random.between(-70, 70)]),
   );

@@ -64,7 +64,7 @@ export function symbolSheets(): Record<string, Sheet> {
           id: 'marsh',
           of: 'reach/shore',
           where: "kind = 'marsh'",
-          fill: { color: '@marsh', pattern: { icon: 'reed', color: '#7f9363', size: 13, gap: 24 } },
+          fill: { color: '@marsh', pattern: { icon: 'reed', color: '#7f9363', size: 13, gap: 24, whole: true } },
           stroke: { color: '@marshEdge', width: 0.8 },
         },
         ...base('land', 'grass'),
@@ -72,7 +72,7 @@ export function symbolSheets(): Record<string, Sheet> {
           id: 'wood',
           of: 'reach/cover',
           where: "kind = 'wood'",
-          fill: { color: '@wood', pattern: { icon: 'tree', color: '#8aa172', size: 12, gap: 22 } },
+          fill: { color: '@wood', pattern: { icon: 'tree', color: '#8aa172', size: 12, gap: 22, whole: true } },
         },
         ...base('coast', 'road-road', 'road-trunk', 'buildings'),
         {
@@ -107,7 +107,7 @@ export function symbolSheets(): Record<string, Sheet> {
         ...base('depth', 'flats', 'marsh', 'land', 'grass', 'wood', 'coast'),
         {
           id: 'streets',
-          title: 'six metres wide on the ground',
+          title: 'six meters wide on the ground',
           of: 'reach/roads',
           where: "class IN ('street', 'lane')",
           stroke: { color: '@laneEdge', width: '6m' },
@@ -165,12 +165,12 @@ export function symbolSheets(): Record<string, Sheet> {
     ),
     mark: sheet(
       'Marks',
-      { center: [-31.148, 44.619], zoom: 14 },
+      { center: [-31.1372, 44.6182], zoom: 15.6 },
       [
         ...ground,
         {
           id: 'moorings',
-          title: 'shapes and colours by kind',
+          title: 'shapes and colors by kind',
           of: 'moorings',
           mark: {
             shape: { by: 'kind', categories: { visitor: 'diamond', resident: 'circle', trade: 'square' } },

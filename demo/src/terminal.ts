@@ -1,6 +1,6 @@
 import type { Sheet } from '@flintwright/core';
 
-// The floor plan of the ferry terminal at Hallow Quay, in metres from its south-west corner.
+// The floor plan of the ferry terminal at Hallow Quay, in meters from its south-west corner.
 
 type Spot = readonly [number, number];
 interface PlanFeature {
@@ -23,6 +23,8 @@ export interface Terminal {
   readonly walls: PlanFeature[];
   readonly seats: PlanFeature[];
   readonly gates: PlanFeature[];
+  readonly doors: PlanFeature[];
+  readonly names: PlanFeature[];
 }
 
 export function buildTerminal(): Terminal {
@@ -132,7 +134,7 @@ export function buildTerminal(): Terminal {
   for (let row = 0; row < 6; row++)
     for (let k = 0; k < 16; k++) {
       if (k === 7 || k === 8) continue;
-      const [x, y] = [28.6 + k * 1.3, 10.4 + row * 2.7];
+      const [x, y] = [28.6 + k * 1.3, 9.8 + row * 2.45];
       seats.push(
         feature(
           seats.length + 1,
@@ -145,14 +147,33 @@ export function buildTerminal(): Terminal {
   const gates: [string, string, Spot][] = [
     ['Gate A', 'ferry', [62.2, 24]],
     ['Gate B', 'ferry', [62.2, 10]],
-    ['Entrance', 'anchor', [1.6, 16]],
+    ['Entrance', 'door', [3.6, 16]],
   ];
+  // The two leaves of the door, open inward, with the way that each swings.
+  const leaf = (hinge: number, way: number) => {
+    const at = (turn: number): Spot => [
+      Math.round(200 * Math.sin(turn)) / 100,
+      hinge + (way * Math.round(200 * Math.cos(turn))) / 100,
+    ];
+    const open = 1.35;
+    return [
+      ['leaf', [[0, hinge], at(open)]],
+      ['swing', Array.from({ length: 10 }, (_, i) => at((open * i) / 9))],
+    ] as const;
+  };
+  const doors = [...leaf(14, 1), ...leaf(18, -1)];
+  // Names of rooms, clear of the seats.
+  const spots: Record<string, Spot> = { 'Waiting room': [39, 25.9] };
   return {
     rooms: rooms.map(([name, kind, x, y, w, h], i) =>
       feature(i + 1, { name, kind, area: w * h }, 'Polygon', [rectangle(x, y, w, h)]),
     ),
     walls: walls.map((line, i) => feature(i + 1, {}, 'LineString', line)),
     seats,
+    doors: doors.map(([kind, line], i) => feature(i + 1, { kind }, 'LineString', line)),
+    names: rooms.map(([name, , x, y, w, h], i) =>
+      feature(i + 1, { name }, 'Point', spots[name] ?? [x + w / 2, y + h / 2]),
+    ),
     gates: gates.map(([name, icon, at], i) => feature(i + 1, { name, icon }, 'Point', at)),
   };
 }
@@ -165,11 +186,16 @@ export function terminalSheet(): Sheet {
     data: {
       rooms: { features: 'terminal/rooms.geojson', id: 'name' },
       walls: { features: 'terminal/walls.geojson' },
+      doors: { features: 'terminal/doors.geojson' },
+      names: { features: 'terminal/names.geojson' },
       seats: { features: 'terminal/seats.geojson', id: 'seat' },
       gates: { features: 'terminal/gates.geojson', id: 'name', credit: 'Made-up plan' },
     },
     view: { surface: 'plan', center: [32, 14], zoom: 20.9, limits: { zoom: [18.5, 24], bounds: [-10, -10, 74, 38] } },
     background: '@page',
+    icons: {
+      door: 'M5 2H19V22H17V4H7V22H5ZM8.5 5.5L15.5 7.5V22L8.5 21ZM13 13.2A1.1 1.1 0 1 0 13 15.4A1.1 1.1 0 1 0 13 13.2Z',
+    },
     layers: [
       {
         id: 'rooms',
@@ -182,14 +208,6 @@ export function terminalSheet(): Sheet {
             names: { public: 'open to all', gate: 'to the boats', service: 'services', staff: 'staff only' },
             title: 'Rooms',
           },
-        },
-        label: {
-          text: { is: 'name' },
-          size: 14,
-          weight: 600,
-          wrap: 5,
-          color: '@ink',
-          halo: { color: '@halo', width: 1.5 },
         },
         states: { hover: { fill: { color: '#f3d9ae' } } },
         popup: { title: 'name', lines: { Area: "format(area, '0 m²')" } },
@@ -216,7 +234,34 @@ export function terminalSheet(): Sheet {
         zoom: [22.2, 25],
         label: { text: { is: 'seat' }, size: 10, color: '#ffffff', halo: { color: '#22303a', width: 1 } },
       },
+      {
+        id: 'doors',
+        of: 'doors',
+        rules: [
+          { where: "kind = 'leaf'", stroke: { color: '@wall', width: '0.18m' } },
+          { otherwise: true, stroke: { color: '@wall', width: 0.8, dash: [3, 2] } },
+        ],
+      },
       { id: 'walls', of: 'walls', stroke: { color: '@wall', width: '0.35m', cap: 'square' } },
+      {
+        id: 'room-names',
+        of: 'names',
+        label: {
+          text: { is: 'name' },
+          size: {
+            by: 'zoom',
+            ramp: [
+              [19.6, 10.5],
+              [21, 14],
+            ],
+          },
+          weight: 600,
+          wrap: 7,
+          side: 'on',
+          color: '@ink',
+          halo: { color: '@halo', width: 1.5 },
+        },
+      },
       {
         id: 'gates',
         of: 'gates',

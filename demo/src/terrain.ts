@@ -1,7 +1,7 @@
 import { curve, nearestOn, type Line, type Metres } from './frame.js';
 import { fractal, noiseFrom } from './noise.js';
 
-/** Course of the Reach from its head in the west to the open sea in the east, with half its width, in metres. */
+/** Course of the Reach from its head in the west to the open sea in the east, with half its width, in meters. */
 const course: readonly (readonly [number, number, number])[] = [
   [-14500, 1900, 14],
   [-12500, 900, 30],
@@ -125,17 +125,21 @@ function coarse(step: number, value: (x: number, y: number) => number): (x: numb
 }
 
 export interface Terrain {
-  /** Metres above low water. */
+  /** Meters above low water. */
   height(x: number, y: number): number;
   /** 0 out at sea to 1 well inside the Reach and its creeks. */
   shelter(x: number, y: number): number;
   /** Woodland where above 0. */
   wood(x: number, y: number): number;
-  /** Metres from the open coast, positive inland. */
+  /** Meters from the open coast, positive inland. */
   inland(x: number, y: number): number;
+  /** The bed of the water as a survey finds it: the height, with banks and hollows where the water is deep. */
+  bed(x: number, y: number): number;
   /** Uneven ground of the sea-bed, −1 to 1. */
   bank(x: number, y: number): number;
   readonly channel: Line;
+  /** Courses of the creeks, from their heads to the Reach. */
+  readonly creeks: readonly Line[];
 }
 
 export function makeTerrain(): Terrain {
@@ -167,7 +171,7 @@ export function makeTerrain(): Terrain {
   };
   const courses = creeks.map(({ path, mouth }) => ({ path: curve(path, 90), mouth }));
 
-  /** Metres from the nearest bank, negative in the water. */
+  /** Meters from the nearest bank, negative in the water. */
   const bank = coarse(70, (x: number, y: number): number => {
     let best = 1e5;
     if (x > -27000) {
@@ -223,8 +227,18 @@ export function makeTerrain(): Terrain {
     return h;
   };
 
+  const bed = (x: number, y: number): number => {
+    const h = height(x, y);
+    return (
+      h +
+      smoothStep(7, 13, -h) *
+        (2.6 * swell(x / 1500 + 7, y / 1500) + 1.4 * rough(x / 420, y / 420) - 1.2 - 0.00028 * Math.max(0, x - 3000))
+    );
+  };
+
   return {
     height,
+    bed,
     shelter: (x, y) =>
       (x > -17500 && x < 9500 && Math.abs(y) < 9000 ? 1 - smoothStep(600, 1400, bank(x, y)) : 0) *
       (1 - smoothStep(5200, 9500, x)),
@@ -232,5 +246,6 @@ export function makeTerrain(): Terrain {
     bank: (x, y) => bend(x / 52000 + 3, y / 52000) + 0.22 * rough(x / 14000, y / 14000),
     wood: (x, y) => trees(x / 2600, y / 2600) + 0.25 * trees(x / 400 + 3, y / 400) - 0.14,
     channel,
+    creeks: courses.map(({ path }) => path),
   };
 }

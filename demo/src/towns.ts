@@ -1,4 +1,14 @@
-import { distance, line, nearestOn, point, polygon, type DemoFeature, type Line, type Metres } from './frame.js';
+import {
+  clearOf,
+  distance,
+  line,
+  nearestOn,
+  point,
+  polygon,
+  type DemoFeature,
+  type Line,
+  type Metres,
+} from './frame.js';
 import { fractal, noiseFrom } from './noise.js';
 import { randomFrom, type Random } from './random.js';
 import type { Terrain } from './terrain.js';
@@ -69,6 +79,8 @@ const lastParts = ['Street', 'Lane', 'Row', 'Walk', 'Rise', 'Hill', 'Passage', '
 
 export interface TownWork {
   readonly streets: DemoFeature[];
+  /** Courses of the streets, in meters. */
+  readonly courses: Line[];
   readonly buildings: DemoFeature[];
   readonly addresses: DemoFeature[];
   readonly parks: DemoFeature[];
@@ -82,13 +94,18 @@ interface Node {
 const bendNoise = fractal(noiseFrom(31), 2);
 
 /** Streets on a bent grid, blocks between them, and houses along the sides of the blocks. */
-export function buildTown(town: Town, terrain: Terrain, courses: readonly Line[], seed: number): TownWork {
+export function buildTown(
+  town: Town,
+  terrain: Terrain,
+  { courses, trunks }: { readonly courses: readonly Line[]; readonly trunks: readonly Line[] },
+  seed: number,
+): TownWork {
   // Only the pieces of road that come near the town matter.
   const roads = courses
     .map((course) => course.filter((at) => distance(at, town.at) < town.radius * 1.6))
     .filter((course) => course.length > 1);
   const random = randomFrom(seed);
-  const work: TownWork = { streets: [], buildings: [], addresses: [], parks: [] };
+  const work: TownWork = { streets: [], courses: [], buildings: [], addresses: [], parks: [] };
   const gap = 88;
   const reach = Math.ceil(town.radius / gap) + 1;
   const [cos, sin] = [Math.cos(town.turn), Math.sin(town.turn)];
@@ -138,7 +155,11 @@ export function buildTown(town: Town, terrain: Terrain, courses: readonly Line[]
     nameOf.set(`${index},${along}`, name);
     let path: Line = [];
     const flush = () => {
-      if (path.length > 1) work.streets.push(line(soften(path), { class: rank(index), name }));
+      if (path.length > 1) {
+        work.courses.push(path);
+        for (const street of besides(soften(path), trunks))
+          work.streets.push(line(street, { class: rank(index), name }));
+      }
       path = [];
     };
     for (let k = -reach; k <= reach; k++) {
@@ -203,6 +224,21 @@ export function buildTown(town: Town, terrain: Terrain, courses: readonly Line[]
     }
   }
   return work;
+}
+
+/** The parts of a street that are not a trunk road at the same time. */
+function besides(street: Line, trunks: readonly Line[]): Line[] {
+  const dense = street.flatMap((at, i) => {
+    const next = street[i + 1];
+    if (!next) return [at];
+    const count = Math.ceil(distance(at, next) / 12);
+    return Array.from({ length: count }, (_, k): Metres => [
+      at[0] + ((next[0] - at[0]) * k) / count,
+      at[1] + ((next[1] - at[1]) * k) / count,
+    ]);
+  });
+  const parts = clearOf(dense, trunks);
+  return parts.length === 1 && parts[0].length === dense.length ? [street] : parts;
 }
 
 /** Uneven spacing of grid lines. */

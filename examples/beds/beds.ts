@@ -1,4 +1,4 @@
-import { createMap, liveCounts, type PickedFeature, type Sheet, type SheetLayer } from 'flintwright';
+import { createMap, Drawer, liveCounts, type PickedFeature, type Sheet, type SheetLayer } from 'flintwright';
 
 type Theme = 'chalk' | 'slate' | 'tide';
 type Look = 'yield' | 'density' | 'kind' | 'flag';
@@ -9,7 +9,7 @@ async function sheetOf(theme: Theme): Promise<Sheet> {
   return { ...sheet, data: { reach: { tiles: new URL('/reach.pmtiles', address).href } } };
 }
 
-/** Choices for the colour of the beds: an attribute of the joined table, one of their own, or a colour given in the table. */
+/** Choices for the color of the beds: an attribute of the joined table, one of their own, or a color given in the table. */
 const looks: Record<Look, NonNullable<SheetLayer['fill']>> = {
   yield: {
     opacity: 0.85,
@@ -49,7 +49,12 @@ const map = createMap('#map', {
   sheet: await sheetOf(firstTheme),
   view: { center: [-31.134, 44.621], zoom: 14.2 },
 });
-map.keepClear(document.querySelector('.panel')!);
+new Drawer(map, {
+  title: 'Oyster beds',
+  elements: [document.querySelector<HTMLElement>('.panel')!],
+  layers: [],
+  legend: false,
+});
 
 map.layers.add(
   {
@@ -68,7 +73,7 @@ map.layers.add(
 );
 map.legend({ host: document.querySelector<HTMLElement>('.key')!, title: '' });
 
-// Colouring by something else changes the layer in place.
+// Coloring by something else changes the layer in place.
 const radios = (name: string, first: string, use: (value: string) => void) => {
   const group = document.querySelector<HTMLFieldSetElement>(`.${name}`)!;
   group.querySelector<HTMLInputElement>(`input[value=${first}]`)!.checked = true;
@@ -76,8 +81,7 @@ const radios = (name: string, first: string, use: (value: string) => void) => {
 };
 radios('by', firstLook, (value) => map.layers.change('beds', { fill: looks[value as Look] }));
 
-const panel = document.querySelector<HTMLElement>('.panel')!;
-const dress = (theme: Theme) => (panel.dataset['colorScheme'] = map.colorScheme = theme === 'slate' ? 'dark' : 'light');
+const dress = (theme: Theme) => (map.colorScheme = theme === 'slate' ? 'dark' : 'light');
 dress(firstTheme);
 radios('theme', firstTheme, (value) => {
   void sheetOf(value as Theme).then((sheet) => {

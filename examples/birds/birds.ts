@@ -1,7 +1,11 @@
-import { createMap, Rail } from 'flintwright';
+import { createMap, Drawer, Rail } from 'flintwright';
 
 const map = createMap('#map', { sheet: '/chalk.sheet.json', view: { center: [-31.15, 44.618], zoom: 12.5 } });
-map.keepClear(document.querySelector('.panel')!);
+new Drawer(map, {
+  title: 'Bird watch',
+  elements: [document.querySelector<HTMLElement>('.panel')!],
+  layers: [],
+});
 new Rail(map);
 
 const species = [
@@ -33,7 +37,6 @@ map.layers.add({
   },
   popup: { title: 'species', lines: { Birds: 'count', Seen: "format(seen, 'long date')" } },
 });
-map.legend({ host: document.querySelector<HTMLElement>('.key')!, title: '' });
 
 const buttons = [...document.querySelectorAll<HTMLButtonElement>('[data-show]')];
 for (const button of buttons)

@@ -1,4 +1,5 @@
-import { createMap, Rail, ScaleBar, type Marker } from 'flintwright';
+import { createMap, Drawer, Rail, ScaleBar, type Marker } from 'flintwright';
+import { along } from '../shared/along.js';
 
 interface Line {
   readonly type: string;
@@ -7,7 +8,12 @@ interface Line {
 }
 
 const map = createMap('#map', { sheet: '/chalk.sheet.json', view: { center: [-31.14, 44.618], zoom: 12.9 } });
-map.keepClear(document.querySelector('.panel')!);
+new Drawer(map, {
+  title: 'Ferry board',
+  elements: [document.querySelector<HTMLElement>('.panel')!],
+  layers: [],
+  legend: false,
+});
 new Rail(map);
 new ScaleBar(map, { units: 'nautical' });
 
@@ -32,16 +38,6 @@ map.layers.add({
 
 // All lines beside the panel, whatever the size of the page.
 void map.frame('lines', { duration: 0 });
-
-/** The place a share of the way along a line. */
-function along(path: readonly [number, number][], share: number): [number, number] {
-  const lengths = path.slice(1).map(([x, y], i) => Math.hypot((x - path[i][0]) * 0.71, y - path[i][1]));
-  let rest = share * lengths.reduce((a, b) => a + b, 0);
-  let i = 0;
-  while (i < lengths.length - 1 && rest > lengths[i]) rest -= lengths[i++];
-  const t = Math.min(1, rest / lengths[i]);
-  return [path[i][0] + (path[i + 1][0] - path[i][0]) * t, path[i][1] + (path[i + 1][1] - path[i][1]) * t];
-}
 
 const ferries: { readonly line: Line; readonly marker: Marker; readonly says: HTMLElement; at: number }[] =
   features.map((line, i) => {

@@ -1,4 +1,4 @@
-import { createMap, type ViewChange } from 'flintwright';
+import { createMap, type AddedLayer, type ViewChange } from 'flintwright';
 
 interface Piece {
   readonly title: string;
@@ -6,9 +6,18 @@ interface Piece {
   readonly sheet: string;
   readonly view: ViewChange;
   readonly link: string;
+  /** What the example shows over its sheet. */
+  readonly layers?: readonly AddedLayer[];
 }
 
 const pieces: readonly Piece[] = [
+  {
+    title: 'One tide',
+    says: 'a sea chart through twelve hours: flats, currents, ferries, lights',
+    sheet: 'one-tide',
+    view: { center: [-31.1, 44.62], zoom: 12.4 },
+    link: '/tide/',
+  },
   {
     title: 'Chalk',
     says: 'pale, meant to stay behind data',
@@ -25,7 +34,7 @@ const pieces: readonly Piece[] = [
   },
   {
     title: 'Tide',
-    says: 'full colour',
+    says: 'full color',
     sheet: 'tide',
     view: { center: [-31.11, 44.62], zoom: 12.2 },
     link: '/harbour/?theme=tide',
@@ -41,22 +50,49 @@ const pieces: readonly Piece[] = [
     title: 'The workbench',
     says: 'files dropped, places found, borders corrected, the chart published',
     sheet: 'chalk',
-    view: { center: [-31.06, 44.614], zoom: 11.6 },
+    view: { center: [-31.062, 44.611], zoom: 11.7 },
     link: '/workbench/',
+    layers: [
+      {
+        id: 'leases',
+        of: { features: '/files/leases.zip' },
+        fill: { color: '#d98a2b', opacity: 0.45 },
+        stroke: { color: '#22303a', width: 1.2 },
+      },
+    ],
   },
   {
     title: 'The oyster beds',
     says: 'a joined table, classes, legend, selection',
-    sheet: 'symbols/fill',
-    view: { center: [-31.135, 44.622], zoom: 13.4 },
+    sheet: 'chalk',
+    view: { center: [-31.135, 44.622], zoom: 13.2 },
     link: '/beds/',
+    layers: [
+      {
+        id: 'beds',
+        of: { features: '/beds.geojson', id: 'code', join: { table: '/yield.csv', match: ['code', 'bed'] } },
+        fill: { color: { by: 'tonnes', classes: { breaks: [5, 20, 60], scheme: 'YlGnBu' } }, opacity: 0.9 },
+        stroke: { color: '#22303a', width: 1 },
+      },
+    ],
   },
   {
     title: 'The mooring finder',
     says: 'clusters with shares, filters, popups',
     sheet: 'tide',
-    view: { center: [-31.14, 44.62], zoom: 12.6 },
+    view: { center: [-31.148, 44.619], zoom: 12.3 },
     link: '/moorings/',
+    layers: [
+      {
+        id: 'moorings',
+        of: { features: '/moorings.geojson', cluster: { until: 15, share: 'kind' } },
+        mark: {
+          size: 12,
+          color: { by: 'kind', categories: { visitor: '#c5523a', resident: '#3d7a6c', trade: '#d98a2b' } },
+          outline: { color: '#ffffff', width: 1.6 },
+        },
+      },
+    ],
   },
   {
     title: 'The projection room',
@@ -67,14 +103,14 @@ const pieces: readonly Piece[] = [
   },
   {
     title: 'The ferry terminal',
-    says: 'a plan in local metres, seats to be taken',
+    says: 'a plan in local meters, seats to be taken',
     sheet: 'terminal',
     view: { center: [32, 14], zoom: 20.1 },
     link: '/terminal/',
   },
   {
     title: 'Tiles behind a key',
-    says: 'from the environment, through one hook',
+    says: 'the key from the environment, through one hook',
     sheet: 'slate',
     view: { center: [-31.12, 44.62], zoom: 12.4 },
     link: '/key/',
@@ -110,7 +146,7 @@ const pieces: readonly Piece[] = [
 ];
 
 const main = document.querySelector('main')!;
-for (const { title, says, sheet, view, link } of pieces) {
+for (const { title, says, sheet, view, link, layers = [] } of pieces) {
   const figure = document.createElement('figure');
   const host = document.createElement('div');
   const caption = document.createElement('figcaption');
@@ -119,5 +155,7 @@ for (const { title, says, sheet, view, link } of pieces) {
   caption.append(anchor, note);
   figure.append(host, caption);
   main.append(figure);
-  createMap(host, { sheet: `/${sheet}.sheet.json`, view, title, colorScheme: sheet === 'slate' ? 'dark' : 'light' });
+  const colorScheme = sheet === 'slate' ? 'dark' : 'light';
+  const map = createMap(host, { sheet: `/${sheet}.sheet.json`, view, title, colorScheme });
+  for (const layer of layers) map.layers.add(layer);
 }

@@ -1,10 +1,14 @@
-import { createMap, type SheetLayer } from 'flintwright';
+import { createMap, Drawer, type SheetLayer } from 'flintwright';
 
 const map = createMap('#map', {
   sheet: '/chalk.sheet.json',
   view: { center: [-31.158, 44.6185], zoom: 12.7 },
 });
-map.keepClear(document.querySelector('.panel')!);
+new Drawer(map, {
+  title: 'Find a mooring',
+  elements: [document.querySelector<HTMLElement>('.panel')!],
+  layers: [],
+});
 
 const colours = { visitor: '#c5523a', resident: '#3d7a6c', trade: '#d98a2b' };
 let unit: 'm' | 'ft' = 'm';
@@ -36,7 +40,6 @@ map.layers.add({
   },
   popup: popup(),
 });
-map.legend({ host: document.querySelector<HTMLElement>('.key')!, title: '' });
 
 const kinds = [...document.querySelectorAll<HTMLInputElement>('.kinds input')];
 const draught = document.querySelector<HTMLInputElement>('#draught')!;

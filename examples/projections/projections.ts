@@ -1,6 +1,7 @@
 import { distortionAt, geodesicOn, getSurface } from '@flintwright/core';
-import { createMap, Rail, type SurfaceForm, type SurfaceSpec } from 'flintwright';
+import { createMap, Drawer, Rail, type SurfaceForm, type SurfaceSpec } from 'flintwright';
 
+type Place = [lon: number, lat: number];
 type Parameter = 'lon0' | 'lat0' | 'lat1' | 'lat2';
 interface Room {
   readonly name: string;
@@ -75,13 +76,13 @@ const rooms: readonly Room[] = [
   },
   {
     name: 'Lambert azimuthal',
-    says: 'Areas are true, round a centre.',
+    says: 'Areas are true, round a center.',
     surface: { method: 'lambert-azimuthal', lon0: 0, lat0: 30 },
     parameters: { lon0: around, lat0: [-90, 90] },
   },
   {
     name: 'Azimuthal equidistant',
-    says: 'Distances from the centre are true.',
+    says: 'Distances from the center are true.',
     surface: { method: 'azimuthal-equidistant', lon0: 0, lat0: 90 },
     parameters: { lon0: around, lat0: [-90, 90] },
   },
@@ -137,7 +138,7 @@ const rooms: readonly Room[] = [
 
 const labels: Readonly<Record<Parameter, string>> = {
   lon0: 'Central meridian',
-  lat0: 'Latitude of the centre',
+  lat0: 'Latitude of the center',
   lat1: 'Standard parallel',
   lat2: 'Second standard parallel',
 };
@@ -146,7 +147,12 @@ const asked = new URLSearchParams(location.search);
 const first = rooms.find(({ name }) => name === asked.get('surface')) ?? rooms[1];
 
 const map = createMap('#map', { sheet: '/zeblune.sheet.json' });
-map.keepClear(document.querySelector('.panel')!);
+new Drawer(map, {
+  title: 'The projection room',
+  elements: [document.querySelector<HTMLElement>('.panel')!],
+  layers: [],
+  legend: false,
+});
 await map.settled();
 new Rail(map);
 
@@ -181,6 +187,7 @@ async function oneByOne(task: () => Promise<void>): Promise<void> {
 
 async function draw(fade: boolean): Promise<void> {
   await map.setSurface(form, { duration: fade ? 500 : 0 });
+  map.layers.feed('rim', { features: rim() });
   await whole();
   distortion();
 }
@@ -233,6 +240,42 @@ const circles = collection(
     }),
   ),
 );
+/** The neat line: both sides of the cut and the poles, where the surface draws them as lines. */
+function rim(): object {
+  const surface = getSurface(form);
+  const middle = typeof form === 'object' && 'lon0' in form ? (form.lon0 ?? 0) : 0;
+  const on = (lon: number, lat: number) => {
+    const at: [number, number, number] = [0, 0, 0];
+    return surface.forward(lon, lat, at) ? at : undefined;
+  };
+  const isApart = (one: Place, other: Place) => {
+    const [a, b] = [on(...one), on(...other)];
+    return a && b && Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) > 1e5;
+  };
+  // A line on the cut itself counts as part of it, and is not drawn.
+  const [west, east] = [middle - 179.95, middle + 179.95];
+  const across = Array.from({ length: 181 }, (_, i) => i - 90);
+  const around = Array.from({ length: 361 }, (_, i) => west + ((east - west) * i) / 360);
+  const lines: Place[][] = [];
+  if (isApart([west, 0], [east, 0])) for (const lon of [west, east]) lines.push(across.map((lat) => [lon, lat]));
+  for (const lat of [-90, 90]) if (isApart([west, lat], [middle, lat])) lines.push(around.map((lon) => [lon, lat]));
+  return collection(
+    lines.map((coordinates) => ({ type: 'Feature', properties: {}, geometry: { type: 'LineString', coordinates } })),
+  );
+}
+map.layers.add(
+  {
+    id: 'rim',
+    of: { features: collection([]) },
+    legend: false,
+    stroke: [
+      { color: '#22303a', width: 6, cap: 'square' },
+      { color: '#f7f5ef', width: 4.4, cap: 'square' },
+      { color: '#22303a', width: 1.2 },
+    ],
+  },
+  { below: 'cities' },
+);
 map.layers.add({
   id: 'circles',
   of: { features: circles },
@@ -261,7 +304,7 @@ map.legend({ host: find<HTMLElement>('.key'), title: '' });
 
 const shown = () => find<HTMLInputElement>('input[name=show]:checked').value;
 
-/** Colours cells of five degrees by what the surface does to them. */
+/** Colors cells of five degrees by what the surface does to them. */
 function distortion(): void {
   const kind = shown();
   map.layers.show('circles', kind === 'circles');

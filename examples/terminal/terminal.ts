@@ -1,11 +1,14 @@
-import { createMap, Rail, ScaleBar } from 'flintwright';
+import { createMap, Drawer, Rail, ScaleBar } from 'flintwright';
 
-// A floor plan in local metres: the same map, with no world around it.
+// A floor plan in local meters: the same map, with no world around it.
 const map = createMap('#map', { sheet: '/terminal.sheet.json' });
-map.keepClear(document.querySelector('.panel')!);
+new Drawer(map, {
+  title: 'Ferry terminal',
+  elements: [document.querySelector<HTMLElement>('.panel')!],
+  layers: [],
+});
 new Rail(map, { parts: ['zoom', 'compass', 'home'] });
 new ScaleBar(map);
-map.legend({ host: document.querySelector<HTMLElement>('.key')!, title: '' });
 
 // All of it beside the panel, whatever the size of the page.
 await map.settled();

@@ -28,7 +28,7 @@ const theme = EditorView.theme({
   '.cm-diagnostic-error': { borderLeftColor: '#b8402a' },
 });
 
-/** Colours that the page's style sheet gives, by day and by night. */
+/** Colors that the page's style sheet gives, by day and by night. */
 const inks = HighlightStyle.define([
   { tag: tags.propertyName, color: 'var(--sheet-key)' },
   { tag: tags.string, color: 'var(--sheet-word)' },

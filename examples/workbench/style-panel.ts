@@ -1,7 +1,7 @@
-// Simple choices without text: which layers show, and for one of them its colour, or colours by an attribute, width, size, icon and label.
+// Simple choices without text: which layers show, and for one of them its color, or colors by an attribute, width, size, icon and label.
 import type { FlintMap, SheetLayer, SheetValue } from 'flintwright';
 
-/** Colour schemes on offer: some for classes of a number, some for categories. */
+/** Color schemes on offer: some for classes of a number, some for categories. */
 const schemes = { classes: ['YlGnBu', 'Oranges', 'Purples', 'Viridis'], categories: ['Dark2', 'Set2', 'Paired'] };
 
 interface Field {
@@ -18,21 +18,21 @@ function make<K extends keyof HTMLElementTagNameMap>(tag: K, text = ''): HTMLEle
   return element;
 }
 
-/** A colour as `#rrggbb`, as the browser understands it. */
+/** A color as `#rrggbb`, as the browser understands it. */
 function hexOf(colour: string): string {
   const context = document.createElement('canvas').getContext('2d')!;
   context.fillStyle = colour;
   return context.fillStyle.slice(0, 7);
 }
 
-/** Colours by an attribute, as far as they are looked at here. */
+/** Colors by an attribute, as far as they are looked at here. */
 interface Scale {
   readonly by?: string;
   readonly scheme?: string;
   readonly classes?: { readonly scheme?: string };
 }
 
-/** The parts of a layer that have a colour. */
+/** The parts of a layer that have a color. */
 type Part = 'fill' | 'stroke' | 'mark';
 const partsOf = (layer: SheetLayer): Part[] =>
   (['fill', 'mark', 'stroke'] as const).filter((part) => layer[part] !== undefined);
@@ -183,7 +183,7 @@ export class StylePanel {
     this.map.layers.change(id, { [part]: values });
   }
 
-  /** One colour, or colours by an attribute. */
+  /** One color, or colors by an attribute. */
   private colours(id: string, layer: SheetLayer, part: Part, fields: readonly Field[]): HTMLElement {
     const box = make('div');
     const { color } = partOf(layer, part);
@@ -207,8 +207,8 @@ export class StylePanel {
       const names = usable.map(({ name }) => [name, name] as const);
       box.append(
         this.labelled(
-          'Colour by',
-          this.select([['', 'one colour'], ...names], by, (name) => put(name)),
+          'Color by',
+          this.select([['', 'one color'], ...names], by, (name) => put(name)),
         ),
       );
     }
@@ -296,7 +296,7 @@ export class StylePanel {
   }
 }
 
-/** Colours by an attribute: classes of a number, or one for each word. */
+/** Colors by an attribute: classes of a number, or one for each word. */
 function scaleOf({ name, isNumber, values }: Field, scheme?: string): SheetValue<string> {
   return isNumber
     ? { by: property(name), classes: { count: 5, method: 'quantile', scheme: scheme ?? 'YlGnBu' }, title: name }

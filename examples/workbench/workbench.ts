@@ -14,7 +14,10 @@ const map = createMap('#map', {
 });
 new Rail(map);
 new ScaleBar(map);
-const search = new SearchBox(map, { finders: [gazetteerFinder('/reach.gazetteer')] });
+const search = new SearchBox(map, {
+  finders: [gazetteerFinder('/reach.gazetteer')],
+  icons: { resident: 'anchor', visitor: 'anchor', trade: 'anchor', native: 'shell', rock: 'shell', seed: 'shell' },
+});
 new Measure(map);
 
 const draw = new DrawBar(map, {
@@ -34,7 +37,9 @@ const draw = new DrawBar(map, {
   },
   onStep: () => follow(),
 });
-const zone = new DropZone(map, { added: ({ id, layer }) => offer(id, layer.name, layer.features) });
+const zone = new DropZone(map, {
+  added: ({ id, layer }) => offer(id, layer.name, layer.features),
+});
 
 const find = <T extends HTMLElement>(selector: string) => document.querySelector<T>(selector)!;
 
@@ -53,7 +58,7 @@ function entry(title: string, note: string, press: () => unknown): HTMLLIElement
 /** What the conservancy was sent, and by whom. */
 const samples = [
   ['leases.zip', 'Sea-bed leases', 'shapefile in a transverse Mercator grid'],
-  ['zones.kmz', 'Protected zones', 'KMZ with styles of its own'],
+  ['zones.kmz', 'Protected zones', 'KMZ with its own styles'],
   ['survey.gpx', 'A survey walk', 'GPX with tracks and waypoints'],
   ['gauges.csv', 'Gauge readings', 'CSV with decimal commas and degrees, minutes, seconds'],
   ['chart.gpkg', 'Marks and mooring lines', 'GeoPackage with two tables'],
@@ -100,7 +105,7 @@ find('#save').append(
   entry('GeoPackage', 'the corrections in the grid of UTM zone 25', () =>
     run('Writing a GeoPackage', () => featuresFile(draw.features, 'corrections.gpkg', { crs: 'EPSG:32625' })),
   ),
-  entry('Tiles', 'the corrections cut for a map of your own', () =>
+  entry('Tiles', 'the corrections as tiles for your own map', () =>
     run('Cutting tiles', () => tileArchive(draw.features, { name: 'corrections' }), 'corrections.pmtiles'),
   ),
   entry('Picture', 'the map as it is', () =>
@@ -124,7 +129,9 @@ const style = new StylePanel(map, find('#layers'), find('#style'));
 map.legend({ host: find('#legend'), title: '' });
 
 let hasEditor = false;
-makeTabs(find('[role="tablist"]'), (tab) => {
+makeTabs(find('[role="tablist"]'), (tab, again) => {
+  // On a phone the tabs alone stay in view until one is pressed, and again when it is pressed once more.
+  document.body.classList.toggle('open', !again || !document.body.classList.contains('open'));
   document.body.classList.toggle('wide', tab === 'tab-sheet');
   if (tab === 'tab-style') style.refresh();
   if (tab !== 'tab-sheet' || hasEditor) return;

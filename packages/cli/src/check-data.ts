@@ -180,8 +180,8 @@ function checkAttributes(layer: CompiledLayer, known: readonly string[], { warni
     warnings.push(
       new Fault(
         'warn.attribute',
-        `layer "${layer.id}" goes by the attribute "${name}", and no feature has it`,
-        near ? `Did you mean "${near}"?` : `There are: ${known.join(', ') || 'none'}.`,
+        `layer "${layer.id}" references the attribute "${name}", and no feature has it`,
+        near ? `Did you mean "${near}"?` : `Available: ${known.join(', ') || 'none'}.`,
         `$.layers[${layer.index}]`,
       ),
     );

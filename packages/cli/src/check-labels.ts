@@ -74,8 +74,8 @@ export class LabelRoom {
       out.push(
         new Fault(
           'warn.label',
-          `at no zoom is there room for ${counted(long)} of layer "${layer.id}", longer than the line at zoom ${zoom}: ${shown(long)}`,
-          'Write smaller, let the layer go on to deeper zooms, or leave "along" out.',
+          `no zoom level has room for ${counted(long)} of layer "${layer.id}", longer than the line at zoom ${zoom}: ${shown(long)}`,
+          'Use smaller text, extend the layer to deeper zooms, or leave "along" out.',
           at,
         ),
       );
@@ -87,7 +87,7 @@ export class LabelRoom {
       out.push(
         new Fault(
           'warn.label',
-          `at no zoom is there room for ${counted(beside)} of layer "${layer.id}", as others stand at the very same place: ${shown(beside)}`,
+          `no zoom level has room for ${counted(beside)} of layer "${layer.id}", because others are at the same location: ${shown(beside)}`,
           `Labels have ${sides === 1 ? 'one side' : `${sides} sides`} to stand on there; cluster the data, or give "side" more of them.`,
           at,
         ),

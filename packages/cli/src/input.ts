@@ -91,12 +91,26 @@ async function siblingsOf(path: string): Promise<Record<string, Uint8Array>> {
   return Object.fromEntries(await Promise.all(read));
 }
 
+/** The first bytes of an SQLite database, which is read in place; none of other files. */
+async function databaseHead(path: string): Promise<Uint8Array | undefined> {
+  const source = await fileSource(path);
+  try {
+    const head = await source.read(0, 1 << 20);
+    // Its file format, section 1.3.1.
+    return new TextDecoder('iso-8859-1').decode(head.subarray(0, 16)) === 'SQLite format 3\0' ? head : undefined;
+  } finally {
+    await source.close();
+  }
+}
+
 /** Reads a file of features in any format, with what stands beside it. @throws Fault with the path */
 export async function readFeaturesFile(path: string, options: ReadFileOptions = {}): Promise<FeatureFile> {
-  const bytes = await readBytes(path);
+  const database = path === '-' ? undefined : await databaseHead(path);
+  const bytes = database ?? (await readBytes(path));
   const siblings = path === '-' ? {} : await siblingsOf(path);
   try {
-    return await readFeatureFile({ name: path === '-' ? 'standard input' : basename(path), bytes, siblings }, options);
+    const name = path === '-' ? 'standard input' : basename(path);
+    return await readFeatureFile({ name, bytes, siblings, path: database && path }, options);
   } catch (error) {
     if (!(error instanceof Fault)) throw error;
     const at = error.at?.replace(basename(path), path) ?? path;

@@ -12,7 +12,7 @@ export interface Terminal {
 
 export const paint = colors;
 
-/** The colours that `paint` writes; what else begins with an escape came with the data. */
+/** The colors that `paint` writes; what else begins with an escape came with the data. */
 // oxlint-disable-next-line no-control-regex
 const own = paint.isColorSupported ? /^\u001b\[(?:[012]|22|3[1-6]|39)m/ : /^(?!)/;
 

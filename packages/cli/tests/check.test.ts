@@ -48,16 +48,16 @@ describe('flintwright check on faulty sheets says what to do', () => {
       ['200 is not a number from 0 (clear) to 1 (solid)', 'write 0.78 for 200 of 255'],
     ],
     [
-      'colours that are none, in a column',
+      'colors that are none, in a column',
       0,
       sheet({ fill: { color: { is: 'kind' } } }),
-      ['42 features of layer "beds" have in "kind" what is no colour: "', 'They are drawn grey'],
+      ['42 features of layer "beds" have in "kind" values that are not colors: "', 'drawn in gray'],
     ],
     [
       'names that are longer than their lines, in tiles',
       0,
       sheet({ id: 'names', of: 'reach/roads', zoom: [10, 12], label: { text: 'name', along: true, size: 14 } }, tiles),
-      ['at no zoom is there room for ', 'labels of layer "names", longer than the line at zoom 12: "'],
+      ['no zoom level has room for ', 'labels of layer "names", longer than the line at zoom 12: "'],
     ],
     [
       'names that are longer than their lines, and names in one place, in features',
@@ -73,8 +73,8 @@ describe('flintwright check on faulty sheets says what to do', () => {
         },
       ),
       [
-        'at no zoom is there room for 1 label of layer "names", longer than the line at zoom 9: "A name"',
-        'at no zoom is there room for 2 labels of layer "names", as others stand at the very same place: "two", "three"',
+        'no zoom level has room for 1 label of layer "names", longer than the line at zoom 9: "A name"',
+        'no zoom level has room for 2 labels of layer "names", because others are at the same location: "two", "three"',
         'Labels have one side to stand on there',
       ],
     ],
@@ -113,7 +113,7 @@ describe('flintwright check on faulty sheets says what to do', () => {
         { fill: '#fff' },
         { data: { beds: { features: 'beds.geojson', join: { table: 'yield.csv', match: ['code', 'tenant'] } } } },
       ),
-      ['no row of the table meets a feature', 'Tenant', 'OB-01'],
+      ['no row of the table matches a feature', 'Tenant', 'OB-01'],
     ],
     [
       'a filter on an attribute that is not there',
@@ -132,13 +132,13 @@ describe('flintwright check on faulty sheets says what to do', () => {
           { where: 'tonnes BETWEEN 30 AND 40' },
         ],
       }),
-      ['no rule of layer "beds" takes tonnes exactly 20', '"otherwise": true', 'nothing can reach rule 3'],
+      ['no rule of layer "beds" takes tonnes exactly 20', '"otherwise": true', 'no feature can reach rule 3'],
     ],
     [
       'alpha beyond 1, a pale label, an unknown icon',
       0,
       sheet({ fill: 'rgba(10, 20, 30, 99)', label: { text: 'name', color: '#101e2e', icon: { name: 'bouy' } } }),
-      ['beyond 1', 'contrast of 1.', 'Did you mean "buoy"?'],
+      ['is above 1', 'contrast of 1.', 'Did you mean "buoy"?'],
     ],
   ];
 

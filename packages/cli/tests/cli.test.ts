@@ -82,7 +82,7 @@ describe('flintwright tile and inspect', () => {
       /vector tile, \d+ B \(\d+ B packed\)\s+◆ both {2}4 points/,
     );
     const cutShort = await run('inspect', file('short.mvt', gunzip(stored!).subarray(0, 20)));
-    expect(cutShort).toMatchObject({ status: 1, err: expect.stringContaining('breaks off') });
+    expect(cutShort).toMatchObject({ status: 1, err: expect.stringContaining('ends inside a layer') });
   });
 
   test.each<[string, number, string, () => string[]]>([
@@ -96,13 +96,13 @@ describe('flintwright tile and inspect', () => {
     [
       'text cut short',
       1,
-      'cut short',
+      'truncated',
       () => ['inspect', file('c.geojson', '{"type":"FeatureCollection","features":[')],
     ],
     [
       'a truncated archive',
       1,
-      'cut short',
+      'truncated',
       () => ['inspect', file('c.pmtiles', readFileSync(archive).subarray(0, 200))],
     ],
     ['an empty file', 1, 'empty', () => ['inspect', file('e.pmtiles', '')]],

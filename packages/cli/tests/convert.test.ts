@@ -74,7 +74,7 @@ describe('flintwright convert', () => {
     ]);
     // The id of a feature, and its attribute of that name, are two things.
     expect(whole.features[0]).toMatchObject({ id: 1, properties: { id: 'own 1' } });
-    // With fewer features the whole is smaller; in metres nothing runs over the antimeridian.
+    // With fewer features the whole is smaller; in meters nothing runs over the antimeridian.
     expect((await runHere('convert', file, '-o', out, '--where', "id <> 'own 1'")).status).toBe(0);
     expect(read(out).bbox).toEqual([10, 10, 20, 20]);
     expect((await runHere('convert', file, '-o', metres, '--to', 'EPSG:3857')).status).toBe(0);
@@ -132,7 +132,7 @@ describe('flintwright convert', () => {
       '"the_easting" and "the_northing" look like places',
     );
     expect(await told('name,width,height\na,50,10\n')).not.toContain('look like places');
-    expect(await told('name,lon,lat\na,1,2\nb,,\nc,3,4\nd,5,\n')).toContain('rows have no place (line 3)');
+    expect(await told('name,lon,lat\na,1,2\nb,,\nc,3,4\nd,5,\n')).toContain('rows have no location (line 3)');
   });
 
   test('check knows surfaces, systems and grids', async () => {
@@ -158,7 +158,7 @@ describe('flintwright convert', () => {
     [['a.sheet.json', '-o', 'b.sld', '--to', 'EPSG:3857'], 2, 'which holds no features'],
     [['none.geojson', '-o', 'b.geojson', '--to', 'EPSG:3857'], 1, 'there is no file'],
     [['a.sld', '-o', 'b.sld'], 2, 'Give a .sheet.json'],
-    [['a.sheet.json', '-o', 'b.sld', '--zoom', 'x'], 2, 'no zoom level'],
+    [['a.sheet.json', '-o', 'b.sld', '--zoom', 'x'], 2, 'not a zoom level'],
     [['a.sheet.json'], 2, "required option '-o"],
     [['none.sld', '-o', 'b.sheet.json'], 1, 'there is no file'],
   ])('%j is refused', async (args, status, said) => {

@@ -38,7 +38,7 @@ describe('find', () => {
         .split('\n')
         .slice(1, 3)
         .map((line) => line.split(/ {2,}/)[1]),
-    ).toEqual(['Hallow Quay', 'High Street']);
+    ).toEqual(['Hallow Quay', 'North Reach Road']);
   });
 
   test('a table, row by row, into any format', async () => {
@@ -93,7 +93,7 @@ describe('find', () => {
   test.each<[string, string[], number, RegExp]>([
     ['nothing asked', [reach], 2, /nothing is looked for/],
     ['two things asked', [reach, 'x', '--reverse=1,2'], 2, /more than one thing/],
-    ['no gazetteer', [data('beds.geojson'), 'x'], 1, /beds\.geojson: the bytes are no gazetteer/],
+    ['no gazetteer', [data('beds.geojson'), 'x'], 1, /beds\.geojson: the bytes are not a gazetteer/],
     ['a misspelt kind', [reach, 'x', '--kinds', 'strete'], 1, /Did you mean "street"/],
     ['swapped degrees', [reach, '--reverse=44.6,-131'], 2, /Longitude comes first/],
     ['no number', [reach, 'x', '--most', 'many'], 2, /--most many is not a number/],

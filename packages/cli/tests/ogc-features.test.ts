@@ -346,7 +346,7 @@ describe('core', () => {
     'crs=EPSG:1',
     `crs=${epsg(27700)}`,
     `bbox-crs=x&bbox=1,2,3,4`,
-    'colour=red',
+    'color=red',
     'limit=1&limit=2',
     'f=xml',
   ])('/conf/core/query-param-invalid, query-param-unknown: %s is 400, as problem details', async (query) => {
@@ -356,7 +356,7 @@ describe('core', () => {
   });
 
   test('unknown parameters are 400 everywhere; an answer in no form that is asked for is 406', async () => {
-    for (const [path] of documents()) expect([path, (await ask(`${path}?colour=red`)).status]).toEqual([path, 400]);
+    for (const [path] of documents()) expect([path, (await ask(`${path}?color=red`)).status]).toEqual([path, 400]);
     expect((await ask('/collections', 'image/png')).status).toBe(406);
   });
 

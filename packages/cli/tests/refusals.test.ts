@@ -40,7 +40,7 @@ describe('is refused with a message that helps', () => {
     [
       'two files of one name',
       2,
-      ['two files make a layer "points"', '--layer'],
+      ['two files create a layer "points"', '--layer'],
       () => ['tile', at('points.geojson'), at('sub/points.geojson'), '-o', at('x.pmtiles')],
     ],
     [
@@ -65,7 +65,7 @@ describe('is refused with a message that helps', () => {
     [
       'a tile of what is no archive',
       2,
-      ['--tile looks into an archive'],
+      ['--tile needs an archive'],
       () => ['inspect', at('points.geojson'), '--tile', '0/0/0'],
     ],
     [
@@ -137,7 +137,7 @@ describe('is refused with a message that helps', () => {
     [
       'GeoJSON that breaks off',
       1,
-      ['cut short'],
+      ['truncated'],
       () => ['convert', file('cut.geojson', '{"type":'), '-o', at('x.geojson')],
     ],
     ['JSON that is no GeoJSON', 1, ['type'], () => ['convert', file('list.json', [1, 2]), '-o', at('x.geojson')]],
@@ -169,7 +169,7 @@ describe('is refused with a message that helps', () => {
     [
       'a key that is not there',
       1,
-      ['NO_SUCH_KEY holds no key', 'list of processes'],
+      ['NO_SUCH_KEY is empty', 'process list'],
       () => ['serve', folder, '--key-from', 'NO_SUCH_KEY'],
     ],
     ['a port that is none', 2, ['0 to 65535'], () => ['serve', folder, '--port', 'http']],
@@ -202,7 +202,7 @@ describe('is refused with a message that helps', () => {
     [
       'a filter that nothing passes',
       1,
-      ['no feature passes'],
+      ['no feature matches'],
       () => ['convert', join(demo, 'beds.geojson'), '-o', join(folder, 'b.csv'), '--where', "code = 'none'"],
     ],
     [
@@ -245,7 +245,7 @@ describe('is refused with a message that helps', () => {
     await new Promise<void>((resolve) => taken.listen(0, 'localhost', resolve));
     try {
       const ran = await run('serve', folder, '--port', String((taken.address() as { port: number }).port));
-      expect(ran).toMatchObject({ status: 1, err: expect.stringContaining('Choose another with --port') });
+      expect(ran).toMatchObject({ status: 1, err: expect.stringContaining('Choose another port with --port') });
     } finally {
       taken.close();
     }

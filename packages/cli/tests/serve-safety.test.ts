@@ -322,10 +322,10 @@ describe('bad requests and files', () => {
     ]);
     expect(await ask('at=20,50')).toEqual([200, [20, expect.objectContaining({ name: 'Ilverund' })], '']);
     for (const [query, message] of [
-      ['', /neither q nor at/],
+      ['', /q or at is required/],
       ['q=', /q is empty/],
       ['q=%20%20', /q is empty/],
-      ['q=a&at=1,2', /q and at are given/],
+      ['q=a&at=1,2', /q and at exclude each other/],
       ['at=1', /at=1 is not lon,lat/],
       ['q=a&bbox=1,2,3', /is not west,south,east,north/],
       ['q=a&near=1,91', /near=1,91/],

@@ -4,6 +4,7 @@ export { foldedCase } from './cql2/functions.js';
 export { unpackNatively } from './base/native-gzip.js';
 export { unpack } from './base/unpack.js';
 export { buffersOfPieces, joined } from './base/bytes.js';
+export { Growing } from './base/growing.js';
 export { append, greatest, least } from './base/lists.js';
 export { nearestSpelling } from './base/spelling.js';
 export { distanceToPath } from './geometry/rings.js';

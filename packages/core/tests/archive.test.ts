@@ -35,7 +35,7 @@ describe('tile archives', () => {
     expect([102, 106, 110, 114].map((at) => view.getInt32(at, true))).toEqual([-18e8, -9e8, 18e8, 9e8]);
   });
 
-  test('numbers lead back to tiles on all levels, and neighbours in number are neighbours in place', () => {
+  test('numbers lead back to tiles on all levels, and neighbors in number are neighbors in place', () => {
     fc.assert(
       fc.property(
         fc.integer({ min: 1, max: 24 }),

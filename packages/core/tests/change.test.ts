@@ -44,7 +44,7 @@ describe('a change of a layer', () => {
     expect(after({ states: null })).not.toHaveProperty('states');
   });
 
-  test('knows the short forms: a colour alone is the colour of the part', () => {
+  test('knows the short forms: a color alone is the color of the part', () => {
     expect(after({ fill: { opacity: 0.5 } }).fill).toEqual({ color: '#ffffff', opacity: 0.5 });
     expect(after({ fill: { opacity: 0.5 } }, { fill: '#123456' }).fill).toEqual({ color: '#123456', opacity: 0.5 });
     expect(changeLayer({ id: 'a', of: 'b' }, { stroke: '#123456' }).stroke).toEqual({ color: '#123456' });

@@ -99,7 +99,7 @@ describe('clusters', () => {
     );
   });
 
-  test('what stands is not within reach of its neighbours when it was gathered; identities last while nothing changes', () => {
+  test('what stands is not within reach of its neighbors when it was gathered; identities last while nothing changes', () => {
     let seed = 5;
     const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
     const places = Array.from({ length: 3000 }, () => ({
@@ -140,8 +140,8 @@ describe('clusters', () => {
     expect(index.splitLevel(far.find(({ count }) => count === 3)!.id)).toBeUndefined();
     // Handed to another thread and back.
     expect(ClusterIndex.from(structuredClone(index.data)).query(world, 2).length).toBe(2);
-    expect(() => ClusterIndex.from({ ...index.data, version: 2 as 1 })).toThrow('no cluster index');
-    expect(() => ClusterIndex.build([1])).toThrow('no pairs');
+    expect(() => ClusterIndex.from({ ...index.data, version: 2 as 1 })).toThrow('expected a cluster index');
+    expect(() => ClusterIndex.build([1])).toThrow('do not form pairs');
     expect(ClusterIndex.build([]).query(world, 3)).toEqual([]);
   });
 

@@ -425,7 +425,7 @@ describe('systems', () => {
     });
     expect(fault('PROJCS["x",GEOGCS["y",DATUM["d",SPHEROID["s",6378137,298')).toMatchObject({
       code: 'crs.wkt',
-      message: expect.stringContaining('cut short') as unknown as string,
+      message: expect.stringContaining('truncated') as unknown as string,
     });
     expect(fault('LOCAL_CS["x"]')).toMatchObject({ code: 'crs.wkt' });
     expect(fault('{"type": "ProjectedCRS"')).toMatchObject({ code: 'crs.wkt' });
@@ -485,7 +485,7 @@ describe('datums', () => {
     const out: [number, number] = [0, 0];
     expect(transformer(getCrs('EPSG:21781'), getCrs('EPSG:2056'))(600000, 200000, out)).toBe(true);
     expect(Math.hypot(out[0] - 2600000, out[1] - 1200000)).toBeLessThan(1);
-    // A shift drops the height that it brings about, so that a way there and back may end a millimetre off.
+    // A shift drops the height that it brings about, so that a way there and back may end a millimeter off.
     for (const [code, lon, lat] of [
       ['EPSG:27700', -1.5, 53],
       ['EPSG:31467', 9.5, 50],
@@ -561,7 +561,7 @@ describe('domains', () => {
   );
 
   test('conformal stays conformal, equal-area keeps areas', () => {
-    // A tiny square of 1e-5 degrees, its sides in metres on the ellipsoid by the geodesic.
+    // A tiny square of 1e-5 degrees, its sides in meters on the ellipsoid by the geodesic.
     const geodesic = geodesicOn(wgs84);
     const h = 1e-4;
     const jacobian = (method: MethodName, lon: number, lat: number) => {

@@ -414,7 +414,7 @@ describe('snapping', () => {
     expect([snap.at.map((v) => Math.round(v * 1e9) / 1e9), snap.to]).toEqual([to, kind]);
   });
 
-  test('on the ground, within some metres', () => {
+  test('on the ground, within some meters', () => {
     const ground = new Snapper('lonlat');
     ground.set('quay', path([-31, 60], [-30.99, 60]));
     const near = placeFrom([-30.995, 60], 0, 6, 'lonlat');
@@ -499,14 +499,14 @@ describe('steps', () => {
 
   test('a draft is taken up after a reload, undo included; one of a newer version or of other features is refused and kept', () => {
     const document = new EditDocument(start());
-    document.apply('move a corner', new Map([['a', feature(area(square(0, 0, 2)), 'a')]]));
+    document.apply('move a vertex', new Map([['a', feature(area(square(0, 0, 2)), 'a')]]));
     document.apply('delete', new Map([['b', undefined]]));
     document.undo();
     const draft = JSON.parse(JSON.stringify(document.draft())) as EditDraft;
     const again = new EditDocument(start());
     again.restore(draft);
     expect([...again.features]).toEqual([...document.features]);
-    expect([again.undoName, again.redoName]).toEqual(['move a corner', 'delete']);
+    expect([again.undoName, again.redoName]).toEqual(['move a vertex', 'delete']);
     again.undo();
     expect([...again.features.values()]).toEqual(start());
     expect(code(() => again.restore({ ...draft, draft: 99 }))).toBe('edit.draft');

@@ -200,7 +200,7 @@ describe('what is refused, and how', () => {
     ],
     ['cql2.filter', sheet({ where: 'tonnes + 1', fill: '#fff' }), '$.layers[0].where', "kind = 'pier'"],
     ['sheet.key', sheet({ fil: '#fff' }), '$.layers[0]', 'fill'],
-    ['sheet.layer.empty', sheet({}), '$.layers[0]', 'nothing to draw'],
+    ['sheet.layer.empty', sheet({}), '$.layers[0]', 'has no symbol'],
   ])('%s in a sheet', (code, given, at, says) => {
     const faults = checkSheet(given);
     const fault = faults.find((one) => one.code === code);

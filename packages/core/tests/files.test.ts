@@ -181,7 +181,7 @@ describe('there and back', () => {
     });
   });
 
-  test('every format that is written is recognised by what it holds, whatever its name', async () => {
+  test('every format that is written is recognized by what it holds, whatever its name', async () => {
     for (const { endings, name } of writableFormats()) {
       const source = layerOf([
         feature(
@@ -278,7 +278,7 @@ describe('what others write', () => {
     });
   });
 
-  test('TopoJSON: quantised arcs, followed backwards, shared (the example of its specification)', async () => {
+  test('TopoJSON: quantized arcs, followed backwards, shared (the example of its specification)', async () => {
     const file = await read(
       't.json',
       JSON.stringify({

@@ -115,7 +115,7 @@ describe('GeoJSON', () => {
   });
 
   test.each<[string, string, string, unknown]>([
-    ['geojson.json', '', 'cut short', '{"type": "FeatureColl'],
+    ['geojson.json', '', 'truncated', '{"type": "FeatureColl'],
     ['geojson.json', '', 'HTML', '<html><body>404</body></html>'],
     ['geojson.form', '$.type', 'RFC 7946', { type: 'Polgon', coordinates: [] }],
     ['geojson.form', '$.features', 'RFC 7946', { type: 'FeatureCollection' }],
@@ -153,7 +153,7 @@ describe('GeoJSON', () => {
         ],
       }),
     ],
-    ['geojson.planar', '$.geometry.coordinates', 'metres', feature({ type: 'Point', coordinates: [500000, 4649776] })],
+    ['geojson.planar', '$.geometry.coordinates', 'meters', feature({ type: 'Point', coordinates: [500000, 4649776] })],
     ['geojson.form', '$', 'RFC 7946', 'null'],
   ])('%s at "%s" is refused with a hint', (code, at, hint, source) => {
     expect(() => readGeoJson(source as object)).toThrow(
@@ -161,7 +161,7 @@ describe('GeoJSON', () => {
     );
   });
 
-  test('a plan in metres takes any number', () => {
+  test('a plan in meters takes any number', () => {
     expect([...readGeoJson({ type: 'Point', coordinates: [500, 4649776] }, { space: 'plan' }).coords]).toEqual([
       500, 4649776,
     ]);

@@ -61,7 +61,7 @@ describe('labels', () => {
             anchorsOf: labelAnchorsOf,
             wholes: (row) => cutter.middle(row),
           }).layers;
-          // Metres from the anchor, the middle of the tile, to parts of the world from its middle.
+          // Meters from the anchor, the middle of the tile, to parts of the world from its middle.
           const size = 2 ** -z;
           layer.labelAnchors!.texts.forEach((text, k) => {
             const [mx, my] = [layer.labelAnchors!.places[2 * k], layer.labelAnchors!.places[2 * k + 1]].map(
@@ -147,7 +147,7 @@ describe('labels', () => {
     ]).toEqual([true, false, false, true]);
   });
 
-  test('text along a path: centred, evenly spaced, upright, and refused on sharp bends', () => {
+  test('text along a path: centered, evenly spaced, upright, and refused on sharp bends', () => {
     const pieces = layAlong([100, 0, 50, 0, 0, 0], 40, 4)!;
     expect(pieces.map(({ x }) => x)).toEqual([35, 45, 55, 65]);
     expect(pieces.every(({ turn }) => Math.abs(turn) < 1e-9)).toBe(true);

@@ -91,7 +91,7 @@ test('the legend says what the sheet does, at a zoom', () => {
   expect(lines.items[0].swatch.strokes).toEqual([{ color: '#123456', width: 3, dash: [4, 2] }]);
 });
 
-test('colours that a column gives are named as such', () => {
+test('colors that a column gives are named as such', () => {
   const compiled = readSheet({
     sheet: 1,
     data: { a: { features: 'a.geojson' } },
@@ -106,6 +106,6 @@ test('colours that a column gives are named as such', () => {
     ],
   });
   expect(legendOf(compiled, 10)[0].items.map(({ label }) => label)).toEqual([
-    'Zones, coloured by its own flag and edge',
+    'Zones, colored by its own flag and edge',
   ]);
 });

@@ -112,11 +112,11 @@ describe('warnings', () => {
         { code: 'sheet.value', message: expect.stringContaining('is not supported in a sheet') },
       ]);
     expect(faultsOfSheet({ fill: 'teall' })).toMatchObject([
-      { message: expect.stringContaining('is not a CSS colour') },
+      { message: expect.stringContaining('is not a CSS color') },
     ]);
   });
 
-  test('alpha beyond 1 counts as 1; both ways of writing colours are read', () => {
+  test('alpha beyond 1 counts as 1; both ways of writing colors are read', () => {
     expect(findColour('rgba(255, 0, 0, 128)')).toEqual([1, 0, 0, 1]);
     expect(findColour('rgb(255 0 0 / 50%)')).toEqual([0.5, 0, 0, 0.5]);
     expect([findColour('#ff000000'), findColour('hsl(120 100% 50%)'), findColour('rgb(1 2)')]).toEqual([

@@ -101,7 +101,7 @@ describe('from features to buffers', () => {
       gap,
       gap,
     ]);
-    // The ring's first neighbour is its last vertex.
+    // The ring's first neighbor is its last vertex.
     expect([floats[20], floats[21]]).toEqual([0, -10]);
   });
 

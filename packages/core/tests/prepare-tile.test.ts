@@ -54,7 +54,7 @@ describe('a tile on its way', () => {
     expect(areas.range.areas[1]).toBeGreaterThan(0);
     expect(areas.range.marks[1]).toBe(0);
     expect(places.range.areas[1]).toBe(0);
-    // Marks stand on points, and on those alone that belong to the tile and not to its neighbours; areas of the layer have labels.
+    // Marks stand on points, and on those alone that belong to the tile and not to its neighbors; areas of the layer have labels.
     const source = prepared.blocks[places.block];
     const own = [...places.features].filter((f) => {
       const [u, v] = source.coords.subarray(2 * source.ringStarts[source.partRings[source.featureParts[f]]]);
@@ -130,7 +130,7 @@ describe('a tile on its way', () => {
     ],
     ['a label', { label: { text: 'name' } }],
     ['a rule for some zooms', { rules: [{ zoom: [3, 9], fill: '#336699' }] }],
-    ['a colour by its name', { fill: 'teal' }],
+    ['a color by its name', { fill: 'teal' }],
     ['a look of clusters that goes by count', { mark: {}, clusters: { mark: { size: { is: 'count' } } } }],
   ])('is not plain with %s', (_, layer) => {
     const one = { id: 'one', of: 'd', ...layer };

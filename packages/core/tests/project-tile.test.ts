@@ -28,7 +28,7 @@ const areaOf = (block: ReturnType<typeof box>) => {
 
 describe('laying tiles out', () => {
   test.each([
-    ['equal-area, far from the centre', { method: 'lambert-azimuthal', lon0: 0, lat0: 30 }],
+    ['equal-area, far from the center', { method: 'lambert-azimuthal', lon0: 0, lat0: 30 }],
     ['cut by the antimeridian of the surface', { method: 'equal-earth', lon0: 150 }],
     ['in a cone', { method: 'albers', lon0: 0, lat0: 40, lat1: 20, lat2: 60 }],
     ['round a pole', { method: 'lambert-azimuthal', lon0: 0, lat0: -90 }],

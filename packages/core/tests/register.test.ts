@@ -247,7 +247,7 @@ describe('the register', () => {
     expect([...reasons].filter(([authority]) => authority !== 'EPSG').flatMap(([, list]) => list)).toHaveLength(69);
   });
 
-  test('agrees with the small registry to a millimetre wherever both have a code', async () => {
+  test('agrees with the small registry to a millimeter wherever both have a code', async () => {
     const register = await openRegister();
     const areas = new Map(register.all.map(({ id, area }) => [id, area]));
     let compared = 0;
@@ -334,7 +334,7 @@ describe('the register', () => {
     ).toBe('EPSG:27700');
     // The same name with other numbers is another system.
     expect((await crsFromText(dialect.replace('-8.1', '-9.1'), 'c.prj')).crs.id).not.toBe('EPSG:3763');
-    // A datum of 1950 lies some hundred metres off; its mean shift is known by its name.
+    // A datum of 1950 lies some hundred meters off; its mean shift is known by its name.
     const [before, now] = await Promise.all([crsByCode('EPSG:23031'), crsByCode('EPSG:32631')]);
     const layer = {
       name: 'x',

@@ -22,7 +22,7 @@ describe('how far a place is within the horizon', () => {
     expect(from.sight(...placeOf(180, 0))).toBeLessThan(0);
     const flat = new Camera({ center: [0, 0], zoom: 2, bearing: 0, tilt: 0 }, webMercator, size);
     expect(flat.sight(1e9, 0, 0)).toBe(1);
-    // The horizon of an eye at a distance of d radii from the centre lies acos(1 / d) away.
+    // The horizon of an eye at a distance of d radii from the center lies acos(1 / d) away.
     const d = 1 + (from.distance * from.metresPerPixel) / globe.radius;
     const horizon = (Math.acos(1 / d) * 180) / Math.PI;
     expect(from.sight(...placeOf(horizon, 0))).toBeCloseTo(0, 9);

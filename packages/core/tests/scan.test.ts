@@ -268,8 +268,8 @@ describe('features in arrays', () => {
   });
 
   test.each<[string, string, FeatureColumns]>([
-    ['coordinates', 'two make a place', { coordinates: Float64Array.of(1, 2, 3) }],
-    ['coordinates', 'no array of floats', { coordinates: Int32Array.of(1, 2) as never }],
+    ['coordinates', 'locations need pairs', { coordinates: Float64Array.of(1, 2, 3) }],
+    ['coordinates', 'not an array of floats', { coordinates: Int32Array.of(1, 2) as never }],
     ['coordinates[0]', 'place 0 is [44, -131]', { coordinates: Float64Array.of(44, -131) }],
     ['attributes.a', 'has 2 values', { coordinates: Float64Array.of(1, 2), attributes: { a: [1, 2] } }],
     ['attributes.a', 'is no list', { coordinates: Float64Array.of(1, 2), attributes: { a: 7 as never } }],

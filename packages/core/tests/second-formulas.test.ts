@@ -35,7 +35,7 @@ interface Second {
   readonly parameters: ProjectionParameters;
   readonly formula: Formula;
   readonly places: readonly [number, number][];
-  /** Metres; default a micrometre. */
+  /** Meters; default a micrometer. */
   readonly within?: number;
 }
 const wide: [number, number][] = [
@@ -118,7 +118,7 @@ const seconds: Partial<Record<MethodName, Second>> = {
   orthographic: {
     parameters: { lat0: 40 },
     formula: (lon, lat) => {
-      // The difference of two places in space, seen from straight above the centre.
+      // The difference of two places in space, seen from straight above the center.
       const space = (l: number, p: number): Vector => {
         const [x, y] = onSphere(l, p);
         return [N(p) * x, N(p) * y, N(p) * (1 - e2) * Math.sin(p)];
@@ -228,7 +228,7 @@ describe('each method is what its definition says', () => {
       expect([lon, lat, apart(forward(lon, lat), formula(at(lon), at(lat))) < within]).toEqual([lon, lat, true]);
   });
 
-  test('azimuthal equidistant: geodesics from the centre, with their lengths and azimuths', () => {
+  test('azimuthal equidistant: geodesics from the center, with their lengths and azimuths', () => {
     const forward = made('azimuthal-equidistant', { lat0: 40 });
     for (const [azimuth, length] of [
       [30, 1e6],
@@ -241,7 +241,7 @@ describe('each method is what its definition says', () => {
     }
   });
 
-  test('Cassini and Soldner: geodesics at right angles to the central meridian; a series, good to a millimetre within two degrees', () => {
+  test('Cassini and Soldner: geodesics at right angles to the central meridian; a series, good to a millimeter within two degrees', () => {
     const forward = made('cassini', { lat0: 30 });
     for (const [foot, length] of [
       [45, 1e5],

@@ -1,14 +1,14 @@
-// What a sheet may say besides: colours by night, clusters in a dress, popups with a form, pictures over a place.
+// What a sheet may say besides: colors by night, clusters in a dress, popups with a form, pictures over a place.
 import { describe, expect, test } from '@jest/globals';
 import { checkSheet, readSheet, type Sheet } from '@flintwright/core';
 import { sheet } from './sample-sheets.ts';
 
 const faults = (given: Sheet) => checkSheet(given).map(({ code, at, hint }) => [code, at, hint]);
 
-describe('colours by night', () => {
+describe('colors by night', () => {
   test('have the names of the palette', () => {
     expect(faults(sheet([{ fill: '@sea' }], { dark: { sea: '#102030' } }))).toEqual([]);
-    expect(faults(sheet([{ fill: '@sea' }], { dark: { see: '#102030', ink: 'no colour' } }))).toEqual([
+    expect(faults(sheet([{ fill: '@sea' }], { dark: { see: '#102030', ink: 'no color' } }))).toEqual([
       ['sheet.dark', '$.dark.see', 'Did you mean "sea"?'],
       ['sheet.colour', '$.dark.ink', expect.any(String)],
     ]);

@@ -39,7 +39,7 @@ describe('sheets', () => {
     ['wrong version', { sheet: 2, layers: [] }, 'sheet.version', '$.sheet', 'Write'],
     ['misspelt key', sheet({ id: 'x', of: 'a', fil: '#fff' }), 'sheet.key', '$.layers[0]', '"fill"'],
     ['missing key', sheet({ id: 'x', fill: '#fff' }), 'sheet.missing', '$.layers[0]', 'Add'],
-    ['no colour', sheet({ id: 'x', of: 'a', fill: '#ggg' }), 'sheet.value', '$.layers[0].fill', 'Write'],
+    ['no color', sheet({ id: 'x', of: 'a', fill: '#ggg' }), 'sheet.value', '$.layers[0].fill', 'Write'],
     ['palette name', sheet({ id: 'x', of: 'a', fill: '@see' }), 'sheet.value', '$.layers[0].fill', '"@sea"'],
     [
       'opacity of 255',
@@ -62,7 +62,7 @@ describe('sheets', () => {
       sheet({ id: 'x', of: 'a', fill: 'red' }, { id: 'x', of: 'a', fill: 'red' }),
       'sheet.layer.twice',
       '$.layers[1].id',
-      'name',
+      'unique id',
     ],
     ['word', sheet({ id: 'x', of: 'a', stroke: { cap: 'rund' } }), 'sheet.word', '$.layers[0].stroke.cap', '"round"'],
     ['nothing to draw', sheet({ id: 'x', of: 'a' }), 'sheet.layer.empty', '$.layers[0]', 'fill'],
@@ -78,14 +78,14 @@ describe('sheets', () => {
       sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', classes: { breaks: [1, 2], values: ['red'] } } } }),
       'sheet.classes',
       '$.layers[0].fill.color.classes.values',
-      'one value a class',
+      'one value for each class',
     ],
     [
       'falling breaks',
       sheet({ id: 'x', of: 'a', fill: { color: { by: 'k', classes: { breaks: [3, 2], scheme: 'Blues' } } } }),
       'sheet.order',
       '$.layers[0].fill.color.classes.breaks[1]',
-      'rising',
+      'ascending',
     ],
     [
       'scheme',
@@ -133,7 +133,7 @@ describe('sheets', () => {
       '$.data.a.zooms',
       'first not above',
     ],
-    ['swapped centre', { ...sheet(), view: { center: [44.62, -131] } }, 'sheet.center', '$.view.center', 'swapped'],
+    ['swapped center', { ...sheet(), view: { center: [44.62, -131] } }, 'sheet.center', '$.view.center', 'swapped'],
   ];
   test.each(faulty)('%s is found, placed, and can be mended', (_, raw, code, at, hint) => {
     const found = checkSheet(raw);
@@ -243,7 +243,7 @@ describe('portrayal', () => {
     expect(findScheme('Blues', 4)).toHaveLength(4);
   });
 
-  test('strokes: metres are marked, states change the topmost of a list, several states add up', () => {
+  test('strokes: meters are marked, states change the topmost of a list, several states add up', () => {
     const stroke = [
       { color: '#000', width: 4 },
       { color: '#fff', width: '6m', cap: 'square', join: 'bevel' },

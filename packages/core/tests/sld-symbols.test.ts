@@ -86,7 +86,7 @@ describe('looks', () => {
         expect(back.sheet.layers.length).toBe(1);
         const [before, after] = [rowsOf(sheet), rowsOf(withAddress(back.sheet))];
         expect(after.length).toBe(before.length);
-        // Colours are bytes in the document, and halfs on the GPU.
+        // Colors are bytes in the document, and halfs on the GPU.
         let worst = 0;
         for (let i = 0; i < before.length; i++)
           if (before[i] !== after[i] && !(Number.isNaN(before[i]) && Number.isNaN(after[i])))

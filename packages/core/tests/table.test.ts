@@ -75,7 +75,7 @@ describe('tables', () => {
     ['', 'table.empty', ''],
     ['<html>', 'table.form', 'address'],
     ['[1, 2]', 'table.form', 'Write'],
-    ['[{]', 'table.json', 'Mend'],
+    ['[{]', 'table.json', 'Correct'],
     ['a,a\n1,2', 'table.twice', 'Rename'],
     ['a,b\n1,2,3', 'table.cells', 'double quotes'],
     ['a,b\n"1,2', 'table.quotes', 'close'],

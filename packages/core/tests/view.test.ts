@@ -41,7 +41,7 @@ describe('the view', () => {
   });
 
   test('zoom is the level of WebMercatorQuad: pixel sizes as in OGC 17-083r4, Annex D', () => {
-    // Cell sizes of levels 0, 10 and 18, printed in the standard in metres.
+    // Cell sizes of levels 0, 10 and 18, printed in the standard in meters.
     for (const [zoom, cell] of [
       [0, 156543.033928041],
       [10, 152.874056570353],

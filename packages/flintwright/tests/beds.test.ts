@@ -7,7 +7,7 @@ const isNear = (seen: readonly number[], wanted: readonly number[], within = 12)
   seen.every((v, i) => Math.abs(v - wanted[i]) <= within);
 
 describe('the oyster beds', () => {
-  test('coloured by table, kind and given colour, with legend, hover, selection and themes, as a user would', async () => {
+  test('colored by table, kind and given color, with legend, hover, selection and themes, as a user would', async () => {
     const { page, base } = stage;
     await page.setViewportSize({ width: 1280, height: 800 });
     await page.goto(`${base}/beds/`);
@@ -60,9 +60,9 @@ describe('the oyster beds', () => {
     const rgb = [1, 3, 5].map((i) => Number.parseInt(first.flag.slice(i, i + 2), 16));
     expect(isNear((await pixels(stage, first.at))[0], rgb)).toBe(true);
     await page.getByLabel('Slate').check();
-    await page.waitForFunction(() => document.querySelector('.panel')?.getAttribute('data-color-scheme') === 'dark');
+    await page.waitForFunction(() => document.querySelector<HTMLElement>('#map')?.dataset['colorScheme'] === 'dark');
     await settled(stage);
-    // The beds, their colour and the selection have outlived the theme.
+    // The beds, their color and the selection have outlived the theme.
     expect(isNear((await pixels(stage, first.at))[0], rgb)).toBe(true);
     expect(await page.evaluate(() => window.map.selection.length)).toBe(2);
   });

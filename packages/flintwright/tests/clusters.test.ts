@@ -1,8 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
-import { openMap, pixels, point, settled, useStage } from './harness.ts';
-import { clustered, view } from './sheets.ts';
+import type { Page } from 'playwright-core';
+import { openMap, picture, pixels, point, settled, useStage } from './harness.ts';
+import { clustered, isNear, view } from './sheets.ts';
 
 const stage = useStage();
+const chalk = [0xf7, 0xf5, 0xef];
 
 describe('clusters', () => {
   test('all stand there, however many are in view', async () => {
@@ -17,9 +19,9 @@ describe('clusters', () => {
     await openMap(stage, clustered(features, { within: 20 }), view);
     await settled(stage);
     const places = await page.evaluate((all) => all.map(([x, y]) => window.map.toPixel([x, y])), spots);
-    // The slate of a hexagon, above its count.
-    const seen = await pixels(stage, ...places.map(([x, y]): [number, number] => [Math.round(x), Math.round(y) - 9]));
-    expect(seen.filter((colour) => !colour.every((v) => v < 90))).toEqual([]);
+    // The chalk of a core, above its count.
+    const seen = await pixels(stage, ...places.map(([x, y]): [number, number] => [Math.round(x), Math.round(y) - 7]));
+    expect(seen.filter((colour) => !isNear(colour, chalk))).toEqual([]);
     expect(seen).toHaveLength(176);
   });
 
@@ -42,12 +44,12 @@ describe('clusters', () => {
     );
     await settled(stage);
     const at = (lon: number, lat: number) => page.evaluate(([x, y]) => window.map.toPixel([x, y]), [lon, lat]);
-    // The single point is drawn as its layer says; a cluster is a slate cairn.
+    // The single point is drawn as its layer says; a cluster has a core of chalk.
     const [x, y] = await at(0, 6);
     const [cx, cy] = await at(6, -3);
-    const [single, core] = await pixels(stage, [Math.round(x), Math.round(y)], [Math.round(cx), Math.round(cy) - 9]);
+    const [single, core] = await pixels(stage, [Math.round(x), Math.round(y)], [Math.round(cx), Math.round(cy) - 7]);
     expect(single).toEqual([255, 0, 0]);
-    expect(core.every((v) => v < 90)).toBe(true);
+    expect(isNear(core, chalk)).toBe(true);
     expect(await page.evaluate(([px, py]) => window.map.pick([px, py])[0]?.properties, [x, y])).toEqual({
       k: 'a',
       n: 9,
@@ -101,6 +103,48 @@ describe('clusters', () => {
       return places.map((p) => window.map.pick(window.map.toPixel(p)).length);
     });
     expect(left).toEqual([1, 0]);
+  });
+
+  test.each([
+    [1, 'light'],
+    [1.5, 'light'],
+    [2, 'dark'],
+  ] as const)('have smooth edges and a rim divided by what they hold: pixel ratio %s, %s', async (ratio, scheme) => {
+    const context = await stage.browser.newContext({ deviceScaleFactor: ratio, viewport: { width: 800, height: 600 } });
+    (stage as { page: Page }).page = await context.newPage();
+    // Three quarters of one kind.
+    const members = Array.from({ length: 400 }, (_, i) => point(0, 0, { k: i % 4 ? 'a' : 'b' }));
+    await openMap(stage, clustered(members, { share: 'k' }), view, { colorScheme: scheme });
+    await settled(stage);
+    const { width, height, rgba } = await picture(stage, { x: 370, y: 270, width: 60, height: 60 });
+    let [covered, inCore] = [0, 0];
+    const rim = { a: 0, b: 0 };
+    for (let i = 0; i < width * height; i++) {
+      const color = [...rgba.subarray(4 * i, 4 * i + 3)];
+      const [x, y] = [(i % width) + 0.5 - width / 2, Math.floor(i / width) + 0.5 - height / 2].map((v) => v / ratio);
+      const away = Math.hypot(x, y);
+      const isRed = isNear(color, [255, 0, 0], 40);
+      const isBlue = isNear(color, [0, 0, 255], 40);
+      if (isRed) rim.a++;
+      if (isBlue) rim.b++;
+      // The first share begins at the top and runs clockwise.
+      const turn = (Math.atan2(x, -y) / (2 * Math.PI) + 1) % 1;
+      if (isRed) expect(turn).toBeLessThan(0.77);
+      if (isBlue) expect(turn).toBeGreaterThan(0.73);
+      if (isNear(color, scheme === 'dark' ? [0x22, 0x30, 0x3a] : chalk, 4) && away > 11 && away < 13) inCore++;
+      // The share of a pixel that the outline covers: it is as dark in every case.
+      if (away > 17) covered += Math.max(0, Math.min(1, (255 - color[1]) / (255 - (scheme === 'dark' ? 0x14 : 0x30))));
+      else covered += 1;
+    }
+    expect(rim.b / (rim.a + rim.b)).toBeCloseTo(0.25, 1);
+    expect(inCore).toBeGreaterThan(40);
+    // A regular hexagon on a corner, whose corners are rounded off: the core of it, a border of six sides, and a circle.
+    const radius = (26 + 6 * Math.log10(400)) / 2;
+    const round = radius * 0.14;
+    const corner = radius - (round * 2) / Math.sqrt(3);
+    const area = 1.5 * Math.sqrt(3) * corner ** 2 + 6 * corner * round + Math.PI * round ** 2;
+    expect(covered / ratio ** 2 / area).toBeCloseTo(1, 1);
+    await context.close();
   });
 
   test('tiles cannot be clustered, and say so', async () => {

@@ -36,10 +36,10 @@ describe('controls', () => {
     await page.mouse.move(track.x + 14, track.y + track.height / 2, { steps: 4 });
     await page.mouse.up();
     expect(Math.abs((await zoom()) - 6)).toBeLessThan(0.3);
-    await page.getByRole('button', { name: 'North up and straight down' }).click();
+    await page.getByRole('button', { name: 'Reset north and tilt' }).click();
     await settled(stage);
     expect(await page.evaluate(() => [window.map.view.bearing, window.map.view.tilt])).toEqual([0, 0]);
-    await page.getByRole('button', { name: 'Back to the first view' }).click();
+    await page.getByRole('button', { name: 'Go to the first view' }).click();
     expect(await zoom()).toBe(5);
     // At zoom 5 on the equator a pixel is 4891.97 m (40 075 016.69 m / 8192); 200 nmi are 75.7 pixels.
     expect(await page.locator('.flint-scale').textContent()).toBe('200 nmi');
@@ -49,7 +49,7 @@ describe('controls', () => {
     await settled(stage);
     expect(await page.locator('.flint-scale').textContent()).toBe('100 nmi');
 
-    await page.getByRole('button', { name: 'Show where I am' }).click();
+    await page.getByRole('button', { name: 'Show my location' }).click();
     await page.waitForFunction(() => window.faults.length > 0);
     expect((await faultsOf(stage))[0].code).toMatch(/^locate\./);
     const allowed = await browser.newContext({
@@ -63,7 +63,7 @@ describe('controls', () => {
       window.map = window.flintwright.createMap('#map', { view: { center: [0, 0], zoom: 3 } });
       new window.flintwright.Rail(window.map);
     });
-    await other.getByRole('button', { name: 'Show where I am' }).click();
+    await other.getByRole('button', { name: 'Show my location' }).click();
     await other.waitForFunction(() => Math.abs(window.map.view.center[0] - 4) < 0.1);
     expect(await other.evaluate(() => window.map.layers.find('flint-here') !== undefined)).toBe(true);
     await allowed.close();

@@ -157,3 +157,65 @@ test.each(corners)('by touch: what stands in the corner %s answers a finger', as
   await page.waitForFunction((zoom) => window.map.view.zoom > zoom + 0.4, before);
   await context.close();
 });
+
+test.each(['ltr', 'rtl'])(
+  'by finger: 44 pixels to press; the drawer is a sheet along the lower edge, in a page read %s',
+  async (direction) => {
+    const context = await stage.browser.newContext({
+      hasTouch: true,
+      isMobile: true,
+      viewport: { width: 390, height: 844 },
+    });
+    const desk = stage.page;
+    (stage as { page: Page }).page = await context.newPage();
+    try {
+      const { page } = stage;
+      await openMap(stage, sheet, { center: [-3, 1], zoom: 4 }, {}, [390, 844]);
+      await addControls({}, direction);
+      await page.getByRole('button', { name: 'Close', exact: true }).tap();
+      const small = await page.evaluate(() =>
+        [...document.querySelectorAll<HTMLElement>('.flint-control button')].flatMap((button) => {
+          const { offsetWidth: width, offsetHeight: height } = button;
+          return width && (width < 44 || height < 44) ? [`${button.ariaLabel}: ${width} × ${height}`] : [];
+        }),
+      );
+      expect(small).toEqual([]);
+      expect(await page.locator('.flint-track').isVisible()).toBe(false);
+      expect(await page.locator('.flint-draw .flint-draw-say').innerText()).not.toContain('Shift');
+      const drawer = page.locator('.flint-drawer');
+      const sheetBox = async () => {
+        const [panel, map] = [(await drawer.boundingBox())!, (await page.locator('#map').boundingBox())!];
+        return [panel.x - map.x, panel.y + panel.height - map.y, panel.width, panel.height].map(Math.round);
+      };
+      expect(await sheetBox()).toEqual([0, 844, 390, 56]);
+      // Pulled up, it covers no more than half of the map; pulled down, the bar alone is left.
+      const session = await context.newCDPSession(page);
+      const x = (await page.locator('#map').boundingBox())!.x + 120;
+      const pull = async (from: number, to: number) => {
+        const touch = (type: 'touchStart' | 'touchMove' | 'touchEnd', y = 0) =>
+          session.send('Input.dispatchTouchEvent', { type, touchPoints: type === 'touchEnd' ? [] : [{ x, y }] });
+        await touch('touchStart', from);
+        for (const share of [0.3, 0.6, 1]) await touch('touchMove', from + (to - from) * share);
+        await touch('touchEnd');
+        await settled(stage);
+      };
+      await pull(820, 600);
+      expect(await page.getByLabel('Depth', { exact: true }).isVisible()).toBe(true);
+      const [, bottom, width, height] = await sheetBox();
+      expect([bottom, width]).toEqual([844, 390]);
+      expect(height).toBeGreaterThan(120);
+      expect(height).toBeLessThanOrEqual(422);
+      expect(await collisions()).toEqual([]);
+      await pull(844 - height + 20, 840);
+      expect(await sheetBox()).toEqual([0, 844, 390, 56]);
+      await page.getByRole('button', { name: 'Open the drawer' }).press('Enter');
+      await page.getByRole('button', { name: 'Close the drawer' }).waitFor();
+      await page.getByRole('button', { name: 'Close the drawer' }).waitFor();
+      await settled(stage);
+      expect((await sheetBox())[3]).toBe(height);
+    } finally {
+      await context.close();
+      (stage as { page: Page }).page = desk;
+    }
+  },
+);

@@ -112,11 +112,9 @@ describe('data that changes', () => {
       await page.waitForFunction(() => window.map.pick(window.map.toPixel([3, 0])).length === 1);
       expect(await keysAt(0, 0)).toEqual([]);
       answer = { status: 200, body: collection() };
-      await page.waitForFunction(() => document.querySelector('.flint-layer small')?.textContent === 'nothing in it');
+      await page.waitForFunction(() => document.querySelector('.flint-layer small')?.textContent === 'no data');
       answer = { status: 404, body: {} };
-      await page.waitForFunction(
-        () => document.querySelector('.flint-layer small')?.textContent === 'could not be loaded',
-      );
+      await page.waitForFunction(() => document.querySelector('.flint-layer small')?.textContent === 'failed to load');
       answer = { status: 200, body: collection(point(3, 0, { id: 'b' })) };
       await page.waitForFunction(() => window.map.dataState('d') === 'ready');
       const before = asked;

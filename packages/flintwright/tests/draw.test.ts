@@ -90,7 +90,7 @@ describe('by pointer', () => {
       [...square, square[0]].map(([x, y]) => [expect.closeTo(x, -1), expect.closeTo(y, -1)]),
     );
     expect(await page.locator('.flint-draw-say b').innerText()).toMatch(/^[\d.]+ (ha|km²) · [\d.]+ (m|km)$/);
-    await tool(page, 'Select and correct').click();
+    await tool(page, 'Select and edit').click();
     await page.mouse.click(700, 500);
     await settled(stage);
     // What the map draws itself: the amber of its layer, blended with the white ground.
@@ -112,7 +112,7 @@ describe('by pointer', () => {
     await drag(page, [turning.x + 7, turning.y + 7], [turning.x + 120, turning.y + 60]);
     expect(await corners(page)).not.toEqual(before);
     const names = await page.evaluate(() => window.steps.map(({ name }) => name));
-    expect(names).toEqual(['draw', 'move a corner', 'put a corner in', 'move', 'turn or scale']);
+    expect(names).toEqual(['draw', 'move a vertex', 'insert a vertex', 'move', 'rotate or scale']);
     const last = await features(page);
     for (let i = 0; i < 5; i++) await page.keyboard.press('Control+z');
     expect(await features(page)).toEqual([]);
@@ -152,6 +152,30 @@ describe('by pointer', () => {
     expect(undone).toMatchObject({ before: { geometry } });
   });
 
+  test('the form opens where it does not cover the selected feature, also when the selection changes', async () => {
+    const fields = { required: ['name'], properties: { name: { type: 'string', title: 'Name' } } };
+    const page = await openDrawing({ fields });
+    for (const [x, y] of [
+      [640, 90],
+      [120, 90],
+      [640, 90],
+    ] as const) {
+      await page.evaluate(
+        ([px, py]) => {
+          const corner = (dx: number, dy: number) => window.map.toPlace([px + dx, py + dy])!;
+          const ring = [corner(0, 0), corner(60, 0), corner(60, 50), corner(0, 50), corner(0, 0)];
+          const feature = { type: 'Feature', properties: {}, geometry: { type: 'Polygon', coordinates: [ring] } };
+          window.bar.select(...window.bar.add({ features: [feature] }));
+        },
+        [x, y] as const,
+      );
+      await frame(page);
+      const box = (await page.locator('.flint-draw-panel:has(.flint-form)').boundingBox())!;
+      expect(box.width).toBeGreaterThan(200);
+      expect([x, box.x > x + 60 || box.x + box.width < x]).toEqual([x, true]);
+    }
+  });
+
   test('a border that would cross itself is shown where it does, and goes back', async () => {
     const page = await openDrawing();
     await tool(page, 'Draw an area').click();
@@ -162,7 +186,7 @@ describe('by pointer', () => {
     expect(await features(page)).toEqual([]);
     await page.keyboard.press('Escape');
     await drawSquare(page);
-    await tool(page, 'Select and correct').click();
+    await tool(page, 'Select and edit').click();
     await frame(page);
     const before = await features(page);
     await drag(page, [500, 350], [200, 280]);
@@ -176,7 +200,7 @@ describe('by pointer', () => {
     await tool(page, 'Cut along a line').click();
     await press(page, [400, 150], [400, 400], [400, 400]);
     expect((await features(page)).map(({ geometry }) => geometry.type)).toEqual(['Polygon', 'Polygon']);
-    await tool(page, 'Select and correct').click();
+    await tool(page, 'Select and edit').click();
     await page.mouse.click(700, 500);
     await page.waitForTimeout(400);
     await page.mouse.click(350, 280);
@@ -188,7 +212,7 @@ describe('by pointer', () => {
     await page.keyboard.down('Shift');
     await page.mouse.click(450, 280);
     await page.keyboard.up('Shift');
-    await tool(page, 'Join what is selected').click();
+    await tool(page, 'Join the selection').click();
     await page.waitForFunction(() => window.bar.features.features.length === 1);
     await tool(page, 'Cut a hole').click();
     await press(page, [350, 250], [380, 250], [365, 290], [350, 250]);
@@ -199,12 +223,25 @@ describe('by pointer', () => {
     expect((await corners(page, 1))[0]).toEqual(
       (await corners(page, 0)).find(([x, y]) => Math.abs(x - 300) < 3 && Math.abs(y - 200) < 3),
     );
-    await tool(page, 'Delete what is selected').click();
+    await tool(page, 'Delete the selection').click();
     expect(await features(page)).toHaveLength(1);
     // Nothing there to cut is told.
     await tool(page, 'Cut along a line').click();
     await press(page, [600, 430], [700, 430], [700, 430]);
     await page.getByRole('status').filter({ hasText: 'does not cross' }).waitFor();
+  });
+
+  test('a press in the same frame as a change of tools is one of the new tool', async () => {
+    const page = await openDrawing();
+    await drawSquare(page);
+    await tool(page, 'Select and edit').click();
+    await frame(page);
+    const under = await page.evaluate(() => {
+      window.bar.tool = 'hole';
+      // Before the next frame: what lies under the pointer is the map, and no handle or outline to drag.
+      return document.elementFromPoint(350, 250)!.getAttribute('class');
+    });
+    expect(under).toBe('flint-canvas');
   });
 
   test('rectangles, circles, points, a selection within an outline, attributes in a form, several at once', async () => {
@@ -228,7 +265,7 @@ describe('by pointer', () => {
     await form.getByLabel('Depth (m)').or(form.getByLabel('depth (m)')).fill('99');
     await form.getByRole('button', { name: 'Save' }).click();
     expect(await form.locator('[aria-invalid="true"]').count()).toBe(2);
-    expect(await form.getByText('This has to be filled in.').count()).toBe(1);
+    expect(await form.getByText('This field is required.').count()).toBe(1);
     await form.getByLabel('Name *').fill('Swing 12');
     await form.getByLabel('depth (m)').fill('4.5');
     await form.getByLabel('kind').selectOption('mooring');
@@ -266,7 +303,7 @@ test('a box selects what it holds, dragged or by two presses; a line is laid bes
   expect(await page.evaluate(() => window.bar.selection.length)).toBe(1);
   await tool(page, 'Draw a line').click();
   await press(page, [200, 400], [400, 400], [400, 400]);
-  await tool(page, 'Lay a line beside another').click();
+  await tool(page, 'Draw a parallel line').click();
   await page.mouse.move(300, 350);
   await frame(page);
   expect(await page.locator('.flint-hand path').count()).toBeGreaterThan(0);
@@ -293,7 +330,7 @@ test('an area of 100,000 corners is taken over, shown, and undone; its corners a
     return (window.bar.features.features[0].geometry.coordinates as unknown[][])[0].length;
   });
   expect(count).toBe(100_001);
-  await page.getByRole('status').filter({ hasText: 'Too many corners in view' }).waitFor();
+  await page.getByRole('status').filter({ hasText: 'Too many vertices in view' }).waitFor();
   expect(await page.locator('.flint-handle').count()).toBe(0);
   await page.evaluate(() => window.bar.undo());
   expect(await features(page)).toEqual([]);
@@ -375,10 +412,10 @@ describe('a server of features', () => {
       expect(await save()).toEqual([0, 0, 0, 2, 0]);
       expect(names()).toEqual([theirs, made]);
       const panel = page.locator('.flint-conflict');
-      await panel.getByText('Changed elsewhere too (2 left)').waitFor();
-      await panel.getByText('You have changed this feature, and somebody else has deleted it.').waitFor();
+      await panel.getByText('Also changed by someone else (2 left)').waitFor();
+      await panel.getByText('You changed this feature; someone else deleted it.').waitFor();
       await panel.getByRole('button', { name: 'Keep mine' }).click();
-      await panel.getByText('Changed elsewhere too', { exact: true }).waitFor();
+      await panel.getByText('Also changed by someone else', { exact: true }).waitFor();
       expect(await panel.getByRole('row').allInnerTexts()).toEqual(['name\tMine\tTheirs', 'depth\t–\t3']);
       expect(await page.locator('.flint-other').count()).toBe(1);
       await page.getByRole('button', { name: 'Take theirs' }).click();
@@ -481,7 +518,7 @@ describe('a server of features', () => {
 
 test('by keyboard alone: an area drawn with arrows and Enter, a corner moved and deleted, all undone', async () => {
   const page = await openDrawing();
-  const toolbar = page.getByRole('toolbar', { name: 'Draw and correct' });
+  const toolbar = page.getByRole('toolbar', { name: 'Drawing tools' });
   await toolbar.getByRole('button', { name: 'Draw an area' }).focus();
   await page.keyboard.press('Enter');
   await page.locator('.flint-canvas').focus();
@@ -494,10 +531,10 @@ test('by keyboard alone: an area drawn with arrows and Enter, a corner moved and
   await go('Enter', 'ArrowRight', 'Enter', 'ArrowDown', 'Enter', 'ArrowLeft', 'Enter', 'ArrowUp', 'Enter');
   expect((await features(page))[0].geometry.type).toBe('Polygon');
   expect((await corners(page)).length).toBe(5);
-  await toolbar.getByRole('button', { name: 'Select and correct' }).focus();
+  await toolbar.getByRole('button', { name: 'Select and edit' }).focus();
   await page.keyboard.press('Enter');
   await frame(page);
-  const handle = page.getByRole('button', { name: /^Corner 1 of 4/ });
+  const handle = page.getByRole('button', { name: /^Vertex 1 of 4/ });
   const before = await corners(page);
   await handle.focus();
   await page.keyboard.press('Shift+ArrowLeft');
@@ -528,7 +565,7 @@ test('by keyboard alone: an area drawn with arrows and Enter, a corner moved and
   expect(typed[1]).toEqual([expect.closeTo(-31.2245, 2), expect.closeTo(44.6165, 2)]);
   await page.getByLabel('Place').fill('somewhere');
   await page.keyboard.press('Enter');
-  await page.getByRole('status').filter({ hasText: '“somewhere” is no place' }).waitFor();
+  await page.getByRole('status').filter({ hasText: '“somewhere” is not a location' }).waitFor();
 });
 
 test('by touch: drawn with taps, a corner dragged with a finger', async () => {
@@ -553,7 +590,7 @@ test('by touch: drawn with taps, a corner dragged with a finger', async () => {
       await page.waitForTimeout(360);
     }
     expect((await corners(page)).length).toBe(3);
-    await tool(page, 'Select and correct').tap();
+    await tool(page, 'Select and edit').tap();
     await frame(page);
     const session = await context.newCDPSession(page);
     const touch = (type: string, x: number, y: number) =>
@@ -600,7 +637,7 @@ describe('on every surface, at random', () => {
           await page.mouse.click(x, y);
           await page.waitForTimeout(320);
         }
-        await tool(page, 'Select and correct').click();
+        await tool(page, 'Select and edit').click();
         await frame(page);
       }
       for (const { geometry } of await features(page)) expect(problemsOf(geometry)).toEqual([]);
@@ -625,7 +662,7 @@ describe('on every surface', () => {
     const page = await openDrawing({}, { ...plain, view: surface } as Sheet, from);
     await settled(stage);
     await drawSquare(page);
-    await tool(page, 'Select and correct').click();
+    await tool(page, 'Select and edit').click();
     await frame(page);
     const drawn = await corners(page);
     expect(drawn.length).toBe(5);
@@ -774,7 +811,7 @@ describe('work put by', () => {
   test('a page that dies between two edits finds everything again, undo included', async () => {
     const page = await openDrawing({ draft: 'test' });
     await drawSquare(page);
-    await tool(page, 'Select and correct').click();
+    await tool(page, 'Select and edit').click();
     await frame(page);
     await drag(page, [500, 350], [540, 390]);
     const before = await features(page);
@@ -812,12 +849,12 @@ describe('work put by', () => {
     try {
       Object.assign(stage, { page: other });
       await openDrawing({ draft: 'shared' });
-      await other.getByText('Here you work on a copy').waitFor();
+      await other.getByText('You are editing a copy here').waitFor();
       expect(await ids(other)).toBe('1');
       await addPoint(other, 2);
       await addPoint(first, 3);
       await other.getByRole('button', { name: 'Take over' }).click();
-      await first.getByText('Here you go on with a copy').waitFor();
+      await first.getByText('You are editing a copy here').waitFor();
       await addPoint(first, 4);
       await addPoint(other, 5);
       expect([await ids(first), await ids(other)]).toEqual(['1,3,4', '1,2,5']);

@@ -68,11 +68,11 @@ async function open(icons: Record<string, string> = {}) {
 }
 
 describe('icons', () => {
-  test('as path data, SVG, an address and a bitmap, in their own colours or tinted', async () => {
+  test('as path data, SVG, an address and a bitmap, in their own colors or tinted', async () => {
     await open();
     await settled(stage);
     const [reds, blues, greens] = await countPixels(stage, red, blue, green);
-    // 40 pixels high, of which the drawing fills what it fills: three of two colours, two of one.
+    // 40 pixels high, of which the drawing fills what it fills: three of two colors, two of one.
     expect([reds > 1800, blues > 1800, greens > 1800, reds < 3000, greens < 3600]).toEqual([
       true,
       true,
@@ -100,7 +100,7 @@ describe('icons', () => {
     await settled(stage);
     const faults = await stage.page.evaluate(() => window.faults.map(({ code, hint }) => [code, hint]));
     expect(faults.sort((a, b) => (a.join() < b.join() ? -1 : 1))).toEqual([
-      ['icon.form', expect.stringContaining('plain mark')],
+      ['icon.form', expect.stringContaining('placeholder')],
       ['icon.picture', expect.stringContaining('xmlns')],
       ['icon.picture', expect.stringContaining('CORS')],
     ]);
@@ -171,7 +171,7 @@ describe('clusters', () => {
     const [reds, blues] = await countPixels(stage, red, blue);
     // Circles 65 and 21 pixels wide, their drawing 20 of 24 units.
     expect([reds > 1800, reds < 3000, blues > 130, blues < 320]).toEqual([true, true, true, true]);
-    const [hexagon] = await countPixels(stage, [0x22, 0x30, 0x3a]);
+    const [hexagon] = await countPixels(stage, [0xf7, 0xf5, 0xef]);
     expect(hexagon).toBeLessThan(60);
   });
 
@@ -190,7 +190,7 @@ describe('clusters', () => {
     await settled(stage);
     const elements = page.locator('.flint-marker');
     expect((await elements.allInnerTexts()).sort()).toEqual(['3 of 3', '9 of 90']);
-    expect(await elements.first().getAttribute('aria-label')).toContain('together: Nets');
+    expect(await elements.first().getAttribute('aria-label')).toContain('Nets: cluster of');
     await elements.filter({ hasText: '9 of' }).click();
     await settled(stage);
     expect(await page.evaluate(() => window.map.view.zoom)).toBeGreaterThan(7);
@@ -198,7 +198,7 @@ describe('clusters', () => {
     expect(await elements.count()).toBe(0);
   });
 
-  test('of points that do not come together are a fault of the sheet', async () => {
+  test('of points that are not clustered are a fault of the sheet', async () => {
     await openMap(stage, clustered());
     const found = await stage.page.evaluate(
       (given: unknown) => window.flintwright.checkSheet(given as Sheet).map(({ code }) => code),

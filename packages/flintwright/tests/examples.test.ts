@@ -31,7 +31,7 @@ describe('examples', () => {
     expect(await texts()).toEqual(still);
     await page.getByRole('button', { name: 'Wether Packet' }).click();
     await page.waitForFunction(() => window.map.view.center[0] > -31.09);
-    await page.getByRole('button', { name: 'Back to the first view' }).click();
+    await page.getByRole('button', { name: 'Go to the first view' }).click();
     await page.waitForFunction(() => Math.abs(window.map.view.center[0] + 31.14) < 1e-6);
   });
 
@@ -79,10 +79,10 @@ describe('examples', () => {
   test('the bird watch: heat and flocks of the same data', async () => {
     const { page } = stage;
     await openExample('/birds/');
-    expect(await page.locator('.key').textContent()).toContain('Birds seen');
+    expect(await page.locator('.flint-legend').textContent()).toContain('Birds seen');
     await page.getByRole('button', { name: 'Flocks' }).click();
     await settled(stage);
-    expect(await page.locator('.key').textContent()).toContain('amber wader');
+    expect(await page.locator('.flint-legend').textContent()).toContain('amber wader');
     await page.getByLabel('copper teal').check();
     await settled(stage);
     const presses = await page.evaluate(async () => {

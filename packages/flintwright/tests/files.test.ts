@@ -78,10 +78,10 @@ describe('the workbench', () => {
     }
     const gauges = card(page, 'gauges.csv');
     await gauges.locator('summary').click();
-    expect(await gauges.innerText()).toMatch(/not UTF-8[\s\S]*Windows-1252[\s\S]*rows have no place[\s\S]*line 7/);
+    expect(await gauges.innerText()).toMatch(/not UTF-8[\s\S]*Windows-1252[\s\S]*rows have no location[\s\S]*line 7/);
     const leases = card(page, 'leases.zip');
     await leases.locator('summary').click();
-    await leases.getByRole('button', { name: 'Take it off again' }).click();
+    await leases.getByRole('button', { name: 'Remove' }).click();
     expect(await page.evaluate(() => window.map.layers.find('leases'))).toBeUndefined();
     expect(await leases.count()).toBe(0);
     expect(await page.evaluate(() => window.map.layers.find('zones')?.fill)).toEqual({ color: { is: 'fill' } });
@@ -101,7 +101,7 @@ describe('the workbench', () => {
     await drop(page, [['metres.csv', Buffer.from('x,y,name\n641000,4942000,A\n642000,4943000,B\n')]]);
     const metres = card(page, 'metres.csv');
     await metres.getByLabel('Coordinate system').fill('EPSG:999999');
-    await metres.getByRole('button', { name: 'Use it' }).click();
+    await metres.getByRole('button', { name: 'Apply' }).click();
     await metres.getByRole('alert').waitFor();
     // The field stays with what was written, and finds systems by words of their names.
     expect(await metres.getByLabel('Coordinate system').inputValue()).toBe('EPSG:999999');
@@ -131,7 +131,7 @@ describe('the workbench', () => {
       ['cut.geojson', Buffer.from('{"type":"FeatureCollection",')],
     ]);
     expect(await card(page, 'plan.pdf').getByRole('alert').innerText()).toContain('PDF document');
-    expect(await card(page, 'cut.geojson').getByRole('alert').innerText()).toContain('It may be cut short');
+    expect(await card(page, 'cut.geojson').getByRole('alert').innerText()).toContain('It may be truncated');
   });
 });
 
@@ -153,14 +153,14 @@ describe('a picture that is dropped', () => {
     expect(await page.title()).not.toBe('run');
     await card(page, 'chart.gpkg').locator('summary p').filter({ hasText: '57 points' }).waitFor({ state: 'attached' });
     await own.locator('summary').click();
-    if (!(await own.getByLabel('Show it on').isVisible())) await own.locator('summary').click();
-    await own.getByLabel('Show it on').focus();
-    await own.getByLabel('Show it on').selectOption({ label: 'marks' });
+    if (!(await own.getByLabel('Show as').isVisible())) await own.locator('summary').click();
+    await own.getByLabel('Show as').focus();
+    await own.getByLabel('Show as').selectOption({ label: 'marks' });
     await page.evaluate(() => window.map.frame('marks', { duration: 0 }));
     await page.evaluate(() => window.map.settled());
     const [red] = await countPixels(stage, [208, 0, 0]);
     expect(red).toBeGreaterThan(2000);
-    await own.getByRole('button', { name: 'Take it off again' }).click();
+    await own.getByRole('button', { name: 'Remove' }).click();
     await page.evaluate(() => window.map.settled());
     expect((await countPixels(stage, [208, 0, 0]))[0]).toBeLessThan(red / 20);
     expect(await page.evaluate(() => window.map.sheet.icons)).toBeUndefined();
@@ -168,8 +168,8 @@ describe('a picture that is dropped', () => {
   });
 
   test.each<[string, Buffer, RegExp]>([
-    ['broken.svg', Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><path'), /not sound SVG/],
-    ['page.svg', Buffer.from('<html xmlns="http://www.w3.org/1999/xhtml"/>'), /SVG begins with <svg>/],
+    ['broken.svg', Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><path'), /not valid SVG/],
+    ['page.svg', Buffer.from('<html xmlns="http://www.w3.org/1999/xhtml"/>'), /expected <svg>/],
     ['boundless.svg', Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0H9"/></svg>'), /has no size/],
     ['odd.png', Buffer.from('no picture'), /no picture that this browser can read/],
     ['large.png', Buffer.alloc(2 ** 20 + 1), /too much for an icon/],

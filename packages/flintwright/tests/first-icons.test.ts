@@ -12,7 +12,7 @@ const cell = 60;
 const places = (count: number) =>
   Array.from({ length: count }, (_, i) => [40 + (i % 12) * cell, 50 + Math.floor(i / 12) * cell] as const);
 
-/** How many pixels of each place's cell are of a colour, to within some steps. */
+/** How many pixels of each place's cell are of a color, to within some steps. */
 async function inkAt(spots: readonly (readonly [number, number])[], colour: readonly [number, number, number]) {
   const shot = (await stage.page.screenshot()).toString('base64');
   return stage.page.evaluate(

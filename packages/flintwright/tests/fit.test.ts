@@ -62,4 +62,31 @@ describe('what is framed', () => {
     await page.evaluate(() => (window as unknown as { letGo: { remove(): void } }).letGo.remove());
     expect((await framed())[0]).toBe(40);
   });
+
+  test('does not depend on whether the attribution or a notice has come yet', async () => {
+    const views: unknown[] = [];
+    for (const credit of [undefined, 'Made-up data of the Reach Conservancy']) {
+      const features = { type: 'FeatureCollection', features: [] };
+      await openMap(stage, {
+        ...empty,
+        data: { places: { features, ...(credit ? { credit } : {}) } },
+        layers: [{ id: 'places', of: 'places', fill: { color: '#123456' } }],
+      });
+      const state = await stage.page.evaluate(async () => {
+        const { map } = window;
+        await map.settled();
+        await map.frame(
+          [
+            [10, 10],
+            [12, 30],
+          ],
+          { duration: 0, zoom: 22 },
+        );
+        return { view: map.view, credit: document.querySelector<HTMLElement>('.flint-credit')!.offsetHeight > 0 };
+      });
+      expect(state.credit).toBe(credit !== undefined);
+      views.push(state.view);
+    }
+    expect(views[1]).toEqual(views[0]);
+  });
 });

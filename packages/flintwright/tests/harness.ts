@@ -108,17 +108,44 @@ export const settled = ({ page }: Stage) => page.evaluate(() => window.map.settl
 export const faultsOf = ({ page }: Stage) =>
   page.evaluate(() => window.faults.map(({ code, hint }) => ({ code, hint })));
 
+interface Clip {
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+  readonly height: number;
+}
+
 /** A picture of the page once what was drawn last has been put on it: a busy machine may be two frames behind. */
-async function shotOf(page: Page): Promise<Buffer> {
+async function shotOf(page: Page, clip?: Clip): Promise<Buffer> {
   await page.evaluate(async () => {
     const late = new Promise((done) => setTimeout(done, 200));
     const frame = () => new Promise((done) => requestAnimationFrame(done));
     await Promise.race([late, frame().then(frame)]);
   });
-  return page.screenshot();
+  return page.screenshot(clip ? { clip } : {});
 }
 
-/** The colours of some pixels as they are seen. */
+/** The colors of all device pixels of a part of the page, in CSS pixels, or of all of it: four bytes each, row by row. */
+export async function picture(
+  { page }: Stage,
+  clip?: Clip,
+): Promise<{ width: number; height: number; rgba: Uint8Array }> {
+  const shot = await shotOf(page, clip);
+  const { width, height, text } = await page.evaluate(async (data) => {
+    const bytes = Uint8Array.from(atob(data), (c) => c.charCodeAt(0));
+    const image = await createImageBitmap(new Blob([bytes], { type: 'image/png' }));
+    const { width, height } = image;
+    const context = new OffscreenCanvas(width, height).getContext('2d')!;
+    context.drawImage(image, 0, 0);
+    const { data: rgba } = context.getImageData(0, 0, width, height);
+    let text = '';
+    for (let i = 0; i < rgba.length; i += 8192) text += String.fromCharCode(...rgba.subarray(i, i + 8192));
+    return { width, height, text: btoa(text) };
+  }, shot.toString('base64'));
+  return { width, height, rgba: new Uint8Array(Buffer.from(text, 'base64')) };
+}
+
+/** The colors of some pixels as they are seen. */
 export async function pixels({ page }: Stage, ...at: [number, number][]): Promise<[number, number, number][]> {
   const shot = await shotOf(page);
   return page.evaluate(
@@ -134,7 +161,7 @@ export async function pixels({ page }: Stage, ...at: [number, number][]): Promis
   );
 }
 
-/** How many pixels are seen of each of some colours, to within a few steps. */
+/** How many pixels are seen of each of some colors, to within a few steps. */
 export async function countPixels({ page }: Stage, ...colours: [number, number, number][]): Promise<number[]> {
   const shot = await shotOf(page);
   return page.evaluate(

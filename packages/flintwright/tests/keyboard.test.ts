@@ -31,7 +31,7 @@ describe('the keyboard', () => {
     const chosen = () => page.locator('.flint-list [aria-selected=true]').textContent();
     expect(await page.locator('.flint-list [role=option]').allTextContents()).toEqual([
       'East bed',
-      '2 together: Points',
+      'Points: cluster of 2',
       'Far bed',
     ]);
     expect(await chosen()).toBe('East bed');

@@ -73,7 +73,7 @@ test('a plain map of tiles fetches its worker and nothing else, and each part co
   await setSheet(stage, sheet({ ...land, fill: { color: blue } }));
   await settled(stage);
   expect(names).toEqual(['schemes-door']);
-  // The first colour of the scheme (C. Brewer, ColorBrewer, "Set1").
+  // The first color of the scheme (C. Brewer, ColorBrewer, "Set1").
   expect(await countPixels(stage, [0xe4, 0x1a, 0x1c])).toEqual([all]);
 
   names.length = 0;
@@ -319,7 +319,7 @@ test('what a worker was to do that has not come yet is done by the one that take
   free();
 });
 
-test('a surface does not wait for what colours take: it is in force when setSurface has come to its end', async () => {
+test('a surface does not wait for what colors take: it is in force when setSurface has come to its end', async () => {
   const free = await held(/\/schemes-door/);
   await openMap(stage, { sheet: 1, layers: [] });
   const at = () => stage.page.evaluate(() => window.map.toPixel([25, 20]));

@@ -72,6 +72,92 @@ describe('a legend', () => {
     expect(await faultsOf(stage)).toEqual([]);
   });
 
+  // A swatch is 26 by 18 px: what is no wider has its own size there.
+  test.each<[string, object[], 'across' | 'ahead']>([
+    [
+      'a casing and its core',
+      [
+        { color: '#7a5a20', width: 14 },
+        { color: '#f2c14e', width: 8 },
+      ],
+      'across',
+    ],
+    [
+      'lines to both sides',
+      [
+        { color: '#103070', width: 3, offset: -4 },
+        { color: '#c02020', width: 4, offset: 5 },
+      ],
+      'across',
+    ],
+    [
+      'a gradient',
+      [
+        {
+          width: 12,
+          gradient: {
+            ramp: [
+              [0, '#1040c0'],
+              [0.5, '#f0e040'],
+              [1, '#c01010'],
+            ],
+          },
+        },
+      ],
+      'ahead',
+    ],
+  ])('a swatch has the strokes of the map: %s', async (_, stroke, way) => {
+    const path = line(
+      [
+        [-3, 0],
+        [3, 0],
+      ],
+      { n: 1 },
+    );
+    const sheet = {
+      sheet: 1,
+      background: ground,
+      data: { path: { features: collection(path) } },
+      layers: [{ id: 'l', of: 'path', title: 'Layer', stroke }],
+    } as unknown as Sheet;
+    await openMap(stage, sheet, { center: [0, 0], zoom: 5 });
+    await stage.page.evaluate(() => window.map.legend({}).ready);
+    await settled(stage);
+    const [x, y, from, to] = await stage.page.evaluate(() => {
+      const { left, top, width, height } = document.querySelector('.flint-swatch')!.getBoundingClientRect();
+      const ends = [-3, 3].map((lon) => Math.round(window.map.toPixel([lon, 0])[0]));
+      return [Math.round(left + width / 2), Math.round(top + height / 2), ...ends];
+    });
+    const steps = Array.from({ length: 13 }, (_, i) => i - 6);
+    const [mapped, swatch] =
+      way === 'across'
+        ? [steps.map((d) => [400, 300 + d]), steps.map((d) => [x, y + d])]
+        : [steps.map((d) => [(from + to) / 2 + (d / 14) * (to - from), 300]), steps.map((d) => [x + (d / 14) * 24, y])];
+    const all = await pixels(stage, ...([...mapped, ...swatch].map((at) => at.map(Math.round)) as [number, number][]));
+    const far = steps.filter((_, i) => !isNear(all[i], all[i + steps.length], way === 'across' ? 40 : 30));
+    // The rim of a line may lie on either side of a pixel.
+    expect([far.length <= (way === 'across' ? 2 : 0), far, all]).toEqual([true, far, all]);
+    expect(new Set(all.slice(0, steps.length).map(String)).size).toBeGreaterThan(1);
+  });
+
+  test.each([4, 6, 9])('a swatch has the gap of a hatch: %d px', async (gap) => {
+    const sheet = {
+      sheet: 1,
+      background: ground,
+      data: { area: { features: collection(box(-2, -2, 4, { n: 1 })) } },
+      layers: [
+        { id: 'l', of: 'area', title: 'Layer', fill: { hatch: { color: '#103070', gap, width: 1, angle: 90 } } },
+      ],
+    } as unknown as Sheet;
+    await openMap(stage, sheet, { center: [0, 0], zoom: 5 });
+    await stage.page.evaluate(() => window.map.legend({}).ready);
+    await settled(stage);
+    const lines = await stage.page.evaluate(() =>
+      [...document.querySelectorAll('.flint-swatch g line')].map((one) => Number(one.getAttribute('y1'))),
+    );
+    expect([...new Set(lines.slice(1).map((at, i) => at - lines[i]))]).toEqual([gap]);
+  });
+
   test('an icon with its own colors says that a scale cannot color it; a tinted one does not', async () => {
     const svg =
       '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24"><circle cx="12" cy="12" r="9" fill="#c00"/></svg>';

@@ -198,7 +198,7 @@ describe('a map of features', () => {
     expect(refused).toBe('Did you mean "boxes"?');
   });
 
-  test('strokes have their width, dashes and ground metres; a clear stroke is not laid twice at its joins', async () => {
+  test('strokes have their width, dashes and ground meters; a clear stroke is not laid twice at its joins', async () => {
     const path = {
       type: 'LineString',
       coordinates: [
@@ -430,7 +430,7 @@ describe('a map of features', () => {
 });
 
 describe('a map of tiles', () => {
-  test('the harbour: tiles, labels, picking through the base map, themes without new geometry, no faults', async () => {
+  test('the harbour: tiles, labels, picking through the base map, palettes without new geometry, no faults', async () => {
     await page.setViewportSize({ width: 1000, height: 700 });
     await page.goto(`${base}/harbour/?zoom=14`);
     await page.waitForFunction(() => typeof window.map?.settled === 'function');
@@ -458,7 +458,7 @@ describe('a map of tiles', () => {
     });
     expect(bed.first).toMatchObject({ layer: 'beds', properties: { code: bed.code } });
     const ground = await pixel(30, 690);
-    // Another theme over the same data is appearance alone: no index buffer is filled again.
+    // Another palette over the same data is appearance alone: no index buffer is filled again.
     await page.evaluate(() => {
       const gl = document.querySelector('canvas')!.getContext('webgl2')!;
       const fill = gl.bufferData.bind(gl) as (...args: unknown[]) => void;
@@ -468,11 +468,15 @@ describe('a map of tiles', () => {
         fill(target, ...rest);
       }) as never;
     });
-    await page.locator('input[value=slate]').check();
-    await page.waitForFunction(() => window.map.sheet.title?.includes('Slate'));
+    await page.evaluate(() => (window.map.colorScheme = 'dark'));
     await settled();
     expect((await pixel(30, 690))[0]).toBeLessThan(ground[0] / 2);
     expect(await page.evaluate(() => document.body.dataset['fills'])).toBe('0');
+    // Another sheet has layers of its own.
+    await page.locator('input[value=tide]').check();
+    await page.waitForFunction(() => window.map.sheet.title?.includes('Tide'));
+    await settled();
+    expect((await pixel(30, 690))[0]).toBeGreaterThan(ground[0] / 2);
     expect(await page.locator('.flint-notice').count()).toBe(0);
     expect(await page.locator('.flint-credit').innerText()).toContain('Made-up data');
   });

@@ -85,7 +85,7 @@ test('a table with bad rows is drawn without them, and says which; its columns m
   const [fault] = await stage.page.evaluate(() => window.faults.map(({ code, message }) => ({ code, message })));
   expect(fault).toEqual({
     code: 'features.mended',
-    message: expect.stringContaining('records have a place that cannot be read (2×)'),
+    message: expect.stringContaining('records have a location that cannot be read (2×)'),
   });
   // Those that are drawn.
   expect(await stage.page.evaluate(async () => (await window.map.features('d')).features.length)).toBe(28);

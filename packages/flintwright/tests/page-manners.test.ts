@@ -19,7 +19,7 @@ const sheet: Sheet = {
 };
 
 describe('day and night', () => {
-  test('the map follows its colour scheme, and what people set in their system', async () => {
+  test('the map follows its color scheme, and what people set in their system', async () => {
     const { page } = stage;
     await openMap(stage, sheet);
     await settled(stage);
@@ -37,7 +37,7 @@ describe('day and night', () => {
     await page.waitForFunction(() => window.map.host.dataset['colorScheme'] === 'dark');
     seen.push(await ground());
     expect(seen).toEqual(['light', 'dark', 'light', 'light', 'dark']);
-    // The sheet is as it was written, by night too: who saves it then does not save the colours of the night for those of the day.
+    // The sheet is as it was written, by night too: who saves it then does not save the colors of the night for those of the day.
     expect(await page.evaluate(() => window.map.sheet.palette)).toEqual({ ground: '#ffffff', bed: '#5fa8a0' });
   });
 
@@ -56,7 +56,7 @@ describe('day and night', () => {
 });
 
 describe('the ring of focus', () => {
-  test('is seen on every ground, its two tones far apart, and stays where the system chooses the colours', async () => {
+  test('is seen on every ground, its two tones far apart, and stays where the system chooses the colors', async () => {
     const { page } = stage;
     await openMap(stage, sheet);
     await settled(stage);

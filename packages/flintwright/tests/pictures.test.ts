@@ -7,7 +7,7 @@ const stage = useStage();
 
 const colours = { red: [255, 0, 0], green: [0, 255, 0], blue: [0, 0, 255], black: [0, 0, 0], ground: [255, 255, 255] };
 
-/** Names of the colours at some places. */
+/** Names of the colors at some places. */
 async function seen(...places: [number, number][]): Promise<string[]> {
   const at = await stage.page.evaluate(
     (all) => all.map((place) => window.map.toPixel(place as [number, number]).map(Math.round) as [number, number]),
@@ -170,7 +170,7 @@ describe('a Web Map Service', () => {
 
   test('in latitude and longitude, its maps are laid onto web Mercator', async () => {
     await makePicture();
-    // A map of one colour to the north of 45° and another to the south: where it is laid matters.
+    // A map of one color to the north of 45° and another to the south: where it is laid matters.
     await serve((url) => {
       const [south, , north] = url.searchParams.get('BBOX')!.split(',').map(Number);
       const at = (lat: number) => ((north - lat) / (north - south)) * 100;

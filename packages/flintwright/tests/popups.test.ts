@@ -6,6 +6,31 @@ const stage = useStage();
 const view = { center: [0, 0], zoom: 5 };
 
 describe('popups', () => {
+  test.each([
+    ['no-preference', 'flint-appear'],
+    ['reduce', 'none'],
+  ] as const)('rise quietly, unless less motion is asked for: %s', async (reducedMotion, name) => {
+    const { page } = stage;
+    await page.emulateMedia({ reducedMotion });
+    await openMap(stage, { sheet: 1, layers: [] }, view);
+    await page.evaluate(() => void window.map.popup({ at: [0, 0], title: 'A place' }));
+    await page.waitForSelector('.flint-popup > .flint-card');
+    const seen = await page.evaluate(() => {
+      const { animationName, animationDuration, filter } = getComputedStyle(
+        document.querySelector('.flint-popup > .flint-card')!,
+      );
+      return [
+        animationName,
+        animationDuration,
+        filter,
+        getComputedStyle(document.querySelector('.flint-popup')!).filter,
+      ];
+    });
+    await page.emulateMedia({ reducedMotion: 'no-preference' });
+    // The shadow lies outside what is clipped: on what holds the card.
+    expect(seen).toEqual([name, name === 'none' ? '0s' : '0.14s', 'none', expect.stringContaining('drop-shadow')]);
+  });
+
   test('sixty hostile texts run nothing, load nothing, and leave nothing that could', async () => {
     const { page } = stage;
     await openMap(stage, { sheet: 1, layers: [] }, view);

@@ -7,7 +7,7 @@ const stage = useStage();
 
 const uploads = () => stage.page.evaluate(() => window.flintwright.liveCounts().geometryUploads);
 
-/** Colours in the middle of the map, frame by frame, while it goes over into another sheet. */
+/** Colors in the middle of the map, frame by frame, while it goes over into another sheet. */
 const fadingInto = (next: unknown) =>
   stage.page.evaluate(async (next: unknown) => {
     const canvas = document.querySelector('canvas')!;
@@ -71,7 +71,7 @@ describe('live restyle', () => {
     await openMap(stage, red, view);
     await settled(stage);
     const seen = await fadingInto(blue);
-    // On the way both colours are there; in the end only the new one.
+    // On the way both colors are there; in the end only the new one.
     expect(seen.some(([r, , b]) => r > 20 && b > 20)).toBe(true);
     expect((await pixels(stage, [400, 300]))[0]).toEqual([0, 0, 255]);
     const named = { ...blue, palette: { sea: '#0000ff' }, layers: [{ ...blue.layers[0], fill: '@sea' }] };

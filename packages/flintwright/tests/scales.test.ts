@@ -5,7 +5,7 @@ import { isNear, sheetOf, view } from './sheets.ts';
 const stage = useStage();
 
 describe('scales and joins', () => {
-  test('class limits are found in the data; a joined table colours its features; what is missing is seen', async () => {
+  test('class limits are found in the data; a joined table colors its features; what is missing is seen', async () => {
     const features = Array.from({ length: 5 }, (_, i) => box(-12 + 5 * i, -2, 4, { code: `c${i}` }, i + 1));
     await openMap(
       stage,

@@ -28,8 +28,13 @@ describe('the box', () => {
     await box(page).focus();
     await page.keyboard.type('12 hawsr str');
     await options(page).first().waitFor();
-    expect((await lines(page))[0]).toBe('12 Hawser Street | address | Sallowmere');
+    expect((await lines(page))[0]).toBe('12 Hawser Street | address · Sallowmere');
     expect(await box(page).getAttribute('aria-expanded')).toBe('true');
+    // A row for each place, of one height, with a drawing of its kind.
+    const rows = await options(page).evaluateAll((all) =>
+      all.map((row) => [row.clientHeight, row.querySelector('svg path')!.getAttribute('d')!.length > 20]),
+    );
+    expect(rows).toEqual(rows.map(() => [46, true]));
     await page.keyboard.press('ArrowDown');
     const chosen = page.locator('[aria-selected="true"]');
     expect(await box(page).getAttribute('aria-activedescendant')).toBe(await chosen.getAttribute('id'));
@@ -52,7 +57,42 @@ describe('the box', () => {
     expect([await box(page).inputValue(), await popup.count()]).toEqual(['', 0]);
     expect(await page.evaluate(() => window.map.markers.size)).toBe(0);
     await page.keyboard.press('ArrowDown');
-    expect(await lines(page)).toEqual(['12 Hawser Street | found before | Sallowmere']);
+    expect(await lines(page)).toEqual(['12 Hawser Street | recent · Sallowmere']);
+  });
+
+  test('what is marked stays marked where a slower finder adds to the list; Enter waits for the text as it is now', async () => {
+    await openMap(stage, empty, view);
+    const { page } = stage;
+    await page.evaluate(() => {
+      const finder = (names: (text: string) => string[], late: number) => ({
+        find: async ({ text }: { text: string }) => {
+          await new Promise((done) => setTimeout(done, text.length > 3 ? late : 0));
+          return names(text).map((name) => ({ name, kind: 'buoy', at: [-31.2, 44.6] as const }));
+        },
+      });
+      const stale = (text: string) => (text === 'buoy' ? ['Buoy 2'] : ['Buoy 1']);
+      new window.searching.SearchBox(window.map, {
+        finders: [finder(() => [], 1200), finder(stale, 600), finder((text) => [`${text} south`], 0)],
+        duration: 0,
+      });
+    });
+    const marked = page.locator('[aria-selected="true"]');
+    await box(page).focus();
+    // The list of the shorter text is still there when Enter is pressed.
+    await page.keyboard.type('buo');
+    await options(page).nth(1).waitFor();
+    await page.keyboard.type('y');
+    await page.keyboard.press('Enter');
+    await page.locator('.flint-popup').waitFor();
+    expect(await box(page).inputValue()).toMatch(/^(buoy south|Buoy 2)$/);
+    await box(page).fill('buoys');
+    await options(page).filter({ hasText: 'buoys south' }).waitFor();
+    await page.keyboard.press('ArrowDown');
+    expect(await marked.innerText()).toMatch(/^buoys south/);
+    await options(page).nth(1).waitFor();
+    expect(await marked.innerText()).toMatch(/^buoys south/);
+    await page.keyboard.press('Enter');
+    expect(await box(page).inputValue()).toBe('buoys south');
   });
 
   test('by pointer: coordinates are understood; an interrupted movement opens nothing; nothing found is said', async () => {
@@ -68,7 +108,7 @@ describe('the box', () => {
     expect(await page.evaluate(() => window.map.markers.size)).toBe(1);
     await box(page).fill('zzqqxx');
     await page.getByText('No results for “zzqqxx”').waitFor();
-    await page.getByRole('button', { name: 'Clear the search' }).click();
+    await page.getByRole('button', { name: 'Clear search' }).click();
     expect(await page.evaluate(() => window.map.markers.size)).toBe(0);
   });
 
@@ -130,7 +170,7 @@ describe('the box', () => {
     });
     expect(refused).toBe('Did you mean "finders"?');
     for (const [address, says] of [
-      ['/chalk.sheet.json', 'the bytes are no gazetteer'],
+      ['/chalk.sheet.json', 'the bytes are not a gazetteer'],
       ['/nowhere.gazetteer', '404'],
     ] as const) {
       await page.evaluate((from) => {
@@ -174,16 +214,20 @@ describe('services', () => {
     }, process.env['VITE_REACH_KEY']!);
     await box(page).fill('kiln yard and rope row');
     await options(page).first().waitFor();
-    expect((await lines(page))[0]).toBe('Kiln Yard & Rope Row | street | Hallow Quay');
+    expect((await lines(page))[0]).toBe('Kiln Yard & Rope Row | street · Hallow Quay');
   });
 
   test.each<[string, (route: Route) => Promise<void>, RegExp]>([
-    ['busy', (route) => route.fulfill({ status: 429, headers: { 'Retry-After': '7' } }), /asks for a pause[\s\S]*7 s/],
-    ['a web page', (route) => route.fulfill({ contentType: 'text/html', body: '<html>' }), /answered with a web page/],
-    ['another form', (route) => route.fulfill({ body: '{"results":[]}' }), /no FeatureCollection/],
+    [
+      'busy',
+      (route) => route.fulfill({ status: 429, headers: { 'Retry-After': '7' } }),
+      /limits the number of requests[\s\S]*7 s/,
+    ],
+    ['a web page', (route) => route.fulfill({ contentType: 'text/html', body: '<html>' }), /returned a web page/],
+    ['another form', (route) => route.fulfill({ body: '{"results":[]}' }), /not a FeatureCollection/],
     ['gone', (route) => route.abort('connectionrefused'), /cannot be reached/],
-    ['broken', (route) => route.fulfill({ status: 500 }), /answered with 500/],
-    ['slow', never, /not answered within 3 s/],
+    ['broken', (route) => route.fulfill({ status: 500 }), /responded with 500/],
+    ['slow', never, /did not respond within 3 s/],
   ])('%s: the box says so, and the next search works', async (_, answer, says) => {
     // Only the answer that never comes is to run out of patience: a loaded machine is slow by itself.
     const page = await service({ patience: answer === never ? 3000 : 30_000 });
@@ -268,7 +312,7 @@ describe('services', () => {
         await tell(() => geocodeJsonFinder({ address: '/search?q={text}&x={place}' }).find(request)),
       ];
     });
-    expect(said[0]).toMatch(/no place for the text/);
+    expect(said[0]).toMatch(/lacks \{text\}/);
     expect(said[1]).toMatch(/\{place\} in the address/);
   });
 });

@@ -31,6 +31,6 @@ export const clustered = (features: object[], cluster: object = {}, layer: objec
     ],
   }) as Sheet;
 
-/** Whether a colour, or another list of numbers, is as wanted to within some steps. */
+/** Whether a color, or another list of numbers, is as wanted to within some steps. */
 export const isNear = (seen: readonly number[], wanted: readonly number[], within = 12) =>
   seen.every((v, i) => Math.abs(v - wanted[i]) <= within);

@@ -185,7 +185,7 @@ describe('what a sheet or a call names and the data do not have is told when the
     ]);
   });
 
-  test('cells that are to be colours and are none are counted, also for a layer that is added later', async () => {
+  test('cells that are to be colors and are none are counted, also for a layer that is added later', async () => {
     await openMap(stage, { ...sheet, layers: [{ id: 'beds', of: 'beds', fill: { color: { is: 'kind' } } }] });
     await settled(stage);
     expect(await faults()).toMatchObject([
@@ -213,7 +213,7 @@ describe('what a sheet or a call names and the data do not have is told when the
     ]);
   });
 
-  test('a centre far from all data, and the other way round in them', async () => {
+  test('a center far from all data, and the other way round in them', async () => {
     await openMap(
       stage,
       { ...sheet, data: { beds: { features: collection(box(40, 10, 2)) } } },

@@ -1,6 +1,6 @@
 // The ink of strokes at their corners, against the shape that two meeting stripes have.
 import { describe, expect, test } from '@jest/globals';
-import { line, openMap, pixels, setSheet, settled, useStage } from './harness.ts';
+import { line, openMap, picture, pixels, setSheet, settled, useStage } from './harness.ts';
 import type { Page } from 'playwright-core';
 import { isNear, sheetOf, view } from './sheets.ts';
 
@@ -39,18 +39,12 @@ function outside(ring: [number, number][], x: number, y: number): number {
 }
 
 /** Ink of every device pixel around the middle, 0 to 1, row by row. */
-async function inks(page: Page): Promise<{ width: number; ink: number[] }> {
-  const shot = await page.screenshot({
-    clip: { x: 400 - half, y: 300 - half, width: half * 2, height: half * 2 },
+async function inks(): Promise<{ width: number; ink: number[] }> {
+  const { width, height, rgba } = await picture(stage, {
+    ...{ x: 400 - half, y: 300 - half },
+    ...{ width: half * 2, height: half * 2 },
   });
-  return page.evaluate(async (data) => {
-    const bytes = Uint8Array.from(atob(data), (c) => c.charCodeAt(0));
-    const image = await createImageBitmap(new Blob([bytes], { type: 'image/png' }));
-    const context = new OffscreenCanvas(image.width, image.height).getContext('2d')!;
-    context.drawImage(image, 0, 0);
-    const { data: rgba } = context.getImageData(0, 0, image.width, image.height);
-    return { width: image.width, ink: Array.from({ length: rgba.length / 4 }, (_, i) => 1 - rgba[i * 4] / 255) };
-  }, shot.toString('base64'));
+  return { width, ink: Array.from({ length: width * height }, (_, i) => 1 - rgba[i * 4] / 255) };
 }
 
 describe('mitered corners', () => {
@@ -78,7 +72,7 @@ describe('mitered corners', () => {
       }),
     );
     await settled(stage);
-    const { width, ink } = await inks(stage.page);
+    const { width, ink } = await inks();
     let beyond = 0;
     // Ink around each corner, and how much of the shape lies there.
     const [seen, wanted] = [ring.map(() => 0), ring.map(() => 0)];

@@ -195,7 +195,7 @@ describe('on every surface', () => {
 });
 
 describe('data in other systems', () => {
-  test('features in metres land where they belong once their system is named, and say so until then', async () => {
+  test('features in meters land where they belong once their system is named, and say so until then', async () => {
     const { page } = stage;
     // 31.5° W, 44.5° N in UTM zone 25 N.
     const square = (crs?: object) => ({
@@ -293,7 +293,7 @@ describe('data in other systems', () => {
 });
 
 describe('the applications', () => {
-  test('a plan in local metres: seats are taken and given back by pressing them', async () => {
+  test('a plan in local meters: seats are taken and given back by pressing them', async () => {
     const { page } = stage;
     await page.setViewportSize({ width: 1280, height: 800 });
     await page.goto(`${stage.base}/terminal/`);
@@ -316,7 +316,7 @@ describe('the applications', () => {
     expect(await page.locator('.taken').textContent()).toBe('Taken: C5, D2');
     await page.mouse.click(...((await seat('C5')) as [number, number]));
     expect(await page.locator('.taken').textContent()).toBe('Taken: D2');
-    // Metres in, metres out: the scale bar and places know nothing of degrees.
+    // Meters in, meters out: the scale bar and places know nothing of degrees.
     expect(await page.evaluate(() => window.map.toPlace(window.map.toPixel([200, 95])))).toEqual([
       expect.closeTo(200, 3),
       expect.closeTo(95, 3),
@@ -333,7 +333,7 @@ describe('the applications', () => {
     expect(await page.evaluate(() => window.map.surface)).toContain('robinson');
     await page.selectOption('#surface', 'Lambert azimuthal');
     await page.waitForFunction(() => window.map.surface.includes('lambert-azimuthal'));
-    const slider = page.locator('.parameter', { hasText: 'Latitude of the centre' }).locator('input');
+    const slider = page.locator('.parameter', { hasText: 'Latitude of the center' }).locator('input');
     await slider.fill('60');
     await page.waitForFunction(() => window.map.surface.includes('"lat0":60'));
     await settled(stage);

@@ -142,6 +142,7 @@ describe('symbols', () => {
         heat: {
           radius: 40,
           opacity: 1,
+          max: 12,
           ramp: [
             [0, '#ff000000'],
             [0.2, '#00ff00'],
@@ -156,6 +157,26 @@ describe('symbols', () => {
     expect(isNear(dense, [0, 0, 255], 60)).toBe(true);
     expect(sparse[1]).toBeGreaterThan(sparse[2]);
     expect(none).toEqual([255, 255, 255]);
+  });
+
+  test('heat begins clear, thickens, and has no flat top: what is twice as dense looks denser, however dense it is', async () => {
+    // Spots of points, each twice as dense as the one before it, in a field that is all but empty.
+    const spots = Array.from({ length: 7 }, (_, i) =>
+      Array.from({ length: 8 * 2 ** i }, (_, k) => point(-13.5 + 4.5 * i, 0.02 * (k % 5), { k })),
+    ).flat();
+    const field = Array.from({ length: 900 }, (_, i) => point(-15 + (i % 45) * 0.67, 4 + Math.floor(i / 45) * 0.3));
+    await openMap(stage, sheetOf([...spots, ...field], { heat: { radius: 30, scheme: 'Greys' } }), view);
+    await settled(stage);
+    const at = Array.from({ length: 7 }, (_, i): [number, number] => [
+      Math.round(400 + (-13.5 + 4.5 * i) * 22.76),
+      299,
+    ]);
+    const seen = (await pixels(stage, ...at)).map(([red]) => red);
+    for (let i = 1; i < seen.length; i++) expect(seen[i]).toBeLessThan(seen[i - 1]);
+    // The thinnest is hardly there, and something of the ground is seen through the densest.
+    expect(seen[0]).toBeGreaterThan(215);
+    expect(seen[6]).toBeGreaterThan(36);
+    expect(seen[6]).toBeLessThan(90);
   });
 
   test('blocks rise from the ground when the map is tilted, and hide what stands behind them', async () => {
@@ -174,6 +195,45 @@ describe('symbols', () => {
     const [seen] = await pixels(stage, [Math.round(picked[0]), Math.round(picked[1])]);
     expect(seen[0]).toBeGreaterThan(120);
     expect(seen[1]).toBeLessThan(60);
+  });
+
+  test('blocks are lit from the north-west and lay a soft shadow on the ground, once where two meet', async () => {
+    // Two blocks whose shadows lie over each other, and a low one that lays none to speak of.
+    const blocks = [box(-6, 0, 3, { h: 300000 }), box(-6.5, 0.5, 3, { h: 300000 }), box(6, 0, 3, { h: 10 })];
+    await openMap(
+      stage,
+      sheetOf(blocks, { extrusion: { top: { is: 'h' }, color: '#c08040' } }, { background: '#e0e0e0' }),
+      view,
+    );
+    await settled(stage);
+    const at = async (lon: number, lat: number): Promise<[number, number]> => {
+      const [x, y] = await stage.page.evaluate((place) => window.map.toPixel(place), [lon, lat] as [number, number]);
+      return [Math.round(x), Math.round(y)];
+    };
+    const [roof, shadow, both, soft, ground] = await pixels(
+      stage,
+      await at(7.5, 1.5),
+      await at(-2.8, 0.2),
+      await at(-4.5, -0.6),
+      await at(10.5, 1),
+      await at(0, 8),
+    );
+    expect(isNear(roof, [0xc0, 0x80, 0x40], 2)).toBe(true);
+    expect(ground).toEqual([224, 224, 224]);
+    expect(soft).toEqual(ground);
+    // A fifth darker, however many blocks lie between it and the light.
+    for (const color of [shadow, both]) expect(isNear(color, [179, 179, 179], 6)).toBe(true);
+    // Seen from the south-west, the wall to the north-west is brighter than that to the south-east.
+    await stage.page.evaluate(() => window.map.move({ center: [-5, 1], zoom: 5, tilt: 50, bearing: 0 }));
+    await settled(stage);
+    const wallOf = async (bearing: number) => {
+      await stage.page.evaluate((turn) => window.map.move({ bearing: turn }), bearing);
+      await settled(stage);
+      const colors = await pixels(stage, ...Array.from({ length: 40 }, (_, i): [number, number] => [400, 300 + 5 * i]));
+      return Math.min(...colors.map(([red, green, blue]) => (red > green + 20 && green > blue + 10 ? red : 255)));
+    };
+    // Looking north the south wall is seen, looking south the north wall.
+    expect(await wallOf(180)).toBeGreaterThan((await wallOf(0)) + 30);
   });
 
   test('pictures lie on the ground with opacity and tint; a missing one is no fault, a broken one is', async () => {
@@ -197,14 +257,14 @@ describe('symbols', () => {
     );
     await settled(stage);
     expect(await faultsOf(stage)).toContainEqual(expect.objectContaining({ code: 'picture.failed' }));
-    // The one picture of four that came is drawn half clear; its red has gone grey (0.2126 of white, BT.709).
+    // The one picture of four that came is drawn half clear; its red has gone gray (0.2126 of white, BT.709).
     const [drawn, missing] = await pixels(stage, [300, 200], [500, 200]);
     expect(isNear(drawn, [155, 155, 155], 3)).toBe(true);
     expect(missing).toEqual([255, 255, 255]);
     expect(await page.locator('.flint-credit').textContent()).toBe('someone');
   });
 
-  test('labels in twelve scripts are all placed, on the side where there is room; emoji keep their colours', async () => {
+  test('labels in twelve scripts are all placed, on the side where there is room; emoji keep their colors', async () => {
     const { page, base } = stage;
     await page.goto(`${base}/symbols/?symbol=label`);
     await page.waitForFunction(() => window.map?.settled);

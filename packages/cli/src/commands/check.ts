@@ -17,7 +17,7 @@ import { explain, paint, type Done, type Terminal } from '../terminal.js';
 
 export function checkCommand(out: Terminal, done: Done): Command {
   return new Command('check')
-    .description('Check a sheet: its form and values, the data it names, and what is surely not meant')
+    .description('Validate a sheet and the data that it references, and warn of probable mistakes')
     .argument('<sheet>', 'a .sheet.json file')
     .option('--json', 'print faults, warnings and joins as JSON')
     .action(async (file: string, options: { readonly json?: boolean }) =>

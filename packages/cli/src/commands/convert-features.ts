@@ -57,7 +57,7 @@ export async function convertFeatures(
   if (toStream && /\.shp$/i.test(target))
     throw new CallFault(
       'convert.several',
-      'a shapefile is several files, and standard output is one',
+      'a shapefile has several files, but standard output is one stream',
       'Write --as zip for an archive of them, or give -o a name.',
     );
   const steps = await stepsOf(options);
@@ -203,7 +203,7 @@ function orderOf(order: string | undefined, format: string): WriteFileOptions {
     format === 'gazetteer'
       ? `--address-order ${order} is not an order of addresses`
       : `--address-order stands with ${format}`,
-    format === 'gazetteer' ? 'Write number-first or number-last.' : 'It is for gazetteers; leave it out.',
+    format === 'gazetteer' ? 'Write number-first or number-last.' : 'This option is only for gazetteers. Remove it.',
   );
 }
 
@@ -237,14 +237,14 @@ async function stepsOf({ from, to, fromAxes, toAxes, join, match, simplify }: Fe
   if ((join === undefined) !== (match === undefined))
     throw new CallFault(
       'convert.join',
-      join === undefined ? '--match stands without --join' : '--join stands without --match',
+      join === undefined ? '--match needs --join' : '--join needs --match',
       'Write --join TABLE --match attribute=column.',
     );
   if (simplify !== undefined && !(Number(simplify) > 0))
     throw new CallFault(
       'convert.simplify',
-      `--simplify ${simplify} is no distance`,
-      'Write metres, such as --simplify 20.',
+      `--simplify ${simplify} is not a distance`,
+      'Write meters, such as --simplify 20.',
     );
   return {
     from: from === undefined ? undefined : await crsNamed(from),
@@ -256,7 +256,7 @@ async function stepsOf({ from, to, fromAxes, toAxes, join, match, simplify }: Fe
 
 function axesOf(option: string, value: string): AxisOrder {
   if (value === 'east-north' || value === 'authority') return value;
-  throw new CallFault('convert.axes', `${option} ${value} is no order of axes`, 'Write east-north or authority.');
+  throw new CallFault('convert.axes', `${option} ${value} is not an axis order`, 'Write east-north or authority.');
 }
 
 /** Layers whose names are all different. */
@@ -282,7 +282,7 @@ async function change(
     if (attribute === undefined)
       throw new CallFault(
         'convert.match',
-        `--match ${match} names no two attributes`,
+        `--match ${match} does not name two attributes`,
         'Write --match attribute=column.',
       );
     const table = await readFeaturesFile(join);
@@ -296,7 +296,7 @@ async function change(
     if (!kept.some(({ features }) => features.length))
       throw new Fault(
         'convert.nothing',
-        `no feature passes --where "${where}"`,
+        `no feature matches --where "${where}"`,
         'Try the filter with flintwright inspect --where.',
       );
     out = kept.filter(({ features }) => features.length);
@@ -321,7 +321,11 @@ function renames(pairs: readonly string[] = []): Map<string, string> {
     pairs.map((pair) => {
       const [, from, to] = /^([^=]+)=(.+)$/.exec(pair) ?? [];
       if (from === undefined)
-        throw new CallFault('convert.rename', `--rename ${pair} names no two attributes`, 'Write --rename old=new.');
+        throw new CallFault(
+          'convert.rename',
+          `--rename ${pair} does not name two attributes`,
+          'Write --rename old=new.',
+        );
       return [from, to] as const;
     }),
   );

@@ -79,7 +79,7 @@ export async function convertParts(
     if (steps.where && !features)
       throw new Fault(
         'convert.nothing',
-        'no feature passes --where',
+        'no feature matches --where',
         'Try the filter with flintwright inspect --where.',
       );
     yield writer.end();

@@ -12,7 +12,7 @@ export async function convertStyle(
 ): Promise<number> {
   const zoom = options.zoom === undefined ? undefined : Number(options.zoom);
   if (zoom !== undefined && !(zoom >= 0 && zoom <= 25))
-    throw new CallFault('convert.zoom', `--zoom ${options.zoom} is no zoom level`, 'Write a number from 0 to 25.');
+    throw new CallFault('convert.zoom', `--zoom ${options.zoom} is not a zoom level`, 'Write a number from 0 to 25.');
   const text = await readText(file);
   let lost: readonly string[];
   if (isStyle(file)) {

@@ -12,30 +12,39 @@ const repeated = (value: string, before: readonly string[] = []) => [...before, 
 
 export function convertCommand(out: Terminal, done: Done): Command {
   return withReadingOptions(new Command('convert'))
-    .description('Turn features into another format or coordinate system, or a style into another form')
-    .argument('<files...>', 'files of features in any format, or - for standard input; or a .sheet.json, .sld or .xml')
-    .requiredOption('-o <file>', 'where to write; the ending says the format, - is standard output')
-    .option('--from <crs>', 'coordinate system of the features: a code such as EPSG:32625, or a file that describes it')
-    .option('--to <crs>', 'coordinate system to write them in; default their own, or longitude and latitude')
+    .description('Convert features between formats and coordinate systems, or a sheet to and from SLD')
+    .argument(
+      '<files...>',
+      'files of features in any format, or - for standard input; or a .sheet.json, .sld or .xml file',
+    )
+    .requiredOption('-o <file>', 'file to write; its extension sets the format; - for standard output')
+    .option(
+      '--from <crs>',
+      'coordinate system of the features: a code such as EPSG:32625, or a file with its definition',
+    )
+    .option(
+      '--to <crs>',
+      'coordinate system to write; by default that of the input if the format can store it, otherwise longitude and latitude',
+    )
     .option(
       '--from-axes <order>',
-      'east-north, or authority where coordinates come as the authority orders them',
+      'order of the axes of the input: east-north, or authority for the order that the authority defines',
       'east-north',
     )
     .option('--to-axes <order>', 'east-north or authority', 'east-north')
-    .option('--where <cql2>', 'only features that pass a filter')
-    .option('--select <names>', 'only these attributes, parted by commas')
-    .option('--rename <old=new>', 'another name for an attribute; may stand several times', repeated)
-    .option('--join <table>', 'a table to join to the features')
-    .option('--match <attribute=column>', 'by which attribute and column they belong together')
-    .option('--simplify <metres>', 'drop what lines and borders do not need; shared borders stay shared')
+    .option('--where <cql2>', 'keep only features that match a filter')
+    .option('--select <names>', 'keep only these attributes, separated by commas')
+    .option('--rename <old=new>', 'rename an attribute; may be given several times', repeated)
+    .option('--join <table>', 'table to join to the features')
+    .option('--match <attribute=column>', 'attribute and column that match')
+    .option('--simplify <meters>', 'simplify lines and borders by this tolerance; shared borders stay shared')
     .option(
       '--address-order <order>',
-      'for a gazetteer: number-first as in 12 Rope Row, or number-last; default as its streets suggest',
+      'for a gazetteer: number-first as in 12 Rope Row, or number-last; by default derived from its streets',
     )
-    .option('--as <ending>', 'format of standard output, by its ending', 'geojson')
-    .option('--zoom <level>', 'level at which values that follow zoom are taken for SLD')
-    .option('--json', 'print what was done, and what could not be carried over, as JSON')
+    .option('--as <ending>', 'format of standard output, by its extension', 'geojson')
+    .option('--zoom <level>', 'zoom level at which values that depend on the zoom are evaluated for SLD')
+    .option('--json', 'print the result and everything that was lost as JSON')
     .action(async (files: string[], options: ConvertOptions) => done(await convert(files, options, out)));
 }
 
@@ -49,7 +58,7 @@ async function convert(files: readonly string[], options: ConvertOptions, out: T
       throw new CallFault(
         'convert.forms',
         `--${name} stands with ${files[0]}, which holds no features`,
-        'It is for features; leave it out.',
+        'This option is only for features. Remove it.',
       );
   const [file] = files;
   const toSheet = /\.json$/i.test(options.o);

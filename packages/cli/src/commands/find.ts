@@ -23,23 +23,23 @@ interface CallOptions {
 
 export function findCommand(out: Terminal, done: Done): Command {
   return new Command('find')
-    .description('Find places by name, address or crossing, or what lies at a place, in a gazetteer')
+    .description('Search a gazetteer by name, address, crossing or location')
     .argument('<gazetteer>', 'a .gazetteer file, made by flintwright convert FEATURES… -o NAME.gazetteer')
-    .argument('[text...]', 'what is looked for, such as 12 Hawser Yard')
-    .option('--near <lon,lat>', 'rank what lies near this place higher')
-    .option('--reverse <lon,lat>', 'what lies at or near this place instead')
-    .option('--within <metres>', 'how far --reverse looks', '1000')
-    .option('--batch <file>', 'look up each row of a table instead')
+    .argument('[text...]', 'search text, such as 12 Hawser Yard')
+    .option('--near <lon,lat>', 'rank results near this location higher')
+    .option('--reverse <lon,lat>', 'find what lies at or near this location instead')
+    .option('--within <meters>', 'search radius of --reverse', '1000')
+    .option('--batch <file>', 'search for each row of a table instead')
     .option(
       '--column <name>',
-      'column of the table that says what is looked for; default its first text, or an address',
+      'column of the table with the search text; by default its first text column, or an address',
     )
-    .option('-o <file>', 'where --batch writes; the ending says the format, - is CSV to standard output', '-')
-    .option('--bounds <west,south,east,north>', 'only what lies within this box, in degrees')
-    .option('--kinds <names>', 'only these kinds, parted by commas, such as town,street,address')
-    .option('--language <code>', 'show names in this language where the data has them')
-    .option('--most <count>', 'how many candidates at most', '5')
-    .option('--json', 'print the answer as JSON')
+    .option('-o <file>', 'file that --batch writes; its extension sets the format; - for CSV on standard output', '-')
+    .option('--bounds <west,south,east,north>', 'restrict to a bounding box, in degrees')
+    .option('--kinds <names>', 'restrict to these kinds, separated by commas, such as town,street,address')
+    .option('--language <code>', 'language of the names, if the data has it')
+    .option('--most <count>', 'maximum number of results', '5')
+    .option('--json', 'print JSON')
     .action(async (file: string, words: string[], options: CallOptions) =>
       done(await find(file, words.join(' '), options, out)),
     );

@@ -24,13 +24,13 @@ const known = (count: number) => (count ? count.toLocaleString('en') : 'an unkno
 
 export function inspectCommand(out: Terminal, done: Done): Command {
   return withReadingOptions(new Command('inspect'))
-    .description('Say what is in a file of features in any format, a tile archive or a tile')
-    .argument('[file]', 'features in any format that is read, a .pmtiles archive, a .mvt or .pbf tile')
-    .option('--crs <text>', 'search the register of coordinate systems by name, place or code instead')
-    .option('--from <crs>', 'coordinate system of the features, whatever the file says')
-    .option('--tile <z/x/y>', 'look into one tile of an archive')
-    .option('--where <cql2>', 'try a filter: how many features match')
-    .option('--json', 'print the answer as JSON, with --where also which features match')
+    .description('Summarize a file of features in any format, a tile archive or a tile')
+    .argument('[file]', 'features in any supported format, a .pmtiles archive, a .mvt or .pbf tile')
+    .option('--crs <text>', 'search coordinate systems by name, country or code instead')
+    .option('--from <crs>', 'coordinate system of the features; overrides the file')
+    .option('--tile <z/x/y>', 'summarize one tile of an archive')
+    .option('--where <cql2>', 'count the features that match a filter')
+    .option('--json', 'print JSON; with --where, including the ids of the features that match')
     .action(async (file: string | undefined, options: InspectOptions) => {
       if (options.crs !== undefined) return done(await inspectSystems(options.crs, options.json ?? false, out));
       if (file === undefined)
@@ -52,7 +52,7 @@ async function inspect(file: string, options: InspectOptions, out: Terminal): Pr
       throw new Fault(
         'inspect.empty',
         `${file} is empty`,
-        'It was perhaps not written to the end; make it again.',
+        'Writing it may have been interrupted; create it again.',
         file,
       );
     if (String.fromCharCode(...head.subarray(0, 7)) === 'PMTiles')
@@ -61,7 +61,7 @@ async function inspect(file: string, options: InspectOptions, out: Terminal): Pr
     await source.close();
   }
   if (options.tile)
-    throw new CallFault('inspect.tile', `--tile looks into an archive, and ${file} is none`, 'Leave --tile out.');
+    throw new CallFault('inspect.tile', `--tile needs an archive, but ${file} is none`, 'Leave --tile out.');
   if (/\.(mvt|pbf)(\.gz)?$/i.test(file)) {
     const bytes = await readBytes(file);
     return printTile(file, gunzip(bytes, file), isGzip(bytes) ? bytes.length : undefined, options, out);

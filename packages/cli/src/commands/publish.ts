@@ -23,6 +23,7 @@ interface PublishOptions {
   readonly o: string;
   readonly title?: string;
   readonly language: string;
+  readonly script?: string;
   readonly replace?: boolean;
   readonly json?: boolean;
   readonly attributes: 'used' | 'all';
@@ -31,24 +32,28 @@ interface PublishOptions {
 
 export function publishCommand(out: Terminal, done: Done): Command {
   return new Command('publish')
-    .description('Make a map that opens anywhere: one page that opens from a disk, or a folder for any host')
-    .argument('<sheet>', 'a .sheet.json, its data beside it')
-    .requiredOption('-o <path>', 'where to write: a name that ends in .html for one page, else a folder')
-    .option('--title <text>', 'title of the page; default that of the sheet')
+    .description('Publish a map as one HTML file that opens from a disk, or as a folder for any static host')
+    .argument('<sheet>', 'a .sheet.json file with its data in the same folder')
+    .requiredOption('-o <path>', 'file to write, ending in .html, or a folder')
+    .option('--title <text>', 'title of the page; by default that of the sheet')
     .option('--language <code>', 'language of the page', 'en')
-    .option('--replace', 'write into a folder that is not empty, or over a page that is there')
+    .option(
+      '--script <file>',
+      'JavaScript to run when the map is ready: the body of an async function with the parameters map and flintwright',
+    )
+    .option('--replace', 'overwrite an existing page, or write into a folder that is not empty')
     .addOption(
-      new Option('--attributes <which>', 'attributes that are published: those that the sheet uses, or all')
+      new Option('--attributes <which>', 'attributes to publish: those that the sheet uses, or all')
         .choices(['used', 'all'])
         .default('used'),
     )
     .option(
       '--allow <folder>',
-      'publish files from this folder too, beside those in the folder of the sheet; may be given several times',
+      'also publish files from this folder; may be given several times',
       (folder: string, before: readonly string[]) => [...before, folder],
       [] as readonly string[],
     )
-    .option('--json', 'print what was written as JSON')
+    .option('--json', 'print the written files as JSON')
     .action(async (sheet: string, options: PublishOptions) => done(await publish(sheet, options, out)));
 }
 
@@ -66,6 +71,7 @@ async function publish(path: string, options: PublishOptions, out: Terminal): Pr
     files: await files.read(),
     library,
     language: options.language,
+    script: options.script === undefined ? undefined : await scriptText(options.script),
     attributes,
     leftOut: (name, names) => (leftOut[name] = names),
   };
@@ -244,10 +250,25 @@ class FilesOfSheet {
   }
 }
 
+/** The text of a script. @throws Fault `publish.script` for one with imports or exports, which a published page cannot resolve */
+async function scriptText(path: string): Promise<string> {
+  const text = await readText(path);
+  if (/^\s*(?:import\s*[\w{*"']|export\s)/m.test(text))
+    throw new Fault(
+      'publish.script',
+      `${path} has imports or exports`,
+      'Bundle it into one script without them, with esbuild for example; `map` and `flintwright` are there.',
+      path,
+    );
+  return text;
+}
+
 /** A file of the browser's package. @throws Fault `publish.package` */
 async function libraryFile(name: string): Promise<string> {
   try {
-    return await readFile(join(dirname(fileURLToPath(import.meta.resolve('flintwright'))), name), 'utf8');
+    const text = await readFile(join(dirname(fileURLToPath(import.meta.resolve('flintwright/whole'))), name), 'utf8');
+    // The source map stays with the package.
+    return text.replace(/^\/\/# sourceMappingURL=.*$/m, '');
   } catch (error) {
     throw new Fault(
       'publish.package',

@@ -12,8 +12,8 @@ export interface ReadingOptions {
 /** Adds the options of {@link ReadingOptions} to a command. */
 export const withReadingOptions = (command: Command): Command =>
   command
-    .option('--x <column>', 'column of a table that holds the longitude or easting; default by its name')
-    .option('--y <column>', 'column of a table that holds the latitude or northing')
+    .option('--x <column>', 'column of a table with the longitude or easting; by default found by its name')
+    .option('--y <column>', 'column of a table with the latitude or northing')
     .option('--strict', 'stop at the first record that cannot be read; by default it is kept without a geometry');
 
 /** The choices of a reader. */

@@ -124,7 +124,7 @@ export function servePlaces(
       (gazetteer) => {
         const options = { most, ...(language ? { language } : {}) };
         if ((q === undefined) === (at === undefined))
-          throw queryFault(q === undefined ? 'neither q nor at is given' : 'q and at are given');
+          throw queryFault(q === undefined ? 'q or at is required' : 'q and at exclude each other');
         if (q !== undefined && !q.trim()) throw queryFault('q is empty');
         if (at !== undefined) return gazetteer.reverse(numbers('at', at, 2) as [number, number], options);
         return gazetteer.find(q!, {

@@ -26,32 +26,29 @@ interface ServeOptions {
 
 export function serveCommand(out: Terminal, done: Done): Command {
   return new Command('serve')
-    .description('Serve a folder: files with range requests, and the tiles of every archive in it')
+    .description('Serve a folder: files with range requests, tiles of archives, searches, features')
     .argument('[folder]', 'the folder', '.')
-    .option('--port <number>', 'port; 0 takes any free one', '5170')
+    .option('--port <number>', 'port; 0 for any free port', '5170')
     .option('--host <name>', 'host to listen on', 'localhost')
-    .option(
-      '--key-from <variable>',
-      'give tiles and all data only to those who send the key that an environment variable holds',
-    )
-    .option('--per-minute <count>', 'searches that are answered a minute; those beyond are asked to wait')
-    .option('--delay <milliseconds>', 'keep every answer to a search back, to try a slow service')
-    .option('--fail-every <count>', 'make every Nth search fail, to try a service that is down now and then')
+    .option('--key-from <variable>', 'require the key in this environment variable for tiles and data')
+    .option('--per-minute <count>', 'maximum number of searches per minute; others get status 429')
+    .option('--delay <milliseconds>', 'delay every search, to test with a slow service')
+    .option('--fail-every <count>', 'make every Nth search fail, to test with an unreliable service')
     .option(
       '--accept-edits',
-      'let features be added, changed and deleted in the GeoJSON files (OGC API Features, Part 4)',
+      'allow clients to add, change and delete features of GeoJSON files (OGC API Features, Part 4)',
     )
     .option(
       '--allow-origin <origin>',
-      'let only pages of this host read tiles and data, such as https://maps.example; may stand several times',
+      'allow only pages of this origin to read tiles and data, such as https://maps.example; may be given several times',
       (origin: string, before: readonly string[] = []) => [...before, origin],
     )
     .option(
       '--allow-host <name>',
-      'answer requests for this host name too, such as maps.example; may be given several times',
+      'also accept requests for this host name, such as maps.example; may be given several times',
       (name: string, before: readonly string[] = []) => [...before, name],
     )
-    .option('--log', 'write every request to standard error')
+    .option('--log', 'log every request to standard error')
     .action(async (folder: string, options: ServeOptions) => done(await serve(folder, options, out)));
 }
 
@@ -70,8 +67,8 @@ async function serve(folder: string, options: ServeOptions, out: Terminal): Prom
   if (keyFrom !== undefined && !key)
     throw new Fault(
       'serve.key',
-      `the environment variable ${keyFrom} holds no key`,
-      `Set it before, as in ${keyFrom}=… flintwright serve, so that the key stays out of files and of the list of processes.`,
+      `the environment variable ${keyFrom} is empty`,
+      `Set it before, as in ${keyFrom}=… flintwright serve, so that the key is not in files or in the process list.`,
     );
   const isLocal = isLoopback(host) || host === 'localhost';
   if (acceptEdits && !isLocal && !key && !options.allowHost?.length)
@@ -97,7 +94,7 @@ async function serve(folder: string, options: ServeOptions, out: Terminal): Prom
     throw new Fault(
       'serve.listen',
       `port ${port} on ${host} cannot be used: ${(error as Error).message}`,
-      'Choose another with --port.',
+      'Choose another port with --port.',
       undefined,
       error,
     );
@@ -132,7 +129,7 @@ async function serve(folder: string, options: ServeOptions, out: Terminal): Prom
 function originOf(text: string): string {
   const { origin } = URL.canParse(text) ? new URL(text) : { origin: 'null' };
   if (origin === 'null' || !/^https?:/.test(text) || text.replace(/\/$/, '') !== origin)
-    throw new CallFault('serve.origin', `--allow-origin ${text} is no origin`, 'Write it as https://maps.example.');
+    throw new CallFault('serve.origin', `--allow-origin ${text} is not an origin`, 'Write it as https://maps.example.');
   return origin;
 }
 
@@ -140,7 +137,7 @@ function originOf(text: string): string {
 function countOf(option: string, text: string | undefined): number | undefined {
   if (text === undefined) return undefined;
   if (!/^[1-9]\d{0,8}$/.test(text))
-    throw new CallFault('serve.count', `${option} ${text} is no count`, 'Write a whole number above 0.');
+    throw new CallFault('serve.count', `${option} ${text} is not a count`, 'Write a whole number above 0.');
   return Number(text);
 }
 

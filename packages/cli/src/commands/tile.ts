@@ -30,14 +30,14 @@ export interface TileOptions extends ReadingOptions {
 
 export function tileCommand(out: Terminal, done: Done): Command {
   return withReadingOptions(new Command('tile'))
-    .description('Cut features into a tile archive, one layer a file or a layer of it')
-    .argument('<files...>', 'features in any format that is read, packed with gzip or not')
-    .requiredOption('-o, --output <file>', 'the archive to write, .pmtiles')
-    .option('--from <crs>', 'coordinate system of the features, whatever the files say')
+    .description('Cut features into a tile archive, with one layer per file or layer of a file')
+    .argument('<files...>', 'features in any supported format, gzipped or not')
+    .requiredOption('-o, --output <file>', 'archive to write (.pmtiles)')
+    .option('--from <crs>', 'coordinate system of the features; overrides the files')
     .option('--layer <name>', 'put all files into one layer of this name')
-    .option('--zooms <first-last>', 'levels to cut', '0-14')
+    .option('--zooms <first-last>', 'zoom levels', '0-14')
     .option('--name <text>', 'name of the archive')
-    .option('--credit <text>', 'whom to credit on maps')
+    .option('--credit <text>', 'attribution text')
     .option('--json', 'print the summary as JSON')
     .action(async (files: string[], options: TileOptions) => done(await tile(files, options, out)));
 }
@@ -62,8 +62,8 @@ async function tile(files: readonly string[], options: TileOptions, out: Termina
       if (!options.layer && blocks.some((block) => block.name === name))
         throw new CallFault(
           'tile.twin',
-          `two files make a layer "${name}"`,
-          'Rename one of them, or put all into one layer with --layer.',
+          `two files create a layer "${name}"`,
+          'Rename one of them, or use --layer for a single layer.',
         );
       blocks.push(blockOfLayers([layer], name));
     }

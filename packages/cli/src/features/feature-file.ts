@@ -169,7 +169,7 @@ export class FeatureFileText {
       new Fault(
         'features.form',
         `the file is not a GeoJSON feature collection: ${what}`,
-        'Mend the file, or convert it with flintwright convert.',
+        'Correct the file, or convert it with flintwright convert.',
       );
     const start = text.startsWith('\uFEFF') ? 1 : 0;
     let value: unknown;

@@ -21,7 +21,7 @@ const plainHeader = 10;
  */
 export function gunzip(bytes: Uint8Array, at?: string, most = mostOfGzip): Uint8Array {
   if (!(bytes instanceof Uint8Array))
-    throw new Fault('gzip.corrupt', `${said(bytes)} came where bytes are wanted`, 'Hand over a Uint8Array.', at);
+    throw new Fault('gzip.corrupt', `${said(bytes)} is not bytes`, 'Pass a Uint8Array.', at);
   if (!isGzip(bytes)) return bytes;
   const whole = plainMember(bytes, most);
   if (whole) return whole;
@@ -55,7 +55,7 @@ const notUnpacked = (why: string, at?: string, error?: unknown): Fault =>
   new Fault(
     'gzip.corrupt',
     `the gzip data cannot be unpacked: ${why}`,
-    'The file was cut short or damaged; fetch or write it again.',
+    'The file was truncated or damaged; fetch or write it again.',
     at,
     error,
   );

@@ -18,7 +18,7 @@ export async function unpackNatively(bytes: Uint8Array, most = mostOfGzip): Prom
   const stream = new DecompressionStream('gzip');
   const writer = stream.writable.getWriter();
   // What goes wrong is heard at the other end.
-  const written = writer.write(bytes).then(() => writer.close());
+  const written = writer.write(bytes as Uint8Array<ArrayBuffer>).then(() => writer.close());
   written.catch(() => {});
   const reader = stream.readable.getReader();
   const pieces: Uint8Array[] = [];

@@ -2,7 +2,7 @@
 const longestMeant = 200;
 
 /**
- * The allowed word nearest to `word` by edit distance (Levenshtein, with a swap of neighbours counted
+ * The allowed word nearest to `word` by edit distance (Levenshtein, with a swap of neighbors counted
  * once), or undefined when none is near enough to be meant: at most a third of its letters differ.
  */
 export function nearestSpelling(word: string, allowed: readonly string[]): string | undefined {

@@ -1,5 +1,5 @@
-// The types of the package ask for those of a page; `formats/geopackage/engine.ts` has what is used.
-declare module 'sql.js/dist/sql-wasm-inline.js' {
-  const init: unknown;
-  export default init;
+// The types of the package need those of Node.js; `formats/geopackage/node-engine.ts` has what is used.
+declare module 'node-sqlite3-wasm' {
+  const engine: unknown;
+  export default engine;
 }

@@ -29,7 +29,7 @@ const stride = 1 << 20;
  */
 export function readXml(source: string, progress?: (share: number) => void): XmlNode {
   if (typeof source !== 'string')
-    throw new Fault('xml.syntax', `${said(source)} came where the text of a document is wanted`, 'Hand over text.');
+    throw new Fault('xml.syntax', `${said(source)} is not the text of a document`, 'Pass a string.');
   const parser = new SaxesParser({ xmlns: true, position: true });
   const root: XmlNode = { name: '', attributes: {}, children: [], text: '', after: 0, line: 1 };
   const open: XmlNode[] = [root];
@@ -37,7 +37,7 @@ export function readXml(source: string, progress?: (share: number) => void): Xml
     throw new Fault(
       'xml.syntax',
       `the document is not well-formed XML: ${error.message.replace(/^\d+:\d+: /, '')}`,
-      'Mend the text; every element that is opened has to be closed.',
+      'Correct the text: every opened element must be closed.',
       `${parser.line}:${parser.column}`,
       error,
     );
@@ -46,8 +46,8 @@ export function readXml(source: string, progress?: (share: number) => void): Xml
     if (/<!ENTITY/i.test(doctype))
       throw new Fault(
         'xml.entity',
-        'the document declares entities of its own',
-        'They are never expanded or fetched; write the texts out where they are used.',
+        'the document declares custom entities',
+        'Entities are never expanded or fetched; write the text in full.',
         `${parser.line}:${parser.column}`,
       );
   });
@@ -78,7 +78,7 @@ export function readXml(source: string, progress?: (share: number) => void): Xml
     parser.write(source.slice(at, at + stride));
   }
   parser.close();
-  if (!root.children[0]) throw new Fault('xml.syntax', 'the document holds no element', 'It may be cut short.');
+  if (!root.children[0]) throw new Fault('xml.syntax', 'the document holds no element', 'It may be truncated.');
   return root.children[0];
 }
 

@@ -323,7 +323,7 @@ class Compiler {
     this.count(node, 2, 2);
     const [first, list] = node.args;
     if (!Array.isArray(list) || !list.length)
-      throw new Fault('cql2.type', 'IN has no list', "Write IN ('a', 'b').", this.at(node));
+      throw new Fault('cql2.type', 'IN needs a list', "Write IN ('a', 'b').", this.at(node));
     const left = this.part(first);
     const members = (list as readonly Argument[]).map((item) => this.part(item));
     const timely = left.sort === 'time' || members.some(({ sort }) => sort === 'time');
@@ -439,7 +439,7 @@ class Compiler {
     const wanted = least === most ? String(least) : most > 60 ? `${least} or more` : `${least} to ${most}`;
     throw new Fault(
       'cql2.function',
-      `${node.op} takes ${wanted} argument${wanted === '1' ? '' : 's'}, and ${came} came`,
+      `${node.op} takes ${wanted} argument${wanted === '1' ? '' : 's'}, got ${came}`,
       'Give it as many as it takes.',
       this.at(node),
     );
@@ -449,7 +449,7 @@ class Compiler {
     const wanted = allowed.filter((sort) => sort !== 'any').map((sort) => sortNames[sort]);
     throw new Fault(
       'cql2.type',
-      `${name} was given ${sortNames[came]}, and takes ${wanted.join(' or ')}`,
+      `${name} expected ${wanted.join(' or ')}, got ${sortNames[came]}`,
       came === 'number' && allowed.includes('text')
         ? 'Put texts in single quotes.'
         : came === 'text' && allowed.includes('number')

@@ -28,8 +28,7 @@ export const deepest = 200;
  * Counts brackets, and signs and NOTs in front of each other, outside of texts, so that what is nested without end is refused before it is read.
  */
 function assertShallow(text: string): void {
-  if (typeof text !== 'string')
-    throw new Fault('cql2.syntax', `${said(text)} came where CQL2 text is wanted`, usual, '1:1');
+  if (typeof text !== 'string') throw new Fault('cql2.syntax', `${said(text)} is not CQL2 text`, usual, '1:1');
   /** Prefixes in front of what comes next, in each bracket that is open; and all of them with the brackets. */
   const prefixes = [0];
   let depth = 0;
@@ -83,8 +82,8 @@ export function parseCql2(text: string, places?: Places): Expression {
   if (came.number !== undefined)
     throw new Fault(
       'cql2.number',
-      `in "${text}", the number ${came.number} is beyond what can be reckoned with`,
-      'Numbers reach to some 1.8e308; write a smaller one.',
+      `in "${text}", the number ${came.number} is too large`,
+      'The largest number is about 1.8e308.',
       `${line}:${column}`,
     );
   const wanted = [...new Set(came.wanted)].filter((what) => what !== 'white space');

@@ -5,9 +5,9 @@ import type { SpatialName } from './spatial-names.js';
 export interface ShapeFunctions {
   /** See `spatialTest`. */
   readonly spatialTest: (name: SpatialName) => (a: Shape, b: Shape) => boolean;
-  /** Metres. */
+  /** Meters. */
   readonly lengthOf: (shape: Shape) => number;
-  /** Square metres. */
+  /** Square meters. */
   readonly areaOf: (shape: Shape) => number;
 }
 

@@ -56,7 +56,7 @@ export function readCql2Json(raw: unknown, path = '$'): Expression {
       throw new Fault(
         'cql2.depth',
         'operations are nested more than 200 deep',
-        'Take some of them out.',
+        'Remove some of them.',
         at.slice(0, 80),
       );
     const shown = shownText(node);
@@ -66,7 +66,7 @@ export function readCql2Json(raw: unknown, path = '$'): Expression {
     }
     if (typeof node === 'string' || typeof node === 'boolean') return;
     if (typeof node === 'number') {
-      if (!Number.isFinite(node)) refuse(`${String(node)} is no number of CQL2`, 'Write a finite number.');
+      if (!Number.isFinite(node)) refuse(`${String(node)} is not a CQL2 number`, 'Write a finite number.');
       return;
     }
     if (typeof node !== 'object' || node === null)
@@ -103,7 +103,7 @@ export function readCql2Json(raw: unknown, path = '$'): Expression {
   if (Array.isArray(raw))
     throw new Fault(
       'cql2.json',
-      `${shownText(raw)} is a list, and no expression`,
+      `${shownText(raw)} is a list, not an expression`,
       'Lists are arguments of "in" and of the functions of arrays; write { "op": …, "args": […] }.',
       path,
     );

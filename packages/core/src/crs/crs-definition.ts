@@ -108,7 +108,7 @@ export interface Said {
   readonly projection?: {
     readonly method: string;
     readonly code: number | undefined;
-    /** Name, code, and value in degrees, metres or unity. */
+    /** Name, code, and value in degrees, meters or unity. */
     readonly parameters: readonly {
       readonly name: string;
       readonly code: number | undefined;

@@ -9,19 +9,19 @@ import { around, radians, type Pair, type Projection, type ProjectionParameters 
 
 export type { Pair, ProjectionParameters } from './projection.js';
 
-/** A coordinate reference system, by its parameters. Angles in degrees, lengths in metres unless said otherwise. */
+/** A coordinate reference system, by its parameters. Angles in degrees, lengths in meters unless said otherwise. */
 export interface CrsDefinition {
   /** Authority and code, such as `EPSG:3857`, or a name of one's own. */
   readonly id: string;
   readonly ellipsoid: Ellipsoid;
   /** Longitude of the prime meridian, degrees east of Greenwich; default 0. */
   readonly primeMeridian?: number;
-  /** How to get to WGS 84; where left out, the datum is taken to agree with it to a metre or so. */
+  /** How to get to WGS 84; where left out, the datum is taken to agree with it to a meter or so. */
   readonly toWgs84?: Helmert;
   /** Left out for geographic systems. */
   readonly method?: MethodName;
   readonly parameters?: ProjectionParameters;
-  /** Metres, or for geographic systems degrees, in one unit of the coordinates; default 1. */
+  /** Meters, or for geographic systems degrees, in one unit of the coordinates; default 1. */
   readonly unit?: number;
   /** Directions of the axes in the order that the authority gives them; default east, north (geographic: north, east). */
   readonly axes?: readonly [AxisDirection, AxisDirection];
@@ -127,8 +127,8 @@ function checkMeasures({ id, ellipsoid: { a, f }, primeMeridian = 0, unit = 1 }:
   const wrong = (what: string, value: number, wanted: string) =>
     new Fault('crs.parameter', `${what} of ${id} is ${value}`, wanted, id);
   if (!(unit > 1e-9 && unit < 1e9))
-    throw wrong('the unit', unit, 'Give metres, or degrees, in one unit: a number above 0.');
-  if (!(a > 1e-3 && a < 1e12)) throw wrong('the semi-major axis', a, 'Give metres, such as 6378137.');
+    throw wrong('the unit', unit, 'Give meters, or degrees, in one unit: a number above 0.');
+  if (!(a > 1e-3 && a < 1e12)) throw wrong('the semi-major axis', a, 'Give meters, such as 6378137.');
   if (!(f >= 0 && f < 0.5))
     throw wrong('the flattening', f, 'Give a number from 0 to below 0.5, such as 1/298.257223563.');
   if (!(Math.abs(primeMeridian) <= 360))
@@ -172,7 +172,7 @@ export function transformer(from: Crs, to: Crs): (x: number, y: number, out: Pai
   const sameDatum =
     (a.datum !== undefined && a.datum === b.datum && sameEllipsoid) ||
     (JSON.stringify(a.toWgs84 ?? null) === JSON.stringify(b.toWgs84 ?? null) &&
-      // The ellipsoids of modern datums differ by a tenth of a millimetre; nobody shifts between them.
+      // The ellipsoids of modern datums differ by a tenth of a millimeter; nobody shifts between them.
       (a.ellipsoid === b.ellipsoid || (a.toWgs84 === undefined && b.toWgs84 === undefined && isModern(a, b))));
   const sameLatitudes = sameDatum || [a, b].some(isPlainSphere);
   const place: Pair = [0, 0];

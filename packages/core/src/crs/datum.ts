@@ -4,14 +4,14 @@ import { radians } from './projection.js';
 
 /**
  * The seven parameters of a position vector transformation to WGS 84 (Guidance Note 7-2, section 4.3.3; EPSG 1033, 9606): three shifts
- * in metres, three rotations in seconds of arc, a scale difference in parts per million.
+ * in meters, three rotations in seconds of arc, a scale difference in parts per million.
  */
 export type Helmert = readonly [number, number, number, number, number, number, number];
 
-/** Earth-centred x, y, z in metres. */
+/** Earth-centered x, y, z in meters. */
 export type Triple = [number, number, number];
 
-/** From longitude and latitude in degrees, at height 0, to earth-centred coordinates (Guidance Note 7-2, section 4.1.1; EPSG 9602). */
+/** From longitude and latitude in degrees, at height 0, to earth-centered coordinates (Guidance Note 7-2, section 4.1.1; EPSG 9602). */
 export function toGeocentric({ a, e2 }: Ellipsoid, lon: number, lat: number, out: Triple): void {
   const [sin, cos] = [Math.sin(lat * radians), Math.cos(lat * radians)];
   const nu = a / Math.sqrt(1 - e2 * sin * sin);
@@ -35,7 +35,7 @@ export function fromGeocentric({ a, b, e2 }: Ellipsoid, [x, y, z]: Triple): [num
   return [Math.atan2(y, x) / radians, p < looseSlack * b ? Math.sign(z) * 90 : lat / radians];
 }
 
-/** Moves earth-centred coordinates to WGS 84, or back from it. */
+/** Moves earth-centered coordinates to WGS 84, or back from it. */
 export function shift([tx, ty, tz, rx, ry, rz, ppm]: Helmert, at: Triple, back = false): void {
   const second = radians / 3600;
   const [ax, ay, az] = [rx * second, ry * second, rz * second];

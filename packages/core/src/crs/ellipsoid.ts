@@ -2,11 +2,11 @@ import { Fault } from '../base/fault.js';
 
 /** An ellipsoid of revolution, or a sphere where `f` is 0. */
 export interface Ellipsoid {
-  /** Semi-major axis in metres. */
+  /** Semi-major axis in meters. */
   readonly a: number;
   /** Flattening. */
   readonly f: number;
-  /** Semi-minor axis in metres. */
+  /** Semi-minor axis in meters. */
   readonly b: number;
   /** First eccentricity, and its square. */
   readonly e: number;
@@ -16,10 +16,10 @@ export interface Ellipsoid {
 }
 
 /**
- * An ellipsoid by its semi-major axis in metres and its inverse flattening; 0 for the inverse flattening makes a sphere, as in
+ * An ellipsoid by its semi-major axis in meters and its inverse flattening; 0 for the inverse flattening makes a sphere, as in
  * well-known text (OGC 18-010r11, section 8.2.1).
  *
- * @param a semi-major axis in metres
+ * @param a semi-major axis in meters
  * @param inverseFlattening 1/f; 0 or Infinity for a sphere
  * @throws Fault `ellipsoid.form`
  */
@@ -28,7 +28,7 @@ export function ellipsoid(a: number, inverseFlattening: number): Ellipsoid {
     throw new Fault(
       'ellipsoid.form',
       `an ellipsoid with semi-major axis ${a} and inverse flattening ${inverseFlattening} cannot be`,
-      'Give metres above 0, and an inverse flattening above 1, or 0 for a sphere.',
+      'Give meters above 0, and an inverse flattening above 1, or 0 for a sphere.',
     );
   const f = inverseFlattening ? 1 / inverseFlattening : 0;
   const e2 = f * (2 - f);

@@ -100,7 +100,7 @@ export class GeodesicSolver {
     return this.ellipsoid.b * A1(ε) * (σ12 + sineSum(c, end2) - sineSum(c, end1));
   }
 
-  /** m₁₂ / b (38): how far apart neighbouring geodesics are at the end, for an angle of 1 between them at the beginning. */
+  /** m₁₂ / b (38): how far apart neighboring geodesics are at the end, for an angle of 1 between them at the beginning. */
   private reducedLength(ε: number, cosα0: number, end1: Arc, end2: Arc, σ12: number): number {
     const k2 = this.eʹ2 * cosα0 ** 2;
     const [c1, c2] = [C1(ε), C2(ε)];

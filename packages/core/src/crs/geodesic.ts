@@ -3,7 +3,7 @@ import { GeodesicSolver, type Joined, type SinCos } from './geodesic-solve.js';
 
 /** A geodesic between two places. */
 export interface GeodesicLine {
-  /** Metres. */
+  /** Meters. */
   readonly length: number;
   /** Degrees clockwise from north, −180 to 180: the direction at the first place, and at the second (onwards). */
   readonly azimuth: number;
@@ -22,16 +22,16 @@ export interface Geodesic {
    */
   inverse(lon1: number, lat1: number, lon2: number, lat2: number): GeodesicLine;
   /**
-   * Where a line ends that sets out in some direction (degrees clockwise from north) for some metres. Degrees.
+   * Where a line ends that sets out in some direction (degrees clockwise from north) for some meters. Degrees.
    *
    * @param lon longitude in degrees
    * @param lat latitude in degrees
    * @param azimuth degrees clockwise from north
-   * @param length metres
+   * @param length meters
    */
   direct(lon: number, lat: number, azimuth: number, length: number): { lon: number; lat: number; onwards: number };
   /**
-   * Area in square metres within a ring of geodesics. Counter-clockwise rings are positive. A ring round a pole counts the side to its
+   * Area in square meters within a ring of geodesics. Counter-clockwise rings are positive. A ring round a pole counts the side to its
    * left.
    *
    * @param ring longitude and latitude in degrees, not closed
@@ -44,7 +44,7 @@ const radians = Math.PI / 180;
 const known = new WeakMap<Ellipsoid, Geodesic>();
 
 /**
- * Geodesics on an ellipsoid, nearly antipodal places included, good to some nanometres.
+ * Geodesics on an ellipsoid, nearly antipodal places included, good to some nanometers.
  *
  * Source: C. F. F. Karney, "Algorithms for geodesics", Journal of Geodesy 87 (2013).
  *

@@ -58,7 +58,7 @@ export function fromAuthalicQ(q: number, ellipsoid: Ellipsoid): number | undefin
 
 /** Coefficients of Krüger's series to the sixth order in n, both ways (Karney 2011, equations 35 and 36). */
 export interface Kruger {
-  /** Radius of the sphere whose meridians are as long as those of the ellipsoid, in metres. */
+  /** Radius of the sphere whose meridians are as long as those of the ellipsoid, in meters. */
   readonly radius: number;
   readonly alpha: readonly number[];
   readonly beta: readonly number[];
@@ -90,7 +90,7 @@ export function kruger({ a, n }: Ellipsoid): Kruger {
   };
 }
 
-/** Length of the meridian from the equator to a latitude, in metres, and back. */
+/** Length of the meridian from the equator to a latitude, in meters, and back. */
 export function meridian(ellipsoid: Ellipsoid): { length(lat: number): number; latitude(metres: number): number } {
   const { radius, alpha, beta } = kruger(ellipsoid);
   const { e } = ellipsoid;

@@ -67,7 +67,7 @@ export interface MatchedCrs {
   readonly note: string;
 }
 
-/** Whether two definitions place the same numbers alike, to a micrometre or so. */
+/** Whether two definitions place the same numbers alike, to a micrometer or so. */
 function alike(a: Crs, b: Crs, area: CrsDefinition['area']): boolean {
   if (a.isGeographic !== b.isGeographic) return false;
   const [west, south, east, north] = area ?? [-170, -75, 170, 75];
@@ -151,7 +151,7 @@ export async function datumDoubt(crs: Crs): Promise<number | undefined> {
 
 const modernFlattening = 1 / 298.2572;
 
-/** Whether a system's datum is an older one whose way to WGS 84 is not known, so that places may lie some hundred metres off. */
+/** Whether a system's datum is an older one whose way to WGS 84 is not known, so that places may lie some hundred meters off. */
 export function datumUnknown({ definition: { ellipsoid, toWgs84 } }: Crs): boolean {
   return !toWgs84 && (ellipsoid.a !== 6378137 || Math.abs(ellipsoid.f - modernFlattening) > 1e-6) && ellipsoid.f !== 0;
 }

@@ -6,16 +6,16 @@ export type Pair = [number, number];
 
 /**
  * A projection without false origin and units. Longitudes are radians east of the central meridian, −π to π; latitudes radians; x
- * east and y north in metres. Both ways answer false, and leave `out` as it is, for what lies outside the domain.
+ * east and y north in meters. Both ways answer false, and leave `out` as it is, for what lies outside the domain.
  */
 export interface Projection {
   forward(lon: number, lat: number, out: Pair): boolean;
   inverse(x: number, y: number, out: Pair): boolean;
 }
 
-/** Parameters of a projection method; angles in degrees, lengths in metres. Which of them count, the method says. */
+/** Parameters of a projection method; angles in degrees, lengths in meters. Which of them count, the method says. */
 export interface ProjectionParameters {
-  /** Latitude of natural origin, false origin, or projection centre. */
+  /** Latitude of natural origin, false origin, or projection center. */
   readonly lat0?: number;
   /** Longitude of origin. */
   readonly lon0?: number;
@@ -24,7 +24,7 @@ export interface ProjectionParameters {
   readonly lat2?: number;
   /** Scale factor; default 1. */
   readonly k0?: number;
-  /** False easting and northing in metres; default 0. */
+  /** False easting and northing in meters; default 0. */
   readonly x0?: number;
   readonly y0?: number;
   /** Azimuth of the initial line, degrees clockwise from north. */
@@ -53,7 +53,7 @@ export const asin = (v: number) => Math.asin(Math.max(-1, Math.min(1, v)));
  * Inverts a forward projection by Newton's method in two dimensions, with derivatives taken numerically.
  *
  * @param guess longitude and latitude to begin with, in radians
- * @param size metres to which a radian amounts, for the end of the search
+ * @param size meters to which a radian amounts, for the end of the search
  */
 export function solve(
   forward: Projection['forward'],

@@ -20,7 +20,7 @@ const degreesIn = (unit: Unit) =>
 
 /** Reads PROJJSON. @throws Fault `crs.wkt`, `crs.method` or `crs.parameter` */
 export function fromJson(json: Json): CrsDefinition {
-  if (typeof json !== 'object' || json === null) throw malformedCrs('it holds no system', 'type');
+  if (typeof json !== 'object' || json === null) throw malformedCrs('it contains no system', 'type');
   const { type } = json;
   if (type === 'BoundCRS') {
     const definition = fromJson(json['source_crs'] as Json);
@@ -38,7 +38,7 @@ export function fromJson(json: Json): CrsDefinition {
   const base = (type === 'ProjectedCRS' ? json['base_crs'] : json) as Json | undefined;
   const datum = (base?.['datum'] ?? base?.['datum_ensemble']) as Json | undefined;
   const shape = datum?.['ellipsoid'] as Json | undefined;
-  if (!base || !shape) throw malformedCrs('it names no ellipsoid', 'datum');
+  if (!base || !shape) throw malformedCrs('it has no ellipsoid', 'datum');
   const metres = (value: unknown): number =>
     typeof value === 'object' && value !== null
       ? Number((value as { value: number }).value) * unitFactor((value as { unit: Unit }).unit, 'metre')

@@ -6,7 +6,7 @@ import { ellipsoids, type Ellipsoid } from './ellipsoid.js';
 import type { MethodName } from './methods/index.js';
 import { readCrs } from './wkt.js';
 
-/** A datum: its ellipsoid, and how to get to WGS 84 where it is further off than a metre or so. */
+/** A datum: its ellipsoid, and how to get to WGS 84 where it is further off than a meter or so. */
 interface Datum {
   readonly ellipsoid: Ellipsoid;
   readonly toWgs84?: Helmert;
@@ -18,7 +18,7 @@ const world: Datum = { ellipsoid: wgs84 };
 
 /**
  * Geographic systems by their EPSG codes. The transformations are those of the EPSG dataset for the whole of the area, as position
- * vectors; they are good to between one and five metres.
+ * vectors; they are good to between one and five meters.
  */
 const datums: Readonly<Record<number, Datum>> = {
   4326: world,

@@ -18,7 +18,7 @@ export function parse(text: string): Node {
     if (depth > 32) throw malformedCrs('it is nested more than 32 deep', `character ${i}`);
     space();
     const word = /^[A-Za-z_][A-Za-z0-9_]*/.exec(text.slice(i, i + 40))?.[0];
-    if (!word) throw malformedCrs(`a keyword was expected, and "${text.slice(i, i + 12)}" came`, `character ${i}`);
+    if (!word) throw malformedCrs(`expected a keyword, got "${text.slice(i, i + 12)}"`, `character ${i}`);
     i += word.length;
     space();
     const values: (string | number)[] = [];
@@ -55,7 +55,7 @@ export function parse(text: string): Node {
         return { word: word.toUpperCase(), values, nodes };
       } else
         throw malformedCrs(
-          text[i] ? `"${text[i]}" stands where a comma or "${close}" belongs` : 'it is cut short',
+          text[i] ? `"${text[i]}" stands where a comma or "${close}" belongs` : 'it is truncated',
           `character ${i}`,
         );
     }

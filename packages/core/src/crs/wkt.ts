@@ -28,7 +28,7 @@ function fromNode(node: Node): CrsDefinition {
     'BASEGEODCRS',
   ].includes(node.word);
   if (node.word === 'COMPD_CS' || node.word === 'COMPOUNDCRS') {
-    if (!node.nodes[0]) throw malformedCrs('it holds no system', node.word);
+    if (!node.nodes[0]) throw malformedCrs('it contains no system', node.word);
     return fromNode(node.nodes[0]);
   }
   if (!isProjected && !isGeographic)
@@ -36,7 +36,7 @@ function fromNode(node: Node): CrsDefinition {
   const base = isProjected ? find(node, 'GEOGCS', 'BASEGEOGCRS', 'BASEGEODCRS') : node;
   const datum = find(base, 'DATUM', 'TRF', 'GEODETICDATUM', 'ENSEMBLE');
   const spheroid = find(datum, 'SPHEROID', 'ELLIPSOID');
-  if (!base || !spheroid) throw malformedCrs('it names no ellipsoid', node.word);
+  if (!base || !spheroid) throw malformedCrs('it has no ellipsoid', node.word);
   const factor = (of: Node | undefined) => (of && Number(of.values[1])) ?? undefined;
   const angularFactor =
     factor(find(base, 'UNIT', 'ANGLEUNIT')) ?? factor(find(find(base, 'AXIS'), 'ANGLEUNIT')) ?? radians;
@@ -116,7 +116,7 @@ const inDegrees = (longitude: number, unit: number): number =>
 export function readCrs(source: string | object): CrsDefinition {
   if (typeof source !== 'string') {
     if (typeof source === 'object' && source !== null) return fromJson(source as Json);
-    throw malformedCrs(`${said(source)} came`, 'the beginning');
+    throw malformedCrs(`got ${said(source)}`, 'the beginning');
   }
   const text = source.trim();
   if (!text.startsWith('{')) return fromWkt(text);
@@ -127,7 +127,7 @@ export function readCrs(source: string | object): CrsDefinition {
     throw new Fault(
       'crs.wkt',
       `the PROJJSON is not JSON: ${(error as Error).message}`,
-      'It may be cut short.',
+      'It may be truncated.',
       undefined,
       error,
     );

@@ -161,7 +161,7 @@ export function writeWkt(definition: CrsDefinition): string {
   if (!form)
     throw new Fault(
       'crs.write',
-      `the method ${method} of ${id} has no name in .prj files that is written here`,
+      `the method ${method} of ${id} cannot be written to .prj files`,
       'Choose another system, such as longitude and latitude.',
     );
   const [title, keys] = form;

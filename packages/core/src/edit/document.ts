@@ -83,7 +83,7 @@ export class EditDocument {
         throw new Fault(
           'edit.key',
           `two features have the key ${said(key)}`,
-          idName === undefined ? 'Give each an id of its own.' : `Give each its own "${idName}".`,
+          idName === undefined ? 'Give each feature a unique id.' : `Give each its own "${idName}".`,
         );
       this.base.set(key, feature);
       this.put(key, feature);
@@ -232,7 +232,7 @@ export class EditDocument {
         'edit.draft',
         typeof version === 'number' && version > draftVersion
           ? `the draft has version ${version}; version ${draftVersion} is read here`
-          : 'what was put by is no draft',
+          : 'the stored value is not a draft',
         'It was kept. Reload the page when the newer version is there, or discard the draft.',
       );
     const features = new Map(this.now);
@@ -252,7 +252,7 @@ export class EditDocument {
       throw new Fault(
         'edit.draft',
         'the draft does not fit these features',
-        'They have changed since it was put by. It was kept; discard it to begin anew.',
+        'The features have changed since the draft was saved. The draft was kept; discard it to start again.',
       );
     this.steps = [...steps];
     this.done = done;

@@ -2,7 +2,7 @@
 import { Fault } from '../base/fault.js';
 import { said } from '../base/said.js';
 
-/** A place: x (longitude in degrees, or metres on a plan), y, and perhaps a height. */
+/** A place: x (longitude in degrees, or meters on a plan), y, and perhaps a height. */
 export type EditPosition = readonly number[];
 
 /** A geometry that can be corrected vertex by vertex (RFC 7946, section 3.1; rings are closed). */
@@ -54,8 +54,8 @@ export function pathsOf(geometry: EditGeometry): EditPath[] {
     default:
       throw new Fault(
         'edit.geometry',
-        `${said((geometry as { type?: unknown } | undefined)?.type)} cannot be corrected vertex by vertex`,
-        'Points, lines and polygons can, and several of one kind; take a GeometryCollection apart first.',
+        `${said((geometry as { type?: unknown } | undefined)?.type)} cannot be edited vertex by vertex`,
+        'Points, lines and polygons can, and several of one kind; split a GeometryCollection first.',
       );
   }
 }
@@ -114,7 +114,7 @@ function pathAt(geometry: EditGeometry, { path, index }: VertexName): EditPath {
     throw new Fault(
       'edit.vertex',
       `there is no vertex ${index} of path ${path}`,
-      'The feature has changed since; look it up anew.',
+      'The feature has changed; read it again.',
     );
   return found;
 }

@@ -9,13 +9,13 @@ export interface Snap {
 }
 
 export interface SnapOptions {
-  /** How near a vertex or an edge has to be, metres. */
+  /** How near a vertex or an edge has to be, meters. */
   readonly reach: number;
   /** Features that do not draw, such as the one that is dragged. */
   readonly except?: ReadonlySet<string>;
   /** Whether vertices and edges draw; default true. */
   readonly features?: boolean;
-  /** Spacing in metres of a grid that draws; default none. */
+  /** Spacing in meters of a grid that draws; default none. */
   readonly grid?: number | undefined;
   /** The two vertices before: the next edge snaps to right angles, and to going straight on, from their edge. Default none. */
   readonly from?: readonly EditPosition[];
@@ -86,7 +86,7 @@ export class Snapper {
     return undefined;
   }
 
-  /** The nearest crossing of a grid of some metres: of whole parts of a degree that are about as long, or of metres on a plan. */
+  /** The nearest crossing of a grid of some meters: of whole parts of a degree that are about as long, or of meters on a plan. */
   private onGrid([x, y]: EditPosition, metres: number): [number, number] {
     if (this.space === 'plane') return [Math.round(x / metres) * metres, Math.round(y / metres) * metres];
     const north = metres / 111195;
@@ -96,7 +96,7 @@ export class Snapper {
   }
 }
 
-/** A box that holds all within some metres of a place; around a pole it goes round the world. */
+/** A box that holds all within some meters of a place; around a pole it goes round the world. */
 function boxAround(at: EditPosition, plane: TangentPlane, reach: number): [number, number, number, number] {
   const corners = [-1, 0, 1].flatMap((e) => [-1, 0, 1].map((n) => plane.fromPlane([e * reach, n * reach])));
   const [xs, ys] = [corners.map(([x]) => x), corners.map(([, y]) => y)];

@@ -3,10 +3,10 @@ import { geodesicOn } from '../crs/geodesic.js';
 import { areaOf, lengthOf } from '../crs/measure.js';
 import { pathsOf, type EditGeometry, type EditPath, type EditPosition } from './shape.js';
 
-/** What the numbers of positions are: degrees on the ellipsoid of WGS 84, or metres on a plan. */
+/** What the numbers of positions are: degrees on the ellipsoid of WGS 84, or meters on a plan. */
 export type EditSpace = 'lonlat' | 'plane';
 
-/** A plane that touches the ground at a place: metres to the east and to the north of it. */
+/** A plane that touches the ground at a place: meters to the east and to the north of it. */
 export interface TangentPlane {
   toPlane(at: EditPosition): [number, number];
   fromPlane(at: readonly [number, number]): [number, number];
@@ -16,7 +16,7 @@ const radians = Math.PI / 180;
 
 /**
  * A plane at a place, true to scale there: a degree counts by the radii of curvature of the ellipsoid (ISO 19111, annex on ellipsoids).
- * Within ten kilometres lengths are right to one in ten thousand.
+ * Within ten kilometers lengths are right to one in ten thousand.
  *
  * @param at where it touches
  * @param space what the numbers are
@@ -49,7 +49,7 @@ function polarPlane(x0: number, y0: number): TangentPlane {
   };
 }
 
-/** Metres between two places, and the direction from the one to the other in degrees clockwise from north, 0 to 360. */
+/** Meters between two places, and the direction from the one to the other in degrees clockwise from north, 0 to 360. */
 export function lineBetween(
   from: EditPosition,
   to: EditPosition,
@@ -64,7 +64,7 @@ export function lineBetween(
   return { length, bearing: turn(azimuth) };
 }
 
-/** Where one comes to who sets out in a direction (degrees clockwise from north) for some metres. */
+/** Where one comes to who sets out in a direction (degrees clockwise from north) for some meters. */
 export function placeFrom(from: EditPosition, bearing: number, length: number, space: EditSpace): [number, number] {
   if (space === 'plane')
     return [from[0] + length * Math.sin(bearing * radians), from[1] + length * Math.cos(bearing * radians)];
@@ -73,7 +73,7 @@ export function placeFrom(from: EditPosition, bearing: number, length: number, s
   return [lon + 360 * Math.round((from[0] - lon) / 360), lat];
 }
 
-/** Length in metres of lines, or of the rims of areas, and area in square metres, holes taken out; on the ellipsoid of WGS 84. */
+/** Length in meters of lines, or of the rims of areas, and area in square meters, holes taken out; on the ellipsoid of WGS 84. */
 export function measureOf(
   geometry: EditGeometry,
   space: EditSpace,
@@ -165,10 +165,10 @@ const inUnits = (value: number, choice: readonly Unit[]) => {
   return `${text} ${name}`;
 };
 
-/** A length in metres as people read it, such as `1.25 km`. */
+/** A length in meters as people read it, such as `1.25 km`. */
 export const lengthText = (metres: number, system: MeasureUnits = 'metric'): string =>
   inUnits(metres, units[system].length);
 
-/** An area in square metres as people read it, such as `3.4 ha`. */
+/** An area in square meters as people read it, such as `3.4 ha`. */
 export const areaText = (squareMetres: number, system: MeasureUnits = 'metric'): string =>
   inUnits(squareMetres, units[system].area);

@@ -121,7 +121,7 @@ function crossingOf(a: Edge, b: Edge): [number, number] | undefined {
   if (a.path === b.path) {
     const apart = Math.abs(a.index - b.index);
     if (apart === 0) return undefined;
-    // Neighbours share a corner; they may not run back over each other.
+    // Neighbors share a corner; they may not run back over each other.
     if (apart === 1 || apart === a.count - 1) return runsBack(a, b);
   }
   const met = meetingOf(a, b);

@@ -35,7 +35,7 @@ export function turned(
   space: EditSpace,
 ): EditGeometry {
   if (!(factor > 0) || !Number.isFinite(factor) || !Number.isFinite(degrees))
-    throw new Fault('edit.scale', `a factor of ${factor} and ${degrees}° is no change`, 'Give a factor above 0.');
+    throw new Fault('edit.scale', `a factor of ${factor} and ${degrees}° changes nothing`, 'Give a factor above 0.');
   const plane = planeAt(about, space);
   const angle = (degrees * Math.PI) / 180;
   const [sin, cos] = [factor * Math.sin(angle), factor * Math.cos(angle)];
@@ -93,7 +93,7 @@ export function rectangleOf(corner: EditPosition, opposite: EditPosition, space:
  * A circle on the ground: places at one distance from its middle, along geodesics of the ellipsoid of WGS 84.
  *
  * @param middle its middle
- * @param radius metres, above 0
+ * @param radius meters, above 0
  * @param space what the numbers are
  * @param count corners; default 72
  * @returns a polygon; over a pole its ring runs along the antimeridian to the pole
@@ -101,7 +101,7 @@ export function rectangleOf(corner: EditPosition, opposite: EditPosition, space:
  */
 export function circleOf(middle: EditPosition, radius: number, space: EditSpace, count = 72): EditGeometry {
   if (!(radius > 0) || !Number.isFinite(radius))
-    throw new Fault('edit.radius', `a circle of ${radius} m is none`, 'Give a radius above 0.');
+    throw new Fault('edit.radius', `a circle of ${radius} m is not possible`, 'Give a radius above 0.');
   const rim = Array.from({ length: count }, (_, i) => placeFrom(middle, -(360 * i) / count, radius, space));
   const pole = space === 'lonlat' ? poleWithin(middle, radius) : undefined;
   return pole === undefined ? ringOf(rim) : ringAround(pole, rim);
@@ -142,14 +142,18 @@ function ringOf(spots: readonly (readonly [number, number])[]): EditGeometry {
  * A line beside another.
  *
  * @param spots vertices of the line
- * @param metres how far to its right; below 0 to its left
+ * @param meters how far to its right; below 0 to its left
  * @param space what the numbers are
  * @throws Fault `edit.offset`
  */
 export function offsetLine(spots: readonly EditPosition[], metres: number, space: EditSpace): EditGeometry {
   const path = spots.filter((spot, i) => i === 0 || spot[0] !== spots[i - 1][0] || spot[1] !== spots[i - 1][1]);
   if (path.length < 2 || !metres || !Number.isFinite(metres))
-    throw new Fault('edit.offset', `no line can be laid ${metres} m beside this one`, 'Give a line, and a distance.');
+    throw new Fault(
+      'edit.offset',
+      `no parallel line can be drawn ${metres} m beside this one`,
+      'Give a line, and a distance.',
+    );
   const plane = planeAt(path[path.length >> 1], space);
   const flat = path.map(plane.toPlane);
   const out: [number, number][] = [];
@@ -175,7 +179,7 @@ export function offsetLine(spots: readonly EditPosition[], metres: number, space
  * @param spots vertices of the line
  * @param at the place
  * @param space what the numbers are
- * @returns metres to its right; below 0 to its left
+ * @returns meters to its right; below 0 to its left
  */
 export function besideLine(spots: readonly EditPosition[], at: EditPosition, space: EditSpace): number {
   const plane = planeAt(spots[spots.length >> 1], space);

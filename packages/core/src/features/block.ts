@@ -19,7 +19,7 @@ export type Column =
   | { readonly name: string; readonly codes: Uint32Array; readonly values: readonly Value[] }
   | { readonly name: string; readonly numbers: Float64Array };
 
-/** Coordinate space of a block: degrees on the ellipsoid, tile units (y down), or metres of a plan. */
+/** Coordinate space of a block: degrees on the ellipsoid, tile units (y down), or meters of a plan. */
 export type Space = 'lonlat' | 'tile' | 'plane';
 
 /**

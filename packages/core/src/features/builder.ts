@@ -21,7 +21,7 @@ export class BlockBuilder {
    * Begins a block.
    *
    * @param name name of the block
-   * @param space `lonlat` in degrees, `plane` in metres, or `tile` units
+   * @param space `lonlat` in degrees, `plane` in meters, or `tile` units
    * @param extent units along the side of a tile; default 0, for other spaces
    */
   constructor(
@@ -45,8 +45,8 @@ export class BlockBuilder {
   /**
    * Adds a vertex to the ring.
    *
-   * @param x longitude in degrees, or metres or tile units to the right
-   * @param y latitude in degrees, or metres up or tile units down
+   * @param x longitude in degrees, or meters or tile units to the right
+   * @param y latitude in degrees, or meters up or tile units down
    */
   vertex(x: number, y: number): void {
     const data = this.coords.reserve(2);

@@ -2,7 +2,7 @@ import KDBush from 'kdbush';
 import { webMercatorHalf } from '../crs/web-mercator.js';
 
 export interface ClusterOptions {
-  /** Points nearer than this many CSS pixels come together; default 44. */
+  /** Points nearer than this many CSS pixels come together; default 56. */
   readonly within?: number;
   /** Last whole zoom level at which points are clustered; default 14. */
   readonly until?: number;
@@ -165,7 +165,7 @@ const slotsFor = (nodes: number) => 2 ** Math.max(4, Math.ceil(Math.log2(nodes *
 
 /** Gathers points level by level. */
 export function gatherPoints(lonLats: ArrayLike<number>, options: ClusterOptions): ClusterData {
-  const { within = 44, until = 14, least = 2, categories, space = 'lonlat' } = options;
+  const { within = 56, until = 14, least = 2, categories, space = 'lonlat' } = options;
   const square = squares[space];
   const n = lonLats.length / 2;
   // Every cluster takes the place of two nodes or more, so there never are more than points.

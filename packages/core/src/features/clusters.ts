@@ -65,8 +65,8 @@ export class ClusterIndex {
     if (lonLats.length % 2)
       throw new Fault(
         'clusters.places',
-        `${lonLats.length} numbers are no pairs`,
-        'Give longitude and latitude by turns.',
+        `${lonLats.length} numbers do not form pairs`,
+        'Give longitude and latitude alternately.',
       );
     return new ClusterIndex(gatherPoints(lonLats, options));
   }
@@ -74,7 +74,7 @@ export class ClusterIndex {
   /** @throws Fault `clusters.data` for arrays that are no index of this version */
   static from(data: ClusterData): ClusterIndex {
     if (data.magic !== 'flint-clusters' || data.version !== 1)
-      throw new Fault('clusters.data', 'these arrays are no cluster index of version 1', 'Build the index again.');
+      throw new Fault('clusters.data', 'expected a cluster index of version 1', 'Build the index again.');
     return new ClusterIndex(data);
   }
 

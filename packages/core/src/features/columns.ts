@@ -27,7 +27,7 @@ export type AttributeColumn =
  * memory to the worker that draws them, or shared with it where they lie in a `SharedArrayBuffer`.
  */
 export interface FeatureColumns {
-  /** Longitude and latitude in degrees by turns; x and y in metres on a plan, or in the system that the data entry names as `crs`. */
+  /** Longitude and latitude in degrees by turns; x and y in meters on a plan, or in the system that the data entry names as `crs`. */
   readonly coordinates: Float64Array | Float32Array;
   /** Number of the first vertex of each line, upwards from 0; without it each pair of coordinates is a point. */
   readonly lineStarts?: Uint32Array;
@@ -48,7 +48,7 @@ const faulty = (at: string, message: string, hint: string) => new Fault('columns
  *
  * @param columns coordinates, ids and attributes
  * @param name name of the block
- * @param space `lonlat` for degrees (the default), `plan` for metres, which nothing checks
+ * @param space `lonlat` for degrees (the default), `plan` for meters, which nothing checks
  * @throws Fault `columns.form` for arrays that do not fit together, `columns.place` for a place that is none
  */
 export function blockOfColumns(
@@ -57,11 +57,11 @@ export function blockOfColumns(
   space: 'lonlat' | 'plan' = 'lonlat',
 ): FeatureBlock {
   if (!(coordinates instanceof Float64Array || coordinates instanceof Float32Array))
-    throw faulty('coordinates', 'the coordinates are no array of floats', 'Give a Float64Array or a Float32Array.');
+    throw faulty('coordinates', 'the coordinates are not an array of floats', 'Give a Float64Array or a Float32Array.');
   if (coordinates.length % 2)
     throw faulty(
       'coordinates',
-      `there are ${coordinates.length} numbers, and two make a place`,
+      `there are ${coordinates.length} numbers, but locations need pairs`,
       'Write longitude and latitude by turns.',
     );
   const vertices = coordinates.length / 2;

@@ -62,7 +62,11 @@ export function editBlock(
     const f = at.get(key)!;
     const [from, to] = vertexRange(block, f);
     if (block.kinds[f] !== Kind.point || to - from !== 1)
-      throw new Fault('edit.point', `the feature ${key} is no single point`, 'Put the whole feature anew with "put".');
+      throw new Fault(
+        'edit.point',
+        `the feature ${key} is not a single point`,
+        'Replace the whole feature with "put".',
+      );
     return [f, from, place] as const;
   });
   const coords = moved.length ? block.coords.slice() : block.coords;

@@ -77,7 +77,7 @@ export function joinTable(
         .join(', ');
     throw new Fault(
       'join.none',
-      `no row of the table meets a feature: features have ${attribute} ${some(alone)}, rows have ${key} ${some(byKey.keys())}`,
+      `no row of the table matches a feature: features have ${attribute} ${some(alone)}, rows have ${key} ${some(byKey.keys())}`,
       'Match attributes that hold the same keys.',
       at,
     );
@@ -123,7 +123,7 @@ function unknown(code: string, what: string, name: string, known: readonly strin
   return new Fault(
     code,
     `${what} "${name}"`,
-    near ? `Did you mean "${near}"?` : `There are: ${known.join(', ') || 'none'}.`,
+    near ? `Did you mean "${near}"?` : `Available: ${known.join(', ') || 'none'}.`,
     at,
   );
 }

@@ -5,7 +5,7 @@ import { mercatorLat, mercatorLon, webMercatorHalf } from '../crs/web-mercator.j
 import type { Shape, Position } from '../geometry/shape.js';
 import { Kind, type FeatureBlock } from './block.js';
 
-/** Turns the coordinates of a block into longitude and latitude in degrees (or leaves metres of a plan as they are). */
+/** Turns the coordinates of a block into longitude and latitude in degrees (or leaves meters of a plan as they are). */
 export function placerOf(block: FeatureBlock): (x: number, y: number) => Position {
   if (block.space !== 'tile' || !block.tile) return (x, y) => [x, y];
   const { z, x: column, y: row } = block.tile;

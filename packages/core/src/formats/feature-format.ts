@@ -4,7 +4,7 @@ import type { FeatureBlock } from '../features/block.js';
 export interface FeatureTextOptions {
   /** Name of the block. */
   readonly name: string;
-  /** Coordinates are degrees of longitude and latitude (`lonlat`), or metres (`plan`) that nothing checks. */
+  /** Coordinates are degrees of longitude and latitude (`lonlat`), or meters (`plan`) that nothing checks. */
   readonly space: 'lonlat' | 'plan';
   /** Attribute whose whole, non-negative number becomes the feature's id; default none. */
   readonly id?: string | undefined;

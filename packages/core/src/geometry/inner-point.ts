@@ -1,8 +1,8 @@
 import { distanceToPath, insideRings } from './rings.js';
 
 /**
- * A point well inside a polygon: the centre of a circle that is, to within `precision`, the largest that fits
- * (pole of inaccessibility). Found by best-first search over a quadtree of cells, each bounded by its centre's
+ * A point well inside a polygon: the center of a circle that is, to within `precision`, the largest that fits
+ * (pole of inaccessibility). Found by best-first search over a quadtree of cells, each bounded by its center's
  * distance plus half its diagonal. Where several points do as well, as in a long box, the centroid is taken if it is one of them.
  *
  * @param coords x, y by turns

@@ -65,7 +65,7 @@ export function readTileMatrixSet(source: object): TileMatrixSet {
     const corner = (one['pointOfOrigin'] ?? one['topLeftCorner']) as readonly number[] | undefined;
     if (!Array.isArray(corner) || corner.length < 2 || !corner.slice(0, 2).every(Number.isFinite))
       throw bad('a level has no point of origin', at);
-    // One metre of 0.28 mm pixels a unit of scale (section 6.1.1); in degrees, those of the ellipsoid's equator.
+    // One meter of 0.28 mm pixels a unit of scale (section 6.1.1); in degrees, those of the ellipsoid's equator.
     const metresPerUnit = crs.isGeographic ? (crs.definition.ellipsoid.a * Math.PI) / 180 : (crs.definition.unit ?? 1);
     const cellSize =
       (one['cellSize'] as number | undefined) ?? (Number(one['scaleDenominator']) * 0.00028) / metresPerUnit;

@@ -2,7 +2,7 @@ import type { TileAddress } from './address.js';
 import { mercatorLat, mercatorLon, mercatorX, mercatorY, webMercatorHalf } from '../crs/web-mercator.js';
 
 /**
- * A square that is quartered into tiles: from −half to half metres both ways, x to the east and y to the north. Features are cut, and
+ * A square that is quartered into tiles: from −half to half meters both ways, x to the east and y to the north. Features are cut, and
  * tiles addressed, in such a square, whatever surface they are shown on afterwards.
  */
 export interface SquareGrid {
@@ -10,7 +10,7 @@ export interface SquareGrid {
   /** Whether parallels are curves in it, so that edges need points along the way; by default they are straight. */
   readonly bends?: true;
   /**
-   * Metres of the square for longitude and latitude in degrees (or, in a plan, for metres), and back; NaN where there is no such place.
+   * Meters of the square for longitude and latitude in degrees (or, in a plan, for meters), and back; NaN where there is no such place.
    *
    * @param lon longitude in degrees
    * @param lat latitude in degrees
@@ -30,7 +30,7 @@ export interface SquareGrid {
   fineness?(tile: TileAddress): number;
 }
 
-/** Half the side of every square grid, in metres: half the equator. */
+/** Half the side of every square grid, in meters: half the equator. */
 export const gridHalf = webMercatorHalf;
 
 /** WebMercatorQuad (OGC 17-083r4, annex D.1): what most tiles are cut in. */
@@ -40,7 +40,7 @@ export const mercatorGrid: SquareGrid = {
   place: (x, y) => [mercatorLon(x), mercatorLat(y)],
 };
 
-/** Local metres as they are. */
+/** Local meters as they are. */
 export const planGrid: SquareGrid = { id: 'plan', at: (x, y) => [x, y], place: (x, y) => [x, y] };
 
 /**

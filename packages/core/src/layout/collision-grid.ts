@@ -6,7 +6,7 @@ const before = 16;
 
 /**
  * Boxes on the screen that have been given away, in pixels. Boxes may reach beyond the screen; they are kept in a
- * grid of cells so that a question looks only at its neighbours.
+ * grid of cells so that a question looks only at its neighbors.
  */
 export class CollisionGrid {
   /** Each cell's newest entry, counted from 1; 0 for none. */

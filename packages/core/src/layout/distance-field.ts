@@ -97,7 +97,7 @@ class LowerEnvelope {
 
   /**
    * Puts the heights of the envelope in the place of a row's samples. Those from the limit on are no part of it, as nothing of theirs lies
-   * below the limit. Nor are noughts between noughts: all else is as near to their neighbours.
+   * below the limit. Nor are noughts between noughts: all else is as near to their neighbors.
    */
   private settle(grid: Float64Array, first: number, count: number): void {
     const { heights, roots, begins, most } = this;

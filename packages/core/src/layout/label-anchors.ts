@@ -1,5 +1,7 @@
 import { findColumn, Kind, valueAt, type FeatureBlock } from '../features/block.js';
 import { rowName } from '../features/keys.js';
+import { doubleArea } from '../geometry/rings.js';
+import { areaCurve } from './area-curve.js';
 import { labelPlace, middleOfPath } from '../features/label-place.js';
 import type { Placement } from '../mesh/tile-mesh.js';
 import { labelTexts } from '../sheet/portray.js';
@@ -10,7 +12,7 @@ export interface LabelAnchors {
   /** Row of the block for each spot. */
   readonly features: Uint32Array;
   readonly texts: readonly string[];
-  /** x, y in metres of the surface from the tile's anchor. */
+  /** x, y in meters of the surface from the tile's anchor. */
   readonly places: Float32Array;
   /** For labels along lines: where the line of each spot begins in `traces` (in vertices), with one further entry. */
   readonly traceStarts?: Uint32Array;
@@ -29,7 +31,7 @@ const large = 2;
 
 /**
  * Finds where the labels of some features go: at each point, at the middle of the longest line, well inside the
- * largest polygon. Spots in the rim are left to the neighbouring tile. Where whole features are known, the labels of those that are
+ * largest polygon; those that follow their feature also get the path that they follow. Spots in the rim are left to the neighboring tile. Where whole features are known, the labels of those that are
  * not large stand in one place on all levels, and other tiles have none.
  */
 export function labelAnchorsOf(
@@ -51,18 +53,13 @@ export function labelAnchorsOf(
     const feature = features[i];
     const text = textOf(feature);
     if (!text) continue;
-    if (along && block.kinds[feature] === Kind.line) {
-      // The label is laid along the longest stretch inside the tile; neighbours of the same street share its key.
-      const stretch = longestInside(block, feature);
-      if (!stretch) continue;
-      const [from, to] = stretch;
+    const course = along ? courseOf(block, feature) : undefined;
+    if (along && block.kinds[feature] === Kind.line && !course) continue;
+    if (course) {
       traceStarts[rows.length] = traces.length / 2;
-      for (let v = from; v < to; v++)
-        traces.push(
-          block.coords[2 * v] * place.scale + place.offsetX,
-          place.offsetY - block.coords[2 * v + 1] * place.scale,
-        );
-      const [, [x, y]] = middleOfPath(block.coords, from, to);
+      for (let k = 0; k < course.length; k += 2)
+        traces.push(course[k] * place.scale + place.offsetX, place.offsetY - course[k + 1] * place.scale);
+      const [, [x, y]] = middleOfPath(course, 0, course.length / 2);
       rows.push(feature);
       texts.push(text);
       places.push(x * place.scale + place.offsetX, place.offsetY - y * place.scale);
@@ -80,6 +77,30 @@ export function labelAnchorsOf(
   if (!along) return spots;
   for (let k = rows.length; k >= 0; k--) traceStarts[k] ??= traceStarts[k + 1] ?? traces.length / 2;
   return { ...spots, traceStarts: Uint32Array.from(traceStarts), traces: Float32Array.from(traces) };
+}
+
+/**
+ * The path that a label follows: the longest stretch of a line inside the tile (neighbors of the same street share its name), or the
+ * curve of the largest part of an area. Undefined for points and for lines and areas that have none.
+ */
+function courseOf(block: FeatureBlock, feature: number): ArrayLike<number> | undefined {
+  const { coords, kinds, featureParts, partRings, ringStarts } = block;
+  if (kinds[feature] === Kind.line) {
+    const stretch = longestInside(block, feature);
+    return stretch && coords.subarray(2 * stretch[0], 2 * stretch[1]);
+  }
+  if (kinds[feature] !== Kind.polygon) return undefined;
+  let largest: ArrayLike<number>[] = [];
+  let most = 0;
+  for (let part = featureParts[feature]; part < featureParts[feature + 1]; part++) {
+    const rings = Array.from({ length: partRings[part + 1] - partRings[part] }, (_, k) =>
+      coords.subarray(2 * ringStarts[partRings[part] + k], 2 * ringStarts[partRings[part] + k + 1]),
+    );
+    const outer = partRings[part];
+    const area = Math.abs(doubleArea(coords, ringStarts[outer], ringStarts[outer + 1]));
+    if (area > most) [most, largest] = [area, rings];
+  }
+  return largest.length ? areaCurve(largest) : undefined;
 }
 
 /** The longest run of a line's vertices that lies inside the tile proper, as first and one past the last vertex. */

@@ -1,6 +1,7 @@
 import { webMercatorHalf } from '../crs/web-mercator.js';
 import { buffersOf, type FeatureBlock } from '../features/block.js';
 import type { TileAddress } from '../grid/address.js';
+import { squareOf } from '../mesh/clip.js';
 import type { ProjectedTile } from '../mesh/project-tile.js';
 import { MeshBuilder, type MeshRange, type Placement, type TileMesh } from '../mesh/tile-mesh.js';
 import type { Portrayal, ShownLayer, ZoomStep } from '../sheet/plain.js';
@@ -18,8 +19,8 @@ export interface PreparedLayer {
   readonly texel: number;
   readonly range: MeshRange;
   readonly labelAnchors?: LabelAnchors;
-  /** Greatest sum of weights in a sixteenth by a sixteenth of the tile, for heat. */
-  readonly peak?: number;
+  /** For heat: sums of weights in the cells of a grid of 16 by 16 over the tile, those that are not 0. */
+  readonly densities?: Float32Array;
   /** Zoom step for which the rows were worked out. */
   readonly step: ZoomStep;
 }
@@ -38,7 +39,7 @@ export type TileProjector = (block: FeatureBlock, tile: TileAddress) => Projecte
 
 const plainPlacement: Placement = { scale: 1, offsetX: 0, offsetY: 0 };
 
-/** The anchor of a tile (its middle, in metres of web Mercator) and the placement of its units around it. */
+/** The anchor of a tile (its middle, in meters of web Mercator) and the placement of its units around it. */
 export function placementOf(
   { z, x, y }: TileAddress,
   extent: number,
@@ -119,6 +120,7 @@ export function prepareTile<L extends ShownLayer>({
       stroke: layer.strokePasses > 0,
       mark: layer.hasMark || layer.heat !== undefined,
       shares: layer.hasGradient,
+      spans: layer.hasLineMarks ? (laid?.ground() ?? (source.extent ? [squareOf(source.extent)] : [])) : undefined,
       extrusion: layer.hasExtrusion,
       ...(laid ? { fills: laid.fills, plan: laid.plan } : {}),
     });
@@ -131,7 +133,7 @@ export function prepareTile<L extends ShownLayer>({
       texel,
       range,
       step,
-      ...(layer.heat ? { peak: heatPeak(source, features, portrayed, layer) } : {}),
+      ...(layer.heat ? { densities: heatDensities(source, features, portrayed, layer) } : {}),
       ...(layer.hasLabel && anchorsOf
         ? { labelAnchors: laidSpots(anchorsOf(layer, source, features, place, wholes), laid) }
         : {}),
@@ -172,8 +174,13 @@ function laidSpots(spots: LabelAnchors, laid: ProjectedTile | undefined): LabelA
   };
 }
 
-/** The greatest sum of weights in any cell of a grid of 16 by 16 laid over the tile. */
-function heatPeak(block: FeatureBlock, features: Uint32Array, rows: Float32Array, layer: ShownLayer): number {
+/** The sums of weights in the cells of a grid of 16 by 16 over the tile that have any. */
+function heatDensities(
+  block: FeatureBlock,
+  features: Uint32Array,
+  rows: Float32Array,
+  layer: ShownLayer,
+): Float32Array {
   const cells = new Float64Array(256);
   const { coords, extent, featureParts, partRings, ringStarts } = block;
   for (let i = 0; i < features.length; i++) {
@@ -186,7 +193,7 @@ function heatPeak(block: FeatureBlock, features: Uint32Array, rows: Float32Array
       if (column >= 0 && row >= 0 && column < 16 && row < 16) cells[16 * row + column] += weight;
     }
   }
-  return Math.max(...cells);
+  return Float32Array.from(cells.filter((sum) => sum > 0));
 }
 
 /** The buffers of a prepared tile that may be transferred to another thread. */
@@ -200,8 +207,9 @@ export function buffersOfPrepared({ mesh, rows, layers, blocks }: PreparedTile):
     mesh.extrusionIndices.buffer as ArrayBuffer,
     rows.buffer as ArrayBuffer,
   ]);
-  for (const { features, labelAnchors } of layers) {
+  for (const { features, labelAnchors, densities } of layers) {
     out.add(features.buffer as ArrayBuffer);
+    if (densities) out.add(densities.buffer as ArrayBuffer);
     if (labelAnchors) {
       out.add(labelAnchors.features.buffer as ArrayBuffer);
       out.add(labelAnchors.places.buffer as ArrayBuffer);

@@ -1,6 +1,9 @@
 /** Vertices of a ring or line, x and y by turns. */
 export type Path = number[];
 
+/** The ring of a tile of an extent, in tile units. */
+export const squareOf = (extent: number): Path => [0, 0, extent, 0, extent, extent, 0, extent];
+
 /** Whether the first vertex of a path lies in a ring. */
 export function liesIn(inner: Path, ring: Path): boolean {
   const [x, y] = inner;

@@ -13,7 +13,7 @@ import {
   type LocalFrame,
 } from './local-frame.js';
 
-/** A piece of the ground in the frame of its tile: x to the east and y to the north by turns, in metres, and three indices a triangle. */
+/** A piece of the ground in the frame of its tile: x to the east and y to the north by turns, in meters, and three indices a triangle. */
 export interface GroundMesh {
   readonly frame: LocalFrame;
   readonly places: Float64Array;

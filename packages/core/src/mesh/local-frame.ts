@@ -6,8 +6,8 @@ import type { Surface } from '../view/surface.js';
 type Triple = readonly [number, number, number];
 
 /**
- * Where the numbers of a tile are counted from: its anchor in metres of the surface, and on a sphere the directions of the plane that
- * touches it there. Positions in that plane are metres to the east and the north; how far the sphere falls away below it follows.
+ * Where the numbers of a tile are counted from: its anchor in meters of the surface, and on a sphere the directions of the plane that
+ * touches it there. Positions in that plane are meters to the east and the north; how far the sphere falls away below it follows.
  */
 export interface LocalFrame {
   readonly anchor: Triple;
@@ -62,7 +62,7 @@ export function localFrameOf(surface: Surface, grid: SquareGrid, tile: TileAddre
   return surface.radius ? { anchor, ...directions(anchor) } : { anchor };
 }
 
-/** Surface metres of a position in a frame. */
+/** Surface meters of a position in a frame. */
 export function fromLocal(
   { anchor, east, north, up }: LocalFrame,
   radius: number,
@@ -81,7 +81,7 @@ export function fromLocal(
   for (let k = 0; k < 3; k++) out[k] = anchor[k] + east[k] * x + north[k] * y + up[k] * fall;
 }
 
-/** The position in a frame of surface metres. */
+/** The position in a frame of surface meters. */
 export function toLocal({ anchor, east, north }: LocalFrame, [x, y, z]: Triple): [number, number] {
   const [dx, dy, dz] = [x - anchor[0], y - anchor[1], z - anchor[2]];
   if (!east || !north) return [dx, dy];

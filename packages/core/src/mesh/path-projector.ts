@@ -213,7 +213,7 @@ export class PathProjector {
     return this.along(path, closed, { project: (lon, lat) => this.onSurface(...this.turn.back(lon, lat)), long: 4 });
   }
 
-  /** Adds points between two until the straight line between neighbours is near enough; long edges are split in any case. */
+  /** Adds points between two until the straight line between neighbors is near enough; long edges are split in any case. */
   private between(out: ProjectedRing, from: Stop, to: Stop, { project, long }: Way, depth = 0): void {
     const length = Math.max(Math.abs(to.u - from.u), Math.abs(to.v - from.v));
     if (length === 0 || depth > 12 || length < long / 64) return;
@@ -256,7 +256,7 @@ export class PathProjector {
       const wound = Math.round((degrees[degrees.length - 2] - degrees[0]) / 360);
       degrees = degrees.slice(0, -2);
       if (wound) {
-        // The ring goes round the pole of the turned sphere, which is the centre of the circle: it is closed by way of it.
+        // The ring goes round the pole of the turned sphere, which is the center of the circle: it is closed by way of it.
         const [first, last] = [degrees[0], degrees[0] + 360 * wound];
         const top = this.holdsCentre(path) ? 90 : -90;
         degrees.push(last, degrees[1], last, top, first, top);
@@ -314,7 +314,7 @@ export class PathProjector {
     return out;
   }
 
-  /** Whether a ring in tile units holds the centre of the circle, rather than the place opposite it. */
+  /** Whether a ring in tile units holds the center of the circle, rather than the place opposite it. */
   private holdsCentre(path: Path): boolean {
     const [lon, lat] = this.surface.extent!.pole!;
     const { grid, side, tile, extent } = this;

@@ -4,11 +4,11 @@ import { BlockBuilder } from '../features/builder.js';
 import type { TileAddress } from '../grid/address.js';
 import type { SquareGrid } from '../grid/square.js';
 import type { Surface } from '../view/surface.js';
-import { liesIn, type Path } from './clip.js';
+import { liesIn, squareOf, type Path } from './clip.js';
 import type { LocalFrame } from './local-frame.js';
 import { PathProjector } from './path-projector.js';
 
-/** The features of a tile laid on a surface, in the tile's frame: x to the east, y downwards, metres. */
+/** The features of a tile laid on a surface, in the tile's frame: x to the east, y downwards, meters. */
 export interface ProjectedTile {
   readonly frame: LocalFrame;
   /** Areas to be filled; far out, cut small enough to follow the surface as it bends. */
@@ -20,6 +20,8 @@ export interface ProjectedTile {
   readonly plan: Float64Array;
   /** Outlines and lines; what runs along the edge of the surface is left out. Points too. */
   readonly lines: FeatureBlock;
+  /** The ground of the tile; empty where the surface does not reach. */
+  ground(): Path[];
   /** Where a position in tile units lies in the frame, y upwards; undefined where the surface does not reach. */
   local(u: number, v: number): [number, number] | undefined;
 }
@@ -27,7 +29,7 @@ export interface ProjectedTile {
 /**
  * Lays a tile on a surface that does more than move and scale it. Edges are straight in the tile's grid; points are added to them until
  * they lie within a quarter of a pixel of where they belong, and what the surface does not show is cut off along its edge: the meridian
- * opposite the centre, limiting parallels, or a circle.
+ * opposite the center, limiting parallels, or a circle.
  */
 export function projectTile(block: FeatureBlock, tile: TileAddress, grid: SquareGrid, surface: Surface): ProjectedTile {
   const laying = new PathProjector(tile, grid, surface, block.extent);
@@ -51,6 +53,7 @@ export function projectTile(block: FeatureBlock, tile: TileAddress, grid: Square
     fills: fills.finish(),
     plan: Float64Array.from(plan),
     lines: lines.finish(),
+    ground: () => tileGround(laying, block.extent),
     local: (u, v) => laying.local(u, v),
   };
 }
@@ -62,8 +65,11 @@ export function projectedGround(
   surface: Surface,
 ): { frame: LocalFrame; rings: Path[] } {
   const laying = new PathProjector(tile, grid, surface, 1);
-  return { frame: laying.frame, rings: laying.ring([0, 0, 1, 0, 1, 1, 0, 1]).map(({ path }) => path) };
+  return { frame: laying.frame, rings: tileGround(laying, 1) };
 }
+
+const tileGround = (laying: PathProjector, extent: number): Path[] =>
+  laying.ring(squareOf(extent)).map(({ path }) => path);
 
 /** The parts of a feature, each a list of its rings. */
 function partsOf({ featureParts, partRings, ringStarts, coords }: FeatureBlock, f: number): Path[][] {
@@ -85,7 +91,7 @@ function put(builder: BlockBuilder, path: Path): void {
 
 function points(block: FeatureBlock, f: number, laying: PathProjector, lines: BlockBuilder): void {
   for (const [u, v] of partsOf(block, f).flat()) {
-    // A point in the rim belongs to the neighbouring tile.
+    // A point in the rim belongs to the neighboring tile.
     if (u < 0 || v < 0 || u >= block.extent || v >= block.extent) continue;
     const at = laying.local(u, v);
     if (at) put(lines, [at[0], -at[1]]);

@@ -1,18 +1,22 @@
 import earcut from 'earcut';
 import { Growing } from '../base/growing.js';
 import { Kind, type FeatureBlock } from '../features/block.js';
+import type { Path } from './clip.js';
+import { markSpans } from './spans.js';
 
 /** Texel number that marks a vertex as the end of one line and the start of another. */
 export const gap = 0xffffffff;
 
 /**
- * The geometry of one tile, ready for the GPU. Positions are x, y in metres of the surface from the tile's anchor,
+ * The geometry of one tile, ready for the GPU. Positions are x, y in meters of the surface from the tile's anchor,
  * as 32-bit floats; `texel` is where the feature's appearance row begins in the tile's row texture.
  *
  * - Areas: 12 bytes a vertex (float x, float y, uint texel), three indices a triangle.
- * - Lines: 16 bytes a vertex (float x, float y, float distance along, uint texel). Each run of four neighbours is one
+ * - Lines: 16 bytes a vertex (float x, float y, float distance along, uint texel). Each run of four neighbors is one
  *   segment with the vertices before and after it; runs that begin with a {@link gap} draw nothing.
- *   In layers with gradients the third number is the share of the whole line's length in place of the distance.
+ *   In layers with gradients the third number is the share of the whole line's length in place of the distance. In layers with
+ *   marks along lines one more vertex follows for each of the layer's, outside its range: the distances along the line at which the
+ *   stretch of marks that holds the segment after the vertex begins and ends (two floats; the rest is 0).
  * - Marks: 12 bytes a point, as areas; also the points of heat.
  * - Blocks: 20 bytes a vertex (float x, float y, float x and y of the wall's outward normal, or 0 and 0 on the roof, uint
  *   2 × texel, plus 1 at the top), three indices a triangle.
@@ -34,7 +38,7 @@ export interface MeshRange {
   readonly extrusions: readonly [number, number];
 }
 
-/** Where tile units lie on the surface: metres from the anchor are `units * scale + offset` (y turned up). */
+/** Where tile units lie on the surface: meters from the anchor are `units * scale + offset` (y turned up). */
 export interface Placement {
   readonly scale: number;
   readonly offsetX: number;
@@ -47,6 +51,8 @@ export interface MeshWants {
   readonly mark: boolean;
   /** Whether line vertices carry shares of the length, for gradients. */
   readonly shares?: boolean;
+  /** The ground of the tile in the block's units, for layers whose lines carry marks; empty where nothing bounds it. */
+  readonly spans?: readonly Path[] | undefined;
   readonly extrusion?: boolean;
   /** Areas to fill, where they differ from the features' own areas; the same features row by row. */
   readonly fills?: FeatureBlock;
@@ -97,6 +103,9 @@ export class MeshBuilder {
   private readonly blockIndices = new Growing((n) => new Uint32Array(n), 64);
   private ring: number[] = [];
   private holes: number[] = [];
+  /** The ground of the tile where the layer's lines carry marks, and two numbers for each vertex of its lines. */
+  private ground: readonly Path[] | undefined;
+  private readonly spans: number[] = [];
 
   constructor(private place: Placement) {}
 
@@ -116,6 +125,8 @@ export class MeshBuilder {
   add(block: FeatureBlock, features: ArrayLike<number>, texel: number, texels: number, wants: MeshWants): MeshRange {
     const from = [this.indices.length, this.lines.count, this.marks.count, this.blockIndices.length];
     const shares = wants.shares ?? false;
+    this.ground = wants.spans;
+    this.spans.length = 0;
     for (let i = 0; i < features.length; i++) {
       const feature = features[i];
       const kind = block.kinds[feature];
@@ -131,12 +142,16 @@ export class MeshBuilder {
         if (wants.stroke) this.outline(block, feature, row, false, shares);
       } else if (kind === Kind.point && wants.mark) this.points(block, feature, row);
     }
-    return {
+    const range: MeshRange = {
       areas: [from[0], this.indices.length - from[0]],
       lines: [from[1], this.lines.count - from[1]],
       marks: [from[2], this.marks.count - from[2]],
       extrusions: [from[3], this.blockIndices.length - from[3]],
     };
+    const at = this.lines.room(this.spans.length / 2);
+    for (let k = 0, w = at; k < this.spans.length; k += 2, w += 4)
+      this.lines.floats.set([this.spans[k], this.spans[k + 1], 0, 0], w);
+    return range;
   }
 
   finish(): TileMesh {
@@ -199,7 +214,7 @@ export class MeshBuilder {
     for (let r = firstRing; r < endRing; r++) {
       const start = ringStarts[r];
       const count = ringStarts[r + 1] - start;
-      // One vertex before the first and one (two, for a ring) after the last; an open end is its own neighbour.
+      // One vertex before the first and one (two, for a ring) after the last; an open end is its own neighbor.
       const total = count + (closed ? 3 : 2);
       let w = this.lines.room(total);
       const { floats, words } = this.lines;
@@ -220,10 +235,21 @@ export class MeshBuilder {
       if (shares && (closed || !along) && distance > 0)
         for (let k = 0, v = w - 4 * total; k < total; k++, v += 4)
           floats[v + 2] = Math.min(1, floats[v + 2] / distance);
+      if (this.ground) {
+        const [path, runs]: [number[], number[]] = [[], []];
+        for (let k = 0, v = w - 4 * (total - 1); k < total - 2; k++, v += 4) {
+          const index = start + (k % count);
+          path.push(coords[2 * index], coords[2 * index + 1]);
+          runs.push(floats[v + 2]);
+        }
+        this.spans.push(0, 0);
+        markSpans(path, runs, this.ground, this.spans);
+        this.spans.push(0, 0, 0, 0);
+      }
     }
   }
 
-  /** Walls and roof of a polygon; walls along the border of the tile, where a neighbour goes on, are left out. */
+  /** Walls and roof of a polygon; walls along the border of the tile, where a neighbor goes on, are left out. */
   private raise(block: FeatureBlock, feature: number, row: number): void {
     const { coords, partRings, ringStarts, extent } = block;
     const { scale, offsetX, offsetY } = this.place;
@@ -279,7 +305,7 @@ export class MeshBuilder {
     for (let v = from; v < to; v++) {
       const x = coords[2 * v];
       const y = coords[2 * v + 1];
-      // A point in the rim belongs to the neighbouring tile.
+      // A point in the rim belongs to the neighboring tile.
       if (block.extent && (x < 0 || y < 0 || x >= block.extent || y >= block.extent)) continue;
       const w = this.marks.room(1);
       this.marks.floats[w] = x * scale + offsetX;

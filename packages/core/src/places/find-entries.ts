@@ -135,7 +135,7 @@ function giveBack(store: PlaceStore, scratch: Scratch): void {
   else free.set(store, [scratch]);
 }
 
-/** How near entries are, from 1 at the place to 0 far off; half of it at some four kilometres. */
+/** How near entries are, from 1 at the place to 0 far off; half of it at some four kilometers. */
 function closenessTo(store: PlaceStore, [lon, lat]: readonly [number, number]): (entry: number) => number {
   const wide = Math.cos((lat * Math.PI) / 180);
   return (entry) => {

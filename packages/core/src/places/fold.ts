@@ -27,7 +27,7 @@ export function foldText(text: string): string {
 }
 
 /**
- * The words of a text, folded. Apostrophes within a word are dropped; scripts that write no gaps give pairs of neighbouring characters.
+ * The words of a text, folded. Apostrophes within a word are dropped; scripts that write no gaps give pairs of neighboring characters.
  *
  * @param text any text
  * @returns words in their order; the same word may come twice

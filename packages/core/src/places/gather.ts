@@ -46,7 +46,7 @@ const spellings = {
 
 type Role = keyof typeof spellings;
 
-/** What people live in, and metres from its middle within which things are said to lie in it. */
+/** What people live in, and meters from its middle within which things are said to lie in it. */
 const settlements: Readonly<Record<string, number>> = {
   metropolis: 40000,
   city: 25000,

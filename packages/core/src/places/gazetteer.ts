@@ -63,7 +63,7 @@ export interface Candidate {
   readonly score: number;
   /** Why: how each word of the query was found. */
   readonly why: readonly WordFound[];
-  /** Metres from the place that was asked for, on the ellipsoid of WGS 84; undefined where none was. */
+  /** Meters from the place that was asked for, on the ellipsoid of WGS 84; undefined where none was. */
   readonly distance: number | undefined;
   /** The list that it came from, and its id there. */
   readonly list: string;
@@ -74,7 +74,7 @@ export interface Candidate {
 export interface ReverseOptions {
   /** How many at most; default 5. */
   readonly most?: number;
-  /** Metres; nothing beyond is found. Default 1000. */
+  /** Meters; nothing beyond is found. Default 1000. */
   readonly within?: number;
   readonly kinds?: readonly string[];
   readonly language?: string;
@@ -135,7 +135,7 @@ export class Gazetteer {
    */
   async find(text: string, options: FindOptions = {}): Promise<Candidate[]> {
     if (typeof text !== 'string')
-      throw new Fault('places.query', `${said(text)} came where a text is wanted`, 'Write what is looked for.');
+      throw new Fault('places.query', `${said(text)} is not a text`, 'Write what to search for.');
     const { words, crossing } = readQuery(text, options.typing ?? true);
     return this.search(words, crossing, options);
   }
@@ -292,7 +292,7 @@ export class Gazetteer {
     if (typeof lon !== 'number' || typeof lat !== 'number' || !(Math.abs(lat) <= 90) || !(Math.abs(lon) <= 540))
       throw new Fault(
         'places.query',
-        `${said(place)} came where [longitude, latitude] in degrees is wanted`,
+        `${said(place)} is not [longitude, latitude] in degrees`,
         Math.abs(Number(lat)) > 90 && Math.abs(Number(lon)) <= 90
           ? 'Longitude comes first.'
           : 'Longitude from -180 to 180 comes first, then latitude from -90 to 90.',
@@ -335,7 +335,7 @@ export class Gazetteer {
         const near = nearestSpelling(kind, known);
         throw new Fault(
           'places.kind',
-          `no place is of the kind ${said(kind)}`,
+          `no place has the kind ${said(kind)}`,
           near ? `Did you mean "${near}"?` : `Kinds: ${known.filter(Boolean).join(', ')}.`,
         );
       }
@@ -343,7 +343,7 @@ export class Gazetteer {
   }
 }
 
-/** Whether two candidates read alike and lie within a kilometre of each other. */
+/** Whether two candidates read alike and lie within a kilometer of each other. */
 const isSame = (a: Candidate, b: Candidate) =>
   a.name === b.name && a.kind === b.kind && a.within === b.within && roughMetres(a.at, b.at) < 1000;
 

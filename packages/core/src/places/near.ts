@@ -8,7 +8,7 @@ interface Near {
   readonly entry: number;
   /** The nearest point of it, in degrees. */
   readonly at: readonly [number, number];
-  /** Metres. */
+  /** Meters. */
   readonly distance: number;
 }
 
@@ -16,7 +16,7 @@ interface Near {
 const spacing = 5e-4;
 const metresPerDegree = 111195;
 
-/** Metres between two places on a sphere, good enough to rank by. */
+/** Meters between two places on a sphere, good enough to rank by. */
 export function roughMetres([lon, lat]: readonly [number, number], [x, y]: readonly [number, number]): number {
   const turn = x - lon - 360 * Math.round((x - lon) / 360);
   const east = turn * Math.cos((((lat + y) / 2) * Math.PI) / 180);
@@ -60,11 +60,11 @@ export class NearIndex {
   }
 
   /**
-   * Entries within some metres of a place, areas that hold it first, smallest before larger, then by distance.
+   * Entries within some meters of a place, areas that hold it first, smallest before larger, then by distance.
    *
    * @param lon degrees
    * @param lat degrees
-   * @param within metres
+   * @param within meters
    * @param most how many are measured on the ellipsoid and come back, at most
    */
   search(lon: number, lat: number, within: number, most: number): Near[] {

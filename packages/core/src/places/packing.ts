@@ -87,4 +87,4 @@ export class PackReader {
 
 /** A gazetteer that ends too early, or holds what it cannot. */
 export const cutShort = (): Fault =>
-  new Fault('places.damaged', 'the gazetteer is cut short or damaged', 'Make it again with flintwright convert.');
+  new Fault('places.damaged', 'the gazetteer is truncated or damaged', 'Create it again with flintwright convert.');

@@ -98,7 +98,7 @@ export interface WordMeaning {
  * @param record the entry
  * @param words of the query
  * @param meanings of these words
- * @param context whether two streets are asked for, and metres from where the asker is, if that is known
+ * @param context whether two streets are asked for, and meters from where the asker is, if that is known
  */
 export function scoreOf(
   record: PlaceRecord,

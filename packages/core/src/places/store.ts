@@ -37,7 +37,7 @@ export class PlaceStore {
     if (new TextDecoder().decode(head.subarray(0, 8)) !== magic)
       throw new Fault(
         'places.form',
-        head.length ? 'the bytes are no gazetteer' : 'the gazetteer is empty',
+        head.length ? 'the bytes are not a gazetteer' : 'the gazetteer is empty',
         'Make one with flintwright convert FEATURES… -o NAME.gazetteer.',
       );
     if (head[8] !== version)
@@ -257,6 +257,6 @@ const [commonCount, mostCommon] = [1 << 14, 16];
 /** Bytes in memory as a source. @throws Fault `places.form` for what is no bytes */
 export function sourceOfBytes(bytes: Uint8Array): PlaceSource {
   if (!(bytes instanceof Uint8Array))
-    throw new Fault('places.form', `${said(bytes)} came where bytes are wanted`, 'Hand over a Uint8Array.');
+    throw new Fault('places.form', `${said(bytes)} is not bytes`, 'Pass a Uint8Array.');
   return { read: (offset, length) => Promise.resolve(bytes.subarray(offset, offset + length)) };
 }

@@ -16,7 +16,7 @@ const pageEntries = 96;
 export const oldPageEntries = 512;
 /** Bytes of word lists that a page holds at least. */
 const pageBytes = 24576;
-/** Places are kept to this part of a degree: about a centimetre. */
+/** Places are kept to this part of a degree: about a centimeter. */
 export const perDegree = 1e7;
 
 /** The table of contents of a gazetteer: where each part begins, counted from the end of the table, and how long it is. */
@@ -102,7 +102,7 @@ export function buildGazetteer(
     throw new Fault(
       'places.none',
       'no feature has both a name and a place',
-      `Names are looked for in attributes such as "name" or "title", addresses in "street" and "number"; attributes that were found: ${[...found].slice(0, 40).join(', ') || 'none'}.`,
+      `Names are read from attributes such as "name" or "title", addresses from "street" and "number"; attributes found: ${[...found].slice(0, 40).join(', ') || 'none'}.`,
     );
   }
   const sorted = byWeight(places);
@@ -276,7 +276,7 @@ function positionsOf(places: readonly GatheredPlace[]): Uint8Array {
   return out.finish();
 }
 
-/** Vertices of outlines are kept to a tenth of a metre. */
+/** Vertices of outlines are kept to a tenth of a meter. */
 export const outlinePerDegree = 1e6;
 
 function outlinesOf(places: readonly GatheredPlace[]): Uint8Array {

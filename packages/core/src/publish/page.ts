@@ -22,6 +22,11 @@ export interface PublishedMap {
   readonly files: ReadonlyMap<string, Uint8Array | StreamedFile>;
   /** The whole library as one module (`flintwright/whole`): its text. */
   readonly library: string;
+  /**
+   * JavaScript of the application that runs once the map is there: the body of an async function with the parameters `map` and `flintwright`
+   * (the exports of the library). It has no imports. Default none.
+   */
+  readonly script?: string | undefined;
   /** Language of the page; default `en`. */
   readonly language?: string;
   /** Attributes that are kept, by data entry; see `attributesUsed`. Default all. */
@@ -90,7 +95,7 @@ const style = `html,body{height:100%;margin:0}body{background:#f7f5ef;color:#223
 const wanted = ['createMap', 'Rail', 'ScaleBar', 'Drawer'] as const;
 
 /** The library as a script that keeps its exports to itself, in the constant `flintwright`. */
-function asConstant(library: string): string {
+function asConstant(library: string, isWhole: boolean): string {
   const list = /export\s*\{([^{}]*)\}\s*;?\s*(?:\/\/[^\n]*\s*)?$/.exec(library);
   const names = new Map(
     (list?.[1] ?? '').split(',').map((pair): [string, string] => {
@@ -104,7 +109,7 @@ function asConstant(library: string): string {
       'the text of the library is not that of flintwright/whole',
       'Hand over the file flintwright.js of the package as it is.',
     );
-  const kept = wanted.map((name) => `${name}:${names.get(name)!}`).join(',');
+  const kept = (isWhole ? [...names.keys()] : wanted).map((name) => `${name}:${names.get(name)!}`).join(',');
   return `${library.slice(0, list.index)}\nconst flintwright={${kept}};\n`;
 }
 
@@ -113,6 +118,10 @@ const controls = (loaded: string) => `const map=F.createMap('#map',{sheet,title:
 new F.Rail(map);new F.ScaleBar(map);
 ${loaded}if(map.layers.all.some((layer)=>layer.title!==undefined))new F.Drawer(map,{title:document.title});
 window.map=map;`;
+
+/** The application's own script, after the map. */
+const ownScript = ({ script }: PublishedMap) =>
+  script === undefined ? '' : `await (async(map,flintwright)=>{\n${script}\n})(map,F);`;
 
 /** The hash of a script, as a content security policy names it (CSP level 3, section 2.3.1). */
 async function hashOf(text: string): Promise<string> {
@@ -185,7 +194,7 @@ async function rowsOf(bytes: Uint8Array, address: string, left: LeftOut): Promis
 /** The pieces of a file that is in memory. @throws Fault `publish.data` for a stream */
 function wholeOf(file: Uint8Array | StreamedFile, address: string): Uint8Array {
   if (file instanceof Uint8Array) return file;
-  throw new Fault('publish.data', `${address} came as a stream`, 'Only features may; hand the bytes over.', address);
+  throw new Fault('publish.data', `${address} is a stream`, 'Only features can be a stream; pass the bytes.', address);
 }
 
 /**
@@ -220,7 +229,7 @@ export async function* publishedPagePieces(map: PublishedMap): AsyncGenerator<st
     } else data.set(name, entryWith(entry, { images: picture() }));
   }
   for (const [name, entry] of data) data.set(name, withKept(entry, left(name)));
-  const script = codeInScript(`${asConstant(map.library)}
+  const script = codeInScript(`${asConstant(map.library, map.script !== undefined)}
 {const F=flintwright;
 const read=(element)=>JSON.parse(element.textContent);
 const sheet=read(document.getElementById('sheet'));
@@ -231,7 +240,8 @@ return new Blob([bytes]);};
 const files=Object.fromEntries([...document.querySelectorAll('script[id^="archive-"]')].map((one)=>[one.dataset.of,blobOf(read(one))]));
 const more={files};
 document.getElementById('map').replaceChildren();
-${controls('')}}
+${controls('')}
+${ownScript(map)}}
 `);
   const [head, tail] = await pageText(map, {
     policy: [
@@ -381,6 +391,7 @@ const sheet = new URL('sheet.json', location.href).href;
 const more = { worker: new URL('flintwright-worker.js', location.href).href };
 document.getElementById('map').replaceChildren();
 ${controls('await map.settled();\n')}
+${ownScript(map)}
 `;
   const whole = sheetWith(map.sheet, data, icons);
   put(`${JSON.stringify(whole, null, 2)}\n`, 'sheet.json');
@@ -405,11 +416,11 @@ function outside(name: string, key: string, address: string): Fault {
   return new Fault(
     'publish.outside',
     isSingle(address)
-      ? `the ${key === 'icon' ? 'icon' : 'data'} "${name}" comes from ${said(address)}, which is not at hand`
+      ? `the ${key === 'icon' ? 'icon' : 'data'} "${name}" comes from ${said(address)}, which is not a local file`
       : `the data "${name}" comes tile by tile from ${said(address)}`,
     isSingle(address)
-      ? 'Put the file beside the sheet, and name it there; a published map fetches nothing from elsewhere.'
-      : 'Make a tile archive of it, and name that; a published map fetches nothing from elsewhere.',
+      ? 'Put the file beside the sheet, and name it there; a published map fetches nothing.'
+      : 'Make a tile archive of it, and name that; a published map fetches nothing.',
     place,
   );
 }
@@ -421,7 +432,7 @@ function parsed(bytes: Uint8Array, address: string): object {
     throw new Fault(
       'publish.data',
       `${address} is no GeoJSON`,
-      'Turn it into GeoJSON first: flintwright convert.',
+      'Convert it to GeoJSON first, with flintwright convert.',
       address,
       error,
     );

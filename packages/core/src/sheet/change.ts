@@ -10,9 +10,9 @@ export type StrokeChange = string | PartChange<SheetStroke> | readonly (string |
 
 /** Symbols of which only what differs is named. */
 export interface SymbolsChange {
-  /** A colour, or keys of the fill. */
+  /** A color, or keys of the fill. */
   readonly fill?: PartChange<NonNullable<SheetLayer['fill']>> | null;
-  /** A colour or keys of the topmost stroke, or a list by position or by name. */
+  /** A color or keys of the topmost stroke, or a list by position or by name. */
   readonly stroke?: StrokeChange | null;
   /** Keys of the mark. */
   readonly mark?: PartChange<NonNullable<SheetLayer['mark']>> | null;
@@ -44,7 +44,7 @@ const isParts = (value: unknown): value is Parts =>
 /** Keys of the layer that are changed key by key. */
 const symbols = ['fill', 'stroke', 'mark', 'label', 'extrusion', 'image', 'heat', 'popup'];
 
-/** A short form, such as a colour alone, in full. */
+/** A short form, such as a color alone, in full. */
 const full = (value: unknown): unknown => (typeof value === 'string' ? { color: value } : value);
 
 /** Whether nulls stay, because what comes out is a change itself. */

@@ -5,7 +5,7 @@ import { findColour } from './colour.js';
 import type { CompiledLayer } from './compile.js';
 import { selectFeatures } from './portray.js';
 
-/** The expressions that give colours in the symbols of a layer, as `color: { is: … }`. */
+/** The expressions that give colors in the symbols of a layer, as `color: { is: … }`. */
 function colourExpressions(node: unknown): unknown[] {
   if (typeof node !== 'object' || node === null) return [];
   return Object.entries(node).flatMap(([key, value]) => {
@@ -19,7 +19,7 @@ const nameOf = (is: unknown) =>
   String((is as { property?: unknown }).property ?? (typeof is === 'string' ? is : 'its expression'));
 
 /**
- * Counts cells that are to be colours and are none; those features are drawn in the colour for what is missing.
+ * Counts cells that are to be colors and are none; those features are drawn in the color for what is missing.
  *
  * @param layer a compiled layer
  * @param block features that it may draw
@@ -45,8 +45,8 @@ export function unusableColours(
     const features = count === 1 ? '1 feature' : `${count} features`;
     return new Fault(
       'warn.colour',
-      `${features} of layer "${layer.id}" ${count === 1 ? 'has' : 'have'} in "${name}" what is no colour: ${[...bad.keys()].slice(0, 3).join(', ')}${bad.size > 3 ? ', …' : ''}`,
-      'They are drawn grey. Write CSS colours such as #d98a2b.',
+      `${features} of layer "${layer.id}" ${count === 1 ? 'has' : 'have'} in "${name}" values that are not colors: ${[...bad.keys()].slice(0, 3).join(', ')}${bad.size > 3 ? ', …' : ''}`,
+      'They are drawn in gray. Write CSS colors such as #d98a2b.',
       `$.layers[${layer.index}]`,
     );
   });

@@ -30,7 +30,7 @@ function plain(text: string): RGBColor {
   return rgb(part(r), part(g), part(b), alpha);
 }
 
-/** All CSS colours; they are mixed by default in CIE Lab, in which equal steps look equal. */
+/** All CSS colors; they are mixed by default in CIE Lab, in which equal steps look equal. */
 export const cssColours: Colours = {
   find: findColour,
   isUnsupported: (text) => parseCssColor(text) === 'unsupported',

@@ -13,7 +13,7 @@ import {
 
 type ColourKind = ReturnType<typeof colourKind>;
 
-/** Colours of the palette by day and by night: each is one, and the dark ones have names of the palette. */
+/** Colors of the palette by day and by night: each is one, and the dark ones have names of the palette. */
 function palettes({ palette = {}, dark = {} }: Sheet, colours: ColourKind, report: Report): void {
   for (const [key, list] of Object.entries({ palette, dark }))
     for (const [name, colour] of Object.entries(list)) {
@@ -24,8 +24,8 @@ function palettes({ palette = {}, dark = {} }: Sheet, colours: ColourKind, repor
             ? unsupportedColor(colour, at)
             : new Fault(
                 'sheet.colour',
-                `${JSON.stringify(colour)} is not a CSS colour`,
-                'Write a colour such as "#d98a2b".',
+                `${JSON.stringify(colour)} is not a CSS color`,
+                'Write a color such as "#d98a2b".',
                 at,
               ),
         );
@@ -34,8 +34,8 @@ function palettes({ palette = {}, dark = {} }: Sheet, colours: ColourKind, repor
       report(
         new Fault(
           'sheet.dark',
-          `the palette has no colour "${name}" that could have a dark one`,
-          near ? `Did you mean "${near}"?` : 'Name a colour of the palette.',
+          `the palette has no color "${name}" to override in "dark"`,
+          near ? `Did you mean "${near}"?` : 'Name a color of the palette.',
           at,
         ),
       );
@@ -81,7 +81,7 @@ function names({ layers }: Sheet, report: Report): void {
         new Fault(
           'sheet.layer.twice',
           `two layers are called "${id}"`,
-          'Give each layer a name of its own.',
+          'Give each layer a unique id.',
           `$.layers[${index}].id`,
         ),
       );
@@ -134,8 +134,8 @@ function data(
     report(
       new Fault(
         'sheet.cluster',
-        `"${name}" is to be clustered, and holds no features`,
-        'Points come together only where all of them are there; give them as "features".',
+        `"${name}" cannot be clustered, because it holds no features`,
+        'Clustering needs all points at once; give the data as "features".',
         `$.data.${name}.cluster`,
       ),
     );
@@ -144,7 +144,7 @@ function data(
       new Fault(
         'sheet.image',
         entry.images === undefined
-          ? `layer "${layer.id}" has an image, and "${name}" holds no pictures`
+          ? `layer "${layer.id}" has an image, but "${name}" holds no pictures`
           : `"${name}" holds pictures, and layer "${layer.id}" has no image`,
         entry.images === undefined
           ? 'Give the data "images", or draw its features with fill, stroke, mark or label.'
@@ -160,7 +160,7 @@ function classes(entry: SheetData | undefined, path: string, report: Report): vo
     report(
       new Fault(
         'sheet.classes.tiles',
-        `class limits cannot be found in tiles, which never are there all at once`,
+        `class limits cannot be found in tiles, which never hold all features at once`,
         'Give the limits as "breaks"; flintwright inspect shows the range of each attribute.',
         `${path}.classes`,
       ),
@@ -185,7 +185,7 @@ function drawing({ id }: SheetLayer, nothing: boolean, path: string, report: Rep
     report(
       new Fault(
         'sheet.layer.empty',
-        `layer "${id}" says nothing to draw`,
+        `layer "${id}" has no symbol`,
         'Give it a fill, a stroke, a mark, a label, a heat or an extrusion.',
         path,
       ),
@@ -213,7 +213,7 @@ function gradients(
       new Fault(
         'sheet.stroke',
         'a layer has a gradient along its lines beside dashes or marks',
-        'Give the one and the other layers of their own.',
+        'Use two layers.',
         path,
       ),
     );
@@ -232,7 +232,7 @@ function network(
       new Fault(
         'sheet.network',
         `layer "${id}" of the network "${network}" draws more than plain strokes and labels, or no strokes`,
-        'Draw fills, marks, gradients along lines, heat, extrusions and pictures in layers of their own.',
+        'Draw fills, marks, gradients along lines, heat, extrusions and pictures in separate layers.',
         `${path}.network`,
       ),
     );
@@ -243,7 +243,7 @@ function clusters(sheet: Sheet, id: string, of: string, path: string, report: Re
     report(
       new Fault(
         'sheet.clusters',
-        `layer "${id}" says how clusters look, and the points of "${of}" do not come together`,
+        `layer "${id}" styles clusters, but the points of "${of}" are not clustered`,
         `Give the data its "cluster": {}.`,
         `${path}.clusters`,
       ),
@@ -283,8 +283,8 @@ function background({ properties }: CompiledValue<unknown>, report: Report): voi
     report(
       new Fault(
         'sheet.background',
-        'the background has no attributes to go by',
-        'Use a colour, or a scale by zoom.',
+        'the background cannot use attributes',
+        'Use a color, or a scale by zoom.',
         '$.background',
       ),
     );

@@ -60,9 +60,13 @@ export interface CompiledLayer {
   readonly hasFill: boolean;
   /** Whether fills may carry a hatch or icons. */
   readonly hasPattern: boolean;
+  /** Whether patterns may leave out the icons that an edge would cut. */
+  readonly hasWholePattern: boolean;
   readonly strokePasses: number;
-  /** Whether strokes are coloured along the line, so that vertices carry shares of its length in place of distances. */
+  /** Whether strokes are colored along the line, so that vertices carry shares of its length in place of distances. */
   readonly hasGradient: boolean;
+  /** Whether marks may stand along lines. */
+  readonly hasLineMarks: boolean;
   /** Whether strokes may carry gradients or marks. */
   readonly hasFancyStroke: boolean;
   readonly hasMark: boolean;
@@ -91,7 +95,7 @@ export interface CompiledLayer {
 }
 
 /**
- * What a sheet takes beyond the common: what reads expressions, scales and colours that are not in hexadecimal, the colour schemes, or the
+ * What a sheet takes beyond the common: what reads expressions, scales and colors that are not in hexadecimal, the color schemes, or the
  * functions that measure shapes and compare them.
  */
 export type SheetNeed = 'values' | 'schemes' | 'shapes';
@@ -100,11 +104,11 @@ export interface CompiledSheet {
   readonly sheet: Sheet;
   /** What it takes beyond the common. */
   readonly needs: ReadonlySet<SheetNeed>;
-  /** Whether no value differs from feature to feature or with the zoom, and every colour is written in hexadecimal. */
+  /** Whether no value differs from feature to feature or with the zoom, and every color is written in hexadecimal. */
   readonly plain: boolean;
   readonly layers: readonly CompiledLayer[];
   readonly background: CompiledValue<Rgba>;
-  /** Colours of gradients and heat: 256 RGBA bytes each, multiplied by alpha, by the numbers that strokes and heats name. */
+  /** Colors of gradients and heat: 256 RGBA bytes each, multiplied by alpha, by the numbers that strokes and heats name. */
   readonly ramps: readonly Uint8Array[];
 }
 
@@ -122,7 +126,7 @@ const always: readonly [number, number] = [0, 25];
 export interface CompileTools {
   /** Reads values of every form; without it, something stands in for those that are not plain. */
   readonly values?: ValueTools | undefined;
-  /** Colour schemes by name. A sheet that has been made {@link selfContained} names none. */
+  /** Color schemes by name. A sheet that has been made {@link selfContained} names none. */
   readonly schemes?: Schemes;
   /** Looks for what is of the right form and yet wrong. A sheet that was found sound before needs no looking. */
   readonly checks?: SheetChecks;
@@ -179,7 +183,7 @@ export function compileSheet(sheet: Sheet, report: Report, { schemes, checks, va
     scheme: (name, count, at) => {
       needs.add('schemes');
       if (checks && schemes && !checks.scheme(name, schemes.names, at, report)) return undefined;
-      // Something stands in for colours that are not there yet, so that all else is looked at.
+      // Something stands in for colors that are not there yet, so that all else is looked at.
       return schemes?.find(name, count) ?? (schemes && Array<string>(count).fill('#888'));
     },
     // Ramps are known by what the sheet says, so that whoever compiles it gives them the same numbers.
@@ -250,11 +254,13 @@ function compileLayer(sheet: Sheet, layer: SheetLayer, index: number, path: stri
     rules.some((rule) => rule.zoom !== always);
   const hasFill = all.some((s) => s.fill);
   const hasPattern = all.some((s) => s.fill?.pattern);
+  const hasWholePattern = all.some((s) => s.fill?.pattern?.kind === 'icon' && s.fill.pattern.turn >= 2);
   const hasMark = all.some((s) => s.mark);
   const hasLabel = all.some((s) => s.label);
   const hasExtrusion = all.some((s) => s.extrusion);
   const strokes = all.flatMap((s) => s.strokes);
   const hasGradient = strokes.some((s) => s.gradient !== undefined);
+  const hasLineMarks = strokes.some((s) => s.marks);
   if (hasGradient) checks?.gradients(data, strokes, path, report);
   if (layer.network !== undefined)
     checks?.network(layer, hasFill || hasMark || hasExtrusion || !strokes.length, strokes, path, report);
@@ -280,9 +286,11 @@ function compileLayer(sheet: Sheet, layer: SheetLayer, index: number, path: stri
     ...(clusterLook ? { clusterLook } : {}),
     hasFill,
     hasPattern,
+    hasWholePattern,
     strokePasses,
     hasGradient,
-    hasFancyStroke: hasGradient || strokes.some((s) => s.marks),
+    hasLineMarks,
+    hasFancyStroke: hasGradient || hasLineMarks,
     hasMark,
     hasLabel,
     hasExtrusion,
@@ -301,7 +309,17 @@ function compileLayer(sheet: Sheet, layer: SheetLayer, index: number, path: stri
       layer.of,
       where?.tree,
       rules.map((rule, i) => [rule.where?.tree, rawRules[i].otherwise]),
-      [hasFill, hasPattern, strokePasses, hasGradient, hasMark, heat !== undefined, hasExtrusion, hasLabel],
+      [
+        hasFill,
+        hasPattern,
+        strokePasses,
+        hasGradient,
+        hasLineMarks,
+        hasMark,
+        heat !== undefined,
+        hasExtrusion,
+        hasLabel,
+      ],
       expressions.filter((e) => e.usesGeometry).map((e) => e.tree),
       all.map(({ label }) => label && [labelContent(label), label.upper, label.along]),
     ]),

@@ -117,7 +117,7 @@ function hslToRgb([h, s, l]: Triple): Triple {
 function rgbToHsl([r, g, b]: Triple): Triple {
   const [max, min] = [Math.max(r, g, b), Math.min(r, g, b)];
   const [light, d] = [(min + max) / 2, max - min];
-  // What a way through other spaces leaves of a grey is no color.
+  // What a way through other spaces leaves of a gray is no color.
   if (d < 1e-9) return [0, 0, light * 100];
   let sat = light === 0 || light === 1 ? 0 : (max - light) / Math.min(light, 1 - light);
   let hue = 60 * (max === r ? (g - b) / d + (g < b ? 6 : 0) : max === g ? (b - r) / d + 2 : (r - g) / d + 4);
@@ -336,7 +336,7 @@ type Token =
   | { readonly kind: 'hash'; readonly text: string }
   | { readonly kind: 'sign'; readonly text: string };
 
-/** Raised within this file for what is no color, or none that is read here. */
+/** Raised within this file for values that are not colors, or none that is read here. */
 class NoColor extends Error {
   constructor(readonly isUnsupported: boolean) {
     super();
@@ -681,7 +681,7 @@ function ofWord(text: string): CssColor {
  * Reads a color: every absolute color of CSS Color Module Level 4 (names, hexadecimal, `rgb`, `hsl`, `hwb`, `lab`, `lch`, `oklab`, `oklch`,
  * `color()`, `none`), `color-mix()` and relative colors of Level 5, with `calc()`.
  *
- * @returns `unsupported` for a color of CSS that means nothing away from a page, such as `currentcolor`; undefined for what is no color
+ * @returns `unsupported` for a color of CSS that means nothing away from a page, such as `currentcolor`; undefined for values that are not colors
  */
 export function parseCssColor(text: string): CssColor | 'unsupported' | undefined {
   try {

@@ -1,19 +1,19 @@
 import type { ColourSpace } from './symbol-types.js';
 
-/** Red, green, blue and alpha, 0 to 1, with the colour already multiplied by alpha. */
+/** Red, green, blue and alpha, 0 to 1, with the color already multiplied by alpha. */
 export type Rgba = readonly [number, number, number, number];
 
-/** How colours are read from texts, and mixed. */
+/** How colors are read from texts, and mixed. */
 export interface Colours {
-  /** Undefined for a text that is no colour. */
+  /** Undefined for a text that is no color. */
   find(text: string): Rgba | undefined;
   /** Whether a text is a CSS color that means nothing away from a page, such as `currentcolor`; default never. */
   isUnsupported?(text: string): boolean;
-  /** A function that goes over from one colour to another while its argument goes from 0 to 1. */
+  /** A function that goes over from one color to another while its argument goes from 0 to 1. */
   mix(from: string, to: string, space?: ColourSpace): (t: number) => Rgba;
 }
 
-/** A colour in hexadecimal notation (CSS Color Module Level 4, section 5.2), or undefined when the text is none. */
+/** A color in hexadecimal notation (CSS Color Module Level 4, section 5.2), or undefined when the text is none. */
 export function findHexColour(text: string): Rgba | undefined {
   const digits = /^#(?:[\da-f]{3,4}|[\da-f]{6}|[\da-f]{8})$/i.test(text) ? text.slice(1) : undefined;
   if (digits === undefined) return undefined;

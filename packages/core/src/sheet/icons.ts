@@ -1,8 +1,8 @@
-/** An icon that a sheet brings along, with how it is coloured. */
+/** An icon that a sheet brings along, with how it is colored. */
 export interface SheetIcon {
   /** SVG path data on a grid of 24 units, the text of an SVG document, or the address of an SVG or a picture. */
   readonly source: string;
-  /** Whether it takes the colour of its symbol; default true for path data, and false for all else, which keep their own colours. */
+  /** Whether it takes the color of its symbol; default true for path data, and false for all else, which keep their own colors. */
   readonly tinted?: boolean;
 }
 

@@ -6,7 +6,7 @@ import { mergeSymbols, pickSymbols, strokesOf } from './symbols.js';
 import { cssColours, findColour } from './value-tools.js';
 import type { PartialSymbols, SheetFill, SheetRamp, SheetScale } from './symbol-types.js';
 
-/** How one item of the legend looks, in CSS colours and CSS pixels. */
+/** How one item of the legend looks, in CSS colors and CSS pixels. */
 export interface Swatch {
   readonly kind: 'area' | 'line' | 'point' | 'extrusion' | 'text';
   readonly fill?: string;
@@ -15,20 +15,39 @@ export interface Swatch {
   readonly pattern?: {
     readonly kind: 'hatch' | 'cross' | 'icon';
     readonly color: string;
+    /** Of hatches, in degrees clockwise from the horizontal. */
     readonly angle: number;
     readonly icon?: string;
+    /** From line to line or from icon to icon, in CSS pixels. */
+    readonly gap: number;
+    /** Width of lines or size of icons, in CSS pixels. */
+    readonly size: number;
+    /** Whether every other row of icons is set off by half a gap. */
+    readonly stagger?: boolean;
   };
   /** From the lowest to the topmost. */
   readonly strokes: readonly {
     readonly color: string;
     readonly width: number;
     readonly dash: readonly number[];
+    /** To the right of the line, in CSS pixels; default 0. */
+    readonly offset?: number;
+    readonly cap?: 'butt' | 'round' | 'square';
+    /** Colors at equal distances from the beginning of the line to its end. */
     readonly gradient?: readonly string[];
+    /** Icon that is repeated along the line, and from one to the next in CSS pixels. */
     readonly icon?: string;
+    readonly gap?: number;
     /** 0 to 1; default 1. */
     readonly opacity?: number;
   }[];
-  readonly mark?: { readonly icon: string; readonly color: string; readonly size: number; readonly outline?: string };
+  readonly mark?: {
+    readonly icon: string;
+    readonly color: string;
+    readonly size: number;
+    readonly outline?: string;
+    readonly outlineWidth?: number;
+  };
 }
 
 /** One line of the legend: a look, and what it stands for. */
@@ -50,7 +69,7 @@ export interface LegendEntry {
     readonly form: 'categories' | 'classes' | 'ramp' | 'heat';
   };
   readonly items: readonly LegendItem[];
-  /** For ramps and heat: colours from the lowest to the highest, and what stands at the ends. */
+  /** For ramps and heat: colors from the lowest to the highest, and what stands at the ends. */
   readonly ramp?: {
     readonly colors: readonly string[];
     readonly ends: readonly [string, string];
@@ -135,7 +154,7 @@ class LayerLegend {
         const swatch = this.swatch(symbols, undefined);
         const own = ownColours(symbols);
         if (swatch)
-          plain.push({ label: own.length ? `${title}, coloured by its own ${own.join(' and ')}` : title, swatch });
+          plain.push({ label: own.length ? `${title}, colored by its own ${own.join(' and ')}` : title, swatch });
       }
     }
     return [...(plain.length ? [{ ...base, items: plain }] : []), ...scaled];
@@ -228,7 +247,9 @@ class LayerLegend {
         width: typeof width === 'number' ? width : 4,
         dash: stroke.dash ?? [],
         ...(stroke.gradient ? { gradient: this.baked(stroke.gradient.ramp) } : {}),
-        ...(stroke.marks ? { icon: stroke.marks.icon } : {}),
+        ...(stroke.marks ? { icon: stroke.marks.icon, gap: stroke.marks.gap ?? 40 } : {}),
+        ...(stroke.cap ? { cap: stroke.cap } : {}),
+        ...(value<number>(stroke.offset, 0) ? { offset: value<number>(stroke.offset, 0) } : {}),
         ...clearOf(stroke.opacity),
       };
     });
@@ -241,7 +262,9 @@ class LayerLegend {
           icon: value(mark.icon ?? mark.shape, 'circle'),
           color: colour(mark.color, '#444444'),
           size: value(mark.size, 8),
-          ...(mark.outline ? { outline: colour(mark.outline.color, 'none') } : {}),
+          ...(mark.outline
+            ? { outline: colour(mark.outline.color, 'none'), outlineWidth: mark.outline.width ?? 1 }
+            : {}),
         },
       };
     if (extrusion)
@@ -263,6 +286,8 @@ class LayerLegend {
                 kind: hatch.cross ? ('cross' as const) : ('hatch' as const),
                 color: colour(hatch.color ?? fill.color, '#888888'),
                 angle: hatch.angle ?? 45,
+                gap: hatch.gap ?? 8,
+                size: hatch.width ?? 1.5,
               },
             }
           : pattern
@@ -272,6 +297,9 @@ class LayerLegend {
                   color: colour(pattern.color, '#444444'),
                   angle: 0,
                   icon: value(pattern.icon, 'square'),
+                  gap: pattern.gap ?? 24,
+                  size: pattern.size ?? 12,
+                  stagger: pattern.stagger ?? true,
                 },
               }
             : {}),
@@ -288,7 +316,7 @@ class LayerLegend {
 const keysOf = (kinds: NonNullable<Scale['categories']>): string[] =>
   Array.isArray(kinds) ? kinds.map(String) : Object.keys(kinds);
 
-/** The scales by attributes in some symbols, those of colours first. */
+/** The scales by attributes in some symbols, those of colors first. */
 function scalesOf({ fill, stroke, mark, extrusion }: PartialSymbols): Scale[] {
   const area = typeof fill === 'object' ? fill : {};
   const strokes = strokesOf(stroke);
@@ -311,7 +339,7 @@ function scalesOf({ fill, stroke, mark, extrusion }: PartialSymbols): Scale[] {
   );
 }
 
-/** Expressions that give each feature colours of its own, such as the name of a column. */
+/** Expressions that give each feature colors of its own, such as the name of a column. */
 function ownColours({ fill, stroke, mark, extrusion }: PartialSymbols): string[] {
   const values = [
     typeof fill === 'object' ? fill.color : undefined,

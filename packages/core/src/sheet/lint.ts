@@ -7,7 +7,7 @@ import type { Sheet } from './types.js';
 
 /**
  * Warnings about legal sheets that mislead: rules that nothing can reach, gaps between the ranges of rules, alpha beyond
- * its range, texts that cannot be told from their ground, data and colours that nothing uses.
+ * its range, texts that cannot be told from their ground, data and colors that nothing uses.
  */
 export function lintSheet(compiled: CompiledSheet): Fault[] {
   return [
@@ -36,7 +36,7 @@ function ruleWarnings(layer: CompiledLayer): Fault[] {
         warning(
           'unreachable',
           `rule ${i + 1} of layer "${layer.id}" holds at zoom ${rule.zoom.join(' to ')}, and the layer is drawn at ${layer.zoom.join(' to ')}`,
-          'Let the two meet, or take the rule out.',
+          'Make the ranges overlap, or remove the rule.',
           at,
         ),
       );
@@ -54,9 +54,9 @@ function ruleWarnings(layer: CompiledLayer): Fault[] {
       warning(
         'unreachable',
         empty
-          ? `rule ${i + 1} of layer "${layer.id}" asks for what cannot be: ${rule.where!.text}`
-          : `nothing can reach rule ${i + 1} of layer "${layer.id}": earlier rules take all that it would`,
-        empty ? 'Check its limits.' : 'Put the narrower rule first, or take this one out.',
+          ? `rule ${i + 1} of layer "${layer.id}" can never match: ${rule.where!.text}`
+          : `no feature can reach rule ${i + 1} of layer "${layer.id}": earlier rules match everything that it matches`,
+        empty ? 'Check its limits.' : 'Put the narrower rule first, or remove this one.',
         at,
       ),
     );
@@ -121,7 +121,7 @@ function alphaWarnings(sheet: Sheet): Fault[] {
     out.push(
       warning(
         'alpha',
-        `the alpha of ${value} is beyond 1, and counts as 1`,
+        `the alpha of ${value} is above 1 and is treated as 1`,
         `Alpha runs from 0 to 1; write ${Math.round((Math.min(255, Number(alpha[1])) / 255) * 100) / 100} for ${alpha[1]} of 255.`,
         at,
       ),
@@ -139,7 +139,7 @@ function walk(node: unknown, at: string, visit: (value: unknown, at: string) => 
       if (!(at === '$' && key === 'data')) walk(value, `${at}.${key}`, visit);
 }
 
-/** Relative luminance (WCAG 2.2, definition) of a colour laid over a ground. */
+/** Relative luminance (WCAG 2.2, definition) of a color laid over a ground. */
 function luminance([r, g, b, a]: Rgba, ground: Rgba): number {
   const part = (v: number, under: number) => {
     const mixed = v + under * (1 - a);
@@ -148,7 +148,7 @@ function luminance([r, g, b, a]: Rgba, ground: Rgba): number {
   return 0.2126 * part(r, ground[0]) + 0.7152 * part(g, ground[1]) + 0.0722 * part(b, ground[2]);
 }
 
-/** Contrast ratio of two colours (WCAG 2.2, definition), the first laid over the second. */
+/** Contrast ratio of two colors (WCAG 2.2, definition), the first laid over the second. */
 export function contrastOf(above: Rgba, below: Rgba): number {
   const white: Rgba = [1, 1, 1, 1];
   const ground = below[3] < 1 ? (below.map((v, i) => v + white[i] * (1 - below[3])) as unknown as Rgba) : below;
@@ -199,7 +199,9 @@ function unusedWarnings(sheet: Sheet): Fault[] {
   const used = new Set(sheet.layers.map(({ of }) => of.split('/')[0]));
   for (const name of Object.keys(sheet.data ?? {}))
     if (!used.has(name))
-      out.push(warning('unused', `no layer draws the data "${name}"`, 'Draw it, or take it out.', `$.data.${name}`));
+      out.push(
+        warning('unused', `no layer draws the data "${name}"`, 'Add a layer for it, or remove it.', `$.data.${name}`),
+      );
   return out;
 }
 
@@ -241,8 +243,8 @@ export function unknownSymbol(name: string, known: readonly string[], at: string
     'sheet.icon',
     `there is no icon or shape "${name}"`,
     near
-      ? `Did you mean "${near}"? Icons of your own stand under "icons" in the sheet, or are handed to the map.`
-      : `There are: ${known.join(', ')}. Icons of your own stand under "icons" in the sheet, or are handed to the map.`,
+      ? `Did you mean "${near}"? Define custom icons under "icons" in the sheet, or pass them to the map.`
+      : `Available: ${known.join(', ')}. Define custom icons under "icons" in the sheet, or pass them to the map.`,
     at,
   );
 }

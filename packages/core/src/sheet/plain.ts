@@ -18,6 +18,7 @@ export type ShownLayer = Pick<
   | 'hasFill'
   | 'strokePasses'
   | 'hasGradient'
+  | 'hasLineMarks'
   | 'hasMark'
   | 'hasLabel'
   | 'hasExtrusion'

@@ -73,10 +73,10 @@ const anyFeature: FeatureBlock = {
 /** A layer of a plain sheet as data; see {@link PlainLayer}. */
 export function plainLayer(layer: CompiledLayer, sprites: (name: string) => number): PlainLayer {
   const { id, data, from, zoom, signature, clustered, texels, parts, hasFill, strokePasses, hasGradient } = layer;
-  const { hasMark, hasLabel, hasExtrusion } = layer;
+  const { hasLineMarks, hasMark, hasLabel, hasExtrusion } = layer;
   return {
     ...{ id, data, from, zoom, signature, clustered, texels, parts, hasFill, strokePasses, hasGradient },
-    ...{ hasMark, hasLabel, hasExtrusion },
+    ...{ hasLineMarks, hasMark, hasLabel, hasExtrusion },
     row: new Portrayer(layer, anyFeature, [0, 25], sprites).rows([0]),
   };
 }
@@ -88,7 +88,7 @@ export interface LabelStyle {
   readonly color: readonly [Rgba, Rgba];
   readonly halo: Rgba;
   readonly priority: number;
-  /** A symbol before the text: number of its sprite, colour, size and distance from the text in CSS pixels. */
+  /** A symbol before the text: number of its sprite, color, size and distance from the text in CSS pixels. */
   readonly icon?: {
     readonly sprite: number;
     readonly color: Rgba;
@@ -260,7 +260,7 @@ export class Portrayer {
     };
   }
 
-  /** Colour at both ends of the step, from a texel of the row on. */
+  /** Color at both ends of the step, from a texel of the row on. */
   private tint(color: CompiledValue<Rgba>, opacity: CompiledValue<number> | undefined, texel: number): Write[] {
     const colors = this.ends(color);
     const shares = opacity ? this.ends(opacity) : undefined;

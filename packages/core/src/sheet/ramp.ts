@@ -4,14 +4,14 @@ import type { ColourSpace, SheetRamp } from './symbol-types.js';
 /** Pixels in a baked ramp. */
 export const rampWidth = 256;
 
-/** Colours by name or as written, ready for mixing. */
+/** Colors by name or as written, ready for mixing. */
 export interface RampColours {
   read(raw: unknown): Rgba | undefined;
-  /** A function that goes over from one colour to another. */
+  /** A function that goes over from one color to another. */
   mix(from: unknown, to: unknown, space: ColourSpace): (t: number) => Rgba;
 }
 
-/** A ramp as {@link rampWidth} RGBA bytes, colours multiplied by their alpha. Stops that are no colours are left out. */
+/** A ramp as {@link rampWidth} RGBA bytes, colors multiplied by their alpha. Stops that are no colors are left out. */
 export function bakeRamp(ramp: SheetRamp, colours: RampColours, space: ColourSpace): Uint8Array {
   const stops = ramp.filter(([, raw]) => colours.read(raw) !== undefined);
   const out = new Uint8Array(rampWidth * 4);

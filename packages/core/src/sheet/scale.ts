@@ -70,7 +70,7 @@ function rising(numbers: readonly number[], at: string, report: Report): void {
       new Fault(
         'sheet.order',
         `${numbers[fall]} stands after ${numbers[fall - 1]}`,
-        'Put the numbers in rising order.',
+        'Write the numbers in ascending order.',
         `${at}[${fall}]`,
       ),
     );
@@ -173,7 +173,7 @@ function classesPlacement<T>(
         new Fault(
           'sheet.scheme',
           'classes have neither a scheme nor values',
-          'Name a scheme, or give one value a class.',
+          'Name a scheme, or give one value for each class.',
           `${path}.classes`,
         ),
       );
@@ -184,9 +184,9 @@ function classesPlacement<T>(
       new Fault(
         'sheet.classes',
         breaks
-          ? `${breaks.length} breaks make ${count} classes, and ${raws.length} values came`
-          : `there are to be ${count} classes, and ${raws.length} values came`,
-        'Give one value a class.',
+          ? `${breaks.length} breaks make ${count} classes, but there are ${raws.length} values`
+          : `the sheet asks for ${count} classes, but there are ${raws.length} values`,
+        'Give one value for each class.',
         `${path}.classes.values`,
       ),
     );

@@ -1,4 +1,4 @@
-/** Names of the colour schemes: qualitative, diverging and sequential. */
+/** Names of the color schemes: qualitative, diverging and sequential. */
 export const schemeNames = [
   'Accent',
   'Dark2',

@@ -1,2 +1,2 @@
-// The colour schemes, for programs that fetch them when a sheet first names one.
+// The color schemes, for programs that fetch them when a sheet first names one.
 export { findScheme } from './schemes.js';

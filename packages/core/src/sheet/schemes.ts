@@ -82,10 +82,10 @@ const schemes: Readonly<Record<(typeof schemeNames)[number], Colours>> = {
 };
 
 /**
- * `count` colours of a named scheme, or undefined when there is no such scheme.
+ * `count` colors of a named scheme, or undefined when there is no such scheme.
  *
  * @param name name of the scheme
- * @param count number of colours
+ * @param count number of colors
  */
 export function findScheme(name: string, count: number): readonly string[] | undefined {
   const scheme = Object.hasOwn(schemes, name) ? schemes[name as keyof typeof schemes] : undefined;

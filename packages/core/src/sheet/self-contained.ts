@@ -4,10 +4,10 @@ import type { Sheet } from './types.js';
 import type { Schemes } from './value-kinds.js';
 
 /**
- * The sheet with the colours of every scheme written out and every expression as a tree, so that whoever compiles it next (a
+ * The sheet with the colors of every scheme written out and every expression as a tree, so that whoever compiles it next (a
  * worker) needs neither schemes nor a parser. The sheet must be sound.
  *
- * @param findScheme gives the colours of a scheme
+ * @param findScheme gives the colors of a scheme
  */
 export function selfContained(sheet: Sheet, findScheme: Schemes['find']): Sheet {
   const walk = (node: unknown): unknown => {

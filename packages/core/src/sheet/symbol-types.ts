@@ -23,7 +23,7 @@ export interface SheetRampScale<T> extends SheetScaleBase<T>, Without<'classes' 
   readonly ramp: readonly (readonly [number, T])[];
   /** Exponent of the mix between stops; default 1, straight. */
   readonly ease?: number;
-  /** Colour space of the mix; default lab, which is perceptual. */
+  /** Color space of the mix; default lab, which is perceptual. */
   readonly space?: ColourSpace;
 }
 
@@ -36,9 +36,9 @@ export interface SheetClassesScale<T>
 
 /** A value for each category. */
 export interface SheetCategoriesScale<T> extends SheetScaleBase<T>, Without<'ramp' | 'classes' | 'ease' | 'space'> {
-  /** A value for each category; or a list of categories, coloured by `scheme`. */
+  /** A value for each category; or a list of categories, colored by `scheme`. */
   readonly categories: Readonly<Record<string, T>> | readonly string[];
-  /** Colour scheme for a list of `categories`. */
+  /** Color scheme for a list of `categories`. */
   readonly scheme?: string;
 }
 
@@ -52,7 +52,7 @@ export interface SheetClasses<T> {
   readonly method?: ClassMethod;
   /** Number of classes to find; default 5. */
   readonly count?: number;
-  /** Name of a colour scheme. */
+  /** Name of a color scheme. */
   readonly scheme?: string;
   /** One value a class. */
   readonly values?: readonly T[];
@@ -79,7 +79,7 @@ export interface SheetFill {
 }
 
 export interface SheetHatch {
-  /** Default the fill's colour. */
+  /** Default the fill's color. */
   readonly color?: SheetValue<string>;
   /** Degrees clockwise from the horizontal; default 45. */
   readonly angle?: number;
@@ -102,9 +102,11 @@ export interface SheetPattern {
   readonly gap?: number;
   /** Every other row moved by half; default true. */
   readonly stagger?: boolean;
+  /** Icons that the edge of the area would cut are left out; default false. */
+  readonly whole?: boolean;
 }
 
-/** Colours over a stretch from 0 to 1. */
+/** Colors over a stretch from 0 to 1. */
 export type SheetRamp = readonly (readonly [number, string])[];
 
 export interface SheetStroke {
@@ -124,7 +126,7 @@ export interface SheetStroke {
   readonly cap?: 'butt' | 'round' | 'square';
   /** Stroke-linejoin; default round. */
   readonly join?: 'miter' | 'round' | 'bevel';
-  /** Colours along the line; only for features, not for tiles. */
+  /** Colors along the line; only for features, not for tiles. */
   readonly gradient?: { readonly ramp: SheetRamp; readonly space?: ColourSpace };
   /** Marks along the line in place of a plain stroke. */
   readonly marks?: { readonly icon: string; readonly gap?: number };
@@ -192,7 +194,7 @@ export interface SheetLabel {
   readonly wrap?: number;
   /** CSS pixels from one repetition of a label along a line to the next; default 400. */
   readonly repeat?: number;
-  /** On lines: the text follows the line instead of standing level; default false. */
+  /** The text follows a line, or the curve of an area, instead of standing level; default false. */
   readonly along?: boolean;
   /** Higher is placed first; default 0, and later layers before earlier ones. */
   readonly priority?: SheetValue<number>;
@@ -213,11 +215,11 @@ export type SheetSide =
 export interface SheetImage {
   /** 0 clear to 1 solid; default 1; only zoom may decide it. */
   readonly opacity?: SheetValue<number>;
-  /** 0 grey, 1 as it is (default), 2 twice as strong. */
+  /** 0 gray, 1 as it is (default), 2 twice as strong. */
   readonly saturation?: number;
-  /** 0 flat grey, 1 as it is (default), 2 twice as strong. */
+  /** 0 flat gray, 1 as it is (default), 2 twice as strong. */
   readonly contrast?: number;
-  /** Colour laid over by the brightness of the picture. */
+  /** Color laid over by the brightness of the picture. */
   readonly tint?: { readonly color: SheetValue<string>; readonly share?: number };
 }
 
@@ -228,11 +230,11 @@ export interface SheetHeat {
   readonly radius?: SheetValue<number | string>;
   /** 0 clear to 1 solid; default 0.85; only zoom may decide it. */
   readonly opacity?: SheetValue<number>;
-  /** Stops `[density, colour]`, 0 for nothing to 1 for the densest. */
+  /** Stops `[density, color]`, 0 for nothing to 1 for the densest. */
   readonly ramp?: SheetRamp;
-  /** Colour scheme in place of a ramp; default YlOrBr. */
+  /** Color scheme in place of a ramp; default YlOrBr. */
   readonly scheme?: string;
-  /** Sum of weights within the radius at which the ramp ends; by default the densest place in view. */
+  /** Sum of weights within the radius at which the ramp ends; by default the ramp follows the densest 0.5 % of the places in view. */
   readonly max?: number;
 }
 
@@ -248,9 +250,9 @@ export interface SheetExtrusion {
 }
 
 export interface SheetSymbols {
-  /** A colour, or an object. */
+  /** A color, or an object. */
   readonly fill?: string | SheetFill;
-  /** A colour, a stroke, or a list of strokes drawn one over the other. */
+  /** A color, a stroke, or a list of strokes drawn one over the other. */
   readonly stroke?: string | SheetStroke | readonly SheetStroke[];
   /** A symbol at a point. */
   readonly mark?: SheetMark;

@@ -39,7 +39,7 @@ export interface CompiledPattern {
   readonly color: CompiledValue<Rgba>;
   /** Name of the icon; not used by hatches. */
   readonly sprite: CompiledValue<string>;
-  /** Degrees for a hatch, 1 for a staggered icon pattern. */
+  /** Degrees for a hatch; for icons 1 where they are staggered, and 2 more where those that the edge would cut are left out. */
   readonly turn: number;
   readonly gap: number;
   /** Width of the lines, or size of the icons. */
@@ -56,7 +56,7 @@ export interface CompiledStroke {
   readonly cap: number;
   /** 0 miter, 1 round, 2 bevel. */
   readonly join: number;
-  /** Number of the ramp of the sheet that colours the line from beginning to end. */
+  /** Number of the ramp of the sheet that colors the line from beginning to end. */
   readonly gradient?: number;
   readonly marks?: { readonly sprite: string; readonly gap: number };
 }
@@ -142,7 +142,7 @@ export interface SymbolTools extends Context {
   ramp(key: string, bake: () => Uint8Array): number;
 }
 
-/** The colour of what is not to be seen. */
+/** The color of what is not to be seen. */
 const clear = '#0000';
 
 const keys = ['fill', 'stroke', 'mark', 'label', 'extrusion'] as const;
@@ -282,7 +282,7 @@ function compileFill(fill: SheetFill, path: string, short: boolean, make: Values
               kind: 'icon',
               color: make.colour(pattern.color, '#444444', `${path}.pattern.color`),
               sprite: make.text(pattern.icon, 'square', `${path}.pattern.icon`),
-              turn: (pattern.stagger ?? true) ? 1 : 0,
+              turn: ((pattern.stagger ?? true) ? 1 : 0) + (pattern.whole ? 2 : 0),
               gap: pattern.gap ?? 24,
               size: pattern.size ?? 12,
             },
@@ -329,8 +329,8 @@ function rampOf(
       tools.report(
         new Fault(
           'sheet.order',
-          `${String(where)} came in a ramp from 0 to 1`,
-          'Put shares in rising order.',
+          `a ramp from 0 to 1 has the stop ${String(where)}`,
+          'Write shares in ascending order.',
           `${at}[${i}][0]`,
         ),
       );
@@ -373,7 +373,7 @@ function compileLabel(
   tools: SymbolTools,
 ): CompiledLabel {
   if (label.text === undefined)
-    tools.report(new Fault('sheet.missing', 'the key "text" is missing', 'Say what the label says.', path));
+    tools.report(new Fault('sheet.missing', 'the key "text" is missing', 'Add the text of the label.', path));
   const text = typeof label.text === 'string' ? { is: label.text } : (label.text ?? '');
   const asText = {
     ...textKind,
@@ -434,13 +434,16 @@ export function compileHeat(heat: SheetHeat, path: string, tools: SymbolTools): 
   const make = new Values(tools);
   let { ramp } = heat;
   if (ramp && heat.scheme !== undefined)
-    tools.report(new Fault('sheet.heat', 'the heat has a ramp and a scheme', 'Keep one of them.', path));
+    tools.report(new Fault('sheet.heat', 'the heat has both a ramp and a scheme', 'Keep one of them.', path));
   if (!ramp) {
     const colours = tools.scheme(heat.scheme ?? 'YlOrBr', 7, `${path}.scheme`) ?? ['#fff', '#000'];
-    // The palest colour begins clear, so that nothing is shown where nothing is.
+    // Heat begins clear and thickens, so that the ground is seen through all but the densest places.
     ramp = [
-      [0, fadedOut(colours[0])],
-      ...colours.map((c, i): [number, string] => [0.08 + (0.92 * i) / (colours.length - 1), c]),
+      [0, thinned(colours[0], 0)],
+      ...colours.map((c, i): [number, string] => {
+        const at = 0.06 + (0.94 * i) / (colours.length - 1);
+        return [at, thinned(c, at < 0.3 ? (0.41 * at) / 0.3 : 0.41 + (0.59 * (at - 0.3)) / 0.7)];
+      }),
     ];
   }
   return {
@@ -452,8 +455,13 @@ export function compileHeat(heat: SheetHeat, path: string, tools: SymbolTools): 
   };
 }
 
-const fadedOut = (colour: string) =>
-  /^#[0-9a-f]{6}$/i.test(colour) ? `${colour}00` : colour.replace(/^rgb\((.*)\)$/, 'rgba($1, 0)');
+/** A color of some opacity, 0 to 1. */
+const thinned = (color: string, opacity: number) =>
+  /^#[0-9a-f]{6}$/i.test(color)
+    ? `${color}${Math.round(opacity * 255)
+        .toString(16)
+        .padStart(2, '0')}`
+    : `color-mix(in srgb, ${color} ${Math.round(opacity * 100)}%, transparent)`;
 
 const valuesOfFill = ({ color, opacity, pattern }: NonNullable<CompiledSymbols['fill']>) => [
   color,

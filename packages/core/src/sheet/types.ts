@@ -18,11 +18,11 @@ export interface Sheet {
   readonly sheet: 1;
   /** Name of the map. */
   readonly title?: string;
-  /** Named colours, used as `@name`. */
+  /** Named colors, used as `@name`. */
   readonly palette?: Readonly<Record<string, string>>;
-  /** Colours in place of those of the palette, by the same names, while the map's colour scheme is dark. */
+  /** Colors in place of those of the palette, by the same names, while the map's color scheme is dark. */
   readonly dark?: Readonly<Record<string, string>>;
-  /** Icons by name, beside the built-in ones: SVG path data on a grid of 24 units, the text of an SVG document, or the address of an SVG or a picture; as an object they say besides whether they take the colour of their symbol. */
+  /** Icons by name, beside the built-in ones: SVG path data on a grid of 24 units, the text of an SVG document, or the address of an SVG or a picture; as an object they say besides whether they take the color of their symbol. */
   readonly icons?: Readonly<Record<string, string | SheetIcon>>;
   /** Where features come from. */
   readonly data?: Readonly<Record<string, SheetData>>;
@@ -30,7 +30,7 @@ export interface Sheet {
   readonly view?: SheetView;
   /** Views to come back to, by name. */
   readonly bookmarks?: Readonly<Record<string, Omit<SheetView, 'surface' | 'limits'>>>;
-  /** Colour where nothing else is drawn; only zoom may decide it. */
+  /** Color where nothing else is drawn; only zoom may decide it. */
   readonly background?: SheetValue<string>;
   /** Drawn in this order, the last on top. */
   readonly layers: readonly SheetLayer[];
@@ -136,7 +136,7 @@ export interface SheetWms {
 }
 
 export interface SheetCluster {
-  /** CSS pixels within which points come together; default 44. */
+  /** CSS pixels within which points come together; default 56. */
   readonly within?: number;
   /** Last zoom level at which they do; default 14. */
   readonly until?: number;
@@ -163,9 +163,9 @@ export interface SheetJoin {
 export interface SheetSurface {
   /** Name of the method, such as lambert-azimuthal. */
   readonly method: string;
-  /** Latitude of origin or centre, degrees. */
+  /** Latitude of origin or center, degrees. */
   readonly lat0?: number;
-  /** Longitude of origin or centre, degrees. */
+  /** Longitude of origin or center, degrees. */
   readonly lon0?: number;
   /** First standard parallel, degrees. */
   readonly lat1?: number;

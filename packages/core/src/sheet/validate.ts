@@ -18,16 +18,16 @@ export class SheetFault extends Fault {
     super(
       'sheet.invalid',
       `the sheet has ${faults.length} fault${faults.length === 1 ? '' : 's'}:\n  ${lines.join('\n  ')}`,
-      'Mend them all; flintwright check SHEET shows them again.',
+      'Correct them all; flintwright check SHEET lists them.',
     );
   }
 }
 
 /** Parts of the core that a program may fetch only when a sheet takes them. */
 export interface ReadingTools {
-  /** Finds the colours of a scheme; grey stands in for those that it does not know. */
+  /** Finds the colors of a scheme; gray stands in for those that it does not know. */
   readonly find: Schemes['find'];
-  /** Reads expressions, scales, and colours that are not in hexadecimal; without it they are taken for sound. */
+  /** Reads expressions, scales, and colors that are not in hexadecimal; without it they are taken for sound. */
   readonly values: ValueTools | undefined;
 }
 
@@ -67,7 +67,7 @@ function tryCompile(
         new Fault(
           'sheet.json',
           `the sheet is not JSON: ${(error as Error).message}`,
-          'Mend the text; a sheet is one JSON document.',
+          'Correct the text: a sheet is one JSON document.',
           '$',
           error,
         ),
@@ -78,7 +78,7 @@ function tryCompile(
   // Features and rows are checked by what reads them.
   if (isTooDeep(sheet, new Set(['features', 'table']))) {
     const what = `the sheet is nested more than ${deepest} deep`;
-    faults.push(new Fault('sheet.depth', what, 'No sheet needs that; check how it was made.', '$'));
+    faults.push(new Fault('sheet.depth', what, 'Check the program that wrote the sheet.', '$'));
     return undefined;
   }
   const formed = formFaults(sheet);
@@ -119,7 +119,7 @@ function checkView({ view }: Sheet, faults: Fault[]): void {
     faults.push(
       new Fault(
         'sheet.center',
-        `the centre [${center.join(', ')}] has a latitude beyond ±90°`,
+        `the center [${center.join(', ')}] has a latitude beyond ±90°`,
         'The pair looks swapped: write [longitude, latitude].',
         '$.view.center',
       ),
@@ -169,19 +169,19 @@ function formFaults(sheet: unknown): Fault[] {
       case 'const':
         return new Fault(
           'sheet.version',
-          `${JSON.stringify(value)} came where ${JSON.stringify(schema.const)} is wanted`,
-          'Write that.',
+          `expected ${JSON.stringify(schema.const)}, got ${JSON.stringify(value)}`,
+          'Write this value.',
           path,
         );
       case 'type':
         return new Fault(
           'sheet.type',
-          `${shown(value)} came where ${[schema.type].flat().join(' or ')} is wanted`,
+          `expected ${[schema.type].flat().join(' or ')}, got ${shown(value)}`,
           hint(definition, schema.type, allowed),
           path,
         );
       default:
-        return new Fault('sheet.form', `${shown(value)} ${says ?? 'is of the wrong form'}`, 'Change it to fit.', path);
+        return new Fault('sheet.form', `${shown(value)} ${says ?? 'has the wrong form'}`, 'Correct the value.', path);
     }
   });
 }
@@ -190,7 +190,7 @@ const hint = (definition: string, type: unknown, keys: readonly string[]) =>
   keys.length
     ? `Write an object; its keys may be ${keys.join(', ')}.`
     : definition === 'colour'
-      ? 'Write a CSS colour in quotes, or a scale.'
+      ? 'Write a CSS color in quotes, or a scale.'
       : String(type) === 'number'
         ? 'Write a number without quotes, or a scale.'
         : 'Change it to that form.';

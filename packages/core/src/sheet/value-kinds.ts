@@ -32,7 +32,7 @@ export interface ValueKind<T> {
   isUnsupported?(raw: unknown): boolean;
 }
 
-/** The colour schemes that a compiler may draw on. */
+/** The color schemes that a compiler may draw on. */
 export interface Schemes {
   readonly names: readonly string[];
   /** Undefined for a scheme that there is not, or that is not there yet. */
@@ -75,7 +75,7 @@ export interface Context extends ValueForms {
   readonly report: Report;
   /** Names in the palette, for spelling. */
   readonly names: readonly string[];
-  /** Colours of a scheme; a missing scheme is reported. */
+  /** Colors of a scheme; a missing scheme is reported. */
   scheme(name: string, count: number, at: string): readonly string[] | undefined;
   /** Told of class limits that are to be found in the data. */
   wanted(classes: ClassesWanted, at: string): void;
@@ -95,7 +95,7 @@ export const shareKind: ValueKind<number> = {
   wanted: 'a number from 0 (clear) to 1 (solid)',
 };
 
-/** Lengths: pixels as they are, ground metres as negative numbers. */
+/** Lengths: pixels as they are, ground meters as negative numbers. */
 export const lengthKind = (other: number): ValueKind<number> => {
   const read = (raw: unknown): number | undefined => {
     if (typeof raw === 'number') return raw >= 0 ? raw : undefined;
@@ -109,7 +109,7 @@ export const lengthKind = (other: number): ValueKind<number> => {
       return (t) => a + t * (b - a);
     },
     other,
-    wanted: 'a number of pixels from 0 up, or metres on the ground like "6m"',
+    wanted: 'a number of pixels from 0 up, or meters on the ground like "6m"',
   };
 };
 
@@ -119,10 +119,10 @@ export const textKind: ValueKind<string> = {
   wanted: 'a text',
 };
 
-/** Shown where a scale has no colour for a feature: grey, so that what is missing can be seen. */
+/** Shown where a scale has no color for a feature: gray, so that what is missing can be seen. */
 export const missingColour = '#98a1a5';
 
-/** Colours of a sheet: as they are written, or by their names in its palette. */
+/** Colors of a sheet: as they are written, or by their names in its palette. */
 export function colourKind(
   palette: Readonly<Record<string, string>>,
   colours: Colours,
@@ -141,7 +141,7 @@ export function colourKind(
     mix: (from, to, space) => colours.mix(String(resolve(from)), String(resolve(to)), space),
     colours: true,
     other: findHexColour(missingColour)!,
-    wanted: 'a CSS colour such as "#d98a2b", "rgb(34 48 58)" or "teal", or "@name" from the palette',
+    wanted: 'a CSS color such as "#d98a2b", "rgb(34 48 58)" or "teal", or "@name" from the palette',
   };
 }
 
@@ -193,7 +193,7 @@ export function compileFilter(
 export const unsupportedColor = (color: string, path: string): Fault =>
   new Fault(
     'sheet.value',
-    `the color ${JSON.stringify(color)} is not supported in a sheet, because it depends on the page that it is on`,
+    `the color ${JSON.stringify(color)} depends on the page and is not supported in a sheet`,
     'Write the color itself, such as "#22303a", or a name of the palette, such as "@ink".',
     path,
   );

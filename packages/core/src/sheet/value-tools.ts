@@ -9,5 +9,5 @@ export { parseCql2 } from '../cql2/parse.js';
 export { selfContained } from './self-contained.js';
 export { compileText, compileTree, cssColours, findColour };
 
-/** Reads expressions as text or trees, scales, and all CSS colours. */
+/** Reads expressions as text or trees, scales, and all CSS colors. */
 export const valueTools: ValueTools = { colours: cssColours, expression: compileText, scale: compileScale };

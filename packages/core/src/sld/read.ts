@@ -95,7 +95,7 @@ function layersOfStyle(style: XmlNode, name: string, id: string, note: Note): Sh
   note(`layer "${name}" draws pictures: give its data entry "images" in place of "features"`);
   const image: SheetLayer = { id, of: name, ...zoomOf(pictures.rule), image: pictures.raster! };
   if (!rules.length) return [image];
-  note(`layer "${name}" draws features as well: give those layers a data entry of their own`);
+  note(`layer "${name}" draws features as well: give those layers a separate data entry`);
   return [image, ...featureLayers(rules, name, `${id}-features`)];
 }
 
@@ -382,7 +382,7 @@ function readStroke(node: XmlNode, symbolizer: XmlNode, note: Note): SheetStroke
   const perpendicular = child(symbolizer, 'PerpendicularOffset');
   if (metres !== undefined && perpendicular) tellGround(symbolizer, 'offsets', note);
   const offset = metres === undefined ? readValue(perpendicular, note) : undefined;
-  if (typeof offset === 'object') note(`line ${node.line}: an offset that goes by an attribute is left out`);
+  if (typeof offset === 'object') note(`line ${node.line}: an offset by attribute was left out`);
   const join = values.get('stroke-linejoin');
   const graphic = child(node, 'GraphicStroke', 'Graphic');
   const mark = graphic && readGraphic(graphic, symbolizer, note);

@@ -58,7 +58,7 @@ export function writeSld(compiled: CompiledSheet, zoom = compiled?.sheet?.view?.
     return { hex: `#${part(r)}${part(g)}${part(b)}`, alpha: a };
   };
   if (sheet.background !== undefined) note('the background has no place in a style');
-  if (sheet.dark !== undefined) note('the colours of the dark have no counterpart');
+  if (sheet.dark !== undefined) note('the colors of the dark have no counterpart');
   const written = layers.map((layer) => new LayerWriter(layer, zoom, css, note).write());
   const sld = `<?xml version="1.0" encoding="UTF-8"?>\n${element('StyledLayerDescriptor', namespaces, ...(sheet.title ? [element('se:Name', {}, escaped(sheet.title))] : []), ...written)}\n`;
   return { sld, lost };
@@ -211,7 +211,7 @@ class LayerWriter {
     return element('se:Fill', {}, ...this.paint('fill', color ?? '#888888', opacity));
   }
 
-  /** Colour and opacity under their names; the alpha of a constant colour goes into the opacity. */
+  /** Color and opacity under their names; the alpha of a constant color goes into the opacity. */
   private paint(name: 'fill' | 'stroke', color: unknown, opacity: unknown): string[] {
     const alpha = typeof color === 'string' ? this.css(color).alpha : 1;
     const share = typeof opacity === 'number' || opacity === undefined ? (opacity ?? 1) * alpha : opacity;
@@ -271,7 +271,7 @@ class LayerWriter {
     const name = icon ?? shape ?? 'circle';
     const known = ['circle', 'square', 'triangle', 'star', 'cross'];
     const fixed = typeof name === 'string' ? name : undefined;
-    if (fixed === undefined) this.note('a shape or icon that goes by an attribute became a circle');
+    if (fixed === undefined) this.note('a shape or icon by attribute became a circle');
     const external = fixed !== undefined && !known.includes(fixed);
     const rim =
       outline &&
@@ -375,7 +375,7 @@ class LayerWriter {
           ? String(raw.is)
           : undefined;
     if (text === undefined) {
-      this.note('a text that goes by a scale has no counterpart');
+      this.note('a text by scale has no counterpart');
       return '';
     }
     return this.expression(readCql2(text));
@@ -427,7 +427,7 @@ class LayerWriter {
         ]);
       return element('se:Categorize', { ...attributes, threshholdsBelongTo: 'succeeding' }, by, ...steps);
     }
-    if (colour && (scale.space ?? 'lab') !== 'rgb') this.note('colours between the stops of a ramp are mixed in RGB');
+    if (colour && (scale.space ?? 'lab') !== 'rgb') this.note('colors between the stops of a ramp are mixed in RGB');
     if ((scale.ease ?? 1) !== 1) this.note('the ease of a ramp has no counterpart');
     // Data of an interpolation are numbers (05-077r4, section 11.6.1).
     if (scale.ramp.some(([at]) => !Number.isFinite(Number(at)))) {

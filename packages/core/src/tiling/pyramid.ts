@@ -12,7 +12,7 @@ import { unwrapped } from './unwrap.js';
 export interface TilingOptions {
   /** Tile units across a tile; default 4096. */
   readonly extent?: number;
-  /** Width, in tile units, of the strip of neighbouring ground that each tile carries along; default 64. */
+  /** Width, in tile units, of the strip of neighboring ground that each tile carries along; default 64. */
   readonly buffer?: number;
   /** Tile units in a pixel, for dropping what cannot be seen; default `extent / 512`. */
   readonly pixel?: number;
@@ -197,7 +197,7 @@ export class TileCutter {
   /**
    * Takes features to be cut.
    *
-   * @param block features in longitude and latitude, or in metres of a plan
+   * @param block features in longitude and latitude, or in meters of a plan
    * @param maxZoom deepest level to be cut
    * @param options grid, and whether lines are measured
    */

@@ -25,15 +25,15 @@ export interface Frame {
 }
 
 /**
- * A view made ready for one surface and one size of map: turns surface metres into pixels and back. All in
+ * A view made ready for one surface and one size of map: turns surface meters into pixels and back. All in
  * doubles; pixels are CSS pixels from the top left corner.
  */
 export class Camera {
-  /** The middle of the view, in metres of the surface. */
+  /** The middle of the view, in meters of the surface. */
   readonly middle: readonly [number, number, number];
-  /** Surface metres in one CSS pixel at the middle. */
+  /** Surface meters in one CSS pixel at the middle. */
   readonly metresPerPixel: number;
-  /** From metres off the middle, along the axes of the surface, to clip space. */
+  /** From meters off the middle, along the axes of the surface, to clip space. */
   readonly matrix: Matrix;
   /** Distance of the eye from the middle, in CSS pixels. */
   readonly distance: number;
@@ -44,7 +44,7 @@ export class Camera {
   private readonly lean: readonly [number, number];
   /** On a sphere: east, north and up at the middle, along the axes of the surface. */
   private readonly axes: readonly [Axis, Axis, Axis] | undefined;
-  /** On a sphere: the eye, in radii from its centre. A point P (in radii) is in sight when P · eye is 1 or more. */
+  /** On a sphere: the eye, in radii from its center. A point P (in radii) is in sight when P · eye is 1 or more. */
   readonly eye: readonly [number, number, number] | undefined;
 
   constructor(
@@ -92,7 +92,7 @@ export class Camera {
     return Math.min(horizon, d * 12) * 1.05 + 10;
   }
 
-  /** The eye off the middle, in metres to the east, north and up. */
+  /** The eye off the middle, in meters to the east, north and up. */
   private eyeOffset(): Triple {
     const [, sinB] = this.turn;
     const [cosB] = this.turn;
@@ -107,7 +107,7 @@ export class Camera {
     return [0, 1, 2].map((k) => east[k] * e + north[k] * n + up[k] * u) as Triple;
   }
 
-  /** Clip coordinates x, y, w of a place in metres off the middle, into `out`. */
+  /** Clip coordinates x, y, w of a place in meters off the middle, into `out`. */
   clip(dx: number, dy: number, out: [number, number, number], dz = 0): void {
     const m = this.matrix;
     out[0] = m[0] * dx + m[4] * dy + m[8] * dz + m[12];
@@ -115,7 +115,7 @@ export class Camera {
     out[2] = m[3] * dx + m[7] * dy + m[11] * dz + m[15];
   }
 
-  /** From positions in a frame to clip space; `shift` metres further to the east, for copies of a surface that wraps. */
+  /** From positions in a frame to clip space; `shift` meters further to the east, for copies of a surface that wraps. */
   frameMatrix({ anchor, east, north, up }: Frame, shift: number, out: Float32Array | Float64Array): void {
     const { middle } = this;
     const [dx, dy, dz] = [anchor[0] + shift - middle[0], anchor[1] - middle[1], anchor[2] - middle[2]];
@@ -133,21 +133,21 @@ export class Camera {
     }
   }
 
-  /** Whether a place in surface metres faces the eye; always so on a plane. */
+  /** Whether a place in surface meters faces the eye; always so on a plane. */
   faces(x: number, y: number, z: number): boolean {
     if (!this.eye) return true;
     const [ex, ey, ez] = this.eye;
     return (x * ex + y * ey + z * ez) / this.surface.radius >= 1;
   }
 
-  /** How far a place in surface metres is within the horizon: 1 in the middle of a sphere's disc, 0 at its rim, below beyond; 1 on a plane. */
+  /** How far a place in surface meters is within the horizon: 1 in the middle of a sphere's disc, 0 at its rim, below beyond; 1 on a plane. */
   sight(x: number, y: number, z: number): number {
     if (!this.eye) return 1;
     const [ex, ey, ez] = this.eye;
     return ((x * ex + y * ey + z * ez) / this.surface.radius - 1) / Math.max(1e-9, Math.hypot(ex, ey, ez) - 1);
   }
 
-  /** Pixel of a place in surface metres; the third number is how near it is (1 at the middle, below 1 beyond, 0 or less out of sight). */
+  /** Pixel of a place in surface meters; the third number is how near it is (1 at the middle, below 1 beyond, 0 or less out of sight). */
   toPixel(x: number, y: number, z = 0): [number, number, number] {
     const c: Triple = [0, 0, 0];
     this.clip(x - this.middle[0], y - this.middle[1], c, z - this.middle[2]);
@@ -159,7 +159,7 @@ export class Camera {
   /**
    * Like {@link toPixel}, for many places at once, each in the copy nearest the middle.
    *
-   * @param metres x, y and z of each slot
+   * @param meters x, y and z of each slot
    * @param slots which slots are asked for
    * @param pixels receives x and y of each of them; x is NaN for what is out of sight, or has no x
    */
@@ -193,7 +193,7 @@ export class Camera {
     return this.toPixel(at[0], at[1], at[2]);
   }
 
-  /** Surface metres below a pixel, or undefined where there is no ground. */
+  /** Surface meters below a pixel, or undefined where there is no ground. */
   toSurface(px: number, py: number): [number, number, number] | undefined {
     const { width, height } = this.size;
     const [cosTilt, sinTilt] = this.lean;

@@ -13,7 +13,7 @@ export interface Distortion {
 }
 
 /**
- * The distortion of a surface at a place, by differences a few metres long (Snyder, USGS PP 1395, section 4, equations 4-10 to 4-13).
+ * The distortion of a surface at a place, by differences a few meters long (Snyder, USGS PP 1395, section 4, equations 4-10 to 4-13).
  * Undefined where the surface does not reach; nothing is distorted on a globe.
  *
  * @param surface see `getSurface`
@@ -47,7 +47,7 @@ export function distortionAt(
   const plus = Math.sqrt(sum + 2 * area);
   const minus = Math.sqrt(Math.max(0, sum - 2 * area));
   const [longer, shorter] = [(plus + minus) / 2, (plus - minus) / 2];
-  // Across the edge of the surface neighbours lie far apart; that is no distortion.
+  // Across the edge of the surface neighbors lie far apart; that is no distortion.
   if (longer > 1e3) return undefined;
   return { longer, shorter, area, angle: (2 * Math.asin(Math.min(1, minus / plus))) / radians };
 }

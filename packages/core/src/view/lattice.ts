@@ -5,7 +5,7 @@ import type { Surface } from './surface.js';
 const steps = 4;
 const corners = steps + 1;
 
-/** Points of a tile on a surface, all in surface metres. */
+/** Points of a tile on a surface, all in surface meters. */
 export interface Lattice {
   /** x, y, z by turns; NaN where the surface does not reach. Fewer for a tile so small that it hardly bends. */
   readonly places: Float64Array;
@@ -71,7 +71,7 @@ function everyOther(places: Float64Array): Float64Array {
   return out;
 }
 
-/** Neighbours of a lattice that lie further apart than this are on either side of a tear. */
+/** Neighbors of a lattice that lie further apart than this are on either side of a tear. */
 const tearOf = ({ bounds, radius }: Surface) => (radius ? Infinity : (bounds[2] - bounds[0]) * 0.4);
 
 function isTorn(places: Float64Array, surface: Surface): boolean {

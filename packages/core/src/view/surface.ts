@@ -22,46 +22,46 @@ export interface SurfaceExtent {
 }
 
 /**
- * Where a projection meets the screen: lon/lat in degrees on one side, x, y, z in metres of the surface on the other. A planar surface
- * has z = 0. In a plan, what stands for longitude and latitude is metres.
+ * Where a projection meets the screen: lon/lat in degrees on one side, x, y, z in meters of the surface on the other. A planar surface
+ * has z = 0. In a plan, what stands for longitude and latitude is meters.
  */
 export interface Surface {
   /** Authority code, or the surface's own name. */
   readonly id: string;
   /**
-   * Writes x, y, z in metres into `out`; false, and `out` left alone, where the surface does not reach.
+   * Writes x, y, z in meters into `out`; false, and `out` left alone, where the surface does not reach.
    *
    * @param lon longitude in degrees
    * @param lat latitude in degrees
-   * @param out takes the position in metres
+   * @param out takes the position in meters
    */
   forward(lon: number, lat: number, out: [number, number, number]): boolean;
   /**
    * Longitude and latitude of a place on the surface, or undefined where the surface has none.
    *
-   * @param x metres
-   * @param y metres
-   * @param z metres, on the globe
+   * @param x meters
+   * @param y meters
+   * @param z meters, on the globe
    */
   inverse(x: number, y: number, z: number): [number, number] | undefined;
-  /** Metres after which the surface begins again to the east; 0 when it does not. */
+  /** Meters after which the surface begins again to the east; 0 when it does not. */
   readonly wrap: number;
-  /** `[west, south, east, north]` in metres. */
+  /** `[west, south, east, north]` in meters. */
   readonly bounds: readonly [number, number, number, number];
   /**
-   * Surface metres in one metre on the ground at a place.
+   * Surface meters in one meter on the ground at a place.
    *
    * @param lon longitude in degrees
    * @param lat latitude in degrees
    */
   stretch(lon: number, lat: number): number;
-  /** Radius of the sphere in metres; 0 for a plane. */
+  /** Radius of the sphere in meters; 0 for a plane. */
   readonly radius: number;
-  /** Space of its places: degrees, or the metres of a plan. */
+  /** Space of its places: degrees, or the meters of a plan. */
   readonly space: 'lonlat' | 'plane';
   /** Grid that features are cut in for this surface. */
   readonly grid: SquareGrid;
-  /** Whether surface metres are those of the grid, so that tiles need only be moved and scaled. */
+  /** Whether surface meters are those of the grid, so that tiles need only be moved and scaled. */
   readonly flat: boolean;
   /** The part of the sphere that it shows; all of it without one. */
   readonly extent?: SurfaceExtent;
@@ -89,7 +89,7 @@ export const webMercator: Surface = {
   home: [0, 0],
 };
 
-/** A plan in local metres: a building, a seat plan. Its coordinates are x to the right and y up, with no world around them. */
+/** A plan in local meters: a building, a seat plan. Its coordinates are x to the right and y up, with no world around them. */
 export const planSurface: Surface = {
   id: 'plan',
   forward(x, y, out) {

@@ -18,7 +18,7 @@ import {
 
 const radians = Math.PI / 180;
 
-/** Radius of the globe in metres: that of the sphere of web Mercator, so that zoom levels mean the same. */
+/** Radius of the globe in meters: that of the sphere of web Mercator, so that zoom levels mean the same. */
 export const globeRadius = 6378137;
 
 /** The globe: places on a sphere, latitudes taken as they are. x points to 0°, 0°, y to 90° E, z to the north pole. */
@@ -48,7 +48,7 @@ function windowOf({ definition, isGeographic }: Crs): SurfaceExtent {
   const { method, ellipsoid, parameters: { lat0 = 0, lon0 = 0, lat1, lat2 } = {}, primeMeridian = 0 } = definition;
   const centre = lon0 + primeMeridian;
   const whole = { lon0: centre, half: 180, south: -90, north: 90 };
-  // A circle round the centre, as seen from there.
+  // A circle round the center, as seen from there.
   const circle = (radius: number, lat = lat0): SurfaceExtent => ({
     lon0: 0,
     half: 180,
@@ -144,7 +144,7 @@ function ofCrs(crs: Crs, id: string): Surface {
     wrap,
     bounds: [west, south, east, north],
     stretch(lon, lat) {
-      // The root of the areal scale, from differences a few metres long (Snyder, USGS PP 1395, section 4).
+      // The root of the areal scale, from differences a few meters long (Snyder, USGS PP 1395, section 4).
       const p = Math.max(-89.9, Math.min(89.9, lat));
       const h = 1e-4;
       const [a, b, c]: [number, number, number][] = [
@@ -232,7 +232,7 @@ function named(spec: string): Surface {
   if (near && !findCrs(spec))
     throw new Fault('surface.unknown', `there is no surface "${spec}"`, `Did you mean "${near}"?`);
   const crs = getCrs(spec);
-  // Degrees in equal steps are drawn in metres.
+  // Degrees in equal steps are drawn in meters.
   if (crs.isGeographic)
     return ofCrs(
       makeCrs({ id: crs.id, ellipsoid: crs.definition.ellipsoid, method: 'equirectangular', parameters: {} }),
@@ -250,7 +250,7 @@ function formed({ method, ...parameters }: SurfaceForm, id: string): Surface {
       near ? `Did you mean "${near}"?` : `Methods: ${Object.keys(methods).join(', ')}.`,
     );
   }
-  // On the ellipsoid the oblique stereographic projection tears the sphere open opposite its centre.
+  // On the ellipsoid the oblique stereographic projection tears the sphere open opposite its center.
   const { wgs84 } = ellipsoids;
   const shape = method === 'oblique-stereographic' ? ellipsoid(wgs84.a, 0) : wgs84;
   return ofCrs(makeCrs({ id, ellipsoid: shape, method: method as MethodName, parameters }), id);

@@ -19,7 +19,7 @@ export interface ViewLimits {
   readonly tilt: readonly [number, number];
   /** `[west, south, east, north]` in degrees that the middle of the view stays within; none by default. */
   readonly bounds?: readonly [number, number, number, number];
-  /** Space of the places: degrees (the default), or the metres of a plan. */
+  /** Space of the places: degrees (the default), or the meters of a plan. */
   readonly space?: 'lonlat' | 'plane';
   /** Greatest latitude of the middle, degrees; default 85.05, where web Mercator ends. */
   readonly latitude?: number;
@@ -34,8 +34,8 @@ export type Place = readonly [number, number] | readonly number[] | { readonly l
  * Reads a place in either form.
  *
  * @param place `[longitude, latitude]` or `{ lon, lat }` in degrees
- * @param space degrees, or the metres of a plan, which may be any
- * @param space `lonlat` in degrees (the default), or `plane` in metres, which nothing checks
+ * @param space degrees, or the meters of a plan, which may be any
+ * @param space `lonlat` in degrees (the default), or `plane` in meters, which nothing checks
  * @throws Fault `place.swapped` for a latitude beyond ±90°, `place.form` for anything else that is no place
  */
 export function readPlace(place: Place, space: 'lonlat' | 'plane' = 'lonlat'): [number, number] {

@@ -79,7 +79,7 @@ export function checkOptions<T>(
   elsewhere: Readonly<Record<string, string>> = {},
 ): void {
   if (!isOf('object', options))
-    throw new Fault('option.form', `${call} was given ${valueText(options)} for an object`, `Write ${example}.`);
+    throw new Fault('option.form', `${call} expected an object, got ${valueText(options)}`, `Write ${example}.`);
   for (const [name, value] of Object.entries(options as object)) {
     const kinds = Object.hasOwn(table, name) ? (table as Readonly<Record<string, string>>)[name] : undefined;
     if (kinds === undefined) {
@@ -92,7 +92,7 @@ export function checkOptions<T>(
           ? elsewhere[name]
           : near
             ? `Did you mean "${near}"?`
-            : `It knows: ${names.join(', ')}.`,
+            : `Allowed: ${names.join(', ')}.`,
       );
     }
     const allowed = kinds.split('|');

@@ -3,15 +3,15 @@ import { isIconAddress, isPath, isSvg } from '@flintwright/core/internal';
 
 /**
  * An icon of the application: SVG path data on a grid of 24 units, the text of an SVG document, the address of an SVG or a picture, an
- * `ImageBitmap`, or one of these with how it is coloured.
+ * `ImageBitmap`, or one of these with how it is colored.
  */
 export type IconSource = string | ImageBitmap | TintedIcon;
 
-/** An icon with how it is coloured. */
+/** An icon with how it is colored. */
 export interface TintedIcon {
   /** Path data, the text of an SVG document, an address, or an `ImageBitmap`. */
   readonly source: string | ImageBitmap;
-  /** Whether it takes the colour of its symbol; default true for path data, and false for all else, which keep their own colours. */
+  /** Whether it takes the color of its symbol; default true for path data, and false for all else, which keep their own colors. */
   readonly tinted?: boolean;
 }
 
@@ -191,7 +191,7 @@ export class Icons {
       throw new Fault(
         'icon.form',
         `the icon "${name}" is neither path data, nor SVG, nor an address: ${JSON.stringify(source.slice(0, 40))}`,
-        'Write path data such as "M5 5H19V19H5Z", the text of an SVG document, or the address of a picture; a plain mark stands in its place.',
+        'Write path data such as "M5 5H19V19H5Z", the text of an SVG document, or the address of a picture; a placeholder is drawn instead.',
       );
     const address = isText ? `data:image/svg+xml,${encodeURIComponent(source)}` : new URL(source, this.base).href;
     return new Promise((resolve, reject) => {
@@ -204,8 +204,8 @@ export class Icons {
             'icon.picture',
             `the icon "${name}" cannot be drawn`,
             isText
-              ? 'Check the SVG: it needs xmlns="http://www.w3.org/2000/svg", a width and a height; a plain mark stands in its place.'
-              : 'Check the address, and that its host allows this page (CORS); a plain mark stands in its place.',
+              ? 'Check the SVG: it needs xmlns="http://www.w3.org/2000/svg", a width and a height; a placeholder is drawn instead.'
+              : 'Check the address, and that its host allows this page (CORS); a placeholder is drawn instead.',
             isText ? undefined : address.slice(0, 200),
           ),
         );

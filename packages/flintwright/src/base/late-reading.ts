@@ -4,13 +4,13 @@ import type * as Schemes from '@flintwright/core/internal/schemes';
 import type * as Values from '@flintwright/core/internal/values';
 import { fetchPart } from './fetch-part.js';
 
-/** The colour schemes, for all maps of the page, once a sheet has named one. */
+/** The color schemes, for all maps of the page, once a sheet has named one. */
 let schemes: typeof Schemes | undefined;
 
-/** What reads expressions, scales and colours by name, for all maps of the page, once a sheet has had some. */
+/** What reads expressions, scales and colors by name, for all maps of the page, once a sheet has had some. */
 let values: typeof Values | undefined;
 
-/** Fetches the colour schemes. */
+/** Fetches the color schemes. */
 export const fetchSchemes = async (): Promise<typeof Schemes> =>
   (schemes ??= await fetchPart(() => import('@flintwright/core/internal/schemes')));
 
@@ -26,12 +26,12 @@ export const hasValues = (): boolean => values !== undefined;
 export const fetchValues = async (): Promise<typeof Values> =>
   (values ??= await fetchPart(() => import('@flintwright/core/internal/values')));
 
-/** `count` colours of a scheme; undefined for one that there is not, and for all before they have come. */
+/** `count` colors of a scheme; undefined for one that there is not, and for all before they have come. */
 export const findScheme = (name: string, count: number): readonly string[] | undefined =>
   schemes?.findScheme(name, count);
 
 /**
- * Checks and compiles a sheet. Grey stands in for the colours of schemes that are not there yet; values that are not plain are taken for
+ * Checks and compiles a sheet. Gray stands in for the colors of schemes that are not there yet; values that are not plain are taken for
  * sound while what reads them is not there.
  *
  * @throws SheetFault
@@ -42,6 +42,6 @@ export const compileNow = (sheet: unknown): CompiledSheet =>
 /** A sheet for workers, with schemes and expressions written out. What reads values must be there. */
 export function writtenOut({ sheet, plain }: CompiledSheet): CompiledSheet['sheet'] {
   if (plain) return sheet;
-  if (!values) throw new TypeError('a sheet is to be written out before what reads its values is there');
+  if (!values) throw new TypeError('a sheet was written before the code that reads its values is there');
   return values.selfContained(sheet, findScheme);
 }

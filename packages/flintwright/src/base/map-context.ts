@@ -31,6 +31,8 @@ export interface MapContext {
   readonly overlay: HTMLElement;
   /** Boxes of the panels on the map, in CSS pixels from its upper left corner. */
   readonly panelBoxes: readonly Box[];
+  /** The boxes among them that a fitted view keeps clear of. */
+  readonly fitBoxes: readonly Box[];
   readonly strings: Strings;
   /** Icons and shapes. */
   readonly icons: Icons;

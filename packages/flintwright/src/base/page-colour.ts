@@ -1,12 +1,12 @@
 import { findHexColour, type Rgba } from '@flintwright/core/internal';
 
-/** A CSS colour as the browser reads it, or undefined when the text is none, or one that no red, green and blue make up. */
+/** A CSS color as the browser reads it, or undefined when the text is none, or one that no red, green and blue make up. */
 export function findPageColour(text: string): Rgba | undefined {
   const own = findHexColour(text);
   if (own || !CSS.supports('color', text)) return own;
   const pen = document.createElement('canvas').getContext('2d')!;
   pen.fillStyle = text;
-  // A colour is given back in hexadecimal, or as rgba(), where it is not quite solid (HTML, "serialization of a color").
+  // A color is given back in hexadecimal, or as rgba(), where it is not quite solid (HTML, "serialization of a color").
   const written = pen.fillStyle;
   const [r, g, b, alpha] = (/^rgba\((.*)\)$/.exec(written)?.[1] ?? '').split(',').map(Number);
   return alpha === undefined

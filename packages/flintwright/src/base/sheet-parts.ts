@@ -54,7 +54,7 @@ export function writtenSheet(parts: SheetParts): Sheet {
   return sheet;
 }
 
-/** The sheet that the parts make together; with its dark colours in place of the others, where the map is dark. */
+/** The sheet that the parts make together; with its dark colors in place of the others, where the map is dark. */
 export function assembled({ base, data, order, added, changed, icons }: SheetParts, isDark = false): Sheet {
   const own = new Map(base.layers.map((layer) => [layer.id, layer]));
   const layers = order.map((id) => (changed[id] ?? []).reduce(changeLayer, added[id] ?? own.get(id)!));

@@ -3,7 +3,7 @@ export interface Strings {
   readonly close: string;
   readonly popup: string;
   readonly problem: string;
-  readonly putAway: string;
+  readonly dismiss: string;
   readonly legend: string;
   readonly zoomIn: string;
   readonly zoomOut: string;
@@ -37,39 +37,40 @@ export interface Strings {
 
 export const english: Strings = {
   close: 'Close',
-  popup: 'About this place',
-  problem: 'The map met a problem',
-  putAway: 'Put away',
+  popup: 'Details',
+  problem: 'Something went wrong',
+  dismiss: 'Dismiss',
   legend: 'Legend',
   zoomIn: 'Zoom in',
   zoomOut: 'Zoom out',
   zoom: 'Zoom level',
-  compass: 'North up and straight down',
-  home: 'Back to the first view',
-  locate: 'Show where I am',
+  compass: 'Reset north and tilt',
+  home: 'Go to the first view',
+  locate: 'Show my location',
   here: 'You are here',
-  locateRefused: 'This page may not know where you are. Allow it in the settings of the browser, beside the address.',
-  locateFailed: 'Your place could not be found. Check that the device has its location turned on.',
-  locateLate: 'Your place was not found in time. Try again, outdoors if you can.',
-  locateNone: 'This browser cannot tell where you are; pages need https:// for it.',
+  locateRefused:
+    'This page is not allowed to use your location. Allow it in the browser settings, next to the address.',
+  locateFailed: 'Your location could not be determined. Check that location services are turned on.',
+  locateLate: 'Your location could not be determined in time. Try again, outdoors if possible.',
+  locateNone: 'This browser does not provide your location. Pages need https:// for it.',
   layers: 'Layers',
   openDrawer: 'Open the drawer',
   closeDrawer: 'Close the drawer',
   opacityOf: (layer) => `Opacity of ${layer}`,
-  fullScreen: 'Fill the screen',
-  leaveFullScreen: 'Leave full screen',
+  fullScreen: 'Enter full screen',
+  leaveFullScreen: 'Exit full screen',
   scale: 'Scale',
-  position: 'Position of the pointer',
-  inView: 'On the map: arrow keys choose, Enter opens',
-  nothingInView: 'Nothing to choose in view',
-  clusterOf: (count, layer) => `${count} together: ${layer}`,
+  position: 'Pointer position',
+  inView: 'Features in view: arrow keys move, Enter opens',
+  nothingInView: 'No features in view',
+  clusterOf: (count, layer) => `${layer}: cluster of ${count}`,
   views: 'Views',
   loading: 'loading',
-  empty: 'nothing in it',
-  failed: 'could not be loaded',
+  empty: 'no data',
+  failed: 'failed to load',
   wheelHint:
     typeof navigator !== 'undefined' && /Mac|iPhone|iPad/.test(navigator.userAgent)
       ? 'Hold ⌘ and scroll to zoom the map'
       : 'Hold Ctrl and scroll to zoom the map',
-  fingerHint: 'Move the map with two fingers',
+  fingerHint: 'Use two fingers to move the map',
 };

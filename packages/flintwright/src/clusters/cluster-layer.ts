@@ -3,6 +3,8 @@ import { featureKeys, featureToGeoJson, type ClusterNode, type CompiledLayer } f
 import { Portrayer, stepOf, type Camera } from '@flintwright/core/internal';
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature } from '../base/picked-feature.js';
+import { ClusterBrush, ClusterFigures } from '../gl/cluster-brush.js';
+import type { ClusterDrawing } from '../gl/renderer.js';
 import type { ClusterSource } from '../load/cluster-source.js';
 import type { Sources } from '../load/sources.js';
 import { ClusterElements, type ClusterPressed } from './cluster-elements.js';
@@ -44,6 +46,7 @@ export class ClusterLayers {
   private level = -1;
   private readonly looks: ClusterLooks;
   private readonly writer = new SymbolWriter();
+  private readonly figures = new ClusterFigures();
   private readonly elements: ClusterElements;
   private fanned: { readonly layer: string; readonly id: number } | undefined;
   private readonly portrayers = new Map<
@@ -293,8 +296,9 @@ export class ClusterLayers {
   /** Features that the portrayers were made for. */
   private readonly held = new Map<string, unknown>();
 
-  /** Writes the boxes to draw. */
-  write(camera: Camera, target: Omit<SymbolTarget, 'sprite'>): void {
+  /** Writes the boxes to draw; returns the clusters that are drawn otherwise. */
+  write(camera: Camera, target: Omit<SymbolTarget, 'figures'>): ClusterDrawing {
+    const figures = this.figures.clear();
     const symbols = this.placed(camera).map(({ placed, x, y, size, opacity }) => {
       const { node, layer, clusters } = placed;
       const row = node.count === 1 ? this.rowOf(camera, placed) : undefined;
@@ -307,6 +311,7 @@ export class ClusterLayers {
           : undefined;
       return { node, layer, categories, x, y, size, opacity, row, look, isElement };
     });
-    this.writer.write(symbols, { ...target, sprite: (name) => this.context.sprite(name) ?? 0 });
+    this.writer.write(symbols, { ...target, figures });
+    return { figures, Brush: ClusterBrush };
   }
 }

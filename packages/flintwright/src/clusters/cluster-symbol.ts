@@ -6,14 +6,18 @@ import { spriteBox } from '../gl/atlas.js';
 import { boldLettering, textFieldPerPixel, type TextRun } from '../gl/lettering.js';
 import type { TextAtlas } from '../gl/text-atlas.js';
 import { BoxList } from '../gl/boxes.js';
+import type { ClusterFigure, ClusterFigures } from '../gl/cluster-brush.js';
 import type { ClusterLook } from './cluster-look.js';
 
-const ink = findColour('#f7f5ef')!;
-const slate = findColour('#22303a')!;
+/** Colors of a cluster on light and on dark maps. */
+const light = { core: findColour('#f7f5ef')!, ink: findColour('#22303a')!, outline: findColour('#22303a')! };
+const dark = { core: findColour('#22303a')!, ink: findColour('#f7f5ef')!, outline: findColour('#0d141a')! };
 const clear: Rgba = [0, 0, 0, 0];
 const spare = ['#d98a2b', '#3d7a6c', '#c5523a', '#4a7d94', '#8a7f70', '#6a5a8c'];
 /** Height of a cluster's symbol in CSS pixels for a count of members. */
-export const sizeOf = (count: number) => 34 + Math.min(26, 9 * Math.log10(count));
+export const sizeOf = (count: number) => 26 + Math.min(18, 6 * Math.log10(count));
+/** Width of its rim. */
+const rimOf = (size: number) => 1.6 + size * 0.07;
 
 let compact: Intl.NumberFormat | undefined;
 
@@ -45,15 +49,18 @@ export interface ClusterSymbol {
 export interface SymbolTarget {
   /** Boxes of the sprite atlas. */
   readonly shapes: BoxList;
+  /** Clusters that the sheet does not have look otherwise. */
+  readonly figures: ClusterFigures;
+  /** Whether the map is dark. */
+  readonly isDark: boolean;
   /** Boxes of the text atlas. */
   readonly texts: BoxList;
   readonly atlas: TextAtlas;
   /** Device pixels in a CSS pixel. */
   readonly ratio: number;
-  sprite(name: string): number;
 }
 
-/** One box of the sprite atlas: its middle and sides in pixels, colours multiplied by alpha, degrees clockwise. */
+/** One box of the sprite atlas: its middle and sides in pixels, colors multiplied by alpha, degrees clockwise. */
 interface Shape {
   readonly sprite: number;
   readonly x: number;
@@ -66,12 +73,13 @@ interface Shape {
   readonly rotation?: number;
 }
 
-/** Hexagons that are kept; beyond, all are made anew. */
+/** Texts of counts that are kept; beyond, all are made again. */
 const mostKept = 4096;
 
-/** Writes the boxes of symbols. A hexagon is some thirty boxes: they are worked out once for clusters that look the same. */
+/** Writes the symbols of clusters and of the points among them. */
 export class SymbolWriter {
-  private readonly hexagons = new Map<string, BoxList>();
+  /** Colors of the categories of each layer. */
+  private readonly colors = new Map<CompiledLayer, readonly Rgba[]>();
   private readonly single = new BoxList(1);
   /** The texts of counts, as an atlas of an age has them. */
   private readonly counts = new Map<number, TextRun>();
@@ -80,11 +88,12 @@ export class SymbolWriter {
 
   /** Forgets how clusters look, after the sheet has changed. */
   forget(): void {
-    this.hexagons.clear();
+    this.colors.clear();
   }
 
   write(symbols: readonly ClusterSymbol[], target: SymbolTarget): void {
-    const { shapes, texts, atlas, ratio } = target;
+    const { shapes, texts, atlas, ratio, figures, isDark } = target;
+    const { core, ink, outline } = isDark ? dark : light;
     for (const symbol of symbols) {
       const { node, layer: own, x, y, size, opacity, look, isElement } = symbol;
       if (isElement) continue;
@@ -99,10 +108,10 @@ export class SymbolWriter {
         if (look) writeLabel(texts, look.shown, { x, y, opacity, atlas, ratio });
         continue;
       }
-      shapes.putAll(this.hexagon(symbol, target), x, y, opacity);
+      figures.put({ x, y, height: size, opacity, core, outline, rimWidth: rimOf(size), shares: this.sharesOf(symbol) });
       const run = this.countRun(node.count, atlas);
       const { box, uv } = atlas.draw(run, boldLettering);
-      const height = Math.min(14, (size * 0.5) / Math.max(1.3, run.width));
+      const height = Math.min(13, (size * 0.54) / Math.max(1.3, run.width));
       texts.put([x, y, (box[0] * height) / 2, (box[1] * height) / 2], uv, thinned(ink, opacity), clear, [
         0,
         textFieldPerPixel(height) / ratio,
@@ -122,26 +131,17 @@ export class SymbolWriter {
     return run;
   }
 
-  /** The boxes of a hexagon round 0, 0. */
-  private hexagon(symbol: ClusterSymbol, { ratio, sprite }: SymbolTarget): BoxList {
-    const { node, layer, size } = symbol;
-    const key = `${layer.id}/${size}/${ratio}/${node.shares?.join() ?? ''}`;
-    const known = this.hexagons.get(key);
-    if (known) return known;
-    if (this.hexagons.size >= mostKept) this.hexagons.clear();
-    const made = new BoxList(40);
-    const at = { sprite: sprite('hexagon'), x: 0, y: 0 };
-    putShape(made, { ...at, width: size, height: size, color: ink }, ratio);
-    const side = { sprite: sprite('square'), height: (4.4 * 24) / 18 };
-    for (const piece of rimPieces(symbol)) putShape(made, { ...side, ...piece }, ratio);
-    const inner = size * 0.72;
-    putShape(made, { ...at, width: inner, height: inner, color: slate, rim: ink, rimWidth: 1.2 }, ratio);
-    this.hexagons.set(key, made);
-    return made;
+  /** Colors and amounts of what a cluster holds. */
+  private sharesOf({ node: { shares }, categories, layer }: ClusterSymbol): ClusterFigure['shares'] {
+    let colors = this.colors.get(layer);
+    if (!colors) this.colors.set(layer, (colors = categoryColours(categories, layer)));
+    const last = colors[colors.length - 1];
+    const found = shares?.map((amount, i) => ({ color: colors[i] ?? last, amount })).filter(({ amount }) => amount > 0);
+    return found?.length ? found : [{ color: findColour(spare[0])!, amount: 1 }];
   }
 }
 
-/** A colour of so much opacity. */
+/** A color of so much opacity. */
 const thinned = (color: readonly number[], opacity: number) =>
   opacity === 1 ? color : color.map((part) => part * opacity);
 
@@ -181,36 +181,7 @@ function writeLabel(
   );
 }
 
-/** The rim of a cluster: pieces of its six sides, coloured by the shares of the categories, clockwise from the top, round 0, 0. */
-function rimPieces({ node: { shares }, categories, layer, size }: ClusterSymbol) {
-  const total = shares?.reduce((a, b) => a + b, 0) ?? 0;
-  const colours = categoryColours(categories, layer);
-  const sides = 6;
-  const per = 5;
-  const radius = size * 0.4;
-  // The drawing of the hexagon is 19 units wide and 22 high.
-  const corner = (i: number): [number, number] => {
-    const angle = (Math.PI / 3) * i - Math.PI / 2;
-    return [Math.cos(angle) * radius, Math.sin(angle) * radius];
-  };
-  return Array.from({ length: sides * per }, (_, k) => {
-    const share = (k + 0.5) / (sides * per);
-    let sum = 0;
-    let category = 0;
-    while (shares && total && category < shares.length - 1 && (sum += shares[category] / total) <= share) category++;
-    const [[ax, ay], [bx, by]] = [corner(Math.floor(k / per)), corner(Math.floor(k / per) + 1)];
-    const t = ((k % per) + 0.5) / per;
-    return {
-      x: ax + (bx - ax) * t,
-      y: ay + (by - ay) * t,
-      rotation: Math.atan2(by - ay, bx - ax),
-      width: (Math.hypot(bx - ax, by - ay) / per + 0.7) * (24 / 18),
-      color: total ? (colours[category] ?? colours[colours.length - 1]) : findColour(spare[0])!,
-    };
-  });
-}
-
-/** The colours that a layer gives the categories through its own scale, and that of what is in none. */
+/** The colors that a layer gives the categories through its own scale, and that of what is in none. */
 function categoryColours(categories: readonly string[], { source, rules }: CompiledLayer): Rgba[] {
   const scale = source.mark?.color as SheetScale<string> | undefined;
   const compiled = rules[0]?.symbols.mark?.color;

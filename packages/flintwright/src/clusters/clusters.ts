@@ -7,6 +7,7 @@ import type { PickedFeature } from '../base/picked-feature.js';
 import type { Sources } from '../load/sources.js';
 import type { ClusterPressed } from './cluster-elements.js';
 import type { ClusterLayers, StandingNode } from './cluster-layer.js';
+import type { ClusterDrawing } from '../gl/renderer.js';
 import type { SymbolTarget } from './cluster-symbol.js';
 
 interface Dress {
@@ -68,9 +69,9 @@ export class Clusters {
     return this.layers !== undefined;
   }
 
-  /** Writes the boxes to draw. */
-  write(camera: Camera, target: Omit<SymbolTarget, 'sprite'>): void {
-    this.layers?.write(camera, target);
+  /** Writes the boxes to draw; returns the clusters that are drawn otherwise. */
+  write(camera: Camera, target: Omit<SymbolTarget, 'figures'>): ClusterDrawing | undefined {
+    return this.layers?.write(camera, target);
   }
 
   /** Whether something is still gliding. */

@@ -77,8 +77,8 @@ export class Control implements Removable {
       this.map.report(
         new Fault(
           'button.path',
-          `the drawing of the button "${label}" is no path: ${JSON.stringify(path.slice(0, 40))}`,
-          'Write SVG path data on a grid of 24 units, such as "M5 11H19V13H5Z"; a plain mark stands in its place.',
+          `the drawing of the button "${label}" is not SVG path data: ${JSON.stringify(path.slice(0, 40))}`,
+          'Write SVG path data on a grid of 24 units, such as "M5 11H19V13H5Z"; a placeholder is drawn instead.',
         ),
       );
     this.on(button, 'click', press);
@@ -109,7 +109,7 @@ export class Control implements Removable {
 
 const ns = 'http://www.w3.org/2000/svg';
 
-/** An icon of the interface, in the colour of the text. */
+/** An icon of the interface, in the color of the text. */
 export function drawing(path: string): SVGSVGElement {
   const svg = document.createElementNS(ns, 'svg');
   svg.setAttribute('viewBox', '0 0 24 24');

@@ -23,6 +23,9 @@ export interface DrawerOptions {
 
 const chevron = 'M15 5L8 12L15 19L16.4 17.6L10.8 12L16.4 6.4Z';
 
+/** Pixels by which the bar of a sheet is pulled until it opens or closes. */
+const pullDistance = 16;
+
 const table: OptionTable<DrawerOptions> = {
   title: 'text',
   layers: 'list',
@@ -33,12 +36,16 @@ const table: OptionTable<DrawerOptions> = {
   position: 'corner',
 };
 
-/** The drawer on the left: layers with visibility and opacity, the legend, and whatever the application adds. */
+/**
+ * The drawer on the left: layers with visibility and opacity, the legend, and whatever the application adds. On a narrow map it is a sheet along
+ * the lower edge, of which a bar with its title stays in view; opened, it covers at most half of the map.
+ */
 export class Drawer extends Control {
   private readonly list: HTMLElement;
   private readonly legend: Legend | undefined;
   private readonly places: HTMLElement;
   private shown = '';
+  private isPulled = false;
 
   /**
    * Puts one on a map.
@@ -57,15 +64,26 @@ export class Drawer extends Control {
     const body = makeElement('div');
     body.id = `flint-drawer-${++drawers}`;
     card.append(body);
-    if (options.title) body.append(makeElement('p', 'flint-title', options.title));
-    for (const element of options.elements ?? []) body.append(element);
+    if (options.title) body.append(makeElement('h2', 'flint-title', options.title));
+    if (options.elements?.length) {
+      const given = makeElement('div', 'flint-given');
+      given.append(...options.elements);
+      body.append(given);
+    }
     this.list = makeElement('div', 'flint-layers');
     body.append(this.list);
     this.places = makeElement('div', 'flint-views');
     if (options.bookmarks ?? true) body.append(this.places);
     if (options.legend ?? true) this.legend = map.legend({ host: body, title: '' });
-    const toggle = this.button(strings.closeDrawer, chevron, () => set(Boolean(card.hidden)));
+    const toggle = this.button(strings.closeDrawer, chevron, () => {
+      // A drag has opened or closed it already.
+      if (!this.isPulled) set(Boolean(card.hidden));
+      this.isPulled = false;
+    });
     toggle.classList.add('flint-toggle');
+    const bar = makeElement('span', 'flint-peek', options.title ?? strings.layers);
+    bar.setAttribute('aria-hidden', 'true');
+    toggle.prepend(bar);
     toggle.setAttribute('aria-controls', body.id);
     const set = (open: boolean) => {
       card.hidden = !open;
@@ -74,11 +92,35 @@ export class Drawer extends Control {
       toggle.title = open ? strings.closeDrawer : strings.openDrawer;
       toggle.setAttribute('aria-label', toggle.title);
     };
+    this.pull(toggle, set);
     this.element.append(card, toggle);
     set(options.open ?? map.host.clientWidth > 640);
     this.on(map, 'sheetchange', () => this.follow());
     this.on(map, 'datachange', () => this.tellStates());
     this.follow();
+  }
+
+  /** Opens and closes the sheet of a narrow map by a drag of its bar. */
+  private pull(bar: HTMLElement, set: (open: boolean) => void): void {
+    let from: number | undefined;
+    this.on<PointerEvent>(bar, 'pointerdown', (event) => {
+      from = event.clientY;
+      this.isPulled = false;
+      bar.setPointerCapture(event.pointerId);
+    });
+    this.on<PointerEvent>(bar, 'pointermove', ({ clientY }) => {
+      if (from === undefined || !this.map.host.classList.contains('flint-narrow')) return;
+      if (Math.abs(clientY - from) < pullDistance) return;
+      set(clientY < from);
+      from = clientY;
+      this.isPulled = true;
+    });
+    for (const type of ['pointerup', 'pointercancel'])
+      this.on(bar, type, () => {
+        from = undefined;
+        // The click that may end a drag comes first.
+        setTimeout(() => (this.isPulled = false));
+      });
   }
 
   private follow(): void {

@@ -1,8 +1,11 @@
 /** The style of drop zones. */
 export const dropZoneStyle = `
 .flint-files { display: flex; flex-direction: column; align-items: center; gap: 8px; pointer-events: none; z-index: 2; }
+.flint-files[data-seat$="start"], .flint:dir(ltr) .flint-files[data-seat$="left"], .flint:dir(rtl) .flint-files[data-seat$="right"] { align-items: flex-start; }
+.flint-files[data-seat$="end"], .flint:dir(ltr) .flint-files[data-seat$="right"], .flint:dir(rtl) .flint-files[data-seat$="left"] { align-items: flex-end; }
 .flint-files > .flint-card { flex: none; }
-.flint-files > .flint-card > div { padding: 2px; }
+.flint-files > .flint-card > div { padding: 3px 2px; }
+@media (pointer: coarse) { .flint-files > .flint-card > div { padding: 0; } .flint-control .flint-act, .flint-file input, .flint-file select { min-height: 44px; } }
 .flint-files > .flint-card button { display: flex; align-items: center; gap: 6px; width: auto; padding: 5px 16px 5px 9px; font: inherit; }
 .flint-files > .flint-card button svg { width: 20px; height: 20px; }
 .flint-files:has(.flint-file) { width: min(340px, calc(100% - 90px)); }

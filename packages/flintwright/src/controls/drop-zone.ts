@@ -61,21 +61,24 @@ export interface DropStrings {
 
 const english: DropStrings = {
   add: 'Add a file',
-  drop: 'Drop files to lay them on the map',
-  formats: 'GeoJSON, CSV, KML, GPX, shapefile, GeoPackage and others; SVG and PNG become icons',
+  drop: 'Drop files to add them to the map',
+  formats: 'GeoJSON, CSV, KML, GPX, shapefile, GeoPackage and more; SVG and PNG files become icons',
   reading: (name) => `Reading ${name}`,
   cancel: 'Cancel',
-  undo: 'Take it off again',
-  close: 'Put away',
+  undo: 'Remove',
+  close: 'Dismiss',
   large: (megabytes) => `The file is larger than ${megabytes} MB. Cut it into tiles with flintwright tile.`,
-  system: 'Coordinate system: a code such as EPSG:32625, or words of its name',
-  systems: 'Systems found',
-  apply: 'Use it',
-  nothing: 'Nothing in it has a place.',
+  system: 'Coordinate system: a code such as EPSG:32625, or part of its name',
+  systems: 'Matching systems',
+  apply: 'Apply',
+  nothing: 'The file contains no geometries.',
   remarks: (count) => `${count} remark${count === 1 ? '' : 's'}`,
   icon: (name, [width, height]) => `Icon "${name}" · ${Math.round(width)} × ${Math.round(height)}`,
-  cleaned: { message: 'It held what an icon must not have', hint: 'That was taken out; the rest is drawn.' },
-  show: 'Show it on',
+  cleaned: {
+    message: 'The SVG contained scripts, event handlers or external references',
+    hint: 'They were removed; the rest is drawn.',
+  },
+  show: 'Show as',
   found: (count, kind) => {
     const words = { point: 'point', line: 'line', polygon: 'area', none: 'row' };
     return `${count.toLocaleString('en')} ${words[kind]}${count === 1 ? '' : 's'}`;

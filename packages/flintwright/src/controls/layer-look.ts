@@ -29,7 +29,7 @@ export function tellingField(fields: readonly FileField[], features: number): Fi
   return few[0] ?? numbers[0];
 }
 
-/** A colour: by the most telling attribute, or plain. */
+/** A color: by the most telling attribute, or plain. */
 function colourBy(field: FileField | undefined, features: number, plain: string): SheetValue<string> {
   if (!field) return plain;
   if (field.type === 'string')
@@ -57,7 +57,7 @@ const nameField = (fields: readonly FileField[]): FileField | undefined =>
  * Symbols, label and popup fit for what a layer holds.
  *
  * @param layer as read
- * @param turn how many layers came before, so that plain colours differ
+ * @param turn how many layers came before, so that plain colors differ
  */
 export function lookOf(layer: ReadLayer, turn: number): Symbols {
   const { kinds, fields } = layer;

@@ -199,7 +199,7 @@ export class Rail extends Control {
   }
 }
 
-/** A place and the circle of a radius in metres around it. */
+/** A place and the circle of a radius in meters around it. */
 function circleAround([lon, lat]: [number, number], radius: number): { type: string; features: object[] } {
   const metre = 360 / (2 * Math.PI * 6371008.8);
   const narrow = Math.cos((lat * Math.PI) / 180);

@@ -5,7 +5,7 @@ import { makeElement } from '../overlay/dom.js';
 
 export type Units = 'metric' | 'imperial' | 'nautical';
 
-/** Steps that a scale bar may show, in metres and by their names. */
+/** Steps that a scale bar may show, in meters and by their names. */
 const ladders: Readonly<Record<Units, readonly (readonly [metres: number, name: string])[]>> = {
   metric: [1, 10, 100, 1000, 10000, 100000, 1000000].flatMap((ten) =>
     [1, 2, 5].map((n): [number, string] => [n * ten, n * ten < 1000 ? `${n * ten} m` : `${(n * ten) / 1000} km`]),

@@ -119,9 +119,9 @@ export class DraftStore {
       const full = (error as Error).name === 'QuotaExceededError';
       throw new Fault(
         'draw.draft',
-        full ? 'the browser has no room left for the draft' : `the draft cannot be kept: ${(error as Error).message}`,
+        full ? 'the storage of the browser is full' : `the draft cannot be stored: ${(error as Error).message}`,
         full
-          ? 'Save the work, and free some space.'
+          ? 'Save your work and free some space.'
           : 'The page may not store data; save the work before you leave it.',
         undefined,
         error,

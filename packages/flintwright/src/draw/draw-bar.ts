@@ -74,7 +74,7 @@ export interface DrawBarOptions {
   readonly units?: MeasureUnits;
   /** Whether places snap to what is there; default true. */
   readonly snap?: boolean;
-  /** Spacing in metres of a grid that places snap to; default none. */
+  /** Spacing in meters of a grid that places snap to; default none. */
   readonly grid?: number;
   /** Whether corners that features share move together; default true. */
   readonly shared?: boolean;
@@ -159,6 +159,7 @@ export class DrawBar extends Control {
   private readonly geometries: readonly DrawGeometry[];
   /** Whether the last thing that somebody used was a key. */
   private keys = false;
+  private readonly coarse = matchMedia('(pointer: coarse)');
 
   /**
    * Puts one on a map.
@@ -278,6 +279,7 @@ export class DrawBar extends Control {
   private use(tool: DrawTool): void {
     this.presses.claim();
     this.sketch.use(tool);
+    this.hand.flush();
   }
 
   /** Whether people may select and correct. */
@@ -371,11 +373,13 @@ export class DrawBar extends Control {
     group(
       add('undo', '', () => this.undo()),
       add('redo', '', () => this.redo()),
-      add('snap', strings.snap, () => {
-        sketch.choices.snap = !sketch.choices.snap;
-        this.follow();
-      }),
     );
+    const snap = add('snap', strings.snap, () => {
+      sketch.choices.snap = !sketch.choices.snap;
+      this.follow();
+    });
+    snap.classList.add('flint-switch');
+    group(snap);
     say.append(this.said, this.measured, this.placeForm());
     body.append(say, row);
     card.append(body);
@@ -527,15 +531,18 @@ export class DrawBar extends Control {
     const [one] = sketch.selected.size === 1 ? [...sketch.selected] : [];
     const chosen = one === undefined ? undefined : document.features.get(one);
     const isDraft = chosen !== undefined && !isComplete(chosen, this.options.fields);
+    const byTouch = this.coarse.matches && !this.keys;
     const hint = sketch.drawing
       ? this.keys
         ? strings.goOnByKeys
-        : strings.goOn
+        : byTouch
+          ? strings.byTouch.goOn
+          : strings.goOn
       : isDraft
         ? strings.incomplete
         : sketch.selected.size && sketch.tool === 'select'
           ? strings.selected(sketch.selected.size)
-          : strings.hints[sketch.tool];
+          : ((byTouch ? strings.byTouch.hints[sketch.tool] : undefined) ?? strings.hints[sketch.tool]);
     const says = trouble?.message ?? (hand.tooMany ? strings.tooMany : hint);
     if (this.said.textContent !== says) this.said.textContent = says;
     this.said.classList.toggle('flint-wrong', trouble !== undefined);
@@ -693,10 +700,10 @@ function checkedTools({ tools, geometries }: DrawBarOptions): {
 function readFeatures(given: DrawBarOptions['features']): EditFeature[] {
   if (given === undefined) return [];
   if (!Array.isArray(given.features))
-    throw new Fault('draw.features', 'features is no FeatureCollection', 'Give GeoJSON with a list of features.');
+    throw new Fault('draw.features', 'features is not a FeatureCollection', 'Give GeoJSON with a list of features.');
   return (given.features as EditFeature[]).map((feature, i) => {
     if (!feature?.geometry)
-      throw new Fault('draw.features', `feature ${i + 1} has no geometry`, 'Leave it out; it cannot be drawn.');
+      throw new Fault('draw.features', `feature ${i + 1} has no geometry`, 'Remove it; it cannot be drawn.');
     pathsOf(feature.geometry);
     return { ...feature, properties: feature.properties ?? {} };
   });

@@ -1,9 +1,12 @@
-import type { EditDocument, EditFeature } from '@flintwright/core/edit';
+import { pathsOf, type EditDocument, type EditFeature } from '@flintwright/core/edit';
 import { cross, drawing } from '../controls/control.js';
 import type { FlintMap } from '../map/map.js';
 import { makeElement, place, removeElement } from '../overlay/dom.js';
 import { DrawForm, type FieldsSchema } from './draw-form.js';
 import type { DrawStrings } from './draw-strings.js';
+
+/** Pixels for a rail beside the panel and for the handles of features. */
+const besidePanel = 100;
 
 /** The panel with the attributes of what is selected: one form for one feature or many. */
 export class DrawPanel {
@@ -55,7 +58,25 @@ export class DrawPanel {
     this.head.textContent = strings.attributes(keys.length);
     this.body.replaceChildren(form.element);
     this.element.replaceChildren(this.card);
+    this.element.scrollTop = 0;
+    this.element.dataset['seat'] = this.seatBeside(features);
+    // Panels are arranged when one comes; a form of the same size would stay where the last one was.
+    this.map.host.append(this.element);
     this.map.host.classList.add('flint-forming');
+  }
+
+  /** The seat that leaves features in view: in the upper corner at the end of lines, or on the other side where they are there. */
+  private seatBeside(features: readonly EditFeature[]): 'top-end' | 'middle-start' {
+    const { map } = this;
+    const { clientWidth: width, clientHeight: height } = map.host;
+    const spots = features.flatMap(({ geometry }) => [...pathsOf(geometry)].flatMap((path) => path.spots));
+    const pixels = spots.flatMap(([x, y]) => map.toPixel([x, y]) ?? []);
+    const [xs, ys] = [0, 1].map((axis) => pixels.filter((_, i) => i % 2 === axis));
+    const isMirrored = getComputedStyle(map.host).direction === 'rtl';
+    // Beside it stands a rail, and handles reach beyond the features.
+    const reach = this.element.offsetWidth + besidePanel;
+    const isAtEnd = isMirrored ? Math.min(...xs) < reach : Math.max(...xs) > width - reach;
+    return isAtEnd && Math.min(...ys) < height * 0.5 ? 'middle-start' : 'top-end';
   }
 
   /** Moves the focus into the form, where one is open. */

@@ -32,6 +32,11 @@ export const drawStyle = `
 .flint-bar-row > div { display: flex; }
 .flint-bar-row > div + div { margin-inline-start: 4px; padding-inline-start: 4px; border-inline-start: 1px solid color-mix(in srgb, var(--flint-line) 60%, transparent); }
 .flint-draw button[aria-pressed="true"] { background: var(--flint-ink); color: var(--flint-ground); }
+/* A tool in hand is filled; a switch that is on is underlined. */
+.flint-draw .flint-switch { position: relative; opacity: .6; }
+.flint-draw .flint-switch[aria-pressed="true"] { background: none; color: var(--flint-ink); opacity: 1; }
+.flint-draw .flint-switch::after { content: ""; position: absolute; inset-inline: 7px; bottom: 1px; height: 4px; box-sizing: border-box; border: 1px solid var(--flint-soft); }
+.flint-draw .flint-switch[aria-pressed="true"]::after { background: var(--flint-amber); border-color: var(--flint-amber); }
 .flint-draw button[aria-disabled="true"] { opacity: .32; cursor: default; color: inherit; }
 .flint-draw-say { display: flex; flex-wrap: wrap; gap: 2px 14px; align-items: center; justify-content: space-between; padding: 3px 8px 4px; font-size: 12.5px; color: var(--flint-soft); border-bottom: 1px solid color-mix(in srgb, var(--flint-line) 60%, transparent); margin-bottom: 3px; }
 .flint-draw-say[hidden] { display: none; }
@@ -84,7 +89,8 @@ export const drawStyle = `
 .flint-control .flint-form button { width: auto; height: auto; min-height: 30px; padding: 0 14px; justify-self: start; border: 1px solid var(--flint-ink); background: var(--flint-ink); color: var(--flint-ground); font: 500 13px/1 var(--flint-font); cursor: pointer; }
 .flint-form :focus-visible { outline: 2px solid var(--flint-amber); outline-offset: 1px; }
 .flint-narrow .flint-draw .flint-bar-row button { width: 36px; height: 36px; padding: 7px; }
-.flint-narrow.flint-forming > :is(.flint-draw, .flint-rail, .flint-files) { display: none; }
+@media (pointer: coarse) { .flint-narrow .flint-draw .flint-bar-row button, .flint-form-head button { width: 44px; height: 44px; padding: 10px; } .flint-form input, .flint-form select, .flint-control .flint-form button, .flint-control .flint-conflict-row button, .flint-draw-say input, .flint-control .flint-enter { min-height: 44px; } }
+.flint-narrow.flint-forming > :is(.flint-draw, .flint-rail, .flint-files, .flint-drawer) { display: none; }
 .flint-narrow .flint-draw-panel { width: calc(100% - 20px); box-sizing: border-box; }
 .flint-narrow .flint-draw-panel .flint-form { width: auto; grid-template-columns: 1fr 1fr; }
 .flint-narrow .flint-draw-say form { flex: 1; }

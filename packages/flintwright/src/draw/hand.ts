@@ -100,7 +100,7 @@ export class Hand {
     });
   }
 
-  /** Metres that some CSS pixels stand for, where the map is looked at. */
+  /** Meters that some CSS pixels stand for, where the map is looked at. */
   reach(pixels = reachPixels): number {
     return pixels * this.map.metresPerPixel;
   }
@@ -120,6 +120,11 @@ export class Hand {
       this.waiting = false;
       if (this.svg.isConnected) this.draw();
     });
+  }
+
+  /** Draws at once what would be drawn with the next frame. A press right after a change of tools must not meet handles of the tool before. */
+  flush(): void {
+    if (this.waiting && this.svg.isConnected) this.draw();
   }
 
   private draw(): void {

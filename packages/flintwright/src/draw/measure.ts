@@ -35,7 +35,7 @@ const english: MeasureStrings = {
   stop: 'Stop measuring',
   units: 'Units',
   unitNames: { metric: 'metric', imperial: 'imperial', nautical: 'nautical' },
-  hint: 'Press along what is to be measured; the first place again gives the area.',
+  hint: 'Press along the line to measure; press the first point again to measure an area.',
 };
 
 const table: OptionTable<MeasureOptions> = { units: 'text', position: 'corner', strings: 'object' };

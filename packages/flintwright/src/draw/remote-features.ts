@@ -172,7 +172,7 @@ export class RemoteFeatures {
       throw new Fault(
         'save.form',
         'the server does not say where the new feature is',
-        'It has to answer with a Location that pages may read (Access-Control-Expose-Headers).',
+        'It must respond with a Location that pages may read (Access-Control-Expose-Headers).',
         shown(this.items),
       );
     const id = decodeURIComponent(new URL(at, this.items).pathname.replace(/^.*\//, ''));
@@ -257,7 +257,7 @@ export class RemoteFeatures {
       throw new Fault(
         'save.down',
         'the server cannot be reached',
-        'Check the connection, and whether the server lets pages of other hosts write (CORS). Nothing is lost; save again.',
+        'Check the connection, and whether the server allows cross-origin writes (CORS). Nothing is lost; save again.',
         shown(url),
         error,
       );
@@ -281,7 +281,7 @@ const formless = (at: string, cause?: unknown) =>
   new Fault(
     'save.form',
     'the server did not answer with GeoJSON',
-    'The address has to be that of a collection of OGC API Features.',
+    'The address must be that of a collection of OGC API Features.',
     shown(at),
     cause,
   );
@@ -311,8 +311,8 @@ async function refusal(answer: Response, at: string): Promise<Fault> {
   if (status === 405 || status === 501 || status === 404)
     return new Fault(
       'save.readonly',
-      `the server takes no such change (${status})`,
-      'It has to offer OGC API Features, Part 4, for this collection.',
+      `the server does not support this change (${status})`,
+      'It must support OGC API Features, Part 4, for this collection.',
       at,
     );
   if (status === 400 || status === 422)
@@ -322,5 +322,5 @@ async function refusal(answer: Response, at: string): Promise<Fault> {
       'Correct it, and save again.',
       at,
     );
-  return new Fault('save.down', `the server answered with ${status}`, 'Try again in a while; nothing is lost.', at);
+  return new Fault('save.down', `the server responded with ${status}`, 'Try again later; nothing is lost.', at);
 }

@@ -31,7 +31,7 @@ import type { DrawStrings, DrawTool } from './draw-strings.js';
 export interface SketchChoices {
   /** Whether places snap to what is there. */
   snap: boolean;
-  /** Spacing of a grid in metres that places snap to; undefined for none. */
+  /** Spacing of a grid in meters that places snap to; undefined for none. */
   grid: number | undefined;
   /** Whether corners of other features that lie at the same place move along. */
   shared: boolean;
@@ -119,7 +119,7 @@ export class Sketch {
    * Sets a place, or ends what is drawn where it is the first or the last one again.
    *
    * @param at the place
-   * @param reach metres within which it counts as the same
+   * @param reach meters within which it counts as the same
    */
   async set(at: EditPosition, reach: number): Promise<void> {
     const { tool, places } = this;
@@ -194,7 +194,7 @@ export class Sketch {
 
   /** Says what did not work. */
   fail(error: unknown): void {
-    const fault = asFault(error, 'edit.failed', 'Take the last step back.');
+    const fault = asFault(error, 'edit.failed', 'Undo the last step.');
     const problems = (fault.cause as { at: readonly [number, number] }[] | undefined) ?? [];
     const at = Array.isArray(problems) ? problems.map((problem) => problem.at) : [];
     this.trouble = { message: at.length ? fault.hint : fault.toString(), at };
@@ -236,7 +236,7 @@ export class Sketch {
         after.set(key, this.made(key, geometry, feature.properties));
       }
       if (!after.size)
-        throw new Fault('edit.offset', 'there is no line to lay one beside', 'Draw a line first, or select one.');
+        throw new Fault('edit.offset', 'there is no line to draw a parallel to', 'Draw a line first, or select one.');
       this.pointer = undefined;
       this.document.apply(this.strings.steps.offset, after);
     } catch (error) {
@@ -318,7 +318,12 @@ export class Sketch {
   async join(): Promise<void> {
     const keys = [...this.selected];
     try {
-      if (keys.length < 2) throw new Fault('edit.join', 'fewer than two features are selected', 'Shift adds to them.');
+      if (keys.length < 2)
+        throw new Fault(
+          'edit.join',
+          'fewer than two features are selected',
+          'Select at least two, with Shift or within a box.',
+        );
       const [first, ...others] = keys.map((key) => this.document.require(key));
       const geometry = first.geometry.type.endsWith('Polygon')
         ? await joinAreas(first.geometry, ...others.map((other) => other.geometry))

@@ -182,7 +182,7 @@ export class FlintMapElement extends ElementBase {
     const text = this.getAttribute('color-scheme') ?? 'light';
     const scheme = schemes.find((one) => one === text);
     if (scheme) return scheme;
-    throw new Fault('element.scheme', `color-scheme="${text}" is no colour scheme`, 'Write light, dark or auto.');
+    throw new Fault('element.scheme', `color-scheme="${text}" is not a color scheme`, 'Write light, dark or auto.');
   }
 
   private remake(): void {

@@ -49,8 +49,8 @@ async function fromSvg(name: string, file: File): Promise<IconFile> {
     throw new Fault(
       'icon.svg',
       wrong
-        ? `${file.name} is not sound SVG: ${(wrong.textContent ?? '').replace(/\s+/g, ' ').slice(0, 120)}`
-        : `${file.name} is <${root.localName}>, and SVG begins with <svg>`,
+        ? `${file.name} is not valid SVG: ${(wrong.textContent ?? '').replace(/\s+/g, ' ').slice(0, 120)}`
+        : `${file.name} is <${root.localName}>, expected <svg>`,
       'Write the picture again as plain SVG.',
       file.name,
     );

@@ -28,7 +28,7 @@ export async function readBlock(
     tell(
       new Fault(
         'features.mended',
-        `the features "${entry}" (${format}) were read with a word on what was found: ${words.join(' ')}`,
+        `the features "${entry}" (${format}) were read with warnings: ${words.join(' ')}`,
         `flintwright inspect ${request.name} lists the places.`,
         `data "${entry}"`,
       ),

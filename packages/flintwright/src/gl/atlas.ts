@@ -17,8 +17,8 @@ const later = (work: () => void): unknown =>
   'requestIdleCallback' in window ? requestIdleCallback(work, { timeout: 250 }) : setTimeout(work);
 
 /**
- * Shapes and icons in a grid of cells, as distance fields in alpha. Beside the field stand the colours of icons that keep their own;
- * nought there means that a symbol's colour holds.
+ * Shapes and icons in a grid of cells, as distance fields in alpha. Beside the field stand the colors of icons that keep their own;
+ * nought there means that a symbol's color holds.
  */
 export class SpriteAtlas {
   readonly texture: WebGLTexture;
@@ -124,13 +124,13 @@ export class SpriteAtlas {
   }
 }
 
-/** Takes the colours of a cell over, and carries them some pixels beyond its edges, so that none fades into nought there. */
+/** Takes the colors of a cell over, and carries them some pixels beyond its edges, so that none fades into nought there. */
 function takeColours(data: Uint8ClampedArray, texels: Uint8Array): void {
   let known = new Uint8Array(cell * cell);
   for (let k = 0; k < known.length; k++) {
     if (data[4 * k + 3] < 128) continue;
     known[k] = 1;
-    // Nought means "no colour of its own", so black becomes nearly black.
+    // Nought means "no color of its own", so black becomes nearly black.
     for (let c = 0; c < 3; c++) texels[4 * k + c] = Math.max(8, data[4 * k + c]);
   }
   for (let step = 0; step < 4; step++) {

@@ -36,7 +36,7 @@ export class BoxList {
     out[o + 19] = 0;
   }
 
-  /** Puts the boxes of another list, moved by some pixels, their colours thinned. */
+  /** Puts the boxes of another list, moved by some pixels, their colors thinned. */
   putAll(boxes: BoxList, x: number, y: number, opacity: number): void {
     const from = this.reserve(boxes.count);
     const out = this.floats;

@@ -7,7 +7,15 @@ import { emptyBlock } from './empty-block.js';
 import { eyeIn, isRound } from './eye.js';
 import type { Quads } from './quads.js';
 import { beginLayer, mixOf, nextShare, type RunView } from './run-brush.js';
-import { extrusionShader, markShader, patternShader } from './shaders/index.js';
+import {
+  extrusionShader,
+  markShader,
+  patternEdgeShader,
+  patternShader,
+  shadeShader,
+  shadowShader,
+} from './shaders/index.js';
+import { Target } from './target.js';
 
 /** Tools that it draws with. */
 interface FigureTools {
@@ -36,7 +44,12 @@ interface Brush {
 
 /** Draws patterns, marks and extrusions, layer by layer. */
 export class FigureBrush {
-  private readonly programs: Record<'pattern' | 'mark' | 'extrusion', Program>;
+  private readonly programs: Record<'pattern' | 'patternEdge' | 'mark' | 'extrusion' | 'shadow' | 'shade', Program>;
+  /** Which pattern covers each pixel, for patterns that leave out what the edge would cut. */
+  private readonly edges: Target;
+  /** Shadows of extrusions, at half the size of the screen. */
+  private readonly shadows: Target;
+  private readonly empty: WebGLVertexArrayObject;
   /** Draw calls of what is being drawn. */
   private calls = 0;
 
@@ -44,17 +57,25 @@ export class FigureBrush {
     const { device } = tools;
     this.programs = {
       pattern: device.program(patternShader),
+      patternEdge: device.program(patternEdgeShader),
       mark: device.program(markShader),
       extrusion: device.program(extrusionShader),
+      shadow: device.program(shadowShader),
+      shade: device.program(shadeShader),
     };
+    this.edges = new Target(device, device.gl.RGBA8);
+    this.shadows = new Target(device, device.gl.RGBA8);
+    this.empty = device.vertexArray();
+    device.gl.bindVertexArray(null);
   }
 
   /** Has what a layer will be drawn by compiled. */
-  warm({ hasPattern, hasMark, hasExtrusion }: CompiledLayer): void {
-    const { pattern, mark, extrusion } = this.programs;
+  warm({ hasPattern, hasWholePattern, hasMark, hasExtrusion }: CompiledLayer): void {
+    const { pattern, patternEdge, mark, extrusion, shadow, shade } = this.programs;
     if (hasPattern) pattern.start();
+    if (hasWholePattern) patternEdge.start();
     if (hasMark) mark.start();
-    if (hasExtrusion) extrusion.start();
+    if (hasExtrusion) for (const program of [extrusion, shadow, shade]) program.start();
   }
 
   /** Draws the areas of a layer with patterns; returns the number of draw calls. */
@@ -104,11 +125,26 @@ export class FigureBrush {
     };
   }
 
-  private areas({ camera, grown, begin, each }: Brush): void {
+  private areas({ layer, camera, grown, begin, each }: Brush): void {
     const { device, sprites } = this.tools;
     const { gl } = device;
-    const { pattern } = this.programs;
+    const { pattern, patternEdge } = this.programs;
+    const has = ({ entry }: DrawnTile, index: number) => entry.prepared.layers[index].range.areas[1] > 0;
+    const draw = ({ entry }: DrawnTile, index: number) => {
+      const [from, length] = entry.prepared.layers[index].range.areas;
+      gl.bindVertexArray(entry.buffers.areas!);
+      gl.drawElements(gl.TRIANGLES, length, gl.UNSIGNED_INT, from * 4);
+    };
+    let edges: WebGLTexture | undefined;
+    if (layer.hasWholePattern) {
+      this.edges.begin(gl.drawingBufferWidth, gl.drawingBufferHeight);
+      begin(patternEdge);
+      each(patternEdge, false, has, draw);
+      edges = this.edges.end();
+    }
     begin(pattern);
+    pattern.int('u_edges', 2);
+    device.bind(2, edges ?? sprites.texture);
     const metre = 1 / (camera.metresPerPixel * 2 ** grown);
     pattern.float('u_whole', metre);
     pattern.float('u_grown', 2 ** grown);
@@ -116,42 +152,37 @@ export class FigureBrush {
     pattern.int('u_atlas', 1);
     device.bind(1, sprites.texture);
     const corner = pattern.at('u_corner');
-    const has = ({ entry }: DrawnTile, index: number) => entry.prepared.layers[index].range.areas[1] > 0;
-    each(pattern, true, has, ({ entry, copy }, index) => {
-      const [from, length] = entry.prepared.layers[index].range.areas;
+    each(pattern, true, has, (tile, index) => {
+      const { entry, copy } = tile;
       const { wrap } = camera.surface;
       const pixels = (at: number) => ((((at + gridHalf) * metre) % 512) + 512) % 512;
       gl.uniform2f(corner, pixels(entry.frame.anchor[0] + copy * wrap), pixels(entry.frame.anchor[1]));
-      gl.bindVertexArray(entry.buffers.areas!);
-      gl.drawElements(gl.TRIANGLES, length, gl.UNSIGNED_INT, from * 4);
+      draw(tile, index);
     });
   }
 
   /** Raised polygons hide each other by depth; clear ones are laid into the depth first, so that no inner wall shows. */
-  private extrusions({ layer, camera, begin, each }: Brush): void {
+  private extrusions(brush: Brush): void {
+    const { layer, camera, ratio, begin, each } = brush;
     const { gl } = this.tools.device;
     const { extrusion } = this.programs;
     const opacity = layer.rules
       .map((rule) => rule.symbols.extrusion?.opacity.bind({ block: emptyBlock, zoom: camera.view.zoom })(0) ?? 0)
       .reduce((most, share) => Math.max(most, share), 0);
     if (opacity <= 0) return;
+    // Far out on a globe extrusions are too low for shadows and for hiding each other, and the depth there keeps the far side away.
+    const round = isRound(camera);
+    if (!round) this.layShadows(brush, opacity);
     begin(extrusion);
+    extrusion.float('u_ratio', ratio);
     extrusion.float('u_opacity', layer.opacity * opacity);
     extrusion.float('u_metre', camera.surface.stretch(...camera.view.center));
     extrusion.int('u_pass', layer.parts.extrusion);
-    // Far out on a globe extrusions are too low to hide each other, and the depth there keeps the far side away.
-    const round = isRound(camera);
     gl.enable(gl.DEPTH_TEST);
     gl.depthFunc(gl.LEQUAL);
     gl.depthMask(!round);
     if (!round) gl.clear(gl.DEPTH_BUFFER_BIT);
-    const has = ({ entry }: DrawnTile, index: number) => entry.prepared.layers[index].range.extrusions[1] > 0;
-    const pass = () =>
-      each(extrusion, false, has, ({ entry }, index) => {
-        const [from, length] = entry.prepared.layers[index].range.extrusions;
-        gl.bindVertexArray(entry.buffers.blocks!);
-        gl.drawElements(gl.TRIANGLES, length, gl.UNSIGNED_INT, from * 4);
-      });
+    const pass = () => this.blocks(each, extrusion);
     if (layer.opacity * opacity < 1) {
       gl.colorMask(false, false, false, false);
       pass();
@@ -161,6 +192,36 @@ export class FigureBrush {
     pass();
     gl.depthMask(!round);
     gl.disable(gl.DEPTH_TEST);
+  }
+
+  private blocks(each: Brush['each'], program: Program): void {
+    const { gl } = this.tools.device;
+    const has = ({ entry }: DrawnTile, index: number) => entry.prepared.layers[index].range.extrusions[1] > 0;
+    each(program, false, has, ({ entry }, index) => {
+      const [from, length] = entry.prepared.layers[index].range.extrusions;
+      gl.bindVertexArray(entry.buffers.blocks!);
+      gl.drawElements(gl.TRIANGLES, length, gl.UNSIGNED_INT, from * 4);
+    });
+  }
+
+  /** Lays the shadows of extrusions on the ground; where several meet, the ground is no darker. */
+  private layShadows({ layer, camera, begin, each }: Brush, opacity: number): void {
+    const { device } = this.tools;
+    const { gl } = device;
+    const { shadow, shade } = this.programs;
+    gl.disable(gl.DEPTH_TEST);
+    this.shadows.begin(Math.ceil(gl.drawingBufferWidth / 2), Math.ceil(gl.drawingBufferHeight / 2));
+    begin(shadow);
+    shadow.float('u_metre', camera.surface.stretch(...camera.view.center));
+    shadow.int('u_pass', layer.parts.extrusion);
+    this.blocks(each, shadow);
+    device.bind(0, this.shadows.end());
+    gl.useProgram(shade.program);
+    gl.bindVertexArray(this.empty);
+    shade.int('u_shadow', 0);
+    shade.float('u_opacity', 0.2 * layer.opacity * opacity);
+    gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4);
+    this.calls++;
   }
 
   private marks({ layer, camera, ratio, begin, each }: Brush): void {
@@ -182,6 +243,9 @@ export class FigureBrush {
   }
 
   remove(): void {
+    this.edges.remove();
+    this.shadows.remove();
+    this.tools.device.dropVertexArray(this.empty);
     for (const program of Object.values(this.programs)) this.tools.device.dropProgram(program);
   }
 }

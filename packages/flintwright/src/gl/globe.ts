@@ -19,7 +19,7 @@ export class Globe {
     const { view, size, distance, metresPerPixel, surface } = camera;
     const radius = surface.radius / metresPerPixel;
     const tilt = (view.tilt * Math.PI) / 180;
-    // From the middle of the screen the centre lies straight down, `radius` away; the axes are those of the screen.
+    // From the middle of the screen the center lies straight down, `radius` away; the axes are those of the screen.
     const eye = [0, Math.sin(tilt), Math.cos(tilt)].map((v, k) => v + (k === 2 ? distance / radius : 0));
     const d = distance / radius;
     gl.useProgram(program);

@@ -6,22 +6,26 @@ import { eyeIn } from './eye.js';
 import type { Quads } from './quads.js';
 import { Ramps } from './ramps.js';
 import { heatColourShader, heatShader } from './shaders/index.js';
+import { Target } from './target.js';
 
 /** Canvas pixels in one pixel of the sums, either way: heat is soft. */
 const coarse = 2;
 /** Share of the weights in a circle that its middle receives when they are spread evenly (the mean of the bell). */
 const evenly = 0.211;
+/** Share of the cells that hold something in view whose density the ramp reaches at its knee. */
+const percentile = 0.995;
+/** How much denser the middles of crowds are than the cells that hold them. */
+const peaks = 1.3;
 /** Few points are not to look like many: the ramp never ends at less than this sum within a circle. */
 const leastSum = 12;
 
-/** Draws heat: adds the points up in a texture of floats, then colours the sums. */
+/** Draws heat: adds the points up in a texture of floats, then colors the sums. */
 export class Heat {
   private readonly sum: Program;
   private readonly colour: Program;
   private readonly empty: WebGLVertexArrayObject;
-  private target: { texture: WebGLTexture; buffer: WebGLFramebuffer; width: number; height: number } | undefined;
-  private readonly floats: boolean;
-  /** Weight in a square metre of the surface at which each layer's ramp ends; follows the view smoothly. */
+  private readonly target: Target;
+  /** Weight in a square meter of the surface at which each layer's ramp ends; follows the view smoothly. */
   private readonly levels = new Map<string, number>();
   /** Whether a level is still on its way. */
   moving = false;
@@ -34,7 +38,8 @@ export class Heat {
     this.colour = device.program(heatColourShader);
     this.empty = device.vertexArray();
     device.gl.bindVertexArray(null);
-    this.floats = device.gl.getExtension('EXT_color_buffer_float') !== null;
+    const { gl } = device;
+    this.target = new Target(device, gl.getExtension('EXT_color_buffer_float') ? gl.R16F : gl.RGBA8);
   }
 
   draw(
@@ -52,13 +57,9 @@ export class Heat {
     const { drawingBufferWidth: width, drawingBufferHeight: height } = gl;
     const scale = 1 / camera.metresPerPixel;
     const ground = scale * camera.surface.stretch(...camera.view.center);
-    const target = this.sized(Math.ceil(width / coarse), Math.ceil(height / coarse));
     const full = heat.max ?? this.level(layer, tiles, camera, ground, still);
-    gl.bindFramebuffer(gl.FRAMEBUFFER, target.buffer);
-    gl.viewport(0, 0, target.width, target.height);
+    this.target.begin(Math.ceil(width / coarse), Math.ceil(height / coarse));
     gl.disable(gl.STENCIL_TEST);
-    gl.clearColor(0, 0, 0, 0);
-    gl.clear(gl.COLOR_BUFFER_BIT);
     gl.blendFunc(gl.ONE, gl.ONE);
     gl.useProgram(sum.program);
     gl.uniform1i(sum.at('u_rows'), 0);
@@ -83,22 +84,22 @@ export class Heat {
       gl.uniform1f(sum.at('u_mix'), Math.max(0, Math.min(1, (zoom - low) / (high - low))));
       calls += this.quads.draw(sum, entry.buffers.firstMark + first, amount);
     }
-    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
-    gl.viewport(0, 0, width, height);
+    const sums = this.target.end();
     gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
     gl.useProgram(colour.program);
     gl.bindVertexArray(this.empty);
     device.bind(1, ramps.texture);
-    device.bind(0, target.texture);
+    device.bind(0, sums);
     gl.uniform1i(colour.at('u_sums'), 0);
     gl.uniform1i(colour.at('u_ramps'), 1);
     gl.uniform1f(colour.at('u_row'), Ramps.at(heat.ramp));
+    gl.uniform1f(colour.at('u_knee'), heat.max === undefined ? 1 : 0);
     gl.uniform1f(colour.at('u_opacity'), layer.opacity * heat.opacity.bind({ block: undefined as never, zoom })(0));
     gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4);
     return calls + 1;
   }
 
-  /** Sum of weights within a circle at which the ramp ends: that of the densest place in view, followed smoothly. */
+  /** Sum of weights within a circle at which the ramp has its knee, from the dense places in view, followed smoothly. */
   private level(
     layer: CompiledLayer,
     tiles: readonly DrawnTile[],
@@ -106,17 +107,20 @@ export class Heat {
     ground: number,
     still: boolean,
   ): number {
-    let densest = 0;
+    const densities: number[] = [];
     let radius = 0;
     for (const { entry } of tiles) {
       const index = preparedIndex(entry, layer);
       if (index < 0) continue;
-      const { peak = 0, texel } = entry.prepared.layers[index];
+      const { densities: sums, texel } = entry.prepared.layers[index];
       const cell = (2 * gridHalf) / 2 ** entry.tile.z / 16;
-      densest = Math.max(densest, peak / (cell * cell));
+      for (const sum of sums ?? []) densities.push(sum / (cell * cell));
       const written = entry.prepared.rows[(texel + layer.parts.heat) * 4 + 2];
       radius = Math.max(radius, written < 0 ? -written * ground : written);
     }
+    densities.sort((a, b) => a - b);
+    // A few places that are denser than all others leave the ramp to the rest.
+    const densest = densities.length ? densities[Math.floor(percentile * (densities.length - 1))] : 0;
     const known = this.levels.get(layer.id);
     let next = densest;
     if (known && densest && !still) {
@@ -125,26 +129,11 @@ export class Heat {
       if (next !== densest) this.moving = true;
     }
     this.levels.set(layer.id, next);
-    return Math.max(leastSum, next * Math.PI * (radius * camera.metresPerPixel) ** 2);
-  }
-
-  private sized(width: number, height: number) {
-    if (this.target?.width === width && this.target.height === height) return this.target;
-    this.drop();
-    const { device } = this;
-    const texture = device.smoothTexture(this.floats ? device.gl.R16F : device.gl.RGBA8, width, height);
-    return (this.target = { texture, buffer: device.framebuffer(texture), width, height });
-  }
-
-  private drop(): void {
-    if (!this.target) return;
-    this.device.dropFramebuffer(this.target.buffer);
-    this.device.dropTexture(this.target.texture);
-    this.target = undefined;
+    return Math.max(leastSum, peaks * next * Math.PI * (radius * camera.metresPerPixel) ** 2);
   }
 
   remove(): void {
-    this.drop();
+    this.target.remove();
     this.device.dropProgram(this.sum);
     this.device.dropProgram(this.colour);
     this.device.dropVertexArray(this.empty);

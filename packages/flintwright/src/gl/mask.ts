@@ -3,7 +3,7 @@ import type { Camera } from '@flintwright/core/internal';
 import type { Device, Program } from './device.js';
 import { maskShader } from './shaders/index.js';
 
-/** A piece of ground with its clip coordinates worked out for one view, in doubles, so that neighbours meet to the last bit. */
+/** A piece of ground with its clip coordinates worked out for one view, in doubles, so that neighbors meet to the last bit. */
 export interface Patch {
   /** x, y, z, w by turns. */
   readonly clip: Float32Array;

@@ -7,6 +7,7 @@ import type { Icons } from '../base/icons.js';
 import type { LatePart } from '../base/late-part.js';
 import { SpriteAtlas } from './atlas.js';
 import { boxFloats, BoxList } from './boxes.js';
+import type * as ClusterTools from './cluster-brush.js';
 import type * as FigureTools from './figure-brush.js';
 import type { Globe } from './globe.js';
 import { Device, type Program } from './device.js';
@@ -30,6 +31,12 @@ export interface LateBrushes {
   readonly figures: LatePart<typeof FigureTools>;
   /** Texts: of labels, markers and clusters. */
   readonly texts: LatePart<typeof TextTools>;
+}
+
+/** Clusters, and what draws them. */
+export interface ClusterDrawing {
+  readonly figures: ClusterTools.ClusterFigures;
+  readonly Brush: typeof ClusterTools.ClusterBrush;
 }
 
 export interface Scene {
@@ -69,6 +76,7 @@ export class Renderer {
   private readonly runs: RunBrush;
   private readonly mask: Mask;
   private globe: Globe | undefined;
+  private clusters: ClusterTools.ClusterBrush | undefined;
   private readonly markers: MarkerBrush;
   /** The sheet whose programs are under way. */
   private warmed: CompiledSheet | undefined;
@@ -297,6 +305,12 @@ export class Renderer {
     gl.bindVertexArray(null);
   }
 
+  /** Draws clusters over the ground. */
+  drawClusters(camera: Camera, ratio: number, { figures, Brush }: ClusterDrawing): void {
+    this.clusters ??= new Brush(this.device, this.quads);
+    this.calls += this.clusters.draw(camera, ratio, figures);
+  }
+
   /** Draws markers over the ground; see {@link MarkerBrush.draw}. */
   drawMarkers(camera: Camera, ratio: number, rows: MarkerRows, places: Float32Array, amount: number): void {
     if (!amount) return;
@@ -321,6 +335,7 @@ export class Renderer {
     this.images?.remove();
     this.mask.remove();
     this.globe?.remove();
+    this.clusters?.remove();
     this.markers.remove();
     this.boxRows.remove();
   }

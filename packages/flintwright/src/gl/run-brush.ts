@@ -19,6 +19,8 @@ export interface RunView {
 }
 
 const [together, others, inState] = [0, 1, 2];
+/** What fancy lines draw: everything, all but marks along lines, or those. */
+const [anyStroke, plainStrokes, lineMarks] = [0, 1, 2];
 const plainRound = [together];
 const raisedRounds = [others, inState];
 
@@ -125,26 +127,41 @@ export class RunBrush {
     gl.enable(gl.STENCIL_TEST);
     const networks = networksOf(run);
     this.quads.begin();
-    for (let i = 0; i < tiles.length; i++) {
+    let bound = -1;
+    const draw = (i: number, layer: CompiledLayer, round: number, pass: number) => {
       const tile = tiles[i];
       const { entry } = tile;
-      let bound = false;
-      const draw = (layer: CompiledLayer, round: number, pass: number) => {
-        const index = preparedIndex(entry, layer);
-        if (index < 0) return;
-        const [first, length] = entry.prepared.layers[index].range.lines;
-        // A segment lies between two points, with a neighbour on either side.
-        if (length < 4) return;
-        if (!bound) this.bindTile(line, tile, i, view);
-        bound = true;
-        line.float('u_opacity', layer.opacity);
-        line.float('u_mix', mixOf(entry, index, zoom));
-        line.int('u_raise', round);
-        line.int('u_pass', layer.parts.stroke + pass * strokeTexels);
-        calls += this.quads.draw(line, entry.buffers.firstPoint + first, length - 3);
-      };
-      for (const network of networks) drawNetwork(network, view, draw);
+      const index = preparedIndex(entry, layer);
+      if (index < 0) return;
+      const [first, length] = entry.prepared.layers[index].range.lines;
+      // A segment lies between two points, with a neighbor on either side.
+      if (length < 4) return;
+      if (bound !== i) this.bindTile(line, tile, i, view);
+      bound = i;
+      line.float('u_opacity', layer.opacity);
+      line.float('u_mix', mixOf(entry, index, zoom));
+      line.int('u_raise', round);
+      line.int('u_pass', layer.parts.stroke + pass * strokeTexels);
+      if (fancy) line.int('u_spans', length);
+      calls += this.quads.draw(line, entry.buffers.firstPoint + first, length - 3);
+    };
+    if (!run.some(({ hasLineMarks }) => hasLineMarks)) {
+      for (let i = 0; i < tiles.length; i++)
+        for (const network of networks) drawNetwork(network, view, (layer, round, pass) => draw(i, layer, round, pass));
+      return calls;
     }
+    // A mark stands in one tile and reaches over its border, so it is drawn when the strokes below it are there in all tiles.
+    const isOneLevel = tiles.every(({ entry }) => entry.tile.z === tiles[0].entry.tile.z);
+    for (const network of networks)
+      drawNetwork(network, view, (layer, round, pass) => {
+        for (const only of [plainStrokes, lineMarks]) {
+          if (only === lineMarks && isOneLevel) gl.disable(gl.STENCIL_TEST);
+          line.int('u_only', only);
+          for (let i = 0; i < tiles.length; i++) draw(i, layer, round, pass);
+          gl.enable(gl.STENCIL_TEST);
+        }
+      });
+    line.int('u_only', anyStroke);
     return calls;
   }
 

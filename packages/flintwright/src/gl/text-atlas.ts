@@ -7,7 +7,7 @@ import { em, textSpread, type DrawnRun, type TextRun, type TextStyle } from './l
 /** Where a line may break: after spaces and hyphens, and after a Chinese or Japanese character that no closing mark follows. */
 const breaks =
   /(?<=[ \u200b-])|(?<=[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}])(?![\p{Pe}\p{Pf}、。，．・ー])/u;
-/** Characters that decide that a text runs from right to left, and those that may bring colours of their own. */
+/** Characters that decide that a text runs from right to left, and those that may bring colors of their own. */
 const rightToLeft = /^[^\p{L}]*[\p{Script=Hebrew}\p{Script=Arabic}\p{Script=Syriac}\p{Script=Thaana}\p{Script=Nko}]/u;
 const colourful = /\p{Extended_Pictographic}|\p{Regional_Indicator}/u;
 
@@ -102,7 +102,7 @@ export class TextAtlas {
       this.age++;
     }
     const black = this.paint(run, style, width, height, '#000');
-    // Glyphs that bring their own colours look the same whatever the ink.
+    // Glyphs that bring their own colors look the same whatever the ink.
     const white = run.lines.some((line) => colourful.test(line))
       ? this.paint(run, style, width, height, '#fff')
       : undefined;
@@ -120,7 +120,7 @@ export class TextAtlas {
     gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, width, height, gl.RGBA, gl.UNSIGNED_BYTE, texels);
     this.shelf.x += width;
     this.shelf.height = Math.max(this.shelf.height, height);
-    // Less its outermost texels: on the very edge those of a neighbour, or of what stood there before, would be mixed in.
+    // Less its outermost texels: on the very edge those of a neighbor, or of what stood there before, would be mixed in.
     const [across, down] = [1, 0.5];
     return (run.drawn = {
       uv: [(x + across) / side, (y + down) / side, (x + width - across) / side, (y + height - down) / side],
@@ -173,11 +173,11 @@ export class TextAtlas {
   }
 }
 
-/** Keeps the colours of pixels that look the same in black and in white ink. */
+/** Keeps the colors of pixels that look the same in black and in white ink. */
 function keepColours(black: Uint8ClampedArray, white: Uint8ClampedArray, texels: Uint8Array): void {
   for (let i = 0; i < texels.length; i += 4) {
     if (!black[i + 3] || white[i] - black[i] + white[i + 1] - black[i + 1] > 200) continue;
-    // Nought means "no colour of its own", so black becomes nearly black.
+    // Nought means "no color of its own", so black becomes nearly black.
     for (let c = i; c < i + 3; c++) texels[c] = Math.max(8, black[c]);
   }
 }

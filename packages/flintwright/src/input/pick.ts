@@ -146,7 +146,7 @@ function inSquare([lon, lat]: readonly [number, number], grid: SquareGrid): [num
   return [grid.id === 'plan' ? u : u - Math.floor(u), 0.5 - y / (2 * gridHalf)];
 }
 
-/** A feature of a tile as GeoJSON, in degrees, or the metres of a plan. */
+/** A feature of a tile as GeoJSON, in degrees, or the meters of a plan. */
 function geoJsonOf({ tile }: ReadyEntry, grid: SquareGrid, block: FeatureBlock, feature: number): GeoJsonFeature {
   return featureToGeoJson(block, feature, (xy) => {
     [xy[0], xy[1]] = tilePlace(grid, tile, xy[0] / block.extent, xy[1] / block.extent);

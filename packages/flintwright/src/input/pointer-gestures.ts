@@ -109,7 +109,8 @@ export class PointerGestures {
 
   private press({ x, y }: Finger, event: PointerEvent): void {
     const { tools, lastPress } = this;
-    const now = performance.now();
+    // When the press happened, not when a busy page came to handle it.
+    const now = event.timeStamp;
     const again =
       now - lastPress.t < doublePress.within && Math.hypot(x - lastPress.x, y - lastPress.y) < doublePress.near;
     this.lastPress = { t: again ? 0 : now, x, y };

@@ -81,13 +81,14 @@ export function collect(entries: readonly DataEntry[], camera: Camera): Candidat
         if (!layer || !layer.visible || zoom < layer.zoom[0] || zoom >= layer.zoom[1]) return;
         const { styles, step } = tileStore.rows.labelStyles(entry, index, layer, zoom);
         const { ids } = entry.prepared.blocks[prepared.block];
+        const traces = tracesOf(labelAnchors, entry.frame, camera.surface.radius, copy * wrap);
         for (let k = 0; k < labelAnchors.texts.length; k++) {
           const style = styles[k];
           // One that cannot be seen holds no room.
           if (!style || (style.halo[3] <= 0 && style.color.every(([, , , alpha]) => alpha <= 0))) continue;
           fromLocal(entry.frame, camera.surface.radius, labelAnchors.places[2 * k], labelAnchors.places[2 * k + 1], at);
           const id = ids[labelAnchors.features[k]];
-          const trace = traceOf(labelAnchors, k, entry.frame, camera.surface.radius, copy * wrap);
+          const trace = traces[k];
           const many = Number.isNaN(id) || trace !== undefined;
           out.push({
             name: `${layer.id}|${labelAnchors.texts[k]}|${many ? '' : `${id},${copy}`}`,
@@ -105,6 +106,21 @@ export function collect(entries: readonly DataEntry[], camera: Camera): Candidat
     }
   }
   return out;
+}
+
+/** The traces of the labels of a layer in a tile, by the tile's frame and its shift on a surface that repeats. */
+const known = new WeakMap<LabelAnchors, Map<string, readonly (Float64Array | undefined)[]>>();
+
+function tracesOf(anchors: LabelAnchors, frame: LocalFrame, radius: number, shift: number) {
+  const key = `${radius},${shift},${frame.anchor.join()}`;
+  let byKey = known.get(anchors);
+  if (!byKey) known.set(anchors, (byKey = new Map()));
+  let traces = byKey.get(key);
+  if (!traces) {
+    traces = anchors.texts.map((_, k) => traceOf(anchors, k, frame, radius, shift));
+    byKey.set(key, traces);
+  }
+  return traces;
 }
 
 function traceOf(

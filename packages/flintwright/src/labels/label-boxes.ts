@@ -3,8 +3,19 @@ import { layAlong, type Camera, type LabelStyle } from '@flintwright/core/intern
 import type { TextRun, TextStyle } from '../gl/lettering.js';
 import type { Candidate } from './candidates.js';
 
+/** Paths in pixels by their traces, for the camera that they were last asked for: while the view rests, labels are placed and drawn often. */
+const paths = new WeakMap<Float64Array, { readonly camera: Camera; readonly path: Float64Array }>();
+
 /** A path of the surface in pixels; NaN where it is out of sight. */
 export function onScreen(trace: Float64Array, camera: Camera): Float64Array {
+  const known = paths.get(trace);
+  if (known?.camera === camera) return known.path;
+  const path = projectTrace(trace, camera);
+  paths.set(trace, { camera, path });
+  return path;
+}
+
+function projectTrace(trace: Float64Array, camera: Camera): Float64Array {
   const out = new Float64Array((2 * trace.length) / 3);
   for (let i = 0; i < trace.length / 3; i++) {
     const [x, y, near] = camera.toPixel(trace[3 * i], trace[3 * i + 1], trace[3 * i + 2]);
@@ -36,19 +47,25 @@ export function levelBox(
 /** Pixels that the symbol of a label takes beside the text. */
 export const iconRoom = ({ icon }: LabelStyle, size: number) => (icon ? (icon.size ?? size) + icon.gap : 0);
 
-/** Boxes along a path, one for each em or so; undefined where the text does not fit there. */
+/** Ems over which the line of a text is smoothed. */
+export const smoothing = 1.5;
+
+/** Boxes along a path of a length, one for each em or so; undefined where the text does not fit there. */
 export function alongBoxes(
   path: Float64Array,
+  total: number,
   around: number,
   run: TextRun,
   size: number,
   spare: number,
 ): Box[] | undefined {
   // The boxes are the same for all, so that what fits as a newcomer fits as an incumbent too.
-  const total = lengthOfPath(path);
   const room = run.width * size + spare;
   if (total * around < room / 2 || total * (1 - around) < room / 2) return undefined;
-  const pieces = layAlong(path, run.width * size + 6, Math.max(2, Math.round(run.width)), 0.42, around);
+  const pieces = layAlong(path, run.width * size + 6, Math.max(2, Math.round(run.width)), {
+    around,
+    smooth: smoothing * size,
+  });
   const half = size * 0.7;
   return pieces?.map(({ x, y }) => [x - half, y - half, x + half, y + half]);
 }
@@ -126,10 +143,11 @@ const sideways = (side: SheetSide) => (side.endsWith('left') ? -1 : side.endsWit
 const upright = (side: SheetSide) => (side.startsWith('above') ? -1 : side.startsWith('below') ? 1 : 0);
 
 /** How the text of a label is set. */
-export function textStyleOf({ label }: LabelStyle, side: SheetSide): TextStyle {
+export function textStyleOf({ label }: LabelStyle, side: SheetSide, isAlong = false): TextStyle {
   const align = label.align ?? (['right', 'center', 'left'] as const)[sideways(side) + 1];
-  const { font, weight, style, spacing, wrap } = label;
-  return { font, weight, style, spacing, wrap, align };
+  const { font, weight, style, spacing } = label;
+  // A text along a path is one line.
+  return { font, weight, style, spacing, wrap: isAlong ? Infinity : label.wrap, align };
 }
 
 /** The middle of a label's box on a side of its place, in CSS pixels. */

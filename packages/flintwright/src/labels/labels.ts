@@ -19,6 +19,7 @@ import {
   onScreen,
   repetitions,
   sizeAt,
+  smoothing,
   spotsInView,
   textStyleOf,
   type Box,
@@ -40,6 +41,8 @@ interface Contender {
   readonly x: number;
   readonly y: number;
   readonly path: Float64Array | undefined;
+  /** Length of the path in pixels. */
+  readonly total: number;
   readonly zoom: number;
   /** The label that stood there before. */
   readonly stood: Shown | undefined;
@@ -145,8 +148,8 @@ export class Labels {
       r < width + 2 - spare &&
       b < height + 2 - spare &&
       grid.isFree(l - spare, t - spare, r + spare, b + spare) &&
-      // On a globe seen from far out a label does not stick out over the rim.
-      (!camera.eye || [l, r].every((x) => camera.unproject(x, (t + b) / 2) !== undefined));
+      // Where the whole world is in view a label does not stick out over its rim.
+      [l, r].every((x) => camera.unproject(x, (t + b) / 2) !== undefined);
     const placing: Placing = { isFree, marks, dots, named, stoodNow };
     for (const { candidate, x, y, stood } of candidates) {
       const path = candidate.trace && onScreen(candidate.trace, camera);
@@ -156,7 +159,7 @@ export class Labels {
         for (const spots of spotsInView(path, total, repeats, width, height)) {
           const stood = stoodAt(before.get(candidate.name), spots, x, y, camera);
           const order = stood ? [stood.spot, ...spots] : spots;
-          this.put({ candidate, x, y, path, zoom, stood }, order, placing);
+          this.put({ candidate, x, y, path, total, zoom, stood }, order, placing);
         }
         continue;
       }
@@ -166,7 +169,7 @@ export class Labels {
       const { sides } = candidate.style.label;
       const spots: readonly (SheetSide | number)[] = path ? placesAlong(total) : sides;
       const order = stood && spots.includes(stood.spot) ? [stood.spot, ...spots] : spots;
-      this.put({ candidate, x, y, path, zoom, stood }, order, placing);
+      this.put({ candidate, x, y, path, total, zoom, stood }, order, placing);
     }
   }
 
@@ -185,17 +188,17 @@ export class Labels {
 
   /** Where a label would stand at a spot, if that is free. */
   private seatAt(
-    { candidate, x, y, path, zoom, stood }: Contender,
+    { candidate, x, y, path, total, zoom, stood }: Contender,
     spot: SheetSide | number,
     { isFree, marks, named, stoodNow }: Placing,
   ): Seat | undefined {
     const size = sizeAt(candidate, zoom);
     const side = typeof spot === 'number' ? 'on' : spot;
-    const style = textStyleOf(candidate.style, side);
+    const style = textStyleOf(candidate.style, side, path !== undefined);
     const run = this.atlas.run(candidate.text, style);
     const stands = stood?.wanted === false && stood.spot === spot && stoodNow.has(stood);
     const boxes = path
-      ? alongBoxes(path, spot as number, run, size, stands ? 6 : 16)
+      ? alongBoxes(path, total, spot as number, run, size, stands ? 6 : 16)
       : [levelBox(candidate.style, side, run, size, x, y)];
     if (!boxes?.every((box) => isFree(box, stands ? 0 : 3) && marks.isFree(box, [x, y]))) return undefined;
     const [left, top, right, bottom] = boxes[boxes.length >> 1];
@@ -255,7 +258,12 @@ export class Labels {
         ]);
       if (candidate.trace) {
         const count = Math.max(1, Math.round((bw * 2) / 9));
-        const pieces = layAlong(onScreen(candidate.trace, camera), bw * 2, count, 0.9, spot as number);
+        // Between two placings a turning map may bend it a little more than where it was placed.
+        const limits = { sharpest: 0.9, total: 2 };
+        const pieces = layAlong(onScreen(candidate.trace, camera), bw * 2, count, {
+          ...{ around: spot as number, smooth: smoothing * size },
+          ...limits,
+        });
         // Pieces reach half a pixel into each other, so that no gap opens on the outer side of a bend.
         pieces?.forEach(({ x: px, y: py, turn }, k) =>
           put(px, py, bw / count + 0.25, k / count - 0.125 / bw, (k + 1) / count + 0.125 / bw, turn),

@@ -114,7 +114,7 @@ export class ClusterSource {
   }
 }
 
-/** The categories that divide the rim: those that a layer's colour names, in its order. */
+/** The categories that divide the rim: those that a layer's color names, in its order. */
 function categoriesOf(attribute: string, layers: readonly CompiledLayer[]): readonly string[] {
   for (const { source } of layers) {
     const color = source.mark?.color;

@@ -330,7 +330,7 @@ export class DataEntry implements DrawnData {
     const { opening } = this;
     if (!opening) return;
     clearInterval(opening.timer);
-    opening.controller.abort(new Fault('request.unwanted', why, 'Nothing is to be done.'));
+    opening.controller.abort(new Fault('request.unwanted', why, 'No action is needed.'));
     this.opening = undefined;
     if (!keepEdits) this.edits.forget();
     this.store?.remove();

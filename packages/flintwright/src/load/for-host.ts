@@ -25,7 +25,7 @@ export function forHost(host: string, key: HostKey): RequestHook {
   if (typeof host !== 'string' || !/^[^\s/?#@]+$/.test(host))
     throw new Fault(
       'request.host',
-      `${valueText(host)} is no host`,
+      `${valueText(host)} is not a host`,
       'Write it as in an address, without scheme and path: "tiles.example" or "localhost:5170".',
     );
   const { query = {}, headers = {}, credentials } = key;

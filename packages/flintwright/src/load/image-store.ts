@@ -54,7 +54,7 @@ export class ImageStore {
     const keys = new Set(tiles.map(({ z, x, y }) => addressKey(z, x, y)));
     for (const [key, { state, controller }] of this.entries) {
       if (state !== 'loading' || keys.has(key)) continue;
-      controller.abort(new Fault('request.unwanted', 'the image is no longer wanted', 'Nothing is to be done.'));
+      controller.abort(new Fault('request.unwanted', 'the image is no longer needed', 'No action is needed.'));
       this.entries.delete(key);
     }
     this.pump();
@@ -162,7 +162,7 @@ export class ImageStore {
     this.removed = true;
     this.faults.remove();
     for (const entry of [...this.entries.values()]) {
-      entry.controller.abort(new Fault('map.removed', 'the map was removed', 'Nothing is to be done.'));
+      entry.controller.abort(new Fault('map.removed', 'the map was removed', 'No action is needed.'));
       this.drop(entry);
     }
   }

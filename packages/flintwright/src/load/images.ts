@@ -70,7 +70,7 @@ function openTiles({ name, data, images, numbering, tools }: Options): ImageSour
     tools.context.reportLater(
       new Fault(
         'images.address',
-        `the address of the pictures "${name}" lacks {z}, {x} or {y}`,
+        `the address of the images "${name}" lacks {z}, {x} or {y}`,
         'Write it as in pictures/{z}/{x}/{y}.png; for one picture, say where it lies by "bounds" or "corners".',
         `$.data.${name}.images`,
       ),

@@ -104,8 +104,8 @@ async function textOrValue<T extends object>(
   if (isGzip(bytes))
     throw new Fault(
       'features.gzip',
-      `${what} came still packed with gzip`,
-      'Serve it with Content-Encoding: gzip, or unpacked.',
+      `${what} is still compressed with gzip`,
+      'Serve it with "Content-Encoding: gzip", or uncompressed.',
       address,
     );
   return new TextDecoder().decode(bytes);

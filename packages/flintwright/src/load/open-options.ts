@@ -9,7 +9,7 @@ export interface OpenOptions {
   readonly signal: AbortSignal;
   /** How tiles of the entry are numbered. */
   readonly numbering: Numbering;
-  /** Whether coordinates are the metres of a plan. */
+  /** Whether coordinates are the meters of a plan. */
   readonly plan: boolean;
   /** Features that were read and edited before, in place of those at the address. */
   readonly held: HeldFeatures | undefined;

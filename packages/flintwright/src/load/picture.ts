@@ -35,7 +35,7 @@ export function shareOfCorners([[x0, y0], [x1, y1], [x2, y2], [x3, y3]]: Corners
   if (!(Math.abs(a * A + b * D + c * G) > 0) || !Number.isFinite(det) || det === 0)
     throw new Fault(
       'picture.corners',
-      'the corners of the picture span no area',
+      'the corners of the picture enclose no area',
       'Give the upper left, upper right, lower right and lower left corner, in this order.',
     );
   return (x, y, out) => {
@@ -50,7 +50,7 @@ export function shareOfBounds([west, south, east, north]: readonly number[], isG
   if (!(north > south) || !(isGeographic ? east !== west : east > west))
     throw new Fault(
       'picture.bounds',
-      `the bounds [${west}, ${south}, ${east}, ${north}] of the picture hold nothing`,
+      `the bounds [${west}, ${south}, ${east}, ${north}] of the picture are empty`,
       'Write [west, south, east, north].',
     );
   const width = isGeographic && east < west ? east + 360 - west : east - west;
@@ -62,7 +62,7 @@ export function shareOfBounds([west, south, east, north]: readonly number[], isG
   };
 }
 
-/** One level of a picture, its colours multiplied by alpha. */
+/** One level of a picture, its colors multiplied by alpha. */
 interface Level {
   readonly width: number;
   readonly height: number;
@@ -122,7 +122,7 @@ export class PlacedPicture {
     return [0, Math.hypot(beside[0] - here[0], beside[1] - here[1])];
   }
 
-  /** A place in the middle of the picture, in metres of web Mercator; found by halving the world. */
+  /** A place in the middle of the picture, in meters of web Mercator; found by halving the world. */
   private get middle(): [number, number] {
     this.centre ??= this.findMiddle();
     return this.centre;
@@ -220,7 +220,7 @@ function touches(lattice: Float64Array): boolean {
   return u0 <= 1 && u1 >= 0 && v0 <= 1 && v1 >= 0;
 }
 
-/** The colour at a place of a level, mixed of the four pixels round it. */
+/** The color at a place of a level, mixed of the four pixels round it. */
 function sample({ width, height, rgba }: Level, u: number, v: number, out: Uint8ClampedArray, to: number): void {
   const [x, y] = [
     Math.max(0, Math.min(width - 1, u * width - 0.5)),

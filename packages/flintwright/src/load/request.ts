@@ -52,7 +52,7 @@ export class HostsTried {
       return [
         new Fault(
           'request.host',
-          `forHost adds to requests to "${host}", and none has gone there`,
+          `forHost adds to requests to "${host}", but no request went there`,
           near ? `Did you mean "${near}"?` : `Requests went to: ${hosts.join(', ')}.`,
         ),
       ];
@@ -125,16 +125,16 @@ export async function fetchPieces(
         if (type.startsWith('text/html')) {
           throw new Fault(
             'request.html',
-            `${what} came as a web page`,
-            'The address leads to a page, not to data; many servers answer so for a wrong path.',
+            `${what} is a web page`,
+            'The address leads to a page, not to data; many servers respond like this to a wrong path.',
             at,
           );
         }
         if (range && response.status !== 206 && Number(response.headers.get('content-length') ?? Infinity) > range[1]) {
           throw new Fault(
             'request.range',
-            `the server sent all of ${what} where a part was asked for`,
-            'Tile archives need a server that answers range requests; flintwright serve does.',
+            `the server sent all of ${what} instead of the requested part`,
+            'Tile archives need a server that supports range requests; flintwright serve does.',
             at,
           );
         }
@@ -152,7 +152,7 @@ export async function fetchPieces(
       if (last || ![429, 500, 502, 503, 504].includes(response.status)) {
         throw new Fault(
           'request.status',
-          `${what} was answered with ${response.status} ${response.statusText}`.trim(),
+          `${what} failed with status ${response.status} ${response.statusText}`.trim(),
           response.status === 404 ? 'Check the address.' : 'The server is at fault; try again later.',
           at,
         );
@@ -169,7 +169,7 @@ export async function fetchPieces(
       if (last && patience.late)
         throw new Fault(
           'request.slow',
-          `nothing came of ${what} for ${(final.patience ?? usualPatience) / 1000} s`,
+          `no data arrived from ${what} for ${(final.patience ?? usualPatience) / 1000} s`,
           'Check the server, or raise "patience" in the map\'s "request" hook.',
           at,
           error,
@@ -203,8 +203,8 @@ export async function fetchJson(address: string, asked: Asked, hook: RequestHook
       text.trimStart().startsWith('<')
         ? 'It begins like HTML or XML; the address may be wrong.'
         : text
-          ? 'It may be cut short.'
-          : 'The answer is empty.',
+          ? 'It may be truncated.'
+          : 'The response is empty.',
       shown(address),
       error,
     );

@@ -13,7 +13,7 @@ export async function openSource(options: OpenOptions): Promise<TileSource> {
   const { files, base, hook } = tools;
   if (data.features !== undefined) return featuresSource(options);
   if (data.tiles === undefined)
-    throw new Fault('data.empty', `the data "${name}" has neither tiles nor features`, 'Give it one of the two.');
+    throw new Fault('data.empty', `the data "${name}" has neither "tiles" nor "features"`, 'Add one of them.');
   if (Object.hasOwn(files, name)) return openArchive(options, blobSource(files[name]));
   const address = wholeAddress(data.tiles, base);
   const odd = checkPlaceholders(name, address, `$.data.${name}.tiles`);

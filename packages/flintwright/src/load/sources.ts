@@ -33,7 +33,7 @@ export class Sources {
       if (!data) continue;
       const next = Object.hasOwn(wanted, name) ? wanted[name] : undefined;
       if (next && otherFeatures(next, data)) void entry.renew(next);
-      else if (!next || !sameData(next, data)) entry.close('the data is no longer wanted');
+      else if (!next || !sameData(next, data)) entry.close('the data is no longer needed');
     }
     for (const [name, data] of Object.entries(wanted)) {
       const entry = this.all.get(name) ?? this.add(name);

@@ -33,7 +33,7 @@ export function checkPlaceholders(name: string, address: string, at: string): Fa
   return new Fault(
     'address.placeholder',
     `the address of "${name}" holds ${odd.join(' and ')}, which ${odd.length === 1 ? 'stands' : 'stand'} for nothing here`,
-    hints[odd[0]] ?? 'Only {z}, {x} and {y} are filled in; write anything else out.',
+    hints[odd[0]] ?? 'Only {z}, {x} and {y} are replaced; write everything else in full.',
     at,
   );
 }

@@ -106,7 +106,7 @@ export class TileStore {
     const keys = new Set(tiles.map((tile) => addressKey(tile.z, tile.x, tile.y)));
     for (const [key, entry] of this.entries) {
       if (entry.state !== 'loading' || keys.has(key) || entry.prepared) continue;
-      entry.controller?.abort(new Fault('request.unwanted', 'the tile is no longer wanted', 'Nothing is to be done.'));
+      entry.controller?.abort(new Fault('request.unwanted', 'the tile is no longer needed', 'No action is needed.'));
       this.entries.delete(key);
     }
     this.pump();
@@ -201,7 +201,7 @@ export class TileStore {
       new Fault(
         'tiles.missing',
         `none of the ${wanted.length} tiles of "${this.name}" in view is there`,
-        'Check the address, the order of {z}, {x} and {y}, the "zooms" of the data, and where the map looks.',
+        'Check the address, the order of {z}, {x} and {y}, the "zooms" of the data, and the view of the map.',
         `tile ${z}/${x}/${y}`,
       ),
     );
@@ -255,7 +255,7 @@ export class TileStore {
       this.anyCame = true;
       this.came('ready');
     }
-    // Colours may have changed while the worker was at it. That holds without a graphics context, too: it may come back.
+    // Colors may have changed while the worker was at it. That holds without a graphics context, too: it may come back.
     if (entry.version === this.version) this.rows.adopt(prepared, this.zoom);
     else this.rows.restyle(prepared, this.zoom);
   }
@@ -371,7 +371,7 @@ export class TileStore {
         this.tools.context.reportLater(
           new Fault(
             'sheet.attribute',
-            `layer "${layer.id}" goes by the attribute "${name}", and no feature of "${layer.source.of}" has one of that name`,
+            `layer "${layer.id}" references the attribute "${name}", and no feature of "${layer.source.of}" has one of that name`,
             near ? `Did you mean "${near}"?` : `They have: ${has.join(', ') || 'none'}.`,
             `$.layers[${layer.index}]`,
           ),
@@ -385,7 +385,7 @@ export class TileStore {
     this.retry.remove();
     this.faults.remove();
     for (const entry of this.entries.values()) {
-      entry.controller?.abort(new Fault('map.removed', 'the map was removed', 'Nothing is to be done.'));
+      entry.controller?.abort(new Fault('map.removed', 'the map was removed', 'No action is needed.'));
       entry.buffers?.remove();
     }
     this.entries.clear();

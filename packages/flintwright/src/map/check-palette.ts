@@ -7,7 +7,7 @@ export function checkPalette(palette: unknown, { palette: own = {} }: Sheet): vo
   if (typeof palette !== 'object' || palette === null || Array.isArray(palette))
     throw new Fault(
       'option.form',
-      `map.setPalette was given ${valueText(palette)} for an object`,
+      `map.setPalette expected an object, got ${valueText(palette)}`,
       'Write map.setPalette({ water: "#a9c3cc" }).',
     );
   for (const name of Object.keys(palette)) {
@@ -16,7 +16,7 @@ export function checkPalette(palette: unknown, { palette: own = {} }: Sheet): vo
     const near = nearestSpelling(name, names);
     throw new Fault(
       'palette.unknown',
-      `the palette of the sheet has no colour "${name}"`,
+      `the palette of the sheet has no color "${name}"`,
       near
         ? `Did you mean "${near}"?`
         : names.length

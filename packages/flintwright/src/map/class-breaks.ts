@@ -15,8 +15,8 @@ export class ClassBreaks {
         faults.push(
           new Fault(
             'classes.none',
-            `${classes.by} gives no numbers for the features of "${data}", so there are no classes`,
-            'Check the attribute; numbers in quotes are texts.',
+            `${classes.by} gives no numbers for the features of "${data}", so classes cannot be computed`,
+            'Check the attribute; numbers in quotes are strings.',
             `data "${data}"`,
           ),
         );

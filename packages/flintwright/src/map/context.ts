@@ -75,6 +75,10 @@ export class Context implements MapContext {
     return this.elements.panels.boxes;
   }
 
+  get fitBoxes(): readonly Box[] {
+    return this.elements.panels.fitBoxes;
+  }
+
   get state(): MapState {
     return this.store.now;
   }

@@ -19,7 +19,7 @@ const isPlaces = (target: FrameTarget): target is readonly Place[] => Array.isAr
  * The places that something to be framed takes up.
  *
  * @param target what is to be framed
- * @param space what places are: degrees, or the metres of a plan
+ * @param space what places are: degrees, or the meters of a plan
  * @param boundsOf bounds of the data of a layer, once they are known
  * @throws Fault `frame.bounds`, `place.*`, `geojson.*`
  */

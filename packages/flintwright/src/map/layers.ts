@@ -114,7 +114,7 @@ export class Layers {
     if (typeof change !== 'object' || change === null || Array.isArray(change))
       throw new Fault(
         'option.form',
-        `layers.change was given ${valueText(change)} for an object`,
+        `layers.change expected an object, got ${valueText(change)}`,
         `Write layers.change('${id}', { fill: { color: '#d98a2b' } }).`,
       );
     this.set((parts) => ({
@@ -181,8 +181,8 @@ export class Layers {
     if (!this.get().data[id])
       throw new Fault(
         'layer.data',
-        `layer "${id}" has no data of its own`,
-        'Only layers added with their data in place can be fed.',
+        `layer "${id}" has no inline data`,
+        'Only layers with inline data can be updated with feed().',
       );
     this.set((parts) => ({ ...parts, data: { ...parts.data, [id]: data } }));
   }

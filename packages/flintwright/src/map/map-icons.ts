@@ -29,7 +29,7 @@ export class MapIcons {
    * Adds an icon to the sheet, or puts another in the place of one of the same name.
    *
    * @param name that layers call it by
-   * @param icon SVG path data on a grid of 24 units, the text of an SVG document, an address, or one of these with how it is coloured
+   * @param icon SVG path data on a grid of 24 units, the text of an SVG document, an address, or one of these with how it is colored
    * @returns when it can be drawn
    * @throws Fault `icon.name`, `icon.many`, `icon.form`, `icon.picture`; the sheet then stays as it was
    */

@@ -117,7 +117,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     return this.#applied().context.state.limits.zoom;
   }
 
-  /** Metres on the ground in one CSS pixel, in the middle of the map. */
+  /** Meters on the ground in one CSS pixel, in the middle of the map. */
   get metresPerPixel(): number {
     const { camera, state } = this.#applied().context;
     return camera.metresPerPixel / state.surface.stretch(...state.view.center);
@@ -218,9 +218,9 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   }
 
   /**
-   * Puts other colours under the names of the palette. Names that are not given keep theirs. Fades like {@link setSheet}.
+   * Puts other colors under the names of the palette. Names that are not given keep theirs. Fades like {@link setSheet}.
    *
-   * @param palette CSS colours by name
+   * @param palette CSS colors by name
    * @param options `duration` of the fade in milliseconds
    * @throws Fault `palette.unknown` for a name that the sheet's palette does not have, or SheetFault
    */
@@ -416,7 +416,9 @@ export class FlintMap extends MapEventTargetBase implements Removable {
         (blob) =>
           blob
             ? resolve(blob)
-            : reject(new Fault('picture.failed', 'the browser gave no picture', 'Give the map a size, and try again.')),
+            : reject(
+                new Fault('picture.failed', 'the browser returned no picture', 'Give the map a size, and try again.'),
+              ),
         type,
       ),
     );
@@ -471,7 +473,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
  * @param host the element, or a CSS selector for it
  * @param options the sheet, where to start, and the rest; all may be left out
  * @throws Fault `host.missing`, `host.taken`, `option.*`, or SheetFault for a sheet given in place that is not sound. Expressions, scales and
- * colours by name that are not are `fault` events where what reads them has yet to come, and the sheet is left out
+ * colors by name that are not are `fault` events where what reads them has yet to come, and the sheet is left out
  */
 export function createMap(host: HTMLElement | string, options: MapOptions = {}): FlintMap {
   assertPage();
@@ -479,14 +481,14 @@ export function createMap(host: HTMLElement | string, options: MapOptions = {}):
   if (!element)
     throw new Fault(
       'host.missing',
-      typeof host === 'string' ? `no element matches "${host}"` : 'createMap was given no element',
+      typeof host === 'string' ? `no element matches "${host}"` : 'createMap expected an element, got none',
       'Call createMap after the element is on the page, and check the selector.',
     );
   if (occupied.has(element))
     throw new Fault(
       'host.taken',
       'this element holds a map already',
-      'Take the first one off with its remove(), or give the second an element of its own.',
+      'Take the first one off with its remove(), or use a separate element for the second map.',
     );
   check.map(options);
   return new FlintMap(element, options);

@@ -60,7 +60,7 @@ export const check = {
     if (typeof sheet === 'string' || isOf('object', sheet)) return;
     throw new Fault(
       'option.form',
-      `map.setSheet was given ${valueText(sheet)} for a sheet`,
+      `map.setSheet expected a sheet, got ${valueText(sheet)}`,
       'Give the sheet as an object, or its address as a text.',
     );
   },

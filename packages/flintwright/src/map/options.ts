@@ -26,7 +26,7 @@ export interface MapOptions {
   readonly files?: Readonly<Record<string, Blob>>;
   /**
    * Icons of the application by name, for layers, clusters and markers alike: SVG path data on a grid of 24 units, the text of an SVG
-   * document, the address of an SVG or a picture, or an `ImageBitmap`. Path data take the colour of their symbol, all else keeps its own;
+   * document, the address of an SVG or a picture, or an `ImageBitmap`. Path data take the color of their symbol, all else keeps its own;
    * `{ source, tinted }` says otherwise.
    */
   readonly icons?: Readonly<Record<string, IconSource>>;
@@ -49,7 +49,7 @@ export interface MapOptions {
   readonly permalink?: boolean;
 }
 
-/** `[west, south, east, north]` in degrees, or in the metres of a plan. */
+/** `[west, south, east, north]` in degrees, or in the meters of a plan. */
 export interface BoundsTarget {
   readonly bounds: readonly [number, number, number, number];
 }

@@ -218,10 +218,14 @@ export class Painter {
     this.opened ||= !scene.loading && !stale.labels;
     const counts = clusterLayers.isThere ? renderer.texts : undefined;
     if (counts) {
-      clusterLayers.write(camera, { shapes: boxes.clear(), texts: iconBoxes.clear(), atlas: counts, ratio });
+      const figures = clusterLayers.write(camera, {
+        ...{ shapes: boxes.clear(), texts: iconBoxes.clear(), atlas: counts, ratio },
+        isDark: scene.dark,
+      });
       // Symbols ask for the icons that they are made of while they are written: their bodies are to be in the same frame as their counts.
       takeIcons(true);
       renderer.drawBoxes(camera, 'sprites', boxes);
+      if (figures) renderer.drawClusters(camera, ratio, figures);
       renderer.drawBoxes(camera, 'texts', iconBoxes);
     }
     const count = markers.list(camera);

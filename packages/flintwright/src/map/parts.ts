@@ -97,11 +97,7 @@ export function makeParts(
     tilesInView: (camera, span, zooms, grid) => surfaces.tilesInView(camera, span, zooms, grid),
   });
   surfaces.watch(sources);
-  const obstacles = new Obstacles(
-    host,
-    () => context.panelBoxes,
-    () => context.invalidate('overlay', true),
-  );
+  const obstacles = new Obstacles(host, context, () => context.invalidate('overlay', true));
   const markers = new Markers(context);
   const clusterLayers = new Clusters(context, sources);
   const popups = new Popups(context);
@@ -186,7 +182,7 @@ export function connect(parts: MapParts, options: MapOptions): void {
   });
   void context.icons.begin()?.finally(context.begin());
   context.recolours.push(() => parts.sheets.recolour());
-  // The state began with the colours of the day.
+  // The state began with the colors of the day.
   if (context.elements.isDark) parts.sheets.recolour();
   frames.listen({
     settled: () => {

@@ -181,7 +181,7 @@ export class SheetControl implements LayersHost {
     this.change((parts) => parts);
   }
 
-  /** Takes over the colours of day or night, where the sheet has both. */
+  /** Takes over the colors of day or night, where the sheet has both. */
   recolour(): void {
     const { context, frames } = this.tools;
     const { parts } = context.state;
@@ -264,6 +264,6 @@ export class SheetControl implements LayersHost {
   }
 
   remove(): void {
-    this.controller.abort(new Fault('map.removed', 'the map was removed', 'Nothing is to be done.'));
+    this.controller.abort(new Fault('map.removed', 'the map was removed', 'No action is needed.'));
   }
 }

@@ -57,7 +57,7 @@ export function outsideFault(
   ]);
   return new Fault(
     swapped ? 'view.swapped' : 'view.outside',
-    `the map looks at [${round(lon)}, ${round(lat)}], and all its data lie within [${whole.map(round).join(', ')}]`,
+    `the view is at [${round(lon)}, ${round(lat)}], but all data are within [${whole.map(round).join(', ')}]`,
     swapped
       ? `The pair looks swapped: write [${round(lat)}, ${round(lon)}], longitude first.`
       : 'Check the "center" of the view: longitude first, then latitude.',

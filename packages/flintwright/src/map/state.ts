@@ -53,8 +53,8 @@ export class StateStore {
         if (told === mostAnswers)
           throw new Fault(
             'map.circle',
-            `handlers of the map's events have answered ${told} changes by another one each`,
-            'Let a handler change the map only where it is not yet as it should be.',
+            `event handlers of the map answered ${told} changes by another one each`,
+            'In the handler, change the map only if it differs from the intended state.',
           );
         const [before, now] = this.untold.shift()!;
         for (const changed of this.listeners) changed(before, now);

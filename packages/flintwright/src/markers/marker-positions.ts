@@ -9,14 +9,14 @@ const margin = 4;
 const patience = 8;
 
 /**
- * Where markers stand in surface metres and on the screen, in plain lists by slot, so that ten thousand of them can move in every frame.
+ * Where markers stand in surface meters and on the screen, in plain lists by slot, so that ten thousand of them can move in every frame.
  */
 export class MarkerPositions {
   private markers: (HeldMarker | undefined)[] = [];
   private readonly free: number[] = [];
   /** Longitude and latitude of each slot. */
   private places = new Float64Array(0);
-  /** x, y, z of each slot, in metres of `surface`; x is NaN where the surface does not reach. */
+  /** x, y, z of each slot, in meters of `surface`; x is NaN where the surface does not reach. */
   private metres = new Float64Array(0);
   private pixels = new Float64Array(0);
   /** Half the width of each slot's box, and what of it lies above and below its place, in pixels; and the share of it that is shown. */
@@ -25,7 +25,7 @@ export class MarkerPositions {
   /** Place in the order from the top of the screen down, and how many markers came before. */
   private ranks = new Float64Array(0);
   private serials = new Float64Array(0);
-  /** Whether the metres of a slot are to be worked out anew. */
+  /** Whether the meters of a slot are to be worked out anew. */
   private stale = new Uint8Array(0);
   private surface: object | undefined;
   /** All slots, those last in view first and from the top down. */

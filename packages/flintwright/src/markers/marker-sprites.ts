@@ -18,7 +18,7 @@ const slotFloats = boxes * boxTexels * 4;
 /** Number of an icon; undefined for none. */
 export type SpriteOf = (name: string) => number | undefined;
 
-/** One sprite of a marker: pixels from its middle down to its place, its height, and its colours multiplied by alpha. */
+/** One sprite of a marker: pixels from its middle down to its place, its height, and its colors multiplied by alpha. */
 interface SpriteBox {
   readonly name: string;
   readonly y: number;
@@ -64,7 +64,7 @@ export class MarkerSprites implements MarkerRows {
     });
   }
 
-  /** One box: how far its middle lies from the place, half its sides, its part of the atlas, colours, and its field in pixels. */
+  /** One box: how far its middle lies from the place, half its sides, its part of the atlas, colors, and its field in pixels. */
   private put(slot: number, { name, y, size, color, outline, outlineWidth }: SpriteBox): void {
     const { uv, cellPerSize, fieldPerPixel } = spriteBox(this.spriteOf(name)!);
     const half = (size * cellPerSize) / 2;

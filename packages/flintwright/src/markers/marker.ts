@@ -22,9 +22,9 @@ export interface MarkerBase {
   readonly description?: string;
   /** The point of it that stands at the place: the middle of its `bottom` edge (the default), or its `center`. */
   readonly anchor?: 'bottom' | 'center';
-  /** CSS colour of the shard; default slate. */
+  /** CSS color of the shard; default slate. */
   readonly color?: string;
-  /** CSS colour of icon and rim; default chalk. */
+  /** CSS color of icon and rim; default chalk. */
   readonly ink?: string;
   /** Height in CSS pixels; default 36. */
   readonly size?: number;
@@ -71,7 +71,7 @@ export interface WordsMarker extends MarkerBase, Without<'icon' | 'text' | 'shap
   readonly words: string;
   /** Degrees clockwise; default 0. They stand level on the screen, however the map is turned. */
   readonly rotation?: number;
-  /** Rim that parts them from the ground: a CSS colour, and its width in CSS pixels, default 2. */
+  /** Rim that parts them from the ground: a CSS color, and its width in CSS pixels, default 2. */
   readonly halo?: { readonly color: string; readonly width?: number };
   /** CSS weight, 100 to 900; default 600. */
   readonly weight?: number;
@@ -248,21 +248,17 @@ export function readMarker(
       `there is no icon "${name}"`,
       near
         ? `Did you mean "${near}"?`
-        : 'Name one of the built-in icons, or hand a drawing of your own to the map in the option "icons".',
+        : 'Name one of the built-in icons, or pass your own icon in the option "icons" of the map.',
     );
   }
   if (text !== undefined && [...text].length > 3)
     throw new Fault('marker.text', `"${text}" does not fit in a marker`, 'Write up to three letters or digits.');
   if (!(size > 0 && size <= 400))
-    throw new Fault('marker.size', `the size ${String(size)} is no height`, 'Give CSS pixels, 1 to 400.');
+    throw new Fault('marker.size', `the size ${String(size)} is not a height`, 'Give CSS pixels, 1 to 400.');
   const read = (value: string) => {
     const found = findPageColour(value);
     if (found) return found;
-    throw new Fault(
-      'marker.color',
-      `${JSON.stringify(value)} is not a CSS colour`,
-      'Write a colour such as "#d98a2b".',
-    );
+    throw new Fault('marker.color', `${JSON.stringify(value)} is not a CSS color`, 'Write a color such as "#d98a2b".');
   };
   return { at: readPlace(options.at, space), color: read(color), ink: read(ink), size };
 }
@@ -271,8 +267,8 @@ export function readMarker(
 export const missingImage = (address: string): Fault =>
   new Fault(
     'marker.image',
-    `the picture of a marker is not there: ${address.length > 120 ? `${address.slice(0, 120)}…` : address}`,
-    'Check its address; a plain mark stands in its place.',
+    `the image of a marker failed to load: ${address.length > 120 ? `${address.slice(0, 120)}…` : address}`,
+    'Check its address; a placeholder is drawn instead.',
   );
 
 /** Reach of a marker's box to either side of its place, above and below it, in CSS pixels. */

@@ -70,7 +70,7 @@ export function arrangePanels(width: number, height: number, panels: readonly Pa
       .slice(index + 1)
       .filter((other) => other.leastHeight && !other.sideways && other.horizontal === horizontal)
       .reduce((sum, other) => sum + Math.min(other.height, height * 0.4) + gap, 0);
-    const [across, along] = sideways ? [1, 4] : [4, 1];
+    const [across, along] = sideways ? [1, 10] : [4, 1];
     let best: Placement = { x: home, y: margin, height: h, room: h };
     let lowest = Infinity;
     for (const x of columns)

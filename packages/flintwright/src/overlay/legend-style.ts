@@ -1,8 +1,8 @@
 /** The style of legends. */
 export const legendStyle = `
 .flint-seated { position: absolute; width: max-content; max-width: min(260px, calc(100% - 28px)); overflow: auto; pointer-events: auto; }
-.flint-legend .flint-title { margin: 0 0 4px; font: 600 14px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); }
-.flint-legend .flint-heading { margin: 12px 0 5px; font: 500 11px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft, #56666f); }
+.flint-legend .flint-title { margin: 0 0 6px; font: 600 16px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); }
+.flint-legend .flint-heading { margin: 20px 0 6px; font: 500 11px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); letter-spacing: .09em; text-transform: uppercase; color: var(--flint-soft, #56666f); }
 .flint-legend .flint-heading:first-child { margin-top: 0; }
 .flint-legend .flint-heading span { text-transform: none; }
 .flint-legend .flint-subject { margin: -3px 0 5px; font: 400 12px/1.3 var(--flint-font, "Noto Sans", system-ui, sans-serif); color: var(--flint-soft, #56666f); }

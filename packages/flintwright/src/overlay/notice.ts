@@ -27,7 +27,7 @@ export class Notice {
       const card = makeElement('div', 'flint-card');
       const body = makeElement('div');
       this.list = makeElement('ul');
-      const away = makeElement('button', '', this.strings.putAway);
+      const away = makeElement('button', '', this.strings.dismiss);
       away.type = 'button';
       body.append(makeElement('b', '', this.strings.problem), this.list, away);
       card.append(body);

@@ -24,22 +24,26 @@ interface Kind extends Pick<Panel, 'leastHeight' | 'sideways'> {
   readonly scroller?: string;
   /** Greatest share of the height of the map. */
   readonly share?: number;
-  /** Whether it lies along the lower edge of a narrow map. */
+  /** Whether a view is fitted as if it were not there: it comes and goes by itself, and the same call must lead to the same view. */
+  readonly ignoredByFit?: boolean;
+  /** Whether it lies above the lower edge of a narrow map. */
   readonly isSheet?: boolean;
+  /** Whether it lies on the whole lower edge of a narrow map, up to half of its height; the others keep clear of it. */
+  readonly isEdge?: boolean;
 }
 
 /** The library's own panels, in the order in which they choose where to stand. */
 const kinds: readonly Kind[] = [
-  { name: 'flint-credit', margin: 0 },
+  { name: 'flint-credit', margin: 0, ignoredByFit: true },
   { name: 'flint-scale', margin: 0 },
   { name: 'flint-position', margin: 0 },
   { name: 'flint-draw' },
   { name: 'flint-control' },
-  { name: 'flint-notice' },
+  { name: 'flint-notice', ignoredByFit: true },
   { name: 'flint-list' },
   { name: 'flint-draw-panel', leastHeight: 120, sideways: true, share: 0.45, isSheet: true },
   { name: 'flint-rail', leastHeight: 120, scroller: '.flint-card' },
-  { name: 'flint-drawer', leastHeight: 80, scroller: '.flint-card' },
+  { name: 'flint-drawer', leastHeight: 80, scroller: '.flint-card', isEdge: true },
   { name: 'flint-search', sideways: true },
   { name: 'flint-files', leastHeight: 40, scroller: '.flint-file-list', sideways: true, share: 0.6 },
   { name: 'flint-legend', leastHeight: 60 },
@@ -50,14 +54,14 @@ const drawer = kinds.findIndex(({ name }) => name === 'flint-drawer');
 const search = kinds.findIndex(({ name }) => name === 'flint-search');
 
 /** Widths of a search box, and the room that it leaves for a rail. */
-const searchWidths = { least: 190, most: 330, beside: 62 };
+const searchWidths = { least: 190, most: 330, beside: 68 };
 
 /** A panel of the page: its element, how it is arranged, and where. */
 interface Seated {
   readonly element: HTMLElement;
   readonly kind: Kind;
   readonly rank: number;
-  readonly panel: Panel;
+  readonly panel: Panel & { /** Greatest share of the height of the map. */ readonly share: number };
 }
 
 /**
@@ -66,6 +70,7 @@ interface Seated {
  */
 export class Panels {
   private placed: readonly Box[] = [];
+  private fitted: readonly Box[] = [];
   private readonly sizes: ResizeObserver;
   private readonly changes: MutationObserver;
   private readonly watched = new Set<Element>();
@@ -92,6 +97,11 @@ export class Panels {
     return this.placed;
   }
 
+  /** The boxes that a fitted view keeps clear of: all but those of the attribution and of notices. */
+  get fitBoxes(): readonly Box[] {
+    return this.boxes.length ? this.fitted : [];
+  }
+
   private arrange(): void {
     const { host } = this;
     const [width, height] = [host.clientWidth, host.clientHeight];
@@ -116,12 +126,13 @@ export class Panels {
       const isLow = panel.vertical === 'bottom';
       style.top = isLow ? 'auto' : `${Math.round(y)}px`;
       style.bottom = isLow ? `${Math.round(height - y - tall)}px` : 'auto';
-      if (kind.leastHeight) style.maxHeight = `${Math.floor(room)}px`;
+      if (kind.leastHeight) style.maxHeight = `${Math.floor(Math.min(room, height * panel.share))}px`;
       const left = isMirrored ? width - x - panel.width : x;
       return [left, y, left + panel.width, y + tall];
     });
     if (boxes.join() === this.placed.join()) return;
     this.placed = boxes;
+    this.fitted = boxes.filter((_, i) => !seated[i].kind.ignoredByFit);
     this.changed();
   }
 
@@ -150,9 +161,11 @@ export class Panels {
 function seatedPanel(element: HTMLElement, height: number, isMirrored: boolean): Seated[] {
   const rank = kinds.findIndex(({ name }, i) => i !== own && element.classList.contains(name));
   const kind = kinds[rank < 0 ? own : rank];
-  const { margin = 14, leastHeight, sideways, share = 1 } = kind;
+  const { leastHeight, sideways } = kind;
   const isNarrow = element.closest('.flint-narrow') !== null;
-  const seat = isNarrow && kind.isSheet ? 'bottom' : element.dataset['seat']!;
+  const isEdge = isNarrow && Boolean(kind.isEdge);
+  const { margin = 14, share = 1 } = isEdge ? { margin: 0, share: 0.5 } : kind;
+  const seat = isNarrow && (kind.isSheet || isEdge) ? 'bottom' : element.dataset['seat']!;
   const [vertical, side = 'center'] = seat.split('-');
   // The results of a search lie over what is there, so that nothing moves while somebody types.
   const measured = kind.name === 'flint-search' ? element.querySelector<HTMLElement>('.flint-ask')! : element;
@@ -170,8 +183,9 @@ function seatedPanel(element: HTMLElement, height: number, isMirrored: boolean):
     margin,
     leastHeight,
     sideways,
+    share,
   };
-  return [{ element, kind, rank: rank < 0 ? own : rank, panel }];
+  return [{ element, kind, rank: isEdge ? -1 : rank < 0 ? own : rank, panel }];
 }
 
 /** Gives a search box the width that is free beside a drawer; where that is too little, it stands above the drawer. */

@@ -139,9 +139,14 @@ export class PopupCard {
     const inside = (left: number) => Math.max(margin, Math.min(farRight, left));
     const home = inside(x - w * 0.32);
     const above = y - gap - h;
-    const tops = [...(above >= margin ? [above] : []), ...(foot + gap + h < height - margin ? [foot + gap] : [])];
+    const below = foot + gap;
+    // Farther off than its place asks for, where a panel is in the way.
+    const tops = [above, below, ...boxes.flatMap(([, t, , b]) => [t - clear - h, b + clear])].filter(
+      (top) => top >= margin && top + h < height - margin && (top <= above || top >= below),
+    );
     let best = { left: home, top: Math.max(margin, above), cost: Infinity };
-    for (const [order, top] of (tops.length ? tops : [best.top]).entries()) {
+    for (const top of tops.length ? tops : [best.top]) {
+      const away = top <= above ? above - top : top - below + 40;
       const beside = boxes.flatMap(([l, , r]) => [l - w - clear, r + clear]);
       for (const left of [home, ...beside.filter((one) => one === inside(one) && Math.abs(one + w / 2 - x) < w)]) {
         const covered = boxes.reduce((sum, [l, t, r, b]) => {
@@ -149,7 +154,7 @@ export class PopupCard {
           const tall = Math.min(b, top + h) - Math.max(t, top);
           return wide > 0 && tall > 0 ? sum + wide * tall : sum;
         }, 0);
-        const cost = covered * 10 + Math.abs(left - home) + order * 40;
+        const cost = covered * 10 + Math.abs(left - home) + away;
         if (cost < best.cost) best = { left, top, cost };
       }
     }

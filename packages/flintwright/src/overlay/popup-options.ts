@@ -55,7 +55,7 @@ export function checkPopup(options: PopupOptions): void {
   if (isEmpty(options))
     throw new Fault(
       'popup.empty',
-      'the popup says nothing',
+      'the popup is empty',
       'Give it a title, a text, lines, a picture, HTML or an element.',
     );
 }

@@ -3,6 +3,8 @@ import type { Icons } from '../base/icons.js';
 
 const ns = 'http://www.w3.org/2000/svg';
 export const swatchSize = [26, 18] as const;
+/** Number of gradients and clips so far, for ids that are unique in the page. */
+let gradients = 0;
 
 type Attributes = Readonly<Record<string, string | number>>;
 
@@ -40,37 +42,20 @@ export function drawSwatch(swatch: Swatch, icons: Icons, opacity = 1): SVGElemen
   const parts: Element[] = [];
   const clear: Attributes = swatch.opacity === undefined ? {} : { opacity: swatch.opacity };
   if (swatch.kind === 'point' && swatch.mark) {
-    const { icon: name, color, size, outline } = swatch.mark;
+    const { icon: name, color, size, outline, outlineWidth = 1 } = swatch.mark;
     const shown = Math.max(6, Math.min(16, size));
+    // Half of it lies below the icon.
     const rim = outline
-      ? { stroke: outline, 'stroke-width': (3 * 24) / shown, 'paint-order': 'stroke', 'stroke-linejoin': 'round' }
+      ? {
+          stroke: outline,
+          'stroke-width': (2 * Math.min(2, outlineWidth) * 24) / shown,
+          'paint-order': 'stroke',
+          'stroke-linejoin': 'round',
+        }
       : {};
     parts.push(icon(name, shown, { fill: color, ...rim, ...clear }));
   } else if (swatch.kind === 'line') {
-    for (const { color, width: thick, dash, gradient, icon: name, opacity: clearness = 1 } of swatch.strokes) {
-      const see = clearness === 1 ? {} : { opacity: clearness };
-      if (name) {
-        parts.push(icon(name, Math.min(14, thick), { fill: color, transform: turned(Math.min(14, thick)), ...see }));
-        continue;
-      }
-      const line = {
-        x1: 1,
-        x2: width - 1,
-        y1: height / 2,
-        y2: height / 2,
-        'stroke-width': Math.min(8, Math.max(1, thick)),
-        ...see,
-      };
-      if (gradient) {
-        gradient.slice(1).forEach((stop, i, all) => {
-          const at = (k: number) => 1 + ((width - 2) * k) / all.length;
-          parts.push(svg('line', { ...line, x1: at(i), x2: at(i + 1) + 0.3, stroke: stop }));
-        });
-      } else
-        parts.push(
-          svg('line', { ...line, stroke: color, 'stroke-dasharray': dash.map((d) => Math.min(d, 8)).join(' ') }),
-        );
-    }
+    parts.push(...line(swatch.strokes, icon));
   } else if (swatch.kind === 'extrusion') {
     const side = (d: string, opacity: number) => svg('path', { d, fill: swatch.fill ?? 'none', opacity });
     parts.push(
@@ -109,83 +94,139 @@ export function drawSwatch(swatch: Swatch, icons: Icons, opacity = 1): SVGElemen
   );
 }
 
-const turned = (size: number) =>
-  `translate(${swatchSize[0] / 2 + size / 2} ${swatchSize[1] / 2 - size / 2}) scale(${size / 24}) rotate(90)`;
+type DrawIcon = (name: string, size: number, attributes: Attributes) => SVGElement;
+
+/** A line from left to right as it is on the map, made smaller as a whole where it is wider than the swatch is high. */
+function line(strokes: Swatch['strokes'], icon: DrawIcon): Element[] {
+  const [width, height] = swatchSize;
+  const reach = Math.max(...strokes.map(({ offset = 0, width: wide }) => Math.abs(offset) + wide / 2));
+  const scale = Math.min(1, (height / 2 - 1) / reach);
+  return strokes.map((stroke) => {
+    const { color, dash, gradient, icon: name, gap = 0, opacity = 1, offset = 0, cap } = stroke;
+    const thick = Math.max(0.75, stroke.width * scale);
+    const y = height / 2 + offset * scale;
+    const clear = opacity === 1 ? {} : { opacity };
+    if (name) {
+      // The tops of icons along a line point ahead.
+      const pace = Math.max(gap, thick);
+      const count = Math.max(1, Math.floor((width - 2) / pace));
+      const marks = Array.from({ length: count }, (_, i) => {
+        const x = width / 2 + (i - (count - 1) / 2) * pace;
+        const mark = icon(name, thick, { fill: color });
+        const place = svg('g', {
+          transform: `translate(${x} ${y}) rotate(90) translate(${-width / 2} ${-height / 2})`,
+        });
+        place.append(mark);
+        return place;
+      });
+      return svg('g', clear, ...marks);
+    }
+    // A round or square end lies within the swatch.
+    const inset = cap === 'round' || cap === 'square' ? 1 + thick / 2 : 1;
+    const [from, to] = [inset, width - inset];
+    // At least one and a half periods of a dash are in view.
+    const period = dash.reduce((sum, part) => sum + part, 0);
+    const shrink = period ? Math.min(1, (to - from) / (1.5 * period)) : 1;
+    const attributes = {
+      x1: from,
+      x2: to,
+      y1: y,
+      y2: y,
+      'stroke-width': thick,
+      ...(cap ? { 'stroke-linecap': cap } : {}),
+      ...(period ? { 'stroke-dasharray': dash.map((part) => part * shrink).join(' ') } : {}),
+      ...clear,
+    };
+    if (!gradient) return svg('line', { ...attributes, stroke: color });
+    const id = `flint-line-${++gradients}`;
+    const shades = svg(
+      'linearGradient',
+      { id, gradientUnits: 'userSpaceOnUse', x1: from, x2: to, y1: y, y2: y },
+      ...gradient.map((shade, i) => svg('stop', { offset: i / (gradient.length - 1), 'stop-color': shade })),
+    );
+    return svg('g', {}, shades, svg('line', { ...attributes, stroke: `url(#${id})` }));
+  });
+}
+
+/** A hairline in the color of the text, so that a pale color has an end on a pale card. */
+const edge = { fill: 'none', stroke: 'currentColor', 'stroke-opacity': 0.4, 'stroke-width': 1 };
 
 function area({ fill, opacity = 1, pattern, strokes }: Swatch, icons: Icons): Element[] {
   const [width, height] = swatchSize;
-  const box = { x: 1, y: 1, width: width - 2, height: height - 2 };
+  const widest = Math.max(1, ...strokes.map((stroke) => stroke.width));
+  const scale = Math.min(1, 3 / widest);
+  const inset = 0.5 + Math.max(0.5, (widest * scale) / 2);
+  const box = { x: inset, y: inset, width: width - 2 * inset, height: height - 2 * inset };
   const out: Element[] = [svg('rect', { ...box, fill: fill ?? 'none', 'fill-opacity': opacity })];
-  if (pattern?.kind === 'icon') {
-    const { icon = 'square', color } = pattern;
-    const picture = icons.addressOf(icon, color);
-    const d = icons.paths[icon] ?? icons.paths['square'];
-    for (const [x, y] of [
-      [3, 3],
-      [12, 7],
-      [19, 3],
-    ])
-      out.push(
-        picture === undefined
-          ? svg('path', { d, fill: color, 'fill-rule': 'evenodd', transform: `translate(${x} ${y}) scale(0.32)` })
-          : svg('image', { href: picture, x, y, width: 7.7, height: 7.7 }),
-      );
-  } else if (pattern) {
-    const angles = pattern.kind === 'cross' ? [pattern.angle, pattern.angle + 90] : [pattern.angle];
-    for (const angle of angles) out.push(...hatchLines(angle, pattern.color));
+  if (pattern) {
+    const id = `flint-fill-${++gradients}`;
+    const inside = svg('g', { 'clip-path': `url(#${id})` });
+    inside.append(...(pattern.kind === 'icon' ? iconRows(pattern, icons) : hatchLines(pattern)));
+    out.push(svg('clipPath', { id }, svg('rect', box)), inside);
   }
-  const top = strokes[strokes.length - 1];
-  if (top)
+  for (const { color, width: wide, opacity: clear } of strokes)
     out.push(
       svg('rect', {
         ...box,
         fill: 'none',
-        stroke: top.color,
-        'stroke-width': Math.min(2, Math.max(0.8, top.width)),
-        ...(top.opacity === undefined ? {} : { 'stroke-opacity': top.opacity }),
+        stroke: color,
+        'stroke-width': Math.max(0.75, wide * scale),
+        ...(clear === undefined ? {} : { 'stroke-opacity': clear }),
       }),
     );
+  if (!strokes.length) out.push(svg('rect', { ...box, ...edge }));
   return out;
 }
 
-/** Parallel lines within the swatch, by clipping each to its box. */
-function hatchLines(angle: number, color: string): Element[] {
+type Pattern = NonNullable<Swatch['pattern']>;
+
+/** Rows of icons at the gap of the map, as far as a swatch shows more than one of them. */
+function iconRows({ icon: name = 'square', color, gap, size, stagger }: Pattern, icons: Icons): Element[] {
   const [width, height] = swatchSize;
-  const [dx, dy] = [Math.cos((angle * Math.PI) / 180), Math.sin((angle * Math.PI) / 180)];
+  const scale = Math.min(1, 13 / gap);
+  const [pace, shown] = [gap * scale, Math.max(5, size * scale)];
+  const picture = icons.addressOf(name, color);
+  const d = icons.paths[name] ?? icons.paths['square'];
   const out: Element[] = [];
-  for (let offset = -20; offset <= 20; offset += 5) {
-    const [px, py] = [width / 2 - dy * offset, height / 2 + dx * offset];
-    let [from, to] = [-40, 40];
-    for (const [p, d, low, high] of [
-      [px, dx, 1, width - 1],
-      [py, dy, 1, height - 1],
-    ]) {
-      if (Math.abs(d) < 1e-6) {
-        if (p < low || p > high) to = from;
-        continue;
-      }
-      const [a, b] = [(low - p) / d, (high - p) / d];
-      from = Math.max(from, Math.min(a, b));
-      to = Math.min(to, Math.max(a, b));
+  for (let row = -1; row <= 1; row++)
+    for (let column = -2; column <= 2; column++) {
+      const x = width / 2 + (column + (stagger && row ? 0.5 : 0)) * pace - shown / 2;
+      const y = height / 2 + row * pace * (stagger ? 0.5 : 1) - shown / 2;
+      out.push(
+        picture === undefined
+          ? svg('path', {
+              d,
+              fill: color,
+              'fill-rule': 'evenodd',
+              transform: `translate(${x} ${y}) scale(${shown / 24})`,
+            })
+          : svg('image', { href: picture, x, y, width: shown, height: shown }),
+      );
     }
-    if (from < to)
+  return out;
+}
+
+/** Parallel lines at the gap of the map, beginning in the middle. */
+function hatchLines({ kind, angle, color, gap, size }: Pattern): Element[] {
+  const [width, height] = swatchSize;
+  const out: Element[] = [];
+  for (const turn of kind === 'cross' ? [angle, angle + 90] : [angle])
+    for (let offset = -Math.ceil(18 / gap) * gap; offset <= 18; offset += gap)
       out.push(
         svg('line', {
-          x1: px + dx * from,
-          y1: py + dy * from,
-          x2: px + dx * to,
-          y2: py + dy * to,
+          x1: -20,
+          x2: 20,
+          y1: offset,
+          y2: offset,
           stroke: color,
-          'stroke-width': 1.3,
+          'stroke-width': size,
+          transform: `translate(${width / 2} ${height / 2}) rotate(${turn})`,
         }),
       );
-  }
   return out;
 }
 
-let gradients = 0;
-
-/** A bar of colours from left to right, side by side or running into one another. */
+/** A bar of colors from left to right, side by side or running into one another. */
 export function drawBar(
   colors: readonly string[],
   width: number,
@@ -208,6 +249,7 @@ export function drawBar(
       attributes,
       svg('linearGradient', { id }, ...stops),
       svg('rect', { width, height, fill: `url(#${id})` }),
+      svg('rect', { width, height, ...edge, 'vector-effect': 'non-scaling-stroke', 'stroke-width': 2 }),
     );
   }
   const share = width / colors.length;
@@ -215,5 +257,6 @@ export function drawBar(
     'svg',
     attributes,
     ...colors.map((fill, i) => svg('rect', { x: i * share, y: 0, width: share, height, fill })),
+    svg('rect', { width, height, ...edge, 'vector-effect': 'non-scaling-stroke', 'stroke-width': 2 }),
   );
 }

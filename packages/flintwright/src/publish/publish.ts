@@ -218,7 +218,7 @@ async function addressOfIcon(icon: IconSource): Promise<string | SheetIcon> {
  */
 export function download(file: Blob, name?: string): void {
   const called = name ?? (file instanceof File ? file.name : '');
-  if (!called) throw new Fault('publish.name', 'the file has no name', 'Give one: download(blob, "map.html").');
+  if (!called) throw new Fault('publish.name', 'the file has no name', 'Pass one: download(blob, "map.html").');
   const link = document.createElement('a');
   link.href = URL.createObjectURL(file);
   link.download = called;

@@ -49,7 +49,7 @@ export async function askJson(
     if (late)
       throw new Fault(
         'search.slow',
-        `the search service has not answered within ${patience / 1000} s`,
+        `the search service did not respond within ${patience / 1000} s`,
         'Try again; or raise "patience".',
         at,
         error,
@@ -57,7 +57,7 @@ export async function askJson(
     throw new Fault(
       'search.down',
       'the search service cannot be reached',
-      'Check the connection, and whether the service lets pages of other hosts ask (CORS).',
+      'Check the connection, and whether the service allows cross-origin requests (CORS).',
       at,
       error,
     );
@@ -74,8 +74,8 @@ function refusal({ status, headers }: Response, at: string): Fault {
     const wait = Number(headers.get('Retry-After'));
     return new Fault(
       'search.limited',
-      'the search service asks for a pause',
-      wait > 0 ? `Try again in ${wait} s.` : 'Try again in a while.',
+      'the search service limits the number of requests',
+      wait > 0 ? `Try again in ${wait} s.` : 'Try again later.',
       at,
     );
   }
@@ -88,8 +88,8 @@ function refusal({ status, headers }: Response, at: string): Fault {
     );
   return new Fault(
     'search.down',
-    `the search service answered with ${status}`,
-    status === 404 ? 'Check its address.' : 'Try again in a while.',
+    `the search service responded with ${status}`,
+    status === 404 ? 'Check its address.' : 'Try again later.',
     at,
   );
 }
@@ -100,9 +100,7 @@ function readJson(text: string, at: string): unknown {
   } catch (error) {
     throw new Fault(
       'search.form',
-      /^\s*</.test(text)
-        ? 'the search service answered with a web page'
-        : 'the answer of the search service is not JSON',
+      /^\s*</.test(text) ? 'the search service returned a web page' : 'the response of the search service is not JSON',
       'Check its address; many servers answer with a page for a wrong path.',
       at,
       error,
@@ -114,7 +112,7 @@ function readJson(text: string, at: string): unknown {
 export const formless = (at: string): Fault =>
   new Fault(
     'search.form',
-    'the answer of the search service is no FeatureCollection',
-    'The service has to answer with GeocodeJSON or GeoJSON.',
+    'the response of the search service is not a FeatureCollection',
+    'The service must respond with GeocodeJSON or GeoJSON.',
     shown(at),
   );

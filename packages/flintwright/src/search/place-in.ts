@@ -21,7 +21,7 @@ export async function placesIn(text: string, kind: string): Promise<FoundPlace[]
     }));
   } catch (error) {
     // A word with a colon and numbers need not be a coordinate system.
-    const fault = asFault(error, 'search.failed', 'Try again in a while.');
+    const fault = asFault(error, 'search.failed', 'Try again later.');
     if (fault instanceof Fault && fault.code.startsWith('crs.')) return [];
     throw fault;
   }

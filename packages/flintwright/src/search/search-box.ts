@@ -47,6 +47,8 @@ export interface SearchBoxOptions {
   readonly position?: Corner | undefined;
   /** Called when somebody has chosen a place, and again with how the movement there ended. */
   readonly onFound?: (found: FoundPlace, arrival?: Arrival) => void;
+  /** Names of icons of the map, by kind of place; default an icon with the name of the kind, else one for what it is in general. */
+  readonly icons?: Readonly<Record<string, string>>;
   /** Texts, in place of those in English. */
   readonly strings?: Partial<SearchStrings>;
 }
@@ -62,11 +64,33 @@ const table: OptionTable<SearchBoxOptions> = {
   host: 'element',
   position: 'corner',
   onFound: 'function',
+  icons: 'object',
   strings: 'object',
 };
 
 const lens =
   'M10 3A7 7 0 1 0 14.3 15.5L19.6 20.8L21 19.4L15.7 14.1A7 7 0 0 0 10 3ZM10 5A5 5 0 1 1 10 15A5 5 0 0 1 10 5Z';
+/** Icons for kinds that gazetteers and services have in common. */
+const generalIcons: Readonly<Record<string, string>> = {
+  address: 'house',
+  house: 'house',
+  building: 'house',
+  street: 'arrow',
+  road: 'arrow',
+  lane: 'arrow',
+  park: 'tree',
+  crossing: 'cross',
+  city: 'hexagon',
+  town: 'hexagon',
+  locality: 'circle',
+  village: 'circle',
+  wood: 'tree',
+  island: 'shell',
+  mooring: 'anchor',
+  pier: 'anchor',
+};
+const foldKind = (kind: string) => kind.toLowerCase().replace(/s$/, '');
+
 /** Milliseconds without a key after which typing rests. */
 const rest = 450;
 let boxes = 0;
@@ -82,7 +106,12 @@ export class SearchBox extends Control {
   private readonly said: HTMLElement;
   private readonly clearing: HTMLButtonElement;
   private shown: readonly FoundPlace[] = [];
+  /** The text that the places shown were found for. */
+  private shownFor = '';
   private active = -1;
+  /** The text that was asked for last, until the list is closed. */
+  private askedFor: string | undefined;
+  private pending: Promise<void> = Promise.resolve();
   private asking: AbortController | undefined;
   private readonly before: FoundPlace[] = [];
   private marker: Marker | undefined;
@@ -138,9 +167,9 @@ export class SearchBox extends Control {
 
   private listen(): void {
     const { input, list, map } = this;
-    this.on(input, 'input', () => void this.ask(true));
+    this.on(input, 'input', () => this.startAsking(true));
     this.on(input, 'focus', () => {
-      if (!this.shown.length && !this.said.textContent) void this.ask();
+      if (!this.shown.length && !this.said.textContent) void this.startAsking();
     });
     this.on<KeyboardEvent>(input, 'keydown', (event) => this.key(event));
     this.on<FocusEvent>(this.element, 'focusout', ({ relatedTarget }) => {
@@ -172,11 +201,10 @@ export class SearchBox extends Control {
     if (event.key in steps) {
       event.preventDefault();
       if (last >= 0) this.mark(steps[event.key]);
-      else void this.ask();
+      else void this.startAsking();
     } else if (event.key === 'Enter') {
       event.preventDefault();
-      if (last >= 0) void this.choose(Math.max(0, this.active));
-      else void this.ask().then(() => (this.shown.length ? this.choose(0) : undefined));
+      void this.chooseForText();
     } else if (event.key === 'Escape' && (this.input.value || this.shown.length)) {
       event.preventDefault();
       event.stopPropagation();
@@ -185,10 +213,25 @@ export class SearchBox extends Control {
     }
   }
 
+  /** Chooses the marked place, else the first that was found for the text as it is now, waiting for it where it is still being asked for. */
+  private async chooseForText(): Promise<void> {
+    if (this.active >= 0) return this.choose(this.active);
+    const text = this.input.value.trim();
+    if (this.askedFor !== text) await this.startAsking();
+    else if (this.shownFor !== text || !this.shown.length) await this.pending;
+    if (this.input.value.trim() === text && this.shownFor === text) await this.choose(Math.max(0, this.active));
+  }
+
+  private startAsking(typing = false): Promise<void> {
+    this.askedFor = this.input.value.trim();
+    this.pending = this.ask(typing);
+    return this.pending;
+  }
+
   /** Writes a text into the box and asks for it, as if somebody had typed it. */
   async search(text: string): Promise<readonly FoundPlace[]> {
     this.input.value = text;
-    await this.ask();
+    await this.startAsking();
     return this.shown;
   }
 
@@ -220,7 +263,7 @@ export class SearchBox extends Control {
             found[i] = [...(await finder.find({ text, near: [lon, lat], most, language, signal }))];
             if (!signal.aborted) this.show([...place, ...found.flat()].slice(0, most), text);
           } catch (error) {
-            if (!signal.aborted) faults.push(asFault(error, 'search.failed', 'Try again in a while.'));
+            if (!signal.aborted) faults.push(asFault(error, 'search.failed', 'Try again later.'));
           }
         }),
       );
@@ -246,7 +289,9 @@ export class SearchBox extends Control {
   }
 
   private show(places: readonly FoundPlace[], text: string): void {
+    const marked = this.shown[this.active];
     this.shown = places;
+    this.shownFor = text;
     this.active = -1;
     this.said.replaceChildren();
     this.input.removeAttribute('aria-activedescendant');
@@ -259,13 +304,30 @@ export class SearchBox extends Control {
         item.setAttribute('role', 'option');
         item.setAttribute('aria-selected', 'false');
         const kind = text ? this.kindText(place.kind) : this.strings.recent;
-        item.append(marked(place.name, words), makeElement('small', '', kind));
-        if (place.within) item.append(makeElement('em', '', place.within));
-        // The parts of the row are apart only by where they stand.
+        const name = withMarks(place.name, words);
+        name.title = place.name;
+        const parts = [kind, place.within].filter((part) => part).map((part) => makeElement('bdi', '', part));
+        const more = makeElement('small');
+        more.append(...parts.flatMap((part, k) => (k ? [' · ', part] : [part])));
+        item.append(this.iconOf(place), name, more);
         item.setAttribute('aria-label', [place.name, kind, place.within].filter(Boolean).join(', '));
         return item;
       }),
     );
+    // Keeps the marked place when a slower finder adds results.
+    const kept = marked ? places.findIndex((place) => samePlace(place, marked)) : -1;
+    if (kept >= 0) this.mark(kept);
+  }
+
+  /** The drawing of what a place is. */
+  private iconOf({ kind = '' }: FoundPlace): Element {
+    const { icons } = this.map;
+    const given = this.options.icons?.[kind] ?? kind;
+    const { address, path } = icons.look(icons.names.includes(given) ? given : (generalIcons[foldKind(kind)] ?? 'dot'));
+    if (address === undefined) return drawing(path);
+    const image = makeElement('img');
+    Object.assign(image, { src: address, alt: '' });
+    return image;
   }
 
   /** What a place is, in words: as the texts of the box have it, else the value of the data without its signs. */
@@ -299,7 +361,7 @@ export class SearchBox extends Control {
    */
   async go(found: FoundPlace): Promise<Arrival> {
     const { map, options } = this;
-    const same = this.before.findIndex(({ name, at }) => name === found.name && at.join() === found.at.join());
+    const same = this.before.findIndex((place) => samePlace(place, found));
     if (same >= 0) this.before.splice(same, 1);
     this.before.unshift(found);
     this.before.length = Math.min(this.before.length, 20);
@@ -338,7 +400,7 @@ export class SearchBox extends Control {
           ...((await finder.reverse?.(at, { most: 3, language: navigator.language.split('-')[0], signal })) ?? []),
         );
       } catch (error) {
-        map.report(asFault(error, 'search.failed', 'Try again in a while.'));
+        map.report(asFault(error, 'search.failed', 'Try again later.'));
       }
     const [first, ...rest] = found;
     this.popup?.remove();
@@ -357,6 +419,7 @@ export class SearchBox extends Control {
   /** Closes the list; the text stays. */
   private close(): void {
     this.asking?.abort();
+    this.askedFor = undefined;
     this.show([], '');
   }
 
@@ -381,6 +444,8 @@ export class SearchBox extends Control {
   }
 }
 
+const samePlace = (a: FoundPlace, b: FoundPlace) => a.name === b.name && a.at.join() === b.at.join();
+
 function popupOf({ name, within, kind, at: [lon, lat], lines }: FoundPlace): Omit<PopupOptions, 'at'> {
   return {
     title: name,
@@ -390,7 +455,7 @@ function popupOf({ name, within, kind, at: [lon, lat], lines }: FoundPlace): Omi
 }
 
 /** A name with the beginnings of its words marked that were asked for. */
-function marked(name: string, words: readonly string[]): HTMLElement {
+function withMarks(name: string, words: readonly string[]): HTMLElement {
   const out = makeElement('b');
   const plain = (text: string) =>
     text

@@ -16,14 +16,14 @@ export interface SearchStrings {
 
 export const englishSearch: SearchStrings = {
   label: 'Search for a place or an address',
-  clear: 'Clear the search',
-  results: 'Places found',
-  recent: 'found before',
+  clear: 'Clear search',
+  results: 'Search results',
+  recent: 'recent',
   searching: 'Searching …',
   nothing: (text) => `No results for “${text}”. Try fewer words.`,
   count: (count) => `${count} place${count === 1 ? '' : 's'} found`,
   coordinates: 'coordinates',
-  here: 'At this place',
-  nothingHere: 'Nothing with a name lies near.',
+  here: 'At this location',
+  nothingHere: 'No named places nearby.',
   kinds: {},
 };

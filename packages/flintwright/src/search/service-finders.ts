@@ -30,7 +30,7 @@ function filled(address: string, values: Readonly<Record<string, string | number
       throw new Fault(
         'search.address',
         `${whole} in the address of a search service is not understood`,
-        `Places that are filled: ${known.map((one) => `{${one}}`).join(', ')}.`,
+        `Placeholders: ${known.map((one) => `{${one}}`).join(', ')}.`,
       );
     return encodeURIComponent(values[name]);
   });
@@ -46,8 +46,8 @@ export function geocodeJsonFinder(options: GeocodeJsonOptions): PlaceFinder {
   if (!/\{text\}/.test(address))
     throw new Fault(
       'search.address',
-      'the address of a search service has no place for the text',
-      'Write {text} where it goes, such as https://host/search?q={text}&limit={most}.',
+      'the address of a search service lacks {text}',
+      'Write {text} for the search text, such as https://host/search?q={text}&limit={most}.',
     );
   const ask = async (to: string, signal: AbortSignal) => placesOf(await askJson(to, options, signal), to, geocoded);
   return {

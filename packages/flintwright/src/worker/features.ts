@@ -33,7 +33,7 @@ export type ToDegrees = (x: number, y: number) => [number, number];
 
 /** Options of reading features, beside the request. */
 export interface ReadFeaturesOptions {
-  /** Whether the map is drawn on a plan, in metres. */
+  /** Whether the map is drawn on a plan, in meters. */
   readonly plan: boolean;
   /** For coordinates of another system. */
   readonly toDegrees: ToDegrees | undefined;

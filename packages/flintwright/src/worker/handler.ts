@@ -61,7 +61,7 @@ export class WorkerHandler implements Scene {
   private plain: readonly PlainLayer[] = [];
   private sprites: ReadonlyMap<string, number> = new Map();
   private readonly features: HeldFeatures | undefined;
-  /** Data whose colours were looked at since the sheet or they changed, and what was told of them. */
+  /** Data whose colors were looked at since the sheet or they changed, and what was told of them. */
   private readonly looked = new Set<string>();
   private readonly told = new Set<string>();
 
@@ -116,7 +116,7 @@ export class WorkerHandler implements Scene {
   }
 
   private failed(id: number, error: unknown): void {
-    const fault = asFault(error, 'worker.failed', 'Please report this with the data that brings it about.');
+    const fault = asFault(error, 'worker.failed', 'Please report this with the data that causes it.');
     this.post({ id, ok: false, fault: fault.toJSON() }, []);
   }
 
@@ -173,7 +173,7 @@ export class WorkerHandler implements Scene {
     return { reply: { tile: reply, notes }, transfer: buffersOfPrepared(reply) };
   }
 
-  /** Tells once of each layer whose features have no colours where they should: of features whole, of tiles as they come. */
+  /** Tells once of each layer whose features have no colors where they should: of features whole, of tiles as they come. */
   private colourNotes(
     data: string,
     layers: readonly CompiledLayer[],

@@ -5,8 +5,8 @@ import { findPlainSurface } from '@flintwright/core/internal';
 export const lacking = (): Fault =>
   new Fault(
     'worker.surface',
-    'this worker knows no other surface than web Mercator and plans',
-    'Serve flintwright/worker, which knows all of them.',
+    'this worker supports only web Mercator and plans',
+    'Serve flintwright/worker, which supports all surfaces.',
   );
 
 /** The surfaces of a worker that carries no projections. @throws Fault `worker.surface` */

@@ -34,7 +34,7 @@ const all = (sheet: CompiledSheet): Knowledge => {
   return { ...wanted, features: greater(wanted.features, featuresIn(sheet)) };
 };
 
-const removedFault = () => new Fault('map.removed', 'the map was removed', 'Nothing is to be done.');
+const removedFault = () => new Fault('map.removed', 'the map was removed', 'No action is needed.');
 
 /** What workers are started from. */
 interface Script {
@@ -112,7 +112,7 @@ export class WorkerPool {
   /** Puts workers of another kind in place of these; what they held has to be brought again. A worker file of the application's own knows all. */
   exchange(text: string): void {
     if (this.url) return;
-    this.stop(new Fault('worker.exchanged', 'the work was given up', 'Nothing is to be done.'));
+    this.stop(new Fault('worker.exchanged', 'the work was canceled', 'No action is needed.'));
     this.start({ address: this.addressOf(text), knows: everything });
   }
 
@@ -209,8 +209,8 @@ export class WorkerPool {
   private replace(slot: WorkerSlot): void {
     const fault = new Fault(
       'worker.slow',
-      `a worker gave no answer for ${patience / 1000} s, and was stopped`,
-      'The sheet or the data asks too much at once: fewer or simpler features, or tiles, may help.',
+      `a worker did not respond for ${patience / 1000} s, and was stopped`,
+      'The sheet or the data is too large: use fewer or simpler features, or tiles.',
     );
     this.fire(slot);
     for (const [data, owner] of [...this.owners])

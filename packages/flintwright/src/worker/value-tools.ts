@@ -13,7 +13,7 @@ import {
 
 const values: ValueTools = { colours: cssColours, expression: compileTree, scale: compileScale };
 
-/** What a worker needs for sheets with expressions, scales, labels, and colours by name. */
+/** What a worker needs for sheets with expressions, scales, labels, and colors by name. */
 export const valueTools = {
   /** The layers of a sheet that the map has checked, with its schemes and expressions written out. */
   layersOf: (sheet: Sheet): readonly CompiledLayer[] => compileSheet(sheet, () => {}, { values }).layers,

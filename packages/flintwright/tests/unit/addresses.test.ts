@@ -1,12 +1,12 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Sheet, SheetData } from '@flintwright/core';
 import { gridOfMatrixSet } from '@flintwright/core/internal';
-import { forHost } from '../../dist/load/for-host.js';
-import type { RequestPlan } from '../../dist/load/request.js';
-import { otherFeatures, sameData } from '../../dist/load/same-data.js';
-import { withoutFeatures, withWholeAddresses } from '../../dist/load/sheet.js';
-import { addressOf, levelsOf, wholeAddress } from '../../dist/load/template.js';
-import { readPermalink, writePermalink } from '../../dist/map/permalink.js';
+import { forHost } from '../../src/load/for-host.js';
+import type { RequestPlan } from '../../src/load/request.js';
+import { otherFeatures, sameData } from '../../src/load/same-data.js';
+import { withoutFeatures, withWholeAddresses } from '../../src/load/sheet.js';
+import { addressOf, levelsOf, wholeAddress } from '../../src/load/template.js';
+import { readPermalink, writePermalink } from '../../src/map/permalink.js';
 
 describe('addresses of tiles', () => {
   const plain = { grid: undefined, up: false };

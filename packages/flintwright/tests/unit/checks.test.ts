@@ -1,11 +1,11 @@
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { Fault } from '@flintwright/core';
-import { checkOptions, valueText } from '../../dist/base/check-options.js';
+import { checkOptions, valueText } from '../../src/base/check-options.js';
 import { isPath } from '@flintwright/core/internal';
-import { forHost } from '../../dist/load/for-host.js';
-import { HostsTried } from '../../dist/load/request.js';
-import { TileFaults } from '../../dist/load/tile-faults.js';
-import { safeAddress } from '../../dist/overlay/safe-link.js';
+import { forHost } from '../../src/load/for-host.js';
+import { HostsTried } from '../../src/load/request.js';
+import { TileFaults } from '../../src/load/tile-faults.js';
+import { safeAddress } from '../../src/overlay/safe-link.js';
 
 const faultOf = (act: () => unknown): { code: string; message: string; hint: string } => {
   try {
@@ -39,12 +39,12 @@ describe('the options of a call', () => {
   });
 
   test.each<[unknown, string, RegExp]>([
-    ['fast', 'option.form', /was given "fast" for an object.*Write \{ duration: 600 \}/],
+    ['fast', 'option.form', /expected an object, got "fast".*Write \{ duration: 600 \}/],
     [[600], 'option.form', /a list of 1/],
     [null, 'option.form', /null/],
     [() => 1, 'option.form', /a function/],
     [{ duraton: 600 }, 'option.unknown', /knows no "duraton".*Did you mean "duration"/],
-    [{ quite: 1, other: 2 }, 'option.unknown', /It knows: duration, easing, signal/],
+    [{ quite: 1, other: 2 }, 'option.unknown', /Allowed: duration, easing, signal/],
     [{ zoom: 8 }, 'option.unknown', /Put it first/],
     [{ duration: '600' }, 'option.kind', /"duration" of map.move is "600".*Give a number/],
     [{ duration: NaN }, 'option.kind', /NaN/],
@@ -208,13 +208,13 @@ describe('where there is no page', () => {
     ['on a server', {}],
     ['in a page that is imitated', imitated],
   ])('%s createMap is one fault that says so, and the element is empty', async (_, page) => {
-    const { createMap } = await import('../../dist/index.js');
+    const { createMap } = await import('../../src/index.js');
     Object.assign(globals, page);
     expect(faultOf(() => createMap('#map'))).toMatchObject({
       code: 'host.page',
       hint: expect.stringContaining('browser'),
     });
-    const { FlintMapElement } = await import('../../dist/element/flint-map.js');
+    const { FlintMapElement } = await import('../../src/element/flint-map.js');
     const element = Object.create(FlintMapElement.prototype) as InstanceType<typeof FlintMapElement>;
     element.connectedCallback();
     expect(element.map).toBeUndefined();

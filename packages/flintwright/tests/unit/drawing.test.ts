@@ -2,9 +2,9 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { Camera, webMercator } from '@flintwright/core/internal';
-import { fanOffset, uncrowded, viewBox } from '../../dist/clusters/cluster-placing.js';
-import { boxFloats, BoxList } from '../../dist/gl/boxes.js';
-import { Device } from '../../dist/gl/device.js';
+import { fanOffset, uncrowded, viewBox } from '../../src/clusters/cluster-placing.js';
+import { boxFloats, BoxList } from '../../src/gl/boxes.js';
+import { Device } from '../../src/gl/device.js';
 
 /** A canvas whose WebGL notes what it is told, and answers that all went well. */
 function noting() {
@@ -116,7 +116,7 @@ describe('boxes', () => {
     expect(box(list, 0)[0]).toBe(7);
   });
 
-  test('of a pattern are moved, and their colours thinned', () => {
+  test('of a pattern are moved, and their colors thinned', () => {
     const [pattern, list] = [new BoxList(1), new BoxList(1)];
     put(pattern, 1);
     put(pattern, 2);

@@ -2,11 +2,11 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { View, ViewChange, ViewLimits } from '@flintwright/core';
 import { Camera, changeView, defaultLimits, webMercator } from '@flintwright/core/internal';
-import { Inertia } from '../../dist/input/inertia.js';
-import { Keys } from '../../dist/input/keys.js';
-import { Pinch, spreadOf } from '../../dist/input/pinch.js';
-import { PointerGestures } from '../../dist/input/pointer-gestures.js';
-import { Wheel } from '../../dist/input/wheel.js';
+import { Inertia } from '../../src/input/inertia.js';
+import { Keys } from '../../src/input/keys.js';
+import { Pinch, spreadOf } from '../../src/input/pinch.js';
+import { PointerGestures } from '../../src/input/pointer-gestures.js';
+import { Wheel } from '../../src/input/wheel.js';
 
 const size = { width: 800, height: 600 };
 const canvas = {
@@ -239,6 +239,7 @@ describe('pointers', () => {
       pointerType: 'mouse',
       target: canvas,
       type: 'pointermove',
+      timeStamp: time,
       ...more,
     }) as never;
 

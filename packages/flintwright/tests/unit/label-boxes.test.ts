@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { isInView, lengthOfPath, repetitions, spotsInView } from '../../dist/labels/label-boxes.js';
+import { isInView, lengthOfPath, repetitions, spotsInView } from '../../src/labels/label-boxes.js';
 
 const path = (...places: [number, number][]) => Float64Array.from(places.flat());
 
@@ -15,7 +15,7 @@ describe('labels along a line', () => {
         fc.integer({ min: 60, max: 900 }),
         (length, spacing) => {
           const count = repetitions(length, spacing);
-          // Neighbours are at least the spacing apart, and less than twice of it.
+          // Neighbors are at least the spacing apart, and less than twice of it.
           if (count > 1) {
             expect(length / count).toBeGreaterThanOrEqual(spacing);
             expect(length / count).toBeLessThan(2 * spacing);

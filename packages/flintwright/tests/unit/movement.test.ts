@@ -2,11 +2,11 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { getSurface, type View } from '@flintwright/core';
 import { Camera, defaultLimits, webMercator } from '@flintwright/core/internal';
-import { placesOf } from '../../dist/map/fit.js';
-import { ViewAnimation } from '../../dist/map/view-animation.js';
-import { draggedView, middleOf, viewAround } from '../../dist/input/held-ground.js';
-import { withinLimits } from '../../dist/input/gesture-tools.js';
-import { fanOffset, uncrowded, viewBox } from '../../dist/clusters/cluster-placing.js';
+import { placesOf } from '../../src/map/fit.js';
+import { ViewAnimation } from '../../src/map/view-animation.js';
+import { draggedView, middleOf, viewAround } from '../../src/input/held-ground.js';
+import { withinLimits } from '../../src/input/gesture-tools.js';
+import { fanOffset, uncrowded, viewBox } from '../../src/clusters/cluster-placing.js';
 
 const size = { width: 800, height: 600 };
 const view = (more: Partial<View> = {}): View => ({ center: [0, 0], zoom: 5, bearing: 0, tilt: 0, ...more });
@@ -50,7 +50,7 @@ describe('what is to be framed', () => {
       expect(boxOf(await places(target))).toEqual([-4, -3, 2, 1]);
   });
 
-  test('in a plan places are metres, and none is swapped', async () => {
+  test('in a plan places are meters, and none is swapped', async () => {
     expect(await places([[500, 4000]], 'plane')).toEqual([[500, 4000]]);
     expect(await codeOf(places([[44, -131]]))).toBe('place.swapped');
   });

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { boxIn, getMapAddress, shareOfBounds, shareOfCorners } from '../../dist/load/picture.js';
-import { checkPlaceholders } from '../../dist/load/template.js';
+import { boxIn, getMapAddress, shareOfBounds, shareOfCorners } from '../../src/load/picture.js';
+import { checkPlaceholders } from '../../src/load/template.js';
 
 type Pair = [number, number];
 const at = (share: ReturnType<typeof shareOfCorners>, x: number, y: number): Pair => {

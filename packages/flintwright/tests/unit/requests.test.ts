@@ -1,8 +1,8 @@
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
-import { liveCounts } from '../../dist/base/live-counts.js';
-import { fetchBytes, fetchJson } from '../../dist/load/request.js';
+import { liveCounts } from '../../src/base/live-counts.js';
+import { fetchBytes, fetchJson } from '../../src/load/request.js';
 
 type Answer = readonly [status: number, headers: Record<string, string>, body?: string];
 let server: Server;
@@ -110,9 +110,9 @@ describe('a request', () => {
 });
 
 test.each([
-  ['{"a":1', 'It may be cut short.'],
+  ['{"a":1', 'It may be truncated.'],
   ['<xml/>', 'HTML or XML'],
-  ['', 'The answer is empty.'],
+  ['', 'The response is empty.'],
 ])('%j is not JSON, and the fault says why that may be', async (body, hint) => {
   answers = [[200, {}, body]];
   const fault = await faultOf(fetchJson(`${base}/a.json?key=secret`, asked(), undefined));

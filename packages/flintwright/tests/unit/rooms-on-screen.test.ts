@@ -2,8 +2,8 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { Camera, CollisionGrid, webMercator } from '@flintwright/core/internal';
-import { MarkRoom } from '../../dist/labels/mark-room.js';
-import { MarkerPositions } from '../../dist/markers/marker-positions.js';
+import { MarkRoom } from '../../src/labels/mark-room.js';
+import { MarkerPositions } from '../../src/markers/marker-positions.js';
 
 describe('the room of marks', () => {
   const pixel = fc.integer({ min: -100, max: 900 });

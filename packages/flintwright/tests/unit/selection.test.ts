@@ -1,9 +1,9 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import type { PickedFeature } from 'flintwright';
 import type { SheetData } from '@flintwright/core';
-import { FeatureEdits } from '../../dist/load/feature-edits.js';
-import { otherFeatures, sameData } from '../../dist/load/same-data.js';
-import { Selection } from '../../dist/input/selection.js';
+import { FeatureEdits } from '../../src/load/feature-edits.js';
+import { otherFeatures, sameData } from '../../src/load/same-data.js';
+import { Selection } from '../../src/input/selection.js';
 
 const feature = (key: string | undefined, layer = 'beds', data = 'beds'): PickedFeature =>
   ({ type: 'Feature', properties: {}, geometry: null, layer, data, from: '', key }) as unknown as PickedFeature;

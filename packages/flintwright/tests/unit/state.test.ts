@@ -1,10 +1,10 @@
 import { describe, expect, jest, test } from '@jest/globals';
 import { readGeoJson, readSheet, type Sheet, type SheetLayer } from '@flintwright/core';
-import { FeatureFilters } from '../../dist/base/feature-filters.js';
-import { FeatureStates } from '../../dist/base/feature-states.js';
-import { dispose, removable } from '../../dist/base/removable.js';
-import { assembled, partsOf, rebased } from '../../dist/base/sheet-parts.js';
-import { ClassBreaks } from '../../dist/map/class-breaks.js';
+import { FeatureFilters } from '../../src/base/feature-filters.js';
+import { FeatureStates } from '../../src/base/feature-states.js';
+import { dispose, removable } from '../../src/base/removable.js';
+import { assembled, partsOf, rebased } from '../../src/base/sheet-parts.js';
+import { ClassBreaks } from '../../src/map/class-breaks.js';
 
 const layer = (id: string, more: object = {}): SheetLayer =>
   ({ id, of: 'beds', fill: '#112233', ...more }) as SheetLayer;

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { covering, idle } from '../../dist/load/cover.js';
+import { covering, idle } from '../../src/load/cover.js';
 
 type Entry = { readonly key: number; readonly tile: { z: number; x: number; y: number } };
 const key = (z: number, x: number, y: number) => z * 1e6 + x * 1000 + y;

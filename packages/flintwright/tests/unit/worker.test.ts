@@ -11,11 +11,11 @@ import {
   type Sheet,
 } from '@flintwright/core';
 import { webMercator } from '@flintwright/core/internal';
-import { featureTools } from '../../dist/worker/features.js';
-import { WorkerHandler } from '../../dist/worker/handler.js';
-import { HeldFeatures, type Scene } from '../../dist/worker/held-features.js';
-import type { CallName, FromWorker, ReplyOf, RequestOf } from '../../dist/worker/messages.js';
-import { valueTools } from '../../dist/worker/value-tools.js';
+import { featureTools } from '../../src/worker/features.js';
+import { WorkerHandler } from '../../src/worker/handler.js';
+import { HeldFeatures, type Scene } from '../../src/worker/held-features.js';
+import type { CallName, FromWorker, ReplyOf, RequestOf } from '../../src/worker/messages.js';
+import { valueTools } from '../../src/worker/value-tools.js';
 
 const beds = {
   type: 'FeatureCollection',

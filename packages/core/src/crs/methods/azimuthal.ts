@@ -22,7 +22,7 @@ import { asin, halfPi, radians, solve, type Method, type Pair } from '../project
 
 /**
  * Lambert azimuthal equal-area, oblique, equatorial and polar (Guidance Note 7-2, section 3.3.1; EPSG 9820; Snyder, equations 24-2 to
- * 24-30). All but the point opposite the centre is inside.
+ * 24-30). All but the point opposite the center is inside.
  */
 export const lambertAzimuthal: Method = (ellipsoid, { lat0 = 0 }) => {
   const { a, e2 } = ellipsoid;
@@ -76,8 +76,8 @@ export const lambertAzimuthal: Method = (ellipsoid, { lat0 = 0 }) => {
 };
 
 /**
- * Azimuthal equidistant: distance and azimuth from the centre are those of the geodesic (Snyder, section 25, on the ellipsoid; EPSG
- * 1125 and, near the centre, 9832). All but the point opposite the centre is inside.
+ * Azimuthal equidistant: distance and azimuth from the center are those of the geodesic (Snyder, section 25, on the ellipsoid; EPSG
+ * 1125 and, near the center, 9832). All but the point opposite the center is inside.
  */
 export const azimuthalEquidistant: Method = (ellipsoid, { lat0 = 0 }) => {
   const geodesic = geodesicOn(ellipsoid);
@@ -100,7 +100,7 @@ export const azimuthalEquidistant: Method = (ellipsoid, { lat0 = 0 }) => {
   };
 };
 
-/** Gnomonic on the sphere of the semi-major axis: great circles are straight (Snyder, equations 22-4 to 22-9). The half of the sphere round the centre is inside, less its rim. */
+/** Gnomonic on the sphere of the semi-major axis: great circles are straight (Snyder, equations 22-4 to 22-9). The half of the sphere round the center is inside, less its rim. */
 export const gnomonic: Method = ({ a }, { lat0 = 0 }) => {
   const [sin0, cos0] = [Math.sin(lat0 * radians), Math.cos(lat0 * radians)];
   return {
@@ -192,11 +192,11 @@ export const polarStereographic: Method = ({ a, e, e2 }, { lat0, lat1, k0 = 1 })
 /**
  * From a stereographic plane to its sphere (Snyder, USGS PP 1395, equations 20-14, 20-15 and 20-18).
  *
- * @param x east, in metres
- * @param y north, in metres
+ * @param x east, in meters
+ * @param y north, in meters
  * @param width twice the radius of the sphere, times the scale
- * @param centre sine and cosine of the latitude of the centre on the sphere
- * @returns longitude from the centre, in radians, and the sine of the latitude
+ * @param center sine and cosine of the latitude of the center on the sphere
+ * @returns longitude from the center, in radians, and the sine of the latitude
  */
 function toSphere(x: number, y: number, width: number, [sin0, cos0]: Pair): Pair {
   const rho = Math.hypot(x, y);
@@ -208,7 +208,7 @@ function toSphere(x: number, y: number, width: number, [sin0, cos0]: Pair): Pair
 
 /**
  * Oblique stereographic by way of the conformal sphere (Guidance Note 7-2, section 3.3.2; EPSG 9809). All but the surroundings of the
- * point opposite the centre are inside.
+ * point opposite the center are inside.
  */
 export const obliqueStereographic: Method = ({ a, e, e2 }, { lat0 = 0, k0 = 1 }) => {
   const zero = lat0 * radians;
@@ -245,7 +245,7 @@ export const obliqueStereographic: Method = ({ a, e, e2 }, { lat0 = 0, k0 = 1 })
 
 /**
  * Stereographic on the ellipsoid about any place (Snyder, USGS PP 1395, equations 21-24 to 21-38): what well-known text calls
- * `Stereographic`. All but the surroundings of the point opposite the centre are inside.
+ * `Stereographic`. All but the surroundings of the point opposite the center are inside.
  */
 export const stereographic: Method = ({ a, e, e2 }, { lat0 = 0, k0 = 1 }) => {
   const phi1 = lat0 * radians;

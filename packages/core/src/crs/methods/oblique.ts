@@ -2,7 +2,7 @@ import { edgeSlack, looseSlack, pointReach } from '../guards.js';
 import { fromIsometric, isometric } from '../latitudes.js';
 import { around, asin, halfPi, radians, type Method } from '../projection.js';
 
-/** The common part of variants A and B of the Hotine oblique Mercator; `centred` counts from the projection centre (B), else from the natural origin (A). */
+/** The common part of variants A and B of the Hotine oblique Mercator; `centered` counts from the projection center (B), else from the natural origin (A). */
 const hotine =
   (centred: boolean): Method =>
   ({ a, e, e2 }, { lat0 = 0, azimuth = 0, gridAngle = azimuth, k0 = 1 }) => {
@@ -20,7 +20,7 @@ const hotine =
     const logH = Math.log(F) - B * isometric(centre, e);
     const gamma0 = asin(Math.sin(alpha) / D);
     const [sin0, cos0] = [Math.sin(gamma0), Math.cos(gamma0)];
-    // λ₀ = λc − asin(G tan γ₀) / B, with G = ±√(D² − 1). The arc sine loses half its digits where the initial line runs east (centimetres
+    // λ₀ = λc − asin(G tan γ₀) / B, with G = ±√(D² − 1). The arc sine loses half its digits where the initial line runs east (centimeters
     // on the ground); the arc tangent of the same angle loses none.
     const lon0 = -Math.atan2(rootD * sign * Math.sin(alpha), D * Math.abs(Math.cos(alpha))) / B;
     const uc = centred ? (A / B) * Math.atan2(rootD, Math.cos(alpha)) * sign : 0;

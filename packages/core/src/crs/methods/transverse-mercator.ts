@@ -2,7 +2,7 @@ import { conformalTangent, geodeticTangent, kruger } from '../latitudes.js';
 import { halfPi, radians, type Method } from '../projection.js';
 
 /**
- * Transverse Mercator by Krüger's series to the sixth order, good to a few nanometres within 3,900 km of the central meridian (Karney
+ * Transverse Mercator by Krüger's series to the sixth order, good to a few nanometers within 3,900 km of the central meridian (Karney
  * 2011, "Transverse Mercator with an accuracy of a few nanometers", Journal of Geodesy 85; EPSG 9807). The domain ends 80° from the
  * central meridian, where the series no longer serve.
  */

@@ -181,7 +181,7 @@ function spline(values: readonly number[], odd: boolean): number[] {
 
 /**
  * Robinson, on the sphere of the semi-major axis. Defined by a table every five degrees (Robinson 1974), between which a cubic spline
- * runs; other ways to fill the gaps differ by up to a few kilometres.
+ * runs; other ways to fill the gaps differ by up to a few kilometers.
  */
 export const robinson: Method = ({ a }) => {
   const tables = [robinsonWidths, robinsonHeights].map((values, k) => ({ values, seconds: spline(values, k === 1) }));

@@ -23,7 +23,7 @@ const ofRegistry: Readonly<Record<string, number>> = {
   hongkong1980: 4611,
 };
 
-/** Mean shifts x, y, z in metres of further datums to WGS 84 (TR8350.2, third edition, appendix B); good to some 5 to 25 metres. */
+/** Mean shifts x, y, z in meters of further datums to WGS 84 (TR8350.2, third edition, appendix B); good to some 5 to 25 meters. */
 const meanShifts: Readonly<Record<string, readonly [number, number, number]>> = {
   adindan: [-166, -15, 204],
   arc1950: [-143, -90, -294],

@@ -89,8 +89,8 @@ export const tileReader: FileReader = {
     if (!found)
       throw new Fault(
         'tile.address',
-        `the name ${name} does not say which tile it is`,
-        'Name it z-x-y.mvt, such as 12-1693-1476.mvt, or look into it with inspect.',
+        `the name ${name} does not contain a tile address`,
+        'Name it z-x-y.mvt, such as 12-1693-1476.mvt, or read it with inspect.',
         name,
       );
     const [z, x, y] = found.slice(1).map(Number);
@@ -113,7 +113,7 @@ export const pmtilesReader: FileReader = {
         warnings.add(
           'skipped.run',
           'runs of equal tiles were read once',
-          'They hold the same features over and over.',
+          'They contain the same features.',
           `${tile.z}/${tile.x}/${tile.y}`,
         );
       addresses.push(tile);
@@ -131,8 +131,8 @@ export const pmtilesReader: FileReader = {
 
 /** Reads the deepest level of an MBTiles 1.3 database of vector tiles. */
 export const mbtilesReader: FileReader = {
-  async read({ name, bytes }, warnings, { progress }) {
-    const store = await Store.open(bytes, name);
+  async read({ name, bytes, path }, warnings, { progress }) {
+    const store = await Store.open(path ?? bytes, name);
     try {
       const metadata = Object.fromEntries(
         store.rows('SELECT name, value FROM metadata').map((row) => [String(row['name']), row['value']]),

@@ -20,7 +20,7 @@ export function assertField(name: string, layers: readonly FileLayer[]): void {
   throw new Fault(
     'field.unknown',
     `no feature has the attribute "${name}"`,
-    near ? `Did you mean "${near}"?` : `There are: ${known.join(', ') || 'none'}.`,
+    near ? `Did you mean "${near}"?` : `Available: ${known.join(', ') || 'none'}.`,
   );
 }
 
@@ -64,7 +64,7 @@ export function withJoin(
     const key = properties[column];
     if (key === undefined || key === null) continue;
     if (byKey.has(String(key)))
-      warnings.add('doubtful.key', 'rows of the table have the same key', 'The first of them counts.', String(key));
+      warnings.add('doubtful.key', 'rows of the table have the same key', 'The first row is used.', String(key));
     else byKey.set(String(key), properties);
   }
   const met = new Set<string>();
@@ -89,12 +89,12 @@ export function withJoin(
   for (const key of alone)
     warnings.add(
       'doubtful.unmatched',
-      'features found no row of the table',
-      'They were kept without its attributes.',
+      'features match no row of the table',
+      'They were kept without the attributes of the table.',
       key,
     );
   for (const key of byKey.keys())
-    if (!met.has(key)) warnings.add('doubtful.row', 'rows of the table found no feature', 'They were left out.', key);
+    if (!met.has(key)) warnings.add('doubtful.row', 'rows of the table match no feature', 'They were left out.', key);
   return joined;
 }
 
@@ -103,7 +103,7 @@ export function withJoin(
  * corners at least.
  *
  * @param layer a layer whose system is known
- * @param tolerance metres by which a line may move
+ * @param tolerance meters by which a line may move
  */
 export function simplified(layer: FileLayer, tolerance: number): FileLayer {
   const [stretchX, stretchY] = metresOf(layer);
@@ -167,7 +167,7 @@ function simplerArc(
   return closed ? [...kept, kept[0]] : kept;
 }
 
-/** Metres in one unit of x and of y, near the middle of a layer. */
+/** Meters in one unit of x and of y, near the middle of a layer. */
 function metresOf({ features, crs }: FileLayer): [number, number] {
   if (crs && !crs.isGeographic) return [crs.definition.unit ?? 1, crs.definition.unit ?? 1];
   let [low, high] = [90, -90];

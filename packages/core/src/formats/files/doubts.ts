@@ -99,7 +99,7 @@ const swappedHint = 'They were taken as latitude, longitude and swapped. Check t
 
 /**
  * Looks a layer over for what is probably wrong: swapped pairs (put right where nothing else fits), places at 0/0, one place far from
- * all others, metres without a coordinate system, a system that does not fit its numbers.
+ * all others, meters without a coordinate system, a system that does not fit its numbers.
  *
  * @param layer the layer; it stays as it is
  * @param area area of use of its system; undefined where that is not known
@@ -127,8 +127,8 @@ export function withDoubts(
     noughts.forEach((i) =>
       warnings.add(
         'doubtful.nought',
-        'features lie at 0/0',
-        'That mostly stands for a missing place. They were kept; give them their place, or take them out.',
+        'features are at 0/0',
+        'This usually means that the location is missing. They were kept; correct or remove them.',
         featureName(i),
       ),
     );
@@ -146,7 +146,7 @@ export function withDoubts(
   if (!crs && (reach > 360 || steepest > 360))
     warnings.add(
       'doubtful.metres',
-      `the numbers of "${name}" are no degrees (${box}), and nothing names their coordinate system`,
+      `the numbers of "${name}" are not degrees (${box}), and no coordinate system is given`,
       'Name the system, such as EPSG:32625.',
     );
   else if ((!crs || crs.isGeographic) && steep) {
@@ -176,7 +176,7 @@ export function withDoubts(
         warnings.add(
           'doubtful.place',
           'features have a latitude beyond ±90°',
-          'They were kept without a geometry, and are drawn nowhere. Correct them.',
+          'They were kept without a geometry and are not drawn. Correct them.',
           `${featureName(i)}: latitude ${said(worst)}`,
         );
       }
@@ -203,7 +203,7 @@ export function withDoubts(
     if (!noughts.includes(stray))
       warnings.add(
         'doubtful.far',
-        'features lie far from all others',
+        'features are far from all others',
         'They were kept as they are. Check their places.',
         featureName(stray),
       );

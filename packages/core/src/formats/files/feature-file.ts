@@ -3,7 +3,7 @@ import type { AddressOrder } from '../../places/common-words.js';
 import type { Crs } from '../../crs/crs.js';
 import type { FileWarning, WarningList } from './warnings.js';
 
-/** A place: x (longitude, or east), y (latitude, or north), and a height in metres where the file has one. */
+/** A place: x (longitude, or east), y (latitude, or north), and a height in meters where the file has one. */
 export type FilePosition = readonly number[];
 
 /** A geometry in the form of RFC 7946, section 3.1, in whatever coordinate system its layer has. */
@@ -64,6 +64,8 @@ export interface FileInput {
   /** Its name, with its ending. */
   readonly name: string;
   readonly bytes: Uint8Array;
+  /** Path of an SQLite database that is read in place (Node.js only); `bytes` then need only be its first MiB. */
+  readonly path?: string | undefined;
   /** Files that belong to it, by their endings in lower case, such as `dbf` and `prj` of a shapefile; default none. */
   readonly siblings?: Readonly<Record<string, Uint8Array>>;
 }

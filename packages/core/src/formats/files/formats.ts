@@ -212,8 +212,8 @@ const strangers: readonly {
   },
   { name: 'a Parquet table', how: 'Export it as GeoPackage or CSV.', recognizes: (_, text) => text.startsWith('PAR1') },
   { name: 'FlatGeobuf', how: 'Export it as GeoPackage or GeoJSON.', recognizes: (_, text) => text.startsWith('fgb') },
-  { name: 'a 7z archive', how: 'Unpack it first.', recognizes: (bytes) => startsWith(bytes, 0x37, 0x7a, 0xbc, 0xaf) },
-  { name: 'a RAR archive', how: 'Unpack it first.', recognizes: (_, text) => text.startsWith('Rar!') },
+  { name: 'a 7z archive', how: 'Extract it first.', recognizes: (bytes) => startsWith(bytes, 0x37, 0x7a, 0xbc, 0xaf) },
+  { name: 'a RAR archive', how: 'Extract it first.', recognizes: (_, text) => text.startsWith('Rar!') },
 ];
 
 export const endingOf = (name: string): string => /\.([a-z0-9]+)(?:\.gz)?$/i.exec(name)?.[1].toLowerCase() ?? '';

@@ -25,7 +25,7 @@ export function parseJson(text: string, at?: string): unknown {
       `the text is not JSON: ${message}`,
       text.trimStart().startsWith('<')
         ? 'It begins like HTML or XML; the address may be wrong.'
-        : 'It may be cut short; write or fetch it again.',
+        : 'It may be truncated; write or fetch it again.',
       [at, place].filter(Boolean).join(', ') || undefined,
       error,
     );

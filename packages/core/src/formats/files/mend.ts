@@ -54,7 +54,7 @@ class Mender {
           throw new Fault(
             'read.depth',
             `geometry collections are nested more than ${deepest} deep`,
-            'Write the parts as features of their own.',
+            'Write the parts as separate features.',
             this.place,
           );
         return {
@@ -102,7 +102,7 @@ class Mender {
       throw new Fault(
         'read.line',
         `a line has two different positions or more, and this one has ${line.length}`,
-        'Mend it, or take it out.',
+        'Correct or remove it.',
         this.place,
       );
     return line;
@@ -120,7 +120,7 @@ class Mender {
         throw new Fault(
           'read.ring',
           `a ring has four positions or more, the last of them the first again, and this one has ${out.length}`,
-          'Mend it, or take it out.',
+          'Correct or remove it.',
           this.place,
         );
       const flat = out.flatMap(([x, y]) => [x, y]);
@@ -129,8 +129,8 @@ class Mender {
       if (this.order !== 'any' && left !== (this.order === 'outer-left' ? outer : !outer))
         this.warnings.add(
           'mended.ring-order',
-          'rings run the wrong way round for the format',
-          'They were turned.',
+          'rings have the wrong orientation for the format',
+          'They were reversed.',
           this.place,
         );
       return left === outer ? out : out.reverse();

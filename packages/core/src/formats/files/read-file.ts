@@ -27,7 +27,7 @@ export async function readFeatureFile(input: FileInput, options: ReadFileOptions
     throw new Fault(
       'file.empty',
       `${input.name} is empty`,
-      'It was perhaps not written to the end; make it again.',
+      'Writing it may have been interrupted; create it again.',
       input.name,
     );
   const format = recognize(name, bytes);

@@ -33,8 +33,8 @@ export class Records {
       this.first ??= error;
       this.warnings.add(
         'doubtful.record',
-        'records have a place that cannot be read',
-        'They were kept without a geometry, and are drawn nowhere. Correct them.',
+        'records have a location that cannot be read',
+        'They were kept without a geometry and are not drawn. Correct them.',
         `${place}: ${error.message}`,
       );
       return null;

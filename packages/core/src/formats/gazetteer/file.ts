@@ -41,12 +41,12 @@ export const gazetteerWriter: FileWriter = {
       warnings.add(
         'skipped.nameless',
         'features have neither a name nor an address',
-        `They were left out. Names are looked for in "name" or "title", addresses in "street" and "number"; columns that were found: ${fieldNames(layers).join(', ') || 'none'}.`,
+        `They were left out. Names are read from "name" or "title", addresses from "street" and "number"; columns found: ${fieldNames(layers).join(', ') || 'none'}.`,
         undefined,
         nameless,
       );
     if (unplaced)
-      warnings.add('skipped.unplaced', 'named features have no place', 'They were left out.', undefined, unplaced);
+      warnings.add('skipped.unplaced', 'named features have no geometry', 'They were left out.', undefined, unplaced);
     return Promise.resolve(bytes);
   },
 };

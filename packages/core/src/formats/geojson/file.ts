@@ -101,7 +101,7 @@ class Sequence {
       this.warnings.add(
         'skipped.record',
         'records cannot be read',
-        'They were left out, and all others read. Correct them.',
+        'They were skipped; all others were read. Correct them.',
         `${place}: ${error.message}`,
       );
     }
@@ -146,12 +146,11 @@ class GeoJsonFile {
   ) {}
 
   take(json: unknown, at: string): void {
-    if (typeof json !== 'object' || json === null)
-      throw faulty(at, `a GeoJSON object is wanted, and ${describe(json)} came`);
+    if (typeof json !== 'object' || json === null) throw faulty(at, `expected a GeoJSON object, got ${describe(json)}`);
     const { type, features } = json as Json;
     if (type === 'FeatureCollection') {
       if (!Array.isArray(features))
-        throw faulty(`${at}.features`, `a list of features is wanted, and ${describe(features)} came`);
+        throw faulty(`${at}.features`, `expected a list of features, got ${describe(features)}`);
       this.whole = {
         ...this.boxOf(json as Json, at),
         ...foreignTo(json as Json, ['type', 'features', 'bbox', 'crs', 'name']),
@@ -207,7 +206,7 @@ class GeoJsonFile {
     const type = json?.['type'];
     if (type === 'GeometryCollection') {
       const members = json['geometries'];
-      if (!Array.isArray(members)) throw faulty(`${at}.geometries`, `a list is wanted, and ${describe(members)} came`);
+      if (!Array.isArray(members)) throw faulty(`${at}.geometries`, `expected a list, got ${describe(members)}`);
       if (depth > 64) throw faulty(at, 'geometry collections are nested more than 64 deep');
       return {
         type,
@@ -223,12 +222,12 @@ class GeoJsonFile {
   }
 
   private positions(value: unknown, level: number, at: string): unknown {
-    if (!Array.isArray(value)) throw faulty(at, `a list is wanted, and ${describe(value)} came`);
+    if (!Array.isArray(value)) throw faulty(at, `expected a list, got ${describe(value)}`);
     if (level) return value.map((item, i) => this.positions(item, level - 1, `${at}[${i}]`));
     const [x, y] = value as unknown[];
     if (!value.length) return [];
     if (!Number.isFinite(x) || !Number.isFinite(y) || typeof x !== 'number' || typeof y !== 'number')
-      throw faulty(at, `a position is [longitude, latitude] in numbers, and ${describe(value)} came`);
+      throw faulty(at, `expected a position [longitude, latitude] of numbers, got ${describe(value)}`);
     if (Math.abs(x) > 360 || Math.abs(y) > 360) this.planar = true;
     if (value.length > 3)
       this.warnings.add(

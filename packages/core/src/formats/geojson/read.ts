@@ -11,7 +11,7 @@ type Json = Record<string, unknown>;
 export interface ReadGeoJsonOptions {
   /** Name of the block; default `features`. */
   readonly name?: string;
-  /** `lonlat` (RFC 7946, the default) or `plan` for a building or seat plan in local metres. */
+  /** `lonlat` (RFC 7946, the default) or `plan` for a building or seat plan in local meters. */
   readonly space?: 'lonlat' | 'plan';
   /** Attribute whose whole, non-negative number becomes the feature's id where the feature itself has none. */
   readonly id?: string | undefined;
@@ -80,7 +80,7 @@ function parse(text: string, at?: string): Json {
     const start = text.trimStart().slice(0, 40);
     const guess = start.startsWith('<')
       ? 'It begins like HTML or XML; the address may be wrong.'
-      : 'It may be cut short; write or fetch it again.';
+      : 'It may be truncated; write or fetch it again.';
     throw new Fault('geojson.json', `the text is not JSON: ${(error as Error).message}`, guess, at, error);
   }
 }
@@ -95,12 +95,11 @@ class GeoJsonReader {
   }
 
   read(json: Json, at = '$'): void {
-    if (typeof json !== 'object' || json === null)
-      throw faulty(at, `a GeoJSON object is wanted, and ${describe(json)} came`);
+    if (typeof json !== 'object' || json === null) throw faulty(at, `expected a GeoJSON object, got ${describe(json)}`);
     if (json['type'] === 'FeatureCollection') {
       const features = json['features'];
       if (!Array.isArray(features))
-        throw faulty(`${at}.features`, `an array of features is wanted, and ${describe(features)} came`);
+        throw faulty(`${at}.features`, `expected an array of features, got ${describe(features)}`);
       features.forEach((feature, i) => this.feature(feature as Json, `${at}.features[${i}]`));
     } else this.feature(json, at);
   }
@@ -124,8 +123,7 @@ class GeoJsonReader {
     const { builder } = this;
     if (geometry?.['type'] === 'GeometryCollection') {
       const members = geometry['geometries'];
-      if (!Array.isArray(members))
-        throw faulty(`${at}.geometries`, `an array is wanted, and ${describe(members)} came`);
+      if (!Array.isArray(members)) throw faulty(`${at}.geometries`, `expected an array, got ${describe(members)}`);
       if (depth > 64) throw faulty(at.slice(0, 80), 'geometry collections are nested more than 64 deep');
       members.forEach((member, i) => this.geometry(member as Json, feature, `${at}.geometries[${i}]`, depth + 1));
       return;
@@ -203,7 +201,7 @@ class GeoJsonReader {
     const y = pair?.[1];
     const where = () => (index === undefined ? at : `${at}[${index}]`);
     if (typeof x !== 'number' || typeof y !== 'number' || !isFinite(x) || !isFinite(y)) {
-      throw faulty(where(), `a position is [longitude, latitude] in numbers, and ${describe(position)} came`);
+      throw faulty(where(), `expected a position [longitude, latitude] of numbers, got ${describe(position)}`);
     }
     if (!this.plan) assertDegrees(x, y, where);
     this.builder.vertex(x, y);
@@ -223,14 +221,14 @@ function assertDegrees(lon: number, lat: number, where: () => string): void {
       ? `position [${lon}, ${lat}] has a longitude beyond ±${farthest}°, ten times round`
       : `position [${lon}, ${lat}] has a latitude beyond ±90°`,
     planar
-      ? 'The numbers look like metres of a projected system, not degrees; name the system as "crs" of the data entry (or with flintwright convert --from), or read it as a plan.'
+      ? 'The numbers look like meters of a projected system, not degrees; name the system as "crs" of the data entry (or with flintwright convert --from), or read it as a plan.'
       : 'The pair looks swapped: write [longitude, latitude].',
     where(),
   );
 }
 
 function array(value: unknown, at: string): unknown[] {
-  if (!Array.isArray(value)) throw faulty(at, `an array is wanted, and ${describe(value)} came`);
+  if (!Array.isArray(value)) throw faulty(at, `expected an array, got ${describe(value)}`);
   return value;
 }
 

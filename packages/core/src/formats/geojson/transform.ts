@@ -31,7 +31,7 @@ export function crsOfGeoJson(json: object): Crs | undefined {
  *
  * @param json parsed GeoJSON; it stays as it is
  * @param options systems, and the order of their axes
- * @throws Fault `crs.domain`, naming places that lie outside the domain of either system; `crs.coordinates` for what is no position
+ * @throws Fault `crs.domain`, naming places that lie outside the domain of either system; `crs.coordinates` for what is not a position
  */
 export function transformGeoJson(
   json: object,
@@ -46,7 +46,7 @@ export function transformGeoJson(
   const position = (xy: readonly unknown[], path: string, box: Bounds): unknown[] => {
     const [x, y, ...rest] = xy;
     if (typeof x !== 'number' || typeof y !== 'number')
-      throw new Fault('crs.coordinates', `${jsonOf(xy)} is no position`, 'A position is [x, y].', path);
+      throw new Fault('crs.coordinates', `${jsonOf(xy)} is not a position`, 'A position is [x, y].', path);
     [at[0], at[1]] = [x, y];
     read?.(at);
     if (!across(at[0], at[1], at)) {

@@ -11,7 +11,7 @@ export interface GeoJsonFeature {
 /**
  * Feature `index` of a block as GeoJSON.
  *
- * @param block features in longitude and latitude or in metres
+ * @param block features in longitude and latitude or in meters
  * @param index row of the feature, from 0
  * @param place turns the block's coordinates into lon/lat in place; default keeps them as they are
  */

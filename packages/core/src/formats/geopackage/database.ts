@@ -19,7 +19,7 @@ const simpleView = new RegExp(
 /** A row under the names of its columns. */
 export type DatabaseRow = Readonly<Record<string, SqlValue>>;
 
-let load = async (): Promise<StartEngine> => (await import('sql.js/dist/sql-wasm-inline.js')).default as StartEngine;
+let load = async (): Promise<StartEngine> => (await import('#sqlite-engine')).startEngine;
 
 /** Has the database engine come from elsewhere: into a worker, which cannot fetch a chunk of its own. */
 export function provideSqlite(from: () => Promise<StartEngine>): void {
@@ -45,18 +45,18 @@ export class Store {
   /**
    * Opens a database, or makes an empty one.
    *
-   * @param bytes the file; default an empty database
+   * @param source the bytes of the file, or its path where the engine reads files in place (Node.js); default an empty database
    * @param at its name, for messages
    * @throws Fault `sqlite.corrupt`
    */
-  static async open(bytes: Uint8Array | undefined, at: string): Promise<Store> {
+  static async open(source: Uint8Array | string | undefined, at: string): Promise<Store> {
     const { Database: Make } = await engine();
     const store = new Store(
-      guarded(() => (bytes ? new Make(bytes) : new Make()), at),
+      guarded(() => (source === undefined ? new Make() : new Make(source)), at),
       at,
     );
     try {
-      if (bytes) store.rows('SELECT count(*) FROM sqlite_master');
+      if (source !== undefined) store.rows('SELECT count(*) FROM sqlite_master');
     } catch (error) {
       store.close();
       throw error;
@@ -88,7 +88,7 @@ export class Store {
             throw new Fault(
               'sqlite.time',
               `a query of ${this.at} takes longer than ${longest / 1000} s`,
-              'Export what you need as a table of its own.',
+              'Export the features that you need as a separate table.',
               this.at,
             );
           const cells = statement.get();
@@ -157,8 +157,8 @@ function guarded<T>(work: () => T, at: string): T {
       engine = startedOnce();
     throw new Fault(
       'sqlite.corrupt',
-      `the database ${at} cannot be read: ${error instanceof Error ? error.message : 'the engine gave up on it'}`,
-      'It is damaged or was cut short; fetch or write it again.',
+      `the database ${at} cannot be read: ${error instanceof Error ? error.message : 'the database engine failed'}`,
+      'It is damaged or was truncated; fetch or write it again.',
       at,
       error,
     );

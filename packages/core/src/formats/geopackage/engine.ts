@@ -13,12 +13,11 @@ export interface Statement {
 
 /** The part of the database engine (SQLite) that is used. */
 export interface Database {
-  exec(sql: string, values?: readonly SqlValue[]): { columns: string[]; values: SqlValue[][] }[];
   run(sql: string, values?: readonly SqlValue[]): Database;
   prepare(sql: string): Statement;
   export(): Uint8Array;
   close(): void;
 }
 
-/** Starts the engine. */
-export type StartEngine = () => Promise<{ readonly Database: new (bytes?: Uint8Array) => Database }>;
+/** Starts the engine. A database is made from bytes, or from the path of a file where the engine has access to files; default an empty one. */
+export type StartEngine = () => Promise<{ readonly Database: new (source?: Uint8Array | string) => Database }>;

@@ -10,8 +10,8 @@ import { quoted, Store, type DatabaseRow } from './database.js';
 
 /** Reads GeoPackage 1.0 to 1.4 (OGC 12-128r19): each table of features, and each table of attributes, is a layer. */
 export const geoPackageReader: FileReader = {
-  async read({ name, bytes }, warnings, { progress, strict }) {
-    const store = await Store.open(bytes, name);
+  async read({ name, bytes, path }, warnings, { progress, strict }) {
+    const store = await Store.open(path ?? bytes, name);
     try {
       if (!store.has('gpkg_contents'))
         throw new Fault(
@@ -27,12 +27,12 @@ export const geoPackageReader: FileReader = {
         progress?.(i / tables.length);
         const found = store.kindOf(title);
         if (found === undefined)
-          warnings.add('skipped.table', 'the contents name tables that are not there', 'They were passed over.', title);
+          warnings.add('skipped.table', 'the contents list tables that do not exist', 'They were skipped.', title);
         else if (found === 'other view')
           warnings.add(
             'skipped.view',
             'views of the database do more than choose columns and rows of one table',
-            'They were left out, as they may be endless. Export them as tables.',
+            'They were left out, because they may never end. Export them as tables.',
             title,
           );
         else if (kind === 'features')
@@ -96,8 +96,8 @@ function tellBlobs(store: Store, table: string, without: readonly string[], warn
     if (count)
       warnings.add(
         'skipped.blob',
-        'columns hold bytes, such as pictures',
-        'Attributes are texts, numbers and truth values; the bytes were left out.',
+        'columns contain binary values',
+        'Attributes can be strings, numbers and booleans; binary values were left out.',
         `${table}.${name}`,
         Number(count),
       );

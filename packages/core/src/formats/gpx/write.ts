@@ -187,7 +187,11 @@ export const gpxWriter: FileWriter = {
       idsAsAttributes(features).flatMap((feature) => {
         const isRoute = name === 'routes' || feature.properties['layer'] === 'routes';
         if (feature.geometry) return parts(described(feature, warnings), feature.geometry, isRoute, warnings);
-        warnings.add('skipped.placeless', 'features have no place', 'GPX cannot hold them; they were left out.');
+        warnings.add(
+          'skipped.placeless',
+          'features have no geometry',
+          'GPX does not support them; they were left out.',
+        );
         return [];
       }),
     );

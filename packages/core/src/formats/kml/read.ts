@@ -25,12 +25,7 @@ export const kmlReader: FileReader = {
     const document = isZip(bytes) ? mainDocument({ name, bytes }, warnings, unpacked) : bytes;
     const root = readXml(decodeText(document, warnings), progress);
     if (root.name !== 'kml' && root.name !== 'Document' && root.name !== 'Folder' && root.name !== 'Placemark')
-      throw new Fault(
-        'kml.form',
-        `the document is <${root.name}>, and KML begins with <kml>`,
-        'Check the file.',
-        at(root),
-      );
+      throw new Fault('kml.form', `the document is <${root.name}>, expected <kml>`, 'Check the file.', at(root));
     return Promise.resolve([new KmlReader(root, warnings, strict ?? false).layer(name)]);
   },
 };
@@ -109,7 +104,7 @@ class KmlReader {
     if (overlays.includes(node.name)) {
       this.warnings.add(
         'skipped.overlay',
-        'the document lays pictures over the map',
+        'the document contains ground overlays',
         'They were left out. Add the picture as data with "images" and "bounds".',
         at(node),
       );
@@ -236,8 +231,8 @@ class KmlReader {
     if (numbers.length < 2 || numbers.some(Number.isNaN))
       throw new Fault(
         'kml.coordinates',
-        `"${texts.join(',')}" is no longitude,latitude[,height]`,
-        'Write degrees with a decimal point, tuples parted by blanks.',
+        `"${texts.join(',')}" is not longitude,latitude[,height]`,
+        'Write degrees with a decimal point, tuples separated by spaces.',
         at(node),
       );
     return numbers;

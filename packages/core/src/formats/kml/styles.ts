@@ -5,7 +5,7 @@ import type { FileFeature, FileLook } from '../files/feature-file.js';
 type Attribute = 'fill' | 'stroke' | 'stroke_width' | 'mark_color';
 type Style = Partial<Record<Attribute, string | number>>;
 
-/** A colour of KML, alpha and blue first (12-007r2, section 16.8), as CSS writes it. */
+/** A color of KML, alpha and blue first (12-007r2, section 16.8), as CSS writes it. */
 export function cssColour(text: string | undefined): string | undefined {
   const [, alpha, blue, green, red] =
     /^#?([0-9a-f]{2})([0-9a-f]{2})([0-9a-f]{2})([0-9a-f]{2})$/i.exec(text ?? '')?.map((part) => part.toLowerCase()) ??
@@ -65,7 +65,7 @@ export class StyleBook {
     return style;
   }
 
-  /** Symbols of a sheet's layer that take colours and widths from the attributes. */
+  /** Symbols of a sheet's layer that take colors and widths from the attributes. */
   look(features: readonly FileFeature[]): FileLook {
     const has = (key: Attribute) => features.some(({ properties }) => properties[key] !== undefined);
     const is = (key: Attribute) => ({ is: key });

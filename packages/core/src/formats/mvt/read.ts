@@ -33,14 +33,14 @@ export interface ReadTileOptions {
  */
 export function readTile(bytes: Uint8Array, options: ReadTileOptions = {}): FeatureBlock[] {
   if (!(bytes instanceof Uint8Array))
-    throw new Fault('mvt.bytes', `${said(bytes)} came where the bytes of a tile are wanted`, 'Hand over a Uint8Array.');
+    throw new Fault('mvt.bytes', `${said(bytes)} is not the bytes of a tile`, 'Pass a Uint8Array.');
   const reader = new WireReader(bytes);
   const report = (code: string, message: string, offset: number) => {
     if (!options.violations)
       throw new Fault(
         code,
         message,
-        'Have the tile written again by an encoder that keeps to the specification.',
+        'Write the tile again with an encoder that follows the specification.',
         `byte ${offset}`,
       );
     options.violations.push({ code, message, offset });

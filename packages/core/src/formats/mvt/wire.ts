@@ -4,8 +4,8 @@ import { Fault } from '../../base/fault.js';
 export function truncated(offset: number, what: string): never {
   throw new Fault(
     'mvt.truncated',
-    `the tile ends or breaks off inside ${what}`,
-    'The file was cut short or is not a vector tile; fetch or write it again.',
+    `the tile ends inside ${what}`,
+    'The file was truncated or is not a vector tile; fetch or write it again.',
     `byte ${offset}`,
   );
 }

@@ -36,7 +36,7 @@ class WireWriter extends Growing<Uint8Array> {
    * Begins a nested field; {@link end} takes what comes back.
    *
    * @param field its number
-   * @param guess about how many bytes it will have; the closer, the seldomer they have to be moved
+   * @param guess about how many bytes it will have; a close guess avoids moving them
    */
   begin(field: number, guess = 0): number {
     this.small((field << 3) | 2);

@@ -63,7 +63,7 @@ export class Archive {
       if (compression > 2) {
         throw new Fault(
           'archive.compression',
-          `the ${what} are packed with ${compressionNames[compression] ?? `method ${compression}`}; none and gzip are read`,
+          `the ${what} are packed with ${compressionNames[compression] ?? `method ${compression}`}, expected none or gzip`,
           'Write the archive again with gzip.',
         );
       }
@@ -118,7 +118,7 @@ export class Archive {
     return exactly(this.source, this.header.dataOffset + entry.offset, entry.length, `tile ${z}/${x}/${y}`, signal);
   }
 
-  /** Every tile entry in storage order, leaves included, with the run length of equal neighbours. */
+  /** Every tile entry in storage order, leaves included, with the run length of equal neighbors. */
   async *entries(): AsyncGenerator<{ tile: TileAddress; run: number; offset: number; length: number }> {
     const seen = new Set<number>();
     const walk = async function* (
@@ -175,7 +175,7 @@ async function exactly(
     throw new Fault(
       'archive.truncated',
       `${what} has ${length} bytes and the archive ends after ${bytes.length} of them`,
-      'The archive was cut short; fetch or write it again.',
+      'The archive was truncated; fetch or write it again.',
       `byte ${offset}`,
     );
   }

@@ -24,7 +24,7 @@ export interface WrittenArchive {
 
 /**
  * Gathers tiles in any order and writes them as a PMTiles 3 archive: clustered (tiles in the order of their
- * ids), equal tiles stored once, runs of equal neighbours in one entry, leaf directories where the root
+ * ids), equal tiles stored once, runs of equal neighbors in one entry, leaf directories where the root
  * would outgrow its 16,257 bytes.
  */
 export class ArchiveWriter {

@@ -48,7 +48,7 @@ export async function readDbf(
       used < rowLength
         ? `the fields of the table take ${used} bytes of a row, and its header says ${rowLength}`
         : `the header of the table says ${count} rows, and there are bytes for ${Math.floor(more / rowLength)} more`,
-      'The header may be false. Compare some attributes with where they came from.',
+      'The header may be wrong. Compare some attributes with the original data.',
       name,
     );
   let deleted = 0;

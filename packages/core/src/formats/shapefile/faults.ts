@@ -3,14 +3,14 @@ import { Fault } from '../../base/fault.js';
 
 /** A table that ends before its rows do. */
 export const cutTable = (name: string, at: number) =>
-  new Fault('dbf.cut', `the table ${name} is cut short`, 'Fetch or write it again.', `${name}, byte ${at}`);
+  new Fault('dbf.cut', `the table ${name} is truncated`, 'Fetch or write it again.', `${name}, byte ${at}`);
 
 /** A table that belongs to other shapes. */
 export const shapefileRows = (name: string, rows: number, shapes: string) =>
   new Fault(
     'shapefile.rows',
     `${name}.dbf has ${rows} rows, and ${name}.shp has ${shapes} shapes`,
-    'The table belongs to another file. Find its own.',
+    'The table belongs to another file. Use the matching one.',
     `${name}.dbf`,
   );
 
@@ -34,6 +34,6 @@ export function tableLayout(bytes: Uint8Array, name: string): TableLayout {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const [count, headerLength, rowLength] = [view.getUint32(4, true), view.getUint16(8, true), view.getUint16(10, true)];
   if (headerLength < 33 || rowLength < 1)
-    throw new Fault('dbf.header', `${name} does not begin as a .dbf table does`, 'Check the file.', name);
+    throw new Fault('dbf.header', `${name} does not start like a .dbf table`, 'Check the file.', name);
   return { count, headerLength, rowLength };
 }

@@ -27,7 +27,7 @@ const hasM = (type: number) => type > 20 && type < 30;
 
 /** Shapes that end before their header says. */
 export const cutShapes = (at: string) =>
-  new Fault('shapefile.cut', 'the shapes are cut short', 'Fetch or write the file again.', at);
+  new Fault('shapefile.cut', 'the shapes are truncated', 'Fetch or write the file again.', at);
 
 /** One record of the main file. */
 export interface ShapeRecord {
@@ -75,10 +75,10 @@ export function readShapes(bytes: Uint8Array, name: string, warnings: WarningLis
 export function assertMainHeader(bytes: Uint8Array, name: string): number {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (view.getInt32(0) !== 9994)
-    throw new Fault('shapefile.magic', `${name} does not begin as a .shp file does`, 'Check the file.', name);
+    throw new Fault('shapefile.magic', `${name} does not start like a .shp file`, 'Check the file.', name);
   const type = view.getInt32(32, true);
   if (!(type in kinds))
-    throw new Fault('shapefile.type', `${name} holds shapes of type ${type}`, 'No such type is known.', name);
+    throw new Fault('shapefile.type', `${name} holds shapes of type ${type}`, 'This type is not supported.', name);
   return view.getInt32(24) * 2;
 }
 
@@ -113,7 +113,7 @@ class Shape {
   geometry(): FileGeometry | null {
     const type = this.view.getInt32(0, true);
     const kind = kinds[type];
-    if (!kind) throw new Fault('shapefile.type', `a shape is of type ${type}`, 'No such type is known.', this.at);
+    if (!kind) throw new Fault('shapefile.type', `a shape is of type ${type}`, 'This type is not supported.', this.at);
     switch (kind) {
       case 'null':
         return null;
@@ -160,7 +160,7 @@ class Shape {
     if (patches) return this.patches(parts, partCount);
     const filled = parts.filter(({ length }) => length);
     if (!filled.length)
-      throw new Fault('shapefile.parts', 'a line or area has no parts', 'It has no place; draw it again.', this.at);
+      throw new Fault('shapefile.parts', 'a line or area has no parts', 'It has no geometry; draw it again.', this.at);
     if (kind === 'polygon') return polygons(filled, this.at, this.warnings);
     return filled.length === 1
       ? { type: 'LineString', coordinates: filled[0] }
@@ -248,8 +248,8 @@ function polygons(rings: readonly FilePosition[][], at: string, warnings: Warnin
     else {
       warnings.add(
         'mended.ring-order',
-        'rings run the way of holes, and no ring lies round them',
-        'They were taken for outer rings.',
+        'rings are oriented as holes, but no ring encloses them',
+        'They were treated as outer rings.',
         at,
       );
       outers.push({ ...hole, holes: [] });

@@ -43,7 +43,7 @@ export const shapefileWriter: FileWriter = {
         warnings.add(
           'mended.kinds',
           'a shapefile holds one kind of geometry',
-          'Each kind was written as a shapefile of its own.',
+          'Each kind was written to a separate shapefile.',
           layer.name,
         );
       return found;

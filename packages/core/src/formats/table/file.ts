@@ -75,7 +75,7 @@ export const tableReader: FileReader = {
     if (placing.kind === 'none' && !part?.lines)
       warnings.add(
         'doubtful.no-place',
-        `no column says where the rows lie (${names.slice(0, 8).join(', ')}${names.length > 8 ? ', …' : ''})`,
+        `no column contains the location of the rows (${names.slice(0, 8).join(', ')}${names.length > 8 ? ', …' : ''})`,
         `${likely(names)}Name the columns with --x and --y, or call them "lon" and "lat", or one "wkt"; or join the table to features that have a place.`,
       );
     const forms = settle(part, 'columns', () =>
@@ -110,7 +110,7 @@ export const tableReader: FileReader = {
       });
       const geometry = records.geometry(`line ${line}`, () => geometryOf(cells, line, sheet));
       if (!geometry && placing.kind !== 'none' && !placeColumns.some((c) => (cells[c] ?? '').trim()))
-        warnings.add('doubtful.rows', 'rows have no place', 'They were kept, and are drawn nowhere.', `line ${line}`);
+        warnings.add('doubtful.rows', 'rows have no location', 'They were kept and are not drawn.', `line ${line}`);
       return { type: 'Feature', geometry, properties };
     });
     if (!part) records.finish(features);
@@ -174,7 +174,7 @@ function rowsOf(
     return row;
   });
   const filled = all.filter(({ cells }) => cells.some((cell) => cell.trim() !== ''));
-  if (!filled.length) throw new Fault('table.empty', 'the table is empty', 'Its first line names the columns.');
+  if (!filled.length) throw new Fault('table.empty', 'the table is empty', 'The first line must name the columns.');
   const [head, ...rows] = filled;
   const names = head.cells.map((cell) => cell.trim());
   while (names.length > 1 && names[names.length - 1] === '') names.pop();
@@ -389,8 +389,8 @@ export const tableWriter: FileWriter = {
       if (row.every((cell) => cell === null || cell === undefined || cell === ''))
         warnings.add(
           'skipped.empty',
-          'features have neither a place nor attributes',
-          'Their rows are empty and are passed over when the table is read.',
+          'features have neither a geometry nor attributes',
+          'Their rows are empty and are skipped when the table is read.',
           `feature ${i + 1}`,
         );
     });

@@ -30,7 +30,13 @@ export function readTable(source: string | readonly object[], at?: string): Tabl
     try {
       rows = parseExactJson(source);
     } catch (error) {
-      throw new Fault('table.json', `the table is not JSON: ${(error as Error).message}`, 'Mend the text.', at, error);
+      throw new Fault(
+        'table.json',
+        `the table is not JSON: ${(error as Error).message}`,
+        'Correct the text.',
+        at,
+        error,
+      );
     }
     return fromRows(rows as object[], at);
   }
@@ -57,16 +63,21 @@ interface Cells {
 
 function readCells(source: string, at?: string): Cells {
   const start = source.slice(0, 64).trimStart() || source.trimStart();
-  if (!start) throw new Fault('table.empty', 'the table is empty', 'Its first line names the columns.', at);
+  if (!start) throw new Fault('table.empty', 'the table is empty', 'The first line must name the columns.', at);
   if (start.startsWith('<'))
-    throw new Fault('table.form', 'the table begins like HTML or XML', 'Check the address; CSV or JSON is wanted.', at);
+    throw new Fault(
+      'table.form',
+      'the table begins like HTML or XML',
+      'Check the address; it must lead to CSV or JSON.',
+      at,
+    );
   const { data, errors, meta } = Papa.parse<string[]>(source.replace(/^\uFEFF/, ''), {
     skipEmptyLines: 'greedy',
     delimitersToGuess: [',', ';', '\t', '|'],
   });
   assertQuotes(errors, at);
   if (!data.length)
-    throw new Fault('table.empty', 'the table holds nothing but separators', 'Its first line names the columns.', at);
+    throw new Fault('table.empty', 'the table contains only separators', 'The first line must name the columns.', at);
   const [names, ...cells] = data;
   names.forEach((name, i) => {
     if (names.indexOf(name) !== i)
@@ -136,7 +147,12 @@ const place = (at: string | undefined, line: number) => `${at ? `${at}, ` : ''}l
 
 function fromRows(rows: readonly object[], at?: string): Table {
   if (!Array.isArray(rows) || rows.some((row) => typeof row !== 'object' || row === null))
-    throw new Fault('table.form', 'the table is no list of objects', 'Write [{ "code": "A1", "tonnes": 12 }, …].', at);
+    throw new Fault(
+      'table.form',
+      'the table is not a list of objects',
+      'Write [{ "code": "A1", "tonnes": 12 }, …].',
+      at,
+    );
   const names = new Set(rows.flatMap((row) => Object.keys(row as object)));
   const plain = (value: unknown): Value => {
     if (typeof value !== 'object' || value === null) return value as Value;
@@ -231,7 +247,7 @@ export function featuresOfCsv(
  *
  * @param table see {@link readTable}
  * @param name name of the block
- * @param space `lonlat` for degrees (the default), `plan` for metres, which nothing checks
+ * @param space `lonlat` for degrees (the default), `plan` for meters, which nothing checks
  * @throws Fault `table.place` when there are no such columns, `table.number` for a place that is no number, `table.swapped` for a
  *   latitude beyond ±90°
  */
@@ -244,7 +260,7 @@ function withPlaces({ names, count, value }: Rows, name: string, space: 'lonlat'
   if (lonName === undefined || latName === undefined)
     throw new Fault(
       'table.place',
-      `the table does not say where its rows lie: its columns are ${names.join(', ')}`,
+      `the table has no columns with locations: its columns are ${names.join(', ')}`,
       'Name two of them "lon" and "lat" (degrees), or join the table to features that have a geometry.',
     );
   const [lonAt, latAt] = [names.indexOf(lonName), names.indexOf(latName)];

@@ -9,7 +9,7 @@ import type { WarningList } from '../files/warnings.js';
 
 type Json = Readonly<Record<string, unknown>>;
 
-/** Reads TopoJSON (the format's specification 1.0), quantised or not: each of its objects is a layer. */
+/** Reads TopoJSON (the format's specification 1.0), quantized or not: each of its objects is a layer. */
 export const topoJsonReader: FileReader = {
   read({ bytes }, warnings) {
     const topology = parseJson(decodeText(bytes, warnings)) as Json;
@@ -21,7 +21,7 @@ const faulty = (at: string, message: string) =>
   new Fault('topojson.form', message, 'Write the file again as TopoJSON.', at);
 
 const listOf = (value: unknown, at: string): readonly unknown[] => {
-  if (!Array.isArray(value)) throw faulty(at, `a list is wanted, and ${jsonOf(value)} came`);
+  if (!Array.isArray(value)) throw faulty(at, `expected a list, got ${jsonOf(value)}`);
   return value;
 };
 
@@ -39,7 +39,7 @@ class Topology {
     this.quantised = transform !== undefined;
     const pair = (value: unknown, at: string): [number, number] => {
       const [x, y] = listOf(value, at);
-      if (!Number.isFinite(x) || !Number.isFinite(y)) throw faulty(at, 'two finite numbers are wanted');
+      if (!Number.isFinite(x) || !Number.isFinite(y)) throw faulty(at, 'expected two finite numbers');
       return [x as number, y as number];
     };
     this.scale = transform ? pair(transform.scale, '$.transform.scale') : [1, 1];
@@ -47,13 +47,13 @@ class Topology {
     this.arcs = listOf(json['arcs'], '$.arcs').map((arc, a) => this.arc(listOf(arc, `$.arcs[${a}]`), a));
   }
 
-  /** An arc; the positions of quantised ones are steps from one to the next (section 2.1.4). */
+  /** An arc; the positions of quantized ones are steps from one to the next (section 2.1.4). */
   private arc(steps: readonly unknown[], a: number): FilePosition[] {
     let [x, y] = [0, 0];
     return steps.map((step, i) => {
       const [dx, dy, ...more] = listOf(step, `$.arcs[${a}][${i}]`) as number[];
       if (!Number.isFinite(dx) || !Number.isFinite(dy))
-        throw faulty(`$.arcs[${a}][${i}]`, `a position has two numbers, and ${jsonOf(step)} came`);
+        throw faulty(`$.arcs[${a}][${i}]`, `expected a position of two numbers, got ${jsonOf(step)}`);
       if (!this.quantised) return [dx, dy, ...more];
       x += dx;
       y += dy;
@@ -69,7 +69,7 @@ class Topology {
 
   layers(): FileLayer[] {
     const objects = this.json['objects'];
-    if (typeof objects !== 'object' || objects === null) throw faulty('$.objects', 'named objects are wanted');
+    if (typeof objects !== 'object' || objects === null) throw faulty('$.objects', 'expected named objects');
     return Object.entries(objects as Readonly<Record<string, Json>>).map(([name, object]) => {
       const at = `$.objects.${name}`;
       const members =

@@ -67,7 +67,7 @@ export function layerTopology(geometries: readonly (FileGeometry | null)[]): Lay
   };
 }
 
-/** Places at which lines have to be cut: two lines come to them, or leave them, by different neighbours. */
+/** Places at which lines have to be cut: two lines come to them, or leave them, by different neighbors. */
 function junctionsOf(lines: readonly (readonly FilePosition[])[]): Set<string> {
   const neighbours = new Map<string, string>();
   const junctions = new Set<string>();

@@ -2,7 +2,7 @@ import type { FileGeometry, FileLayer, FilePosition, FileWriter } from '../files
 import { inLonLat } from '../files/system.js';
 import { layerTopology, type TopologyLine } from './topology.js';
 
-/** Writes TopoJSON (specification 1.0), not quantised: borders that features share are written once. */
+/** Writes TopoJSON (specification 1.0), not quantized: borders that features share are written once. */
 export const topoJsonWriter: FileWriter = {
   write(layers: readonly FileLayer[]) {
     const placed = layers.map(inLonLat);

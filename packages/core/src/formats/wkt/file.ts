@@ -107,8 +107,8 @@ export const wkbWriter: FileWriter = {
     if (geometries.length < features.length)
       warnings.add(
         'skipped.placeless',
-        'features have no place',
-        'The format cannot hold them; they were left out.',
+        'features have no geometry',
+        'The format does not support them; they were left out.',
         undefined,
         features.length - geometries.length,
       );

@@ -114,7 +114,7 @@ class GeometryBytes {
   }
 
   private need(bytes: number): void {
-    if (this.i + bytes > this.view.byteLength) throw this.fault('it is cut short');
+    if (this.i + bytes > this.view.byteLength) throw this.fault('it is truncated');
   }
 
   private uint(): number {
@@ -132,7 +132,7 @@ class GeometryBytes {
     return new Fault(
       'wkb.geometry',
       `the well-known binary of a geometry cannot be read: ${what}`,
-      'It was cut short or damaged; write it again.',
+      'It was truncated or damaged; write it again.',
       `${this.at}, byte ${this.i}`,
     );
   }

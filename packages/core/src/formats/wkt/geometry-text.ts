@@ -119,7 +119,7 @@ class GeometryText {
   /** The one position of a point. */
   private single(): FilePosition {
     const [position, ...more] = this.list(() => this.position());
-    if (more.length) throw this.fault(`a point has one position, and ${more.length + 1} came`);
+    if (more.length) throw this.fault(`expected one position in a point, got ${more.length + 1}`);
     return position;
   }
 
@@ -144,12 +144,12 @@ class GeometryText {
   }
 
   private list<T>(item: () => T): T[] {
-    if (this.next() !== '(') throw this.fault(`"(" was expected, and "${this.text[this.i] ?? 'the end'}" came`);
+    if (this.next() !== '(') throw this.fault(`expected "(", got "${this.text[this.i] ?? 'the end'}"`);
     this.i++;
     const out = [item()];
     for (;;) {
       const sign = this.next();
-      if (sign !== ',' && sign !== ')') throw this.fault(`"," or ")" was expected, and "${sign ?? 'the end'}" came`);
+      if (sign !== ',' && sign !== ')') throw this.fault(`expected "," or ")", got "${sign ?? 'the end'}"`);
       this.i++;
       if (sign === ')') return out;
       out.push(item());

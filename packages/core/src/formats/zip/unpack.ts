@@ -26,7 +26,7 @@ function directoryOf(bytes: Uint8Array, at: string): Map<string, Entry> {
   let end = bytes.length - 22;
   while (end >= 0 && end > bytes.length - 65558 && view.getUint32(end, true) !== 0x06054b50) end--;
   if (end < 0 || view.getUint32(end, true) !== 0x06054b50)
-    throw new Fault('zip.cut', 'the archive has no directory at its end', 'It was cut short; fetch it again.', at);
+    throw new Fault('zip.cut', 'the archive has no directory at its end', 'It was truncated; fetch it again.', at);
   const count = view.getUint16(end + 10, true);
   let offset = view.getUint32(end + 16, true);
   const entries = new Map<string, Entry>();
@@ -34,7 +34,7 @@ function directoryOf(bytes: Uint8Array, at: string): Map<string, Entry> {
     if (offset + 46 > bytes.length || view.getUint32(offset, true) !== 0x02014b50)
       throw new Fault('zip.directory', `entry ${i + 1} of the archive's directory is damaged`, 'Fetch it again.', at);
     if (view.getUint16(offset + 8, true) & 1)
-      throw new Fault('zip.locked', 'the archive is protected by a password', 'Unpack it first.', at);
+      throw new Fault('zip.locked', 'the archive is encrypted', 'Extract it first.', at);
     const nameLength = view.getUint16(offset + 28, true);
     const name = new TextDecoder().decode(bytes.subarray(offset + 46, offset + 46 + nameLength));
     const [crc, packed, size] = [16, 20, 24].map((k) => view.getUint32(offset + k, true));
@@ -62,7 +62,7 @@ export function unzip(bytes: Uint8Array, at: string, most = mostUnpacked): Reado
     throw new Fault(
       'zip.large',
       `the archive unpacks to ${total.toLocaleString('en')} bytes, and ${most.toLocaleString('en')} are allowed`,
-      'Unpack it yourself and hand over what you need, or allow more.',
+      'Unpack it yourself and pass the files that you need, or allow more.',
       at,
     );
   let files: Record<string, Uint8Array>;

@@ -72,7 +72,7 @@ ${fieldAt}
   if (o_color.a <= 0.0) discard;
 }`;
 
-/** Boxes from the sprite atlas and from the text atlas, whose texels hold the field and the colours of what brings its own. */
+/** Boxes from the sprite atlas and from the text atlas, whose texels hold the field and the colors of what brings its own. */
 export const boxShader = { vertex: boxVertex, fragment: boxFragment };
 
 /** Markers. */

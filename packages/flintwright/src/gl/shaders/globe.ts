@@ -12,7 +12,7 @@ void main() {
   fragment: `#version 300 es
 precision highp float;
 in vec2 v_pixel;
-uniform vec3 u_eye;         // in radii from the centre; axes: right, up on the screen, towards the eye
+uniform vec3 u_eye;         // in radii from the center; axes: right, up on the screen, towards the eye
 uniform float u_height;     // |eye|² − 1
 uniform float u_distance;   // of the eye from the middle of the screen, CSS pixels
 uniform float u_radius;     // CSS pixels

@@ -8,7 +8,7 @@ precision highp float;
 precision highp int;
 uniform mat4 u_matrix;
 uniform float u_mix;
-uniform float u_ground;     // pixels in a metre on the ground
+uniform float u_ground;     // pixels in a meter on the ground
 uniform vec2 u_viewport;    // CSS pixels
 uniform float u_scale;      // what one unit of weight adds
 uniform int u_pass;
@@ -42,7 +42,7 @@ void main() {
 }`,
 };
 
-/** Colours the sums by a ramp. */
+/** Colors the sums by a ramp. */
 export const heatColourShader = {
   vertex: screenVertex,
   fragment: `#version 300 es
@@ -51,11 +51,16 @@ in vec2 v_at;
 uniform sampler2D u_sums;
 uniform sampler2D u_ramps;
 uniform float u_row;
+uniform float u_knee;       // 1 where the ramp goes on beyond a sum of 1, ever more slowly; 0 where it ends there
 uniform float u_opacity;
 out vec4 o_color;
 void main() {
   float sum = texture(u_sums, v_at).r;
   if (sum <= 0.0) discard;
+  if (u_knee > 0.5) {
+    float square = sum * sum;
+    sum *= inversesqrt(sqrt(1.0 + square * square));
+  }
   o_color = texture(u_ramps, vec2(clamp(sum, 0.002, 0.998), u_row)) * u_opacity;
 }`,
 };

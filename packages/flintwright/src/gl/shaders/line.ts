@@ -14,7 +14,7 @@ interface FancyFragment {
 }
 
 /**
- * One box is one segment with its neighbours; the points lie behind the rows. The vertex shader lays a box around the stroke; the fragment
+ * One box is one segment with its neighbors; the points lie behind the rows. The vertex shader lays a box around the stroke; the fragment
  * shader measures the distance to its edge. Where two segments meet, each draws up to the line that halves the
  * angle between them, so that a clear stroke is never laid twice.
  */
@@ -24,8 +24,8 @@ precision highp int;
 uniform mat4 u_matrix;
 uniform float u_mix;
 uniform float u_opacity;
-uniform float u_scale;      // pixels in a metre of the surface
-uniform float u_ground;     // pixels in a metre on the ground
+uniform float u_scale;      // pixels in a meter of the surface
+uniform float u_ground;     // pixels in a meter on the ground
 uniform float u_distance;   // of the eye, in pixels
 uniform float u_ratio;      // device pixels in a CSS pixel
 uniform float u_dashScale;
@@ -42,7 +42,7 @@ out vec3 v_place;           // along, across, CSS pixels in one device pixel
 out float v_run;
 ${given}
 vec2 across(vec2 d) { return vec2(-d.y, d.x); }
-// Whether all within some metres of a place of the plane lies beyond an edge of the screen: most segments of a tile that is seen in part do.
+// Whether all within some meters of a place of the plane lies beyond an edge of the screen: most segments of a tile that is seen in part do.
 bool beyond(vec4 at, float reach) {
   vec4 east = vec4(u_matrix[0].x, -u_matrix[0].x, u_matrix[0].y, -u_matrix[0].y) - u_matrix[0].w;
   vec4 north = vec4(u_matrix[1].x, -u_matrix[1].x, u_matrix[1].y, -u_matrix[1].y) - u_matrix[1].w;

@@ -27,7 +27,7 @@ uvec3 markBits(int i) {
 
 /** How far the ground of a sphere falls away below the plane that touches it at the tile's anchor; nothing on a plane. */
 export const lift = `
-uniform float u_curve;      // 1 / radius in metres, or 0
+uniform float u_curve;      // 1 / radius in meters, or 0
 float lift(vec2 p) {
   float q = dot(p, p) * u_curve;
   return u_curve == 0.0 ? 0.0 : -q / (1.0 + sqrt(max(0.0, 1.0 - q * u_curve)));
@@ -40,7 +40,7 @@ vec4 ground(vec2 p) { return vec4(p, lift(p), 1.0); }`;
  */
 export const placed = `
 uniform float u_horizon;    // 1 where the sphere has a rim, or 0
-uniform vec3 u_eye;         // in radii from the centre, along the axes of the tile's frame
+uniform vec3 u_eye;         // in radii from the center, along the axes of the tile's frame
 vec4 placed(mat4 m, vec2 p) {
   vec4 at = m * ground(p);
   if (u_horizon > 0.0) at.z = at.w - (dot(vec3(p * u_curve, 1.0 + lift(p) * u_curve), u_eye) - 1.0);
@@ -49,15 +49,15 @@ vec4 placed(mat4 m, vec2 p) {
 
 /** How far a place of a sphere is within the horizon: 1 in the middle, 0 at the rim and beyond; 1 everywhere on a plane. */
 export const hidden = `
-uniform vec3 u_eye;         // in radii from the centre, along the axes of the tile's frame
+uniform vec3 u_eye;         // in radii from the center, along the axes of the tile's frame
 float sight(vec2 p) {
   if (u_curve == 0.0) return 1.0;
   return (dot(vec3(p * u_curve, 1.0 + lift(p) * u_curve), u_eye) - 1.0) / max(length(u_eye) - 1.0, 1e-9);
 }`;
 
 /**
- * What an atlas of distance fields holds at a place: the colour, and how far the body covers the pixel. Where a glyph (emoji) or an icon has
- * colours of its own, the picture holds them beside the field.
+ * What an atlas of distance fields holds at a place: the color, and how far the body covers the pixel. Where a glyph (emoji) or an icon has
+ * colors of its own, the picture holds them beside the field.
  */
 export const fieldAt = `  vec4 texel = texture(u_atlas, v_at);
   float field = texel.a - 0.502;

@@ -3,12 +3,12 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { describe, expect, test } from '@jest/globals';
 import { Ajv2020 } from 'ajv/dist/2020.js';
-import { formErrors } from '../dist/sheet/form.js';
-import { sheetSchema } from '../dist/sheet/schema.generated.js';
-import { randomFrom } from './sample-random.ts';
+import { formErrors } from '../../core/src/sheet/form.js';
+import { sheetSchema } from '../../core/src/sheet/schema.generated.js';
+import { randomFrom } from '../../core/tests/sample-random.ts';
 
 const demo = fileURLToPath(new URL('../../../demo/data/', import.meta.url));
-const schemaFile = new URL('../src/sheet/sheet.schema.json', import.meta.url);
+const schemaFile = new URL('../../core/src/sheet/sheet.schema.json', import.meta.url);
 const schema = JSON.parse(readFileSync(schemaFile, 'utf8')) as object;
 const ajv = new Ajv2020({ allErrors: true, strict: false, validateFormats: false });
 const validate = ajv.compile(schema);
