@@ -35,7 +35,7 @@ export async function buildWorker(root) {
     const file = `${entry.replace(/^worker-?(.*)$/, (_, kind) => (kind ? `${kind}-worker` : 'worker'))}-text`;
     writeSource(
       join(home, `src/worker/${file}.generated.ts`),
-      `/** ${what} */\nexport const ${name} = ${JSON.stringify(code)};\n`,
+      `/** ${what} */\nexport const ${name}: string = ${JSON.stringify(code)};\n`,
     );
     if (entry === 'worker-surfaces') writeFileSync(join(home, 'dist/worker.bundle.js'), code);
   }
@@ -55,7 +55,7 @@ async function buildTileWorker(home) {
   const code = output[0].code.trim().replaceAll('global.IS_PAPA_WORKER', 'self.IS_PAPA_WORKER');
   writeSource(
     join(home, 'src/publish/tile-worker-text.generated.ts'),
-    `/** The worker that cuts tiles, bundled. */\nexport const tileWorkerText = ${JSON.stringify(code)};\n`,
+    `/** The worker that cuts tiles, bundled. */\nexport const tileWorkerText: string = ${JSON.stringify(code)};\n`,
   );
 }
 
@@ -72,12 +72,12 @@ async function buildFileWorker(home) {
   const code = output[0].code.trim().replaceAll('global.IS_PAPA_WORKER', 'self.IS_PAPA_WORKER');
   writeSource(
     join(home, 'src/files/file-worker-text.generated.ts'),
-    `/** The worker that reads files, bundled. */\nexport const fileWorkerText = ${JSON.stringify(code)};\n`,
+    `/** The worker that reads files, bundled. */\nexport const fileWorkerText: string = ${JSON.stringify(code)};\n`,
   );
   const wasm = readFileSync(createRequire(import.meta.url).resolve('sql.js/dist/sql-wasm-browser.wasm'));
   writeSource(
     join(home, 'src/files/sqlite.generated.ts'),
-    `/** The database engine (SQLite, public domain, as sql.js builds it, MIT). */\nexport const sqliteBase64 = '${wasm.toString('base64')}';\n`,
+    `/** The database engine (SQLite, public domain, as sql.js builds it, MIT). */\nexport const sqliteBase64: string = '${wasm.toString('base64')}';\n`,
   );
 }
 

@@ -90,6 +90,27 @@ describe('a server over a folder', () => {
     }
   });
 
+  test('serves pages of folders and files with any name', async () => {
+    mkdirSync(join(served, 'north coast'));
+    writeFileSync(join(served, 'north coast/index.html'), '<p>coast</p>');
+    writeFileSync(join(served, 'what?#100%25.txt'), 'odd');
+    const server = await serveFolder(served);
+    try {
+      for (const [url, ...expected] of [
+        ['/north%20coast?key=1', 301, './north%20coast/?key=1', ''],
+        // A path with two slashes must not lead to another host.
+        ['//north%20coast', 301, './north%20coast/', ''],
+        ['/north%20coast/', 200, undefined, '<p>coast</p>'],
+        ['/what%3F%23100%2525.txt', 200, undefined, 'odd'],
+      ] as const) {
+        const { statusCode, headers, body } = await server.inject(url);
+        expect([url, statusCode, headers.location, body]).toEqual([url, ...expected]);
+      }
+    } finally {
+      await server.close();
+    }
+  });
+
   test('gives tiles only for the key, sent either way, and other files to all', async () => {
     write('chart');
     const server = await serveFolder(served, { key: 'made-up-key' });

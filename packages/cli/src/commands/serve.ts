@@ -291,11 +291,11 @@ export async function serveFolder(
   folder: string,
   { log = false, key, places = {}, openFiles = false, edits = false, ...given }: FolderOptions = {},
 ): Promise<FastifyInstance> {
-  // What only a server needs is loaded when there is to be one.
-  const [{ default: fastify }, { default: cors }, { default: files }] = await Promise.all([
+  // Loaded only when a server starts.
+  const [{ default: fastify }, { default: cors }, { serveFiles }] = await Promise.all([
     import('fastify'),
     import('@fastify/cors'),
-    import('@fastify/static'),
+    import('./serve-files.js'),
   ]);
   const allowOrigins = given.allowOrigins ? [...given.allowOrigins] : '*';
   const server = fastify({
@@ -362,14 +362,6 @@ export async function serveFolder(
         .header('WWW-Authenticate', 'Bearer')
         .send({ message: sent ? 'this key opens nothing here' : 'answers are given only to those who send a key' });
     });
-  // A range beyond the end of a file is answered with its length (RFC 9110, section 15.5.17).
-  server.addHook('onSend', ({ url }, reply, payload, done) => {
-    if (reply.statusCode === 416 && !reply.hasHeader('Content-Range')) {
-      const file = join(root, pathOf(url) ?? '');
-      if (existsSync(file)) reply.header('Content-Range', `bytes */${statSync(file).size}`);
-    }
-    done(null, payload);
-  });
   const isFeatures = (url: string) => /^\/features(\/|$)/.test(pathOf(url) ?? '');
   server.setErrorHandler(async (error, request, reply) => {
     if (isFull(error)) return reply.code(507).send({ message: 'there is no room left to write; nothing was changed' });
@@ -393,6 +385,6 @@ export async function serveFolder(
     edits,
     keyed: key !== undefined,
   });
-  await server.register(files, { root: resolve(folder), acceptRanges: true, cacheControl: false, etag: true });
+  serveFiles(server, resolve(folder));
   return server;
 }
