@@ -167,9 +167,14 @@ export async function buildWhole(root) {
   const [{ code, map }] = output;
   if (output.filter(({ type }) => type === 'chunk').length !== 1)
     throw new Error('the whole library came as more than one file');
-  // The sources are in the package: the map names them, and does not repeat them.
-  const { sourcesContent: _, ...named } = map;
-  named.sources = named.sources.map((source) => installedPath(relative(root, resolve('dist', source))));
+  // Our sources are in the packages: the map names them and does not repeat them. Those of dependencies may differ where the package is installed.
+  const paths = map.sources.map((source) => installedPath(relative(root, resolve('dist', source))));
+  const isOurs = (path) => path.startsWith('../src/') || path.startsWith('../../@flintwright/');
+  const named = {
+    ...map,
+    sources: paths,
+    sourcesContent: map.sourcesContent.map((text, index) => (isOurs(paths[index]) ? null : text)),
+  };
   writeFileSync(
     join(home, 'dist/flintwright.js'),
     code.replace(/^\/\/# sourceMappingURL=.*$/m, '//# sourceMappingURL=flintwright.js.map'),

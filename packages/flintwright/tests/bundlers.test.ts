@@ -1,19 +1,15 @@
-// The README's application, bundled by common tools, and a bare page that loads one module and no tool at all.
+// Applications that do more than one tool's defaults: bundled expressions, and a page that is rendered on a server first.
+// scripts/release.mjs bundles a plain application with each common tool, from the packed packages.
 import { execFile } from 'node:child_process';
-import { mkdtemp, readdir, readFile, rm, symlink } from 'node:fs/promises';
-import { createRequire } from 'node:module';
+import { mkdtemp, readFile, rm, symlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { promisify } from 'node:util';
-import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { Plugin as RollupPlugin } from 'rollup';
-import type * as Webpack from 'webpack';
-import type { Stats } from 'webpack';
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { pixels, settled, useStage } from './harness.ts';
 
 const stage = useStage();
-const entry = fileURLToPath(new URL('./page/app.js', import.meta.url));
 let out = '';
 beforeAll(async () => {
   out = await mkdtemp(join(tmpdir(), 'bundled-'));
@@ -42,65 +38,6 @@ async function isDrawn() {
   ]);
 }
 
-describe('bundled', () => {
-  test('by esbuild', async () => {
-    const { build } = await import('esbuild');
-    const folder = join(out, 'esbuild');
-    await build({
-      entryPoints: [entry],
-      bundle: true,
-      splitting: true,
-      format: 'esm',
-      minify: true,
-      outdir: folder,
-      logLevel: 'error',
-    });
-    await open(folder, '<script type="module" src="app.js"></script>');
-    await isDrawn();
-  });
-
-  test('by Rollup', async () => {
-    const { rollup } = await import('rollup');
-    // Types of the two plugins name their default export in another way than Node gives it.
-    type Plugin = (options?: object) => RollupPlugin;
-    const resolve = (await import('@rollup/plugin-node-resolve')).default as unknown as Plugin;
-    const commonjs = (await import('@rollup/plugin-commonjs')).default as unknown as Plugin;
-    const folder = join(out, 'rollup');
-    const warnings: string[] = [];
-    const bundle = await rollup({
-      input: entry,
-      plugins: [resolve({ browser: true }), commonjs()],
-      onwarn: ({ code, message }) => void (code === 'CIRCULAR_DEPENDENCY' || warnings.push(message)),
-    });
-    await bundle.write({ dir: folder, format: 'es' });
-    await bundle.close();
-    await open(folder, '<script type="module" src="app.js"></script>');
-    await isDrawn();
-    expect(warnings).toEqual([]);
-  });
-
-  test('by webpack', async () => {
-    // Its module is CommonJS, with types of its own.
-    const { webpack } = createRequire(import.meta.url)('webpack') as typeof Webpack;
-    const folder = join(out, 'webpack');
-    const stats = await new Promise<Stats | undefined>((done, failed) =>
-      webpack(
-        {
-          mode: 'production',
-          optimization: { minimize: false },
-          entry,
-          output: { path: folder, filename: 'app.js' },
-          performance: { hints: false },
-        },
-        (error, result) => (error ? failed(error) : done(result)),
-      ),
-    );
-    expect(stats?.toJson({ all: false, errors: true, warnings: true })).toMatchObject({ errors: [], warnings: [] });
-    await open(folder, '<script src="app.js"></script>');
-    await isDrawn();
-  });
-});
-
 test('a page that imports flintwright/expressions fetches nothing for them, and its calls throw for them from the start', async () => {
   const { build } = await import('esbuild');
   const folder = join(out, 'expressions');
@@ -118,7 +55,7 @@ test('a page that imports flintwright/expressions fetches nothing for them, and 
     }
     window.map = make("concat('#f4f0', 'e6')");`;
   const { metafile } = await build({
-    stdin: { contents, resolveDir: dirname(entry) },
+    stdin: { contents, resolveDir: fileURLToPath(new URL('./page', import.meta.url)) },
     bundle: true,
     splitting: true,
     format: 'esm',
@@ -142,24 +79,6 @@ test('a page that imports flintwright/expressions fetches nothing for them, and 
   expect(await stage.page.evaluate(() => (window as unknown as { refused: string[] }).refused)).toEqual([
     expect.stringContaining('cql2.syntax $.layers[0].fill.color.is'),
   ]);
-});
-
-test('a bare page needs one module of the package, and no tool', async () => {
-  const folder = fileURLToPath(new URL('../dist', import.meta.url));
-  expect(await readdir(folder)).toContain('flintwright.js');
-  await open(
-    folder,
-    `<script type="module">
-      import { createMap } from './flintwright.js';
-      const element = document.querySelector('flint-map');
-      element.sheet = { sheet: 1, background: '#b9d4d9', data: { land: { features: { type: 'Polygon', coordinates: [[[-3, -3], [3, -3], [3, 3], [-3, 3], [-3, -3]]] } } }, layers: [{ id: 'land', of: 'land', fill: '#f4f0e6' }] };
-      window.map = element.map;
-      window.made = typeof createMap;
-    </script>`,
-    '<flint-map center="0, 0" zoom="5"></flint-map>',
-  );
-  await stage.page.waitForFunction(() => 'made' in window);
-  await isDrawn();
 });
 
 test('a page of a common framework, rendered on a server first, is taken over in the browser and draws its map', async () => {

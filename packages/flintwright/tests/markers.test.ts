@@ -241,6 +241,21 @@ describe('markers', () => {
   });
 });
 
+test('elements of markers without a title bear that of their popup', async () => {
+  const { page } = stage;
+  await openMap(stage, { sheet: 1, layers: [] });
+  await page.evaluate(() => {
+    const make = (popup: { title: string }) =>
+      window.map.markers.add({ at: [0, 0], element: document.createElement('i'), popup });
+    make({ title: 'Hallow Quay' }).change({ popup: { title: 'Gannet Ledge' } });
+    make({ title: 'Long Strand' }).change({ title: 'Beach' });
+  });
+  await settled(stage);
+  for (const name of ['Gannet Ledge', 'Beach'])
+    expect(await page.getByRole('button', { name, exact: true }).count()).toBe(1);
+  expect(await page.getByRole('button', { name: /Hallow|Long/ }).count()).toBe(0);
+});
+
 test('elements of markers are measured together: the page is laid out once for all, not once for each', async () => {
   await openMap(stage, { sheet: 1, layers: [], background: '#ffffff' }, { center: [0, 0], zoom: 2 });
   await settled(stage);

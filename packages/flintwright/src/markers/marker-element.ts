@@ -35,7 +35,7 @@ export class MarkerElement implements MarkerFigure {
     private readonly marker: HeldMarker,
     private readonly host: MarkerElementHost,
   ) {
-    const { image, element, title, popup, draggable, size } = marker.options;
+    const { image, element, popup, draggable, size, title = popup?.title } = marker.options;
     const box = makeElement('div', 'flint-marker');
     if (element) box.append(element);
     else {

@@ -123,10 +123,11 @@ export class Markers {
         }
         checkMarker('marker.change', change);
         const next = { ...marker.options, at: marker.at, ...change } as MarkerOptions;
-        const { image, element, title } = marker.options;
+        const { image, element, title, popup } = marker.options;
         Object.assign(marker, readMarker(next, known, this.space), { options: next });
         this.positions.move(marker.slot, marker.at);
-        if (next.image !== image || next.element !== element || next.title !== title) this.undress(marker);
+        const isNamed = next.title === title && next.popup?.title === popup?.title;
+        if (next.image !== image || next.element !== element || !isNamed) this.undress(marker);
         this.dress(marker);
         this.touched();
       },
