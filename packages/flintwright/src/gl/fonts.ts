@@ -5,20 +5,21 @@ import { em, type TextStyle } from './lettering.js';
 export const fontOf = ({ style, weight, font }: Pick<TextStyle, 'style' | 'weight' | 'font'>) =>
   `${style === 'italic' ? 'italic ' : ''}${weight} ${em}px ${font}`;
 
-/** Has the fonts of the page brought that the labels of a sheet are set in at a zoom, so that they come beside the data. */
-export function bringFonts({ layers }: CompiledSheet, zoom: number): void {
+/** Loads the fonts of the page that the labels of a sheet need at a zoom, while the data are still on their way. */
+export function loadLabelFonts({ layers }: CompiledSheet, zoom: number): void {
   const isSeen = ([from, to]: readonly [number, number]) => zoom >= from && zoom < to;
   for (const layer of layers) {
     if (!layer.hasLabel || !layer.visible || !isSeen(layer.zoom)) continue;
     for (const { symbols, zoom: zooms } of layer.rules)
-      // Whatever it is written in, most of it has letters and figures like these.
-      if (symbols.label && isSeen(zooms)) bring(fontOf(symbols.label), 'A1');
+      // Most texts contain letters and digits like these, whatever their script.
+      if (symbols.label && isSeen(zooms)) loadFonts(fontOf(symbols.label), 'A1');
   }
 }
 
-/** Has the fonts of the page brought that a text is set in and that are not there yet. */
-export function bring(font: string, text: string): void {
+/** Loads the fonts of the page that a text needs and that are not loaded yet. */
+export function loadFonts(font: string, text: string): void {
   const { fonts } = document;
-  // A font that cannot be had is told of by the browser; the text stands in another.
-  if (fonts.size && !fonts.check(font, text)) fonts.load(font, text).catch(() => {});
+  // Not asked for with `check` first: Chromium answers true for a font of the page as soon as the machine has one of that name.
+  // The browser reports a font that cannot be loaded; the text is drawn in the next font of the list.
+  if (fonts.size) fonts.load(font, text).catch(() => {});
 }

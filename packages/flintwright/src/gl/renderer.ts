@@ -13,7 +13,7 @@ import type { Globe } from './globe.js';
 import { Device, type Program } from './device.js';
 import { emptyBlock } from './empty-block.js';
 import { isRound } from './eye.js';
-import { bringFonts } from './fonts.js';
+import { loadLabelFonts } from './fonts.js';
 import type * as HeatTools from './heat.js';
 import { flatPatch, Mask, type Patch } from './mask.js';
 import { FrameRows, Quads } from './quads.js';
@@ -116,7 +116,7 @@ export class Renderer {
     if (sheet.layers.some(isFigured)) this.bringFigures();
     if (this.warmed === sheet) return;
     this.warmed = sheet;
-    bringFonts(sheet, zoom);
+    loadLabelFonts(sheet, zoom);
     // The first frame has nothing to draw by them. It goes ahead of them, and data are on their way meanwhile.
     setTimeout(() => this.warmed === sheet && this.startPrograms(sheet));
   }

@@ -1,7 +1,7 @@
 import { distanceField } from '@flintwright/core/internal';
 import { canvas } from './canvas.js';
 import type { Device } from './device.js';
-import { bring, fontOf } from './fonts.js';
+import { fontOf, loadFonts } from './fonts.js';
 import { em, textSpread, type DrawnRun, type TextRun, type TextStyle } from './lettering.js';
 
 /** Where a line may break: after spaces and hyphens, and after a Chinese or Japanese character that no closing mark follows. */
@@ -57,7 +57,7 @@ export class TextAtlas {
     if (run) return run;
     const { measurer } = this;
     this.set(measurer, style);
-    bring(fontOf(style), text);
+    loadFonts(fontOf(style), text);
     const lines: string[] = [];
     const widths: number[] = [];
     const add = (line: string, width: number) => {
