@@ -17,9 +17,9 @@ const { version } = JSON.parse(readFileSync(new URL('../package.json', import.me
 /**
  * Runs the command line.
  *
- * @param args what stands after the name of the command
- * @param out where to print; default the terminal
- * @returns the exit status: 0, 1 when the input is at fault, 2 when the call is
+ * @param args the arguments after the name of the command
+ * @param out where to write; default the terminal
+ * @returns the exit status: 0; 1 if the input is invalid; 2 if the call is
  */
 export async function main(args: readonly string[], out: Terminal = terminal): Promise<number> {
   const program = new Command('flintwright')

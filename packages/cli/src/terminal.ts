@@ -2,11 +2,11 @@ import { Fault } from '@flintwright/core';
 import Table from 'cli-table3';
 import colors from 'picocolors';
 
-/** Where commands write: answers to standard output, remarks and progress to standard error. */
+/** Output of commands: results to standard output, notes and progress to standard error. */
 export interface Terminal {
   say(text: string): void;
   warn(text: string): void;
-  /** Progress on one line, shown only where someone watches. */
+  /** Shows progress on one line, only on an interactive terminal. */
   progress(text: string): void;
 }
 

@@ -42,10 +42,10 @@ export { type Snap, type SnapOptions, Snapper } from './edit/snap.js';
 import type { EditGeometry } from './edit/shape.js';
 
 /**
- * Areas in one.
+ * Returns the union of areas.
  *
  * @param first an area
- * @param others more of them
+ * @param others more areas
  * @throws Fault `edit.combine`
  */
 export async function joinAreas(first: EditGeometry, ...others: readonly EditGeometry[]): Promise<EditGeometry> {
@@ -53,11 +53,11 @@ export async function joinAreas(first: EditGeometry, ...others: readonly EditGeo
 }
 
 /**
- * An area without others: a hole, or a piece cut off.
+ * Returns the difference of areas, for example to cut a hole.
  *
  * @param area the area
- * @param taken what is taken out of it
- * @returns undefined where nothing is left
+ * @param taken the areas to subtract
+ * @returns undefined if nothing remains
  * @throws Fault `edit.combine`
  */
 export async function withoutArea(

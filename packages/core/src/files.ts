@@ -32,10 +32,10 @@ export type { WriteFileOptions } from './formats/files/feature-file.js';
 export { formatToWrite, writableFormats, writeFeatureFile, type WrittenFile } from './formats/files/write-file.js';
 
 /**
- * Searches the public register of coordinate systems: those whose name, area or code has all words of a text.
+ * Searches the public register for coordinate systems whose name, area or code contains all words of a text.
  *
  * @param text words in any order, such as `utm 25n` or the name of a country
- * @param most how many at most; default 20
+ * @param most maximum number of results; default 20
  */
 export async function findSystems(text: string, most = 20): Promise<RegisteredCrs[]> {
   return (await openRegister()).search(text, most);

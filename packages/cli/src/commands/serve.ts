@@ -206,19 +206,22 @@ const hostName = (host: string | undefined): string =>
   (host ?? '').replace(/:\d+$/, '').replace(/\.$/, '').toLowerCase();
 
 export interface FolderOptions {
-  /** Whether every request is written to standard error; default false. Keys are left out. */
+  /** Whether to write every request to standard error, without keys; default false. */
   readonly log?: boolean;
-  /** Whether data files may be fetched without the key; default false, as they hold all that it guards. */
+  /** Whether data files can be fetched without the key; default false, since they contain everything that it protects. */
   readonly openFiles?: boolean;
-  /** Hosts whose pages may read what a map is made of, as `https://maps.example`; default those of any. */
+  /** Origins whose pages may read tiles, searches, features and data files, such as `https://maps.example`; default all. */
   readonly allowOrigins?: readonly string[] | undefined;
-  /** Whether features of the GeoJSON files may be added, changed and deleted; default false. */
+  /** Whether clients may add, change and delete features of the GeoJSON files; default false. */
   readonly edits?: boolean;
-  /** Host names that requests may name beside `localhost`, `127.0.0.1` and `[::1]`, against DNS rebinding. Default any on addresses that other machines reach, and none on loopback. */
+  /**
+   * Host names that requests may use beside `localhost`, `127.0.0.1` and `[::1]`, against DNS rebinding. Default: any name on addresses
+   * that other machines can reach, none on loopback.
+   */
   readonly hosts?: readonly string[];
-  /** How searches in gazetteers are answered. */
+  /** Options of searches in gazetteers. */
   readonly places?: PlaceServiceOptions;
-  /** A key without which no tile is given, and no search answered; sent as `Authorization: Bearer KEY` or as `?key=KEY`. */
+  /** The key that tiles and searches require, sent as `Authorization: Bearer KEY` or as `?key=KEY`; default none. */
   readonly key?: string;
 }
 
@@ -279,10 +282,10 @@ const isSame = (one: string, other: string) => {
 };
 
 /**
- * A server over a folder: its files (with range requests), and for every archive NAME.pmtiles in it a TileJSON 3 document
- * at `/tiles/NAME.json` and tiles at `/tiles/NAME/{z}/{x}/{y}`; for every NAME.gazetteer searches at `/places/NAME?q=…` as GeocodeJSON;
- * for every NAME.geojson a collection of OGC API Features at `/features/collections/NAME`.
- * Pages of other hosts may read (CORS) what a map is made of: tiles, searches, features, and files of data, sheets and pictures.
+ * Creates a server for a folder: its files (with range requests); for each archive NAME.pmtiles a TileJSON 3 document at `/tiles/NAME.json`
+ * and tiles at `/tiles/NAME/{z}/{x}/{y}`; for each NAME.gazetteer searches at `/places/NAME?q=…` as GeocodeJSON; for each NAME.geojson a
+ * collection of OGC API Features at `/features/collections/NAME`. Pages of other origins may read (CORS) tiles, searches, features, and
+ * files of data, sheets and pictures.
  *
  * @param folder path of the folder
  * @param options key to be asked for, and whether requests are logged

@@ -122,12 +122,12 @@ async function tile(files: readonly string[], options: TileOptions, out: Termina
 }
 
 /**
- * Cuts blocks into an archive held in memory.
+ * Cuts blocks into a tile archive in memory.
  *
- * @param blocks one block a layer
- * @param zooms lowest and highest level
- * @param details name, credit and the rest of the metadata
- * @param progress called with the tiles done and their number
+ * @param blocks one block for each layer
+ * @param zooms lowest and highest zoom level
+ * @param details name, attribution and the rest of the metadata
+ * @param progress called with the number of finished tiles and of all tiles
  */
 export function cutArchive(
   blocks: readonly FeatureBlock[],

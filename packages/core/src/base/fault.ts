@@ -1,10 +1,7 @@
 /**
- * A refusal, in the form in which every part of Flintwright reports it.
- *
- * - `code`: stable, dotted, lower case; programs may compare it.
- * - `message`: what came and what is allowed.
- * - `hint`: what to do about it.
- * - `at`: where, if that can be said: a byte offset, a JSON path, `line:column`, a URL or a file.
+ * An error report, in the form that all parts of Flintwright use. `code` is stable, dotted and in lower case, so that programs can compare
+ * it; `message` says what was expected and what came; `hint` says what to do; `at` is the place, if known: a byte offset, a JSON path,
+ * `line:column`, a URL or a file.
  */
 export interface FaultLike {
   readonly code: string;
@@ -13,7 +10,7 @@ export interface FaultLike {
   readonly at?: string;
 }
 
-/** The error thrown by every function of Flintwright that is handed something it cannot take. */
+/** The error that functions of Flintwright throw for invalid input. */
 export class Fault extends Error implements FaultLike {
   override readonly name = 'Fault';
   readonly code: string;
@@ -21,13 +18,13 @@ export class Fault extends Error implements FaultLike {
   readonly at?: string;
 
   /**
-   * Makes a fault.
+   * Creates a fault.
    *
    * @param code stable name, such as `geojson.json`
-   * @param message what came, and what is allowed
+   * @param message what was expected, and what came
    * @param hint what to do
-   * @param at where: a path, line or address; default none
-   * @param cause what was thrown before; default none
+   * @param at the place: a path, line or URL; default none
+   * @param cause the original error; default none
    */
   constructor(code: string, message: string, hint: string, at?: string, cause?: unknown) {
     super(message, cause === undefined ? undefined : { cause });
@@ -36,7 +33,7 @@ export class Fault extends Error implements FaultLike {
     if (at !== undefined) this.at = at;
   }
 
-  /** The fault in plain form, for a worker message, a log line or JSON. */
+  /** The fault as a plain object, for a worker message, a log line or JSON. */
   toJSON(): FaultLike {
     return {
       code: this.code,
@@ -46,7 +43,7 @@ export class Fault extends Error implements FaultLike {
     };
   }
 
-  /** One paragraph for a person: message, place and hint. */
+  /** The fault as one paragraph: message, place and hint. */
   override toString(): string {
     // A message that quotes a sentence ends with its full stop.
     const said = this.at ? `${this.message} (at ${this.at})` : this.message.replace(/\.$/, '');
@@ -55,12 +52,12 @@ export class Fault extends Error implements FaultLike {
 }
 
 /**
- * Turns anything that was thrown into a {@link Fault}; a `Fault` comes back as it is.
+ * Converts anything that was thrown into a {@link Fault}; a `Fault` is returned unchanged.
  *
  * @param thrown anything
- * @param code code of the fault made of what is none
+ * @param code code of the fault for other values
  * @param hint its hint
- * @param at where it came from, for messages; default none
+ * @param at the place, for messages; default none
  */
 export function asFault(thrown: unknown, code: string, hint: string, at?: string): Fault {
   if (thrown instanceof Fault) return thrown;

@@ -12,11 +12,11 @@ const mostRatio = 1032;
 const plainHeader = 10;
 
 /**
- * Unpacks gzip (RFC 1952), all its members, and checks their lengths and checksums; other bytes come back as they are.
+ * Decompresses gzip (RFC 1952) with all its members, and checks lengths and checksums; other bytes are returned unchanged.
  *
- * @param bytes bytes packed with gzip, or not
- * @param at where it came from, for messages; default none
- * @param most bytes that it may come to; default 256 MiB
+ * @param bytes compressed or uncompressed bytes
+ * @param at origin of the bytes, for messages; default none
+ * @param most maximum decompressed size in bytes; default 256 MiB
  * @throws Fault `gzip.corrupt`, `gzip.large`
  */
 export function gunzip(bytes: Uint8Array, at?: string, most = mostOfGzip): Uint8Array {

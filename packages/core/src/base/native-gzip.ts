@@ -3,7 +3,7 @@ import { joined } from './bytes.js';
 /** Most bytes that packed data may come to where nobody says otherwise: 256 MiB. */
 export const mostOfGzip = 2 ** 28;
 
-/** Whether bytes begin with the gzip mark (RFC 1952, section 2.3.1). */
+/** Returns whether bytes begin with the gzip magic number (RFC 1952, section 2.3.1). */
 export const isGzip = (bytes: Uint8Array) => bytes.length > 2 && bytes[0] === 0x1f && bytes[1] === 0x8b;
 
 /**

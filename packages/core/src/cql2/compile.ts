@@ -20,7 +20,7 @@ export interface Scope {
 
 export type Evaluate = (feature: number) => Value;
 
-/** An expression made ready: closures only, nothing is ever evaluated as source text. */
+/** A compiled expression: closures only, nothing is evaluated as source text. */
 export interface CompiledExpression {
   readonly text: string;
   /** The expression in the JSON encoding. */
@@ -28,13 +28,13 @@ export interface CompiledExpression {
   /** Attributes that the expression reads. */
   readonly properties: readonly string[];
   readonly usesZoom: boolean;
-  /** Whether the answer depends on the feature's geometry. */
+  /** Whether the result depends on the geometry of the feature. */
   readonly usesGeometry: boolean;
   /** Whether it calls one of {@link ShapeFunctions}. */
   readonly usesShapes: boolean;
-  /** The type of the result, as far as can be told without a feature. */
+  /** Type of the result, if it is known without a feature. */
   readonly sort: Sort;
-  /** Ties the expression to the columns of a block and to a zoom. */
+  /** Binds the expression to the columns of a block and to a zoom. */
   bind(scope: Scope): Evaluate;
 }
 

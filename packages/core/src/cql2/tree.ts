@@ -44,8 +44,8 @@ function shownText(node: unknown): string {
  * Checks that a parsed JSON value is an expression in the JSON encoding.
  *
  * @param raw the parsed JSON
- * @param path where it stands, for messages
- * @throws Fault `cql2.json` with the JSON path of what is none
+ * @param path its JSON path, for messages
+ * @throws Fault `cql2.json` with the JSON path of the invalid part
  */
 export function readCql2Json(raw: unknown, path = '$'): Expression {
   const check = (node: unknown, at: string, depth: number): void => {

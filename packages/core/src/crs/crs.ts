@@ -11,59 +11,59 @@ export type { Pair, ProjectionParameters } from './projection.js';
 
 /** A coordinate reference system, by its parameters. Angles in degrees, lengths in meters unless said otherwise. */
 export interface CrsDefinition {
-  /** Authority and code, such as `EPSG:3857`, or a name of one's own. */
+  /** Authority and code, such as `EPSG:3857`, or another name. */
   readonly id: string;
   readonly ellipsoid: Ellipsoid;
   /** Longitude of the prime meridian, degrees east of Greenwich; default 0. */
   readonly primeMeridian?: number;
-  /** How to get to WGS 84; where left out, the datum is taken to agree with it to a meter or so. */
+  /** Transformation to WGS 84; without it, the datum is assumed to agree with WGS 84 to about a meter. */
   readonly toWgs84?: Helmert;
-  /** Left out for geographic systems. */
+  /** Projection; none for geographic systems. */
   readonly method?: MethodName;
   readonly parameters?: ProjectionParameters;
-  /** Meters, or for geographic systems degrees, in one unit of the coordinates; default 1. */
+  /** Meters (degrees for geographic systems) in one unit of the coordinates; default 1. */
   readonly unit?: number;
-  /** Directions of the axes in the order that the authority gives them; default east, north (geographic: north, east). */
+  /** Directions of the axes in the order of the authority; default east, north (geographic: north, east). */
   readonly axes?: readonly [AxisDirection, AxisDirection];
   /** For polar systems, both of whose axes lead to or from the pole: whether the northing comes first; default false. */
   readonly northFirst?: boolean;
-  /** What tells its datum apart from others: systems on one datum are not shifted against each other; default by `toWgs84` alone. */
+  /** Identifies the datum: no shift is applied between systems on the same datum. Default by `toWgs84` alone. */
   readonly datum?: string;
-  /** `[west, south, east, north]` in degrees in which the system is meant to be used. */
+  /** Area of use, `[west, south, east, north]` in degrees. */
   readonly area?: readonly [number, number, number, number];
 }
 
 export type AxisDirection = 'east' | 'north' | 'west' | 'south';
 
 /**
- * A coordinate reference system at work. Coordinates are x (east) and y (north) whatever order the authority gives the axes; for
- * geographic systems they are longitude and latitude in degrees.
+ * A coordinate reference system that converts coordinates. They are x (east) and y (north), whatever the axis order of the authority; for
+ * geographic systems longitude and latitude in degrees.
  */
 export interface Crs {
   readonly id: string;
   readonly definition: CrsDefinition;
   readonly isGeographic: boolean;
   /**
-   * From longitude and latitude in degrees on the system's own datum; false, and `out` left alone, outside the domain.
+   * Converts longitude and latitude in degrees on the system's own datum; returns false and leaves `out` unchanged outside the domain.
    *
    * @param lon longitude in degrees
    * @param lat latitude in degrees
-   * @param out takes x (east) and y (north) in the units of the system
+   * @param out receives x (east) and y (north) in the units of the system
    */
   forward(lon: number, lat: number, out: Pair): boolean;
   /**
-   * To longitude and latitude in degrees on the system's own datum; false outside the domain.
+   * Converts to longitude and latitude in degrees on the system's own datum; returns false outside the domain.
    *
    * @param x east, in the units of the system
    * @param y north, in the units of the system
-   * @param out takes longitude and latitude in degrees
+   * @param out receives longitude and latitude in degrees
    */
   inverse(x: number, y: number, out: Pair): boolean;
 }
 
 const known = new WeakMap<CrsDefinition, Crs>();
 
-/** @throws Fault `crs.parameter` for parameters that the method cannot work with */
+/** Creates a system. @throws Fault `crs.parameter` for parameters that the method cannot use */
 export function makeCrs(definition: CrsDefinition): Crs {
   let crs = known.get(definition);
   if (!crs) known.set(definition, (crs = build(definition)));
@@ -159,12 +159,12 @@ function check({ id, parameters = {}, method }: CrsDefinition): void {
 }
 
 /**
- * A function that takes coordinates from one system to another, through WGS 84 where their datums differ (Guidance Note 7-2, section
- * 4.3). To and from a sphere degrees stay as they are. It answers false, and leaves `out` alone, where a place is outside the domain of
- * either.
+ * Creates a function that transforms coordinates from one system to another, through WGS 84 if their datums differ (Guidance Note 7-2,
+ * section 4.3). To and from a sphere, degrees stay unchanged. The function returns false and leaves `out` unchanged for a place outside the
+ * domain of either system.
  *
- * @param from system of the numbers that come
- * @param to system of the numbers wanted
+ * @param from system of the given coordinates
+ * @param to system of the result
  */
 export function transformer(from: Crs, to: Crs): (x: number, y: number, out: Pair) => boolean {
   const [a, b] = [from.definition, to.definition];

@@ -3,36 +3,36 @@ import { GeodesicSolver, type Joined, type SinCos } from './geodesic-solve.js';
 
 /** A geodesic between two places. */
 export interface GeodesicLine {
-  /** Meters. */
+  /** Length in meters. */
   readonly length: number;
   /** Degrees clockwise from north, −180 to 180: the direction at the first place, and at the second (onwards). */
   readonly azimuth: number;
   readonly onwards: number;
 }
 
-/** The two geodesic problems, and areas within geodesics, on one ellipsoid. */
+/** The direct and the inverse geodesic problem, and areas of geodesic polygons, on one ellipsoid. */
 export interface Geodesic {
   /**
-   * The shortest line between two places, all in degrees.
+   * Solves the inverse problem: the shortest line between two places.
    *
    * @param lon1 longitude of the first point in degrees
-   * @param lat1 its latitude
+   * @param lat1 its latitude in degrees
    * @param lon2 longitude of the second point in degrees
-   * @param lat2 its latitude
+   * @param lat2 its latitude in degrees
    */
   inverse(lon1: number, lat1: number, lon2: number, lat2: number): GeodesicLine;
   /**
-   * Where a line ends that sets out in some direction (degrees clockwise from north) for some meters. Degrees.
+   * Solves the direct problem: the end of a line, in degrees.
    *
    * @param lon longitude in degrees
    * @param lat latitude in degrees
-   * @param azimuth degrees clockwise from north
+   * @param azimuth initial direction in degrees clockwise from north
    * @param length meters
    */
   direct(lon: number, lat: number, azimuth: number, length: number): { lon: number; lat: number; onwards: number };
   /**
-   * Area in square meters within a ring of geodesics. Counter-clockwise rings are positive. A ring round a pole counts the side to its
-   * left.
+   * Computes the area of a geodesic polygon in square meters; positive for counter-clockwise rings. A ring around a pole encloses the side
+   * to its left.
    *
    * @param ring longitude and latitude in degrees, not closed
    */
@@ -44,9 +44,8 @@ const radians = Math.PI / 180;
 const known = new WeakMap<Ellipsoid, Geodesic>();
 
 /**
- * Geodesics on an ellipsoid, nearly antipodal places included, good to some nanometers.
- *
- * Source: C. F. F. Karney, "Algorithms for geodesics", Journal of Geodesy 87 (2013).
+ * Creates geodesic functions for an ellipsoid, accurate to some nanometers, nearly antipodal points included. Source: C. F. F. Karney,
+ * "Algorithms for geodesics", Journal of Geodesy 87 (2013).
  *
  * @param ellipsoid default that of WGS 84
  */

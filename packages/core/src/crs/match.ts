@@ -17,8 +17,8 @@ function registeredId(text: string): string {
 }
 
 /**
- * A coordinate system by its code in the public register, or as `getCrs` takes it: the small registry is asked first, the large
- * one fetched where it does not know.
+ * Returns a coordinate system by its code in the public register, or as `getCrs` does. The register is loaded only if the built-in list
+ * does not contain the code.
  *
  * @param source code, well-known text or PROJJSON
  * @throws Fault `crs.unknown`, or as `getCrs` does
@@ -40,8 +40,8 @@ export async function crsByCode(source: string): Promise<Crs> {
  * Searches the public register for coordinate systems.
  *
  * @param text words of the name, the area of use or the code, in any order, such as `utm 25n`
- * @param limit results at most; default 8
- * @returns systems that have all the words, the shortest names first
+ * @param limit maximum number of results; default 8
+ * @returns systems that contain all words, shortest names first
  */
 export async function searchSystems(text: string, limit = 8): Promise<readonly RegisteredCrs[]> {
   const { openRegister } = await import('./register/register.js');
@@ -60,10 +60,10 @@ export async function prjText(crs: Crs): Promise<string> {
   return (await openRegister()).text(id) ?? writeWkt(crs.definition);
 }
 
-/** A system read from a file, and how it was known. */
+/** A coordinate system of a file, and how it was determined. */
 export interface MatchedCrs {
   readonly crs: Crs;
-  /** Whence it is known, in words. */
+  /** How the system was determined, in words. */
   readonly note: string;
 }
 
@@ -88,8 +88,8 @@ function alike(a: Crs, b: Crs, area: CrsDefinition['area']): boolean {
 }
 
 /**
- * A coordinate system out of a .prj file, in whatever dialect of well-known text, matched to the register by its code or its name, so
- * that the shift of its datum is known where the text does not say it.
+ * Reads the coordinate system of a .prj file in any dialect of well-known text, and matches it to the register by code or name, so that its
+ * datum shift is known even if the text does not contain it.
  *
  * @param text well-known text or PROJJSON
  * @param at the file, for messages

@@ -2,7 +2,7 @@ import type { Shape, Position } from '../geometry/shape.js';
 import { geodesicOn } from './geodesic.js';
 
 /**
- * Length in meters of the geodesic between two places in degrees, on the ellipsoid of WGS 84; see {@link geodesicOn}.
+ * Returns the length in meters of the geodesic between two places on the ellipsoid of WGS 84; see {@link geodesicOn}.
  *
  * @param from `[longitude, latitude]` in degrees
  * @param to `[longitude, latitude]` in degrees
@@ -26,7 +26,7 @@ function inPieces(spots: readonly Position[], closed: boolean): Position[] {
   return out;
 }
 
-/** Area in square meters, on the ellipsoid of WGS 84, of a shape in degrees, its holes taken out. */
+/** Returns the area in square meters of a shape in degrees, without its holes, on the ellipsoid of WGS 84. */
 export function areaOf({ polygons }: Shape): number {
   let sum = 0;
   for (const polygon of polygons)
@@ -36,7 +36,7 @@ export function areaOf({ polygons }: Shape): number {
   return sum;
 }
 
-/** Length in meters of the lines of a shape in degrees, or of the rims of its areas, holes included. */
+/** Returns the length in meters of the lines of a shape in degrees, or the perimeter of its areas, holes included. */
 export function lengthOf({ lines, polygons }: Shape): number {
   let sum = 0;
   const path = (whole: readonly Position[], closed: boolean) => {

@@ -13,7 +13,7 @@ export interface Projection {
   inverse(x: number, y: number, out: Pair): boolean;
 }
 
-/** Parameters of a projection method; angles in degrees, lengths in meters. Which of them count, the method says. */
+/** Parameters of a projection method; angles in degrees, lengths in meters. Each method uses some of them. */
 export interface ProjectionParameters {
   /** Latitude of natural origin, false origin, or projection center. */
   readonly lat0?: number;

@@ -236,7 +236,7 @@ function normal(code: string): string {
   return /^(OGC:)?(CRS:?84)$/i.test(text) ? 'OGC:CRS84' : text.toUpperCase();
 }
 
-/** A system by its authority code, or undefined when the registry has none. */
+/** Returns a system by its authority code; undefined if it is unknown. */
 export function findCrs(code: string): Crs | undefined {
   if (typeof code !== 'string') return undefined;
   const id = normal(code);
@@ -248,11 +248,7 @@ export function findCrs(code: string): Crs | undefined {
   return crs;
 }
 
-/**
- * A system by its authority code; or read from well-known text or PROJJSON, where that is what comes.
- *
- * @throws Fault `crs.unknown`, or as {@link readCrs} does
- */
+/** Returns a system by its authority code, or from well-known text or PROJJSON. @throws Fault `crs.unknown`, or as {@link readCrs} does */
 export function getCrs(source: string | object): Crs {
   if (typeof source !== 'string' || /[[{]/.test(source)) return makeCrs(readCrs(source));
   const crs = findCrs(source);
@@ -265,7 +261,7 @@ export function getCrs(source: string | object): Crs {
   );
 }
 
-/** Adds a system of one's own to the registry, or puts another in the place of one of the same id. */
+/** Adds a coordinate system, or replaces the one with the same id. */
 export function addCrs(definition: CrsDefinition): Crs {
   const id = normal(definition.id);
   const crs = makeCrs(definition);
@@ -277,7 +273,7 @@ export function addCrs(definition: CrsDefinition): Crs {
 /** How a geographic system of the registry gets to WGS 84, by its code; undefined where it agrees with it, or is not in the registry. */
 export const datumShift = (code: number): Helmert | undefined => datums[code]?.toWgs84;
 
-/** All codes of the registry, families included. */
+/** All known codes, families included. */
 export function crsCodes(): string[] {
   const families = [];
   for (let code = 2000; code < 32800; code++) if (familyOf(code)) families.push(`EPSG:${code}`);

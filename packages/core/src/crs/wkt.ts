@@ -107,8 +107,8 @@ const inDegrees = (longitude: number, unit: number): number =>
   Math.abs(longitude - paris) < 1e-5 ? longitude : longitude * unit;
 
 /**
- * Reads a coordinate reference system as found in files: well-known text 1 (OGC 01-009) with the dialects that name methods and
- * parameters otherwise, well-known text 2 (OGC 18-010r11), or PROJJSON.
+ * Reads a coordinate reference system as found in files: well-known text 1 (OGC 01-009) and its dialects with other names of methods and
+ * parameters, well-known text 2 (OGC 18-010r11), or PROJJSON.
  *
  * @param source text, or PROJJSON as an object
  * @throws Fault `crs.wkt`, `crs.method` or `crs.parameter`

@@ -132,10 +132,10 @@ function nameOf({ method, parameters = {} }: CrsDefinition): (typeof written)[Me
 }
 
 /**
- * Well-known text 1 (OGC 01-009) of a coordinate system, in the dialect of .prj files, with the code of its authority.
+ * Writes a coordinate system as well-known text 1 (OGC 01-009), in the dialect of .prj files, with the code of its authority.
  *
  * @param definition the system
- * @throws Fault `crs.write` for a method that the dialect has no name for here
+ * @throws Fault `crs.write` for a method without a name in the dialect
  */
 export function writeWkt(definition: CrsDefinition): string {
   const {

@@ -12,12 +12,12 @@ const refuse = (message: string, hint: string): never => {
 };
 
 /**
- * Cuts a feature along a line: an area from side to side, as often as the line crosses it; a line where it is crossed.
+ * Cuts a feature along a line: an area wherever the line crosses it from side to side, a line where it is crossed.
  *
  * @param geometry a line, lines, a polygon or polygons
  * @param along vertices of the cutting line
- * @returns the pieces, two or more
- * @throws Fault `edit.cut` where nothing is cut, the cut crosses itself, runs through a hole or would not give valid pieces
+ * @returns two or more parts
+ * @throws Fault `edit.cut` if nothing is cut, or if the cut crosses itself, passes through a hole, or would produce invalid parts
  */
 export function cutGeometry(geometry: EditGeometry, along: readonly EditPosition[]): EditGeometry[] {
   const paths = pathsOf(geometry);

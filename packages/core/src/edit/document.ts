@@ -2,7 +2,7 @@ import { Fault } from '../base/fault.js';
 import { said } from '../base/said.js';
 import type { EditGeometry } from './shape.js';
 
-/** A feature under correction. */
+/** An edited feature. */
 export interface EditFeature {
   readonly type: 'Feature';
   readonly id?: string | number;
@@ -10,49 +10,47 @@ export interface EditFeature {
   readonly properties: Readonly<Record<string, unknown>>;
 }
 
-/** What became of one feature: absent before is new, absent after is deleted. */
+/** Change of one feature: without `before` it is new, without `after` it is deleted. */
 export interface EditChange {
   readonly key: string;
   readonly before: EditFeature | undefined;
   readonly after: EditFeature | undefined;
 }
 
-/** One step of the work, which is undone as one. */
+/** An edit step, the unit of undo. */
 export interface EditStep {
-  /** In plain words, such as `move a corner`. */
+  /** Description, such as `move a corner`. */
   readonly name: string;
   readonly changes: readonly EditChange[];
 }
 
-/** How a step came about. */
+/** Cause of an edit step. */
 export type StepCause = 'edit' | 'undo' | 'redo' | 'merge' | 'restore';
 
-/** Tells of a step: what was done, and how it came about. */
+/** Called with an edit step and its cause. */
 export type StepListener = (step: EditStep, cause: StepCause) => void;
 
-/** A change from elsewhere that meets one made here. */
+/** A change made elsewhere that conflicts with one made here. */
 export interface EditConflict {
   readonly key: string;
-  /** The feature here; undefined where it was deleted here. */
+  /** The feature here; undefined if it was deleted here. */
   readonly mine: EditFeature | undefined;
-  /** The feature there; undefined where it was deleted there. */
+  /** The feature there; undefined if it was deleted there. */
   readonly theirs: EditFeature | undefined;
 }
 
-/** Work as it is put by: what was changed, and the steps, so that undo works after a reload. */
+/** A stored draft: the changes and the edit steps, so that undo works after a reload. */
 export interface EditDraft {
   readonly draft: number;
   readonly steps: readonly EditStep[];
-  /** How many of the steps are done; those after it were undone. */
+  /** Number of edit steps in effect; those after it were undone. */
   readonly done: number;
 }
 
 /** Version of drafts. */
 export const draftVersion = 1;
 
-/**
- * Features under correction, with every step kept: undo and redo go back to the first and on to the last, without end.
- */
+/** Edited features with all edit steps; undo and redo are unlimited. */
 export class EditDocument {
   private now = new Map<string, EditFeature>();
   /** Place of each key that there has been in the order of the features. */
@@ -67,11 +65,11 @@ export class EditDocument {
   private fresh = 0;
 
   /**
-   * Takes features over.
+   * Creates a document.
    *
-   * @param features features with ids, or with the attribute that is named
-   * @param idName attribute that tells features apart; default their ids
-   * @throws Fault `edit.key` where two have the same key
+   * @param features features with ids, or with the attribute that identifies them
+   * @param idName attribute that identifies features; default their ids
+   * @throws Fault `edit.key` if two have the same key
    */
   constructor(
     features: readonly EditFeature[],
@@ -95,19 +93,19 @@ export class EditDocument {
     return typeof key === 'string' || typeof key === 'number' ? String(key) : undefined;
   }
 
-  /** The features as they are now, by their keys, in their order. */
+  /** The current features by their keys, in order. */
   get features(): ReadonlyMap<string, EditFeature> {
     return this.now;
   }
 
-  /** @throws Fault `edit.key` */
+  /** Returns the feature with a key. @throws Fault `edit.key` */
   require(key: string): EditFeature {
     const feature = this.now.get(key);
     if (!feature) throw new Fault('edit.key', `no feature has the key ${said(key)}`, 'It may have been deleted.');
     return feature;
   }
 
-  /** A key that no feature has had. */
+  /** Returns a key that no feature has had. */
   newKey(): string {
     let key: string;
     do key = `new-${++this.fresh}`;
@@ -115,12 +113,12 @@ export class EditDocument {
     return key;
   }
 
-  /** Whether anything differs from what was handed over. */
+  /** Whether anything differs from the initial features. */
   get changed(): boolean {
     return this.done > 0;
   }
 
-  /** The step that undo would take back, and the one that redo would do again; undefined where there is none. */
+  /** The edit step that undo reverts, and the one that redo repeats; undefined if there is none. */
   get undoName(): string | undefined {
     return this.steps[this.done - 1]?.name;
   }
@@ -130,10 +128,10 @@ export class EditDocument {
   }
 
   /**
-   * Listens to steps.
+   * Adds a listener for edit steps.
    *
-   * @param listener called after each
-   * @returns takes the listener off
+   * @param listener called after each step
+   * @returns a function that removes the listener
    */
   listen(listener: StepListener): () => void {
     this.listeners.add(listener);
@@ -141,11 +139,11 @@ export class EditDocument {
   }
 
   /**
-   * Does a step. What was undone before can then not be done again.
+   * Performs an edit step. Steps that were undone before are discarded.
    *
-   * @param name in plain words
-   * @param after the features by their keys as they are to be; undefined deletes one
-   * @returns the step; undefined where nothing differs
+   * @param name description
+   * @param after the new features by their keys; undefined deletes one
+   * @returns the step; undefined if nothing changes
    */
   apply(name: string, after: ReadonlyMap<string, EditFeature | undefined>): EditStep | undefined {
     const changes: EditChange[] = [];
@@ -161,7 +159,7 @@ export class EditDocument {
     return step;
   }
 
-  /** Takes the last step back. @returns the step; undefined where there is none */
+  /** Undoes the last edit step. @returns the step; undefined if there is none */
   undo(): EditStep | undefined {
     const step = this.steps[this.done - 1];
     if (!step) return undefined;
@@ -170,7 +168,7 @@ export class EditDocument {
     return step;
   }
 
-  /** Does the step again that was taken back last. @returns the step; undefined where there is none */
+  /** Redoes the edit step that was undone last. @returns the step; undefined if there is none */
   redo(): EditStep | undefined {
     const step = this.steps[this.done];
     if (!step) return undefined;
@@ -214,15 +212,15 @@ export class EditDocument {
     for (const listener of this.listeners) listener(step, cause);
   }
 
-  /** The work so far, to be put by. */
+  /** The current state as a draft, to be stored. */
   draft(): EditDraft {
     return { draft: draftVersion, steps: this.steps, done: this.done };
   }
 
   /**
-   * Takes up work that was put by, on the features as they were then.
+   * Restores a draft on the features that it was made from.
    *
-   * @param draft as {@link draft} gave it
+   * @param draft a draft from {@link draft}
    * @throws Fault `edit.draft` for a draft of another version, or of other features; nothing is changed then
    */
   restore(draft: EditDraft): void {
@@ -267,11 +265,11 @@ export class EditDocument {
   }
 
   /**
-   * Takes in changes that were made elsewhere. What was not changed here follows; what was changed on both sides stays as it is here, and
-   * is told as a conflict.
+   * Merges changes that were made elsewhere. Features that were not changed here are updated; those changed on both sides stay as they are
+   * here and are reported as conflicts.
    *
-   * @param theirs features as they are elsewhere by now, by their keys; undefined for one that was deleted there
-   * @returns all conflicts that are open
+   * @param theirs current features elsewhere, by their keys; undefined for one that was deleted there
+   * @returns all unresolved conflicts
    */
   merge(theirs: ReadonlyMap<string, EditFeature | undefined>): readonly EditConflict[] {
     const changes: EditChange[] = [];
@@ -291,16 +289,16 @@ export class EditDocument {
     return this.conflicts;
   }
 
-  /** Changes on both sides that nobody has decided on. */
+  /** Unresolved conflicts. */
   get conflicts(): readonly EditConflict[] {
     return [...this.clashes.values()];
   }
 
   /**
-   * Has somebody told when changes come from elsewhere, and when a conflict is decided on.
+   * Adds a listener for merged changes and resolved conflicts.
    *
-   * @param watcher is told
-   * @returns ends that
+   * @param watcher called after each
+   * @returns a function that removes it
    */
   watch(watcher: () => void): () => void {
     this.watchers.add(watcher);
@@ -308,10 +306,10 @@ export class EditDocument {
   }
 
   /**
-   * Decides on a conflict. Taking theirs is a step, which can be undone.
+   * Resolves a conflict. Choosing theirs is an edit step, which can be undone.
    *
-   * @param key of the feature
-   * @param side whose feature stands from now on
+   * @param key key of the feature
+   * @param side whose feature is kept
    */
   resolve(key: string, side: 'mine' | 'theirs'): void {
     const clash = this.clashes.get(key);

@@ -10,10 +10,10 @@ function chain(one: readonly EditPosition[], other: readonly EditPosition[]): re
 }
 
 /**
- * Lines in one: end to end where their ends meet, in whatever direction they run; else as several lines of one feature.
+ * Joins lines: end to end where their ends coincide, regardless of direction; otherwise as several lines of one feature.
  *
- * @param lines two or more
- * @throws Fault `edit.join` where one is no line
+ * @param lines two or more lines
+ * @throws Fault `edit.join` for a feature that is not a line
  */
 export function joinLines(lines: readonly EditGeometry[]): EditGeometry {
   const open = lines.flatMap((line) => {

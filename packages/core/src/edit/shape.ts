@@ -2,28 +2,28 @@
 import { Fault } from '../base/fault.js';
 import { said } from '../base/said.js';
 
-/** A place: x (longitude in degrees, or meters on a plan), y, and perhaps a height. */
+/** A position: x (longitude in degrees, or meters on a plan), y, and optionally a height. */
 export type EditPosition = readonly number[];
 
-/** A geometry that can be corrected vertex by vertex (RFC 7946, section 3.1; rings are closed). */
+/** A geometry whose vertices can be edited (RFC 7946, section 3.1; rings are closed). */
 export type EditGeometry =
   | { readonly type: 'Point'; readonly coordinates: EditPosition }
   | { readonly type: 'MultiPoint' | 'LineString'; readonly coordinates: readonly EditPosition[] }
   | { readonly type: 'MultiLineString' | 'Polygon'; readonly coordinates: readonly (readonly EditPosition[])[] }
   | { readonly type: 'MultiPolygon'; readonly coordinates: readonly (readonly (readonly EditPosition[])[])[] };
 
-/** A run of vertices: a line, a ring, or a single point. */
+/** A sequence of vertices: a line, a ring, or a single point. */
 export interface EditPath {
-  /** Vertices; of a ring the first is not repeated. */
+  /** Vertices; the first vertex of a ring is not repeated. */
   readonly spots: readonly EditPosition[];
   /** Whether it is a ring. */
   readonly closed: boolean;
-  /** Number of the polygon that a ring belongs to, and of the ring in it; 0 is the outer one. */
+  /** Index of the polygon that contains the ring, and index of the ring in it; 0 is the outer ring. */
   readonly polygon: number;
   readonly ring: number;
 }
 
-/** A vertex: number of its path in {@link pathsOf}, and its number in it. */
+/** A vertex: index of its path in {@link pathsOf}, and its index in the path. */
 export interface VertexName {
   readonly path: number;
   readonly index: number;
@@ -36,7 +36,7 @@ const ringOf = (spots: readonly EditPosition[], polygon: number, ring: number): 
   return { spots: closed ? spots.slice(0, -1) : spots, closed: true, polygon, ring };
 };
 
-/** The paths of a geometry, in the order of its coordinates. @throws Fault `edit.geometry` */
+/** Returns the paths of a geometry, in the order of its coordinates. @throws Fault `edit.geometry` */
 export function pathsOf(geometry: EditGeometry): EditPath[] {
   switch (geometry?.type) {
     case 'Point':
@@ -119,7 +119,7 @@ function pathAt(geometry: EditGeometry, { path, index }: VertexName): EditPath {
   return found;
 }
 
-/** A geometry with one vertex moved. @throws Fault `edit.vertex` */
+/** Returns a geometry with one vertex moved. @throws Fault `edit.vertex` */
 export function moveVertex(geometry: EditGeometry, vertex: VertexName, to: EditPosition): EditGeometry {
   const { spots } = pathAt(geometry, vertex);
   const moved = spots.map((spot, i) => (i === vertex.index ? [to[0], to[1], ...spot.slice(2)] : spot));
@@ -134,7 +134,7 @@ function raisedBetween([x, y]: EditPosition, from: EditPosition, to: EditPositio
   return [x, y, from[2] + share * (to[2] - from[2])];
 }
 
-/** A geometry with a vertex put in after another; its height is interpolated. @throws Fault `edit.vertex` */
+/** Returns a geometry with a vertex inserted after another; its height is interpolated. @throws Fault `edit.vertex` */
 export function insertVertex(geometry: EditGeometry, after: VertexName, at: EditPosition): EditGeometry {
   const { spots, closed } = pathAt(geometry, after);
   const from = spots[after.index];
@@ -143,7 +143,7 @@ export function insertVertex(geometry: EditGeometry, after: VertexName, at: Edit
   return withPaths(geometry, (path, i) => (i === after.path ? more : path.spots))!;
 }
 
-/** A geometry without a vertex; undefined where too few are left for anything. @throws Fault `edit.vertex` */
+/** Returns a geometry without a vertex; undefined if too few vertices remain. @throws Fault `edit.vertex` */
 export function deleteVertex(geometry: EditGeometry, vertex: VertexName): EditGeometry | undefined {
   const { spots } = pathAt(geometry, vertex);
   const fewer = spots.toSpliced(vertex.index, 1);
@@ -162,6 +162,6 @@ export function boxOfSpots(spots: readonly EditPosition[]): [number, number, num
   return box;
 }
 
-/** Box `[west, south, east, north]` of a geometry. */
+/** Returns the bounds `[west, south, east, north]` of a geometry. */
 export const boxOfGeometry = (geometry: EditGeometry): [number, number, number, number] =>
   boxOfSpots(pathsOf(geometry).flatMap(({ spots }) => spots));

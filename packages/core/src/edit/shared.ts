@@ -6,11 +6,11 @@ export interface SharedVertex extends VertexName {
 }
 
 /**
- * The vertices of other features that lie exactly at a place, as the corners of a shared border do.
+ * Finds the vertices of other features that lie exactly at a position, such as those of a shared border.
  *
  * @param features geometries by their keys
- * @param at the place
- * @param except the feature that is not looked at
+ * @param at the position
+ * @param except key of the feature to leave out
  */
 export function sharedVertices(
   features: Iterable<readonly [key: string, geometry: EditGeometry]>,
@@ -29,7 +29,7 @@ export function sharedVertices(
   return out;
 }
 
-/** Geometries by their keys with shared vertices moved to one place. */
+/** Returns geometries by their keys with shared vertices moved to one position. */
 export function moveShared(
   features: ReadonlyMap<string, EditGeometry>,
   vertices: readonly SharedVertex[],

@@ -1,43 +1,43 @@
 import { planeAt, type EditSpace, type TangentPlane } from './space.js';
 import { pathsOf, type EditGeometry, type EditPosition } from './shape.js';
 
-/** What a place is drawn to. */
+/** Result of snapping a position. */
 export interface Snap {
   readonly at: readonly [number, number];
-  /** What it was drawn to; `none` where nothing is near. */
+  /** What the position snapped to; `none` if nothing is near. */
   readonly to: 'vertex' | 'edge' | 'grid' | 'angle' | 'none';
 }
 
 export interface SnapOptions {
-  /** How near a vertex or an edge has to be, meters. */
+  /** Greatest distance in meters to a vertex or an edge. */
   readonly reach: number;
-  /** Features that do not draw, such as the one that is dragged. */
+  /** Keys of features that are not snapped to, such as the dragged one. */
   readonly except?: ReadonlySet<string>;
-  /** Whether vertices and edges draw; default true. */
+  /** Whether positions snap to vertices and edges; default true. */
   readonly features?: boolean;
-  /** Spacing in meters of a grid that draws; default none. */
+  /** Spacing in meters of a grid to snap to; default none. */
   readonly grid?: number | undefined;
-  /** The two vertices before: the next edge snaps to right angles, and to going straight on, from their edge. Default none. */
+  /** The two previous vertices: the next edge snaps to right angles with their edge, and to its continuation. Default none. */
   readonly from?: readonly EditPosition[];
 }
 
-/** Draws places to the vertices and edges of features, to a grid, and to right angles. */
+/** Snaps positions to the vertices and edges of features, to a grid, and to right angles. */
 export class Snapper {
   private readonly runs = new Map<string, readonly Run[]>();
 
   constructor(private readonly space: EditSpace) {}
 
-  /** Puts a feature in, or in place of the one of that key; without a geometry takes it out. */
+  /** Adds or replaces the feature with a key; without a geometry removes it. */
   set(key: string, geometry: EditGeometry | undefined): void {
     if (geometry) this.runs.set(key, runsOf(geometry));
     else this.runs.delete(key);
   }
 
   /**
-   * Where a place is drawn to: the nearest vertex in reach, else the nearest edge, else a right angle, else the grid.
+   * Snaps a position: to the nearest vertex in reach, else the nearest edge, else a right angle, else the grid.
    *
-   * @param at the place
-   * @param options what draws, and how far
+   * @param at the position
+   * @param options what to snap to, and the reach
    */
   snap(at: EditPosition, { reach, except, features = true, grid, from = [] }: SnapOptions): Snap {
     const plane = planeAt(at, this.space);

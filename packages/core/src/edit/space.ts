@@ -3,10 +3,10 @@ import { geodesicOn } from '../crs/geodesic.js';
 import { areaOf, lengthOf } from '../crs/measure.js';
 import { pathsOf, type EditGeometry, type EditPath, type EditPosition } from './shape.js';
 
-/** What the numbers of positions are: degrees on the ellipsoid of WGS 84, or meters on a plan. */
+/** Meaning of coordinates: degrees on the ellipsoid of WGS 84, or meters on a plan. */
 export type EditSpace = 'lonlat' | 'plane';
 
-/** A plane that touches the ground at a place: meters to the east and to the north of it. */
+/** A tangent plane: meters east and north of a position. */
 export interface TangentPlane {
   toPlane(at: EditPosition): [number, number];
   fromPlane(at: readonly [number, number]): [number, number];
@@ -15,11 +15,11 @@ export interface TangentPlane {
 const radians = Math.PI / 180;
 
 /**
- * A plane at a place, true to scale there: a degree counts by the radii of curvature of the ellipsoid (ISO 19111, annex on ellipsoids).
- * Within ten kilometers lengths are right to one in ten thousand.
+ * Creates a tangent plane that is true to scale at a position, by the radii of curvature of the ellipsoid (ISO 19111, annex on ellipsoids).
+ * Within ten kilometers, lengths are accurate to one in ten thousand.
  *
- * @param at where it touches
- * @param space what the numbers are
+ * @param at the point of tangency
+ * @param space meaning of the coordinates
  */
 export function planeAt([x0, y0]: EditPosition, space: EditSpace): TangentPlane {
   if (space === 'plane') return { toPlane: ([x, y]) => [x - x0, y - y0], fromPlane: ([e, n]) => [x0 + e, y0 + n] };
@@ -49,7 +49,9 @@ function polarPlane(x0: number, y0: number): TangentPlane {
   };
 }
 
-/** Meters between two places, and the direction from the one to the other in degrees clockwise from north, 0 to 360. */
+/**
+ * Returns the distance in meters between two positions, and the direction from one to the other in degrees clockwise from north, 0 to 360.
+ */
 export function lineBetween(
   from: EditPosition,
   to: EditPosition,
@@ -64,7 +66,7 @@ export function lineBetween(
   return { length, bearing: turn(azimuth) };
 }
 
-/** Where one comes to who sets out in a direction (degrees clockwise from north) for some meters. */
+/** Returns the position at a distance in meters and a direction (degrees clockwise from north) from another. */
 export function placeFrom(from: EditPosition, bearing: number, length: number, space: EditSpace): [number, number] {
   if (space === 'plane')
     return [from[0] + length * Math.sin(bearing * radians), from[1] + length * Math.cos(bearing * radians)];
@@ -73,7 +75,9 @@ export function placeFrom(from: EditPosition, bearing: number, length: number, s
   return [lon + 360 * Math.round((from[0] - lon) / 360), lat];
 }
 
-/** Length in meters of lines, or of the rims of areas, and area in square meters, holes taken out; on the ellipsoid of WGS 84. */
+/**
+ * Returns the length in meters of lines or the perimeter of areas, and the area in square meters without holes; on the ellipsoid of WGS 84.
+ */
 export function measureOf(
   geometry: EditGeometry,
   space: EditSpace,
@@ -115,7 +119,7 @@ function seamLength(rings: readonly EditPath[]): number {
   return length;
 }
 
-/** Systems of units for people. */
+/** Systems of units. */
 export type MeasureUnits = 'metric' | 'imperial' | 'nautical';
 
 const units: Readonly<Record<MeasureUnits, { readonly length: readonly Unit[]; readonly area: readonly Unit[] }>> = {
@@ -165,10 +169,10 @@ const inUnits = (value: number, choice: readonly Unit[]) => {
   return `${text} ${name}`;
 };
 
-/** A length in meters as people read it, such as `1.25 km`. */
+/** Formats a length in meters, as in `1.25 km`. */
 export const lengthText = (metres: number, system: MeasureUnits = 'metric'): string =>
   inUnits(metres, units[system].length);
 
-/** An area in square meters as people read it, such as `3.4 ha`. */
+/** Formats an area in square meters, as in `3.4 ha`. */
 export const areaText = (squareMetres: number, system: MeasureUnits = 'metric'): string =>
   inUnits(squareMetres, units[system].area);

@@ -2,14 +2,14 @@ import { insideRings } from '../geometry/rings.js';
 import { meetingOf, nearPairs, type Segment } from '../geometry/segment-grid.js';
 import { boxOfSpots, pathsOf, type EditGeometry, type EditPath, type EditPosition } from './shape.js';
 
-/** What is wrong with a geometry (OGC 06-103r4, section 6.1.11), and where. */
+/** A validity problem of a geometry (OGC 06-103r4, section 6.1.11), with its position. */
 export interface EditProblem {
   /**
    * `crossing`: a border crosses or touches itself or another of its rings. `flat`: a ring without an area, or a line without a length.
    * `outside`: a hole that lies outside its polygon. `overlap`: a hole within another hole, or parts that cover each other. `number`: a position that is no finite number.
    */
   readonly kind: 'crossing' | 'flat' | 'outside' | 'overlap' | 'number';
-  /** In plain words. */
+  /** Description of the problem. */
   readonly message: string;
   readonly at: readonly [number, number];
 }
@@ -29,10 +29,10 @@ const edgesOf = (path: EditPath, number: number): Edge[] =>
   });
 
 /**
- * What is wrong with a geometry: borders of areas that cross, rings that are flat, holes outside. Lines may cross themselves.
+ * Finds validity problems of a geometry: crossing borders, degenerate rings, holes outside. Lines may cross themselves.
  *
  * @param geometry the geometry
- * @param most problems that are looked for at most; default 20
+ * @param most maximum number of problems; default 20
  */
 export function problemsOf(geometry: EditGeometry, most = 20): EditProblem[] {
   const paths = pathsOf(geometry);
@@ -149,11 +149,11 @@ function overlapOf(a: Segment, b: Segment): [number, number] | undefined {
 }
 
 /**
- * Whether the edges at one vertex cross others: a quick look while it is dragged.
+ * Finds crossings of the edges at one vertex with others, fast enough while it is dragged.
  *
- * @param geometry the geometry, the vertex where it is now
- * @param vertex number of the path and of the vertex in it
- * @returns where they cross
+ * @param geometry the geometry with the vertex at its current position
+ * @param vertex index of the path and of the vertex in it
+ * @returns positions of the crossings
  */
 export function crossingsAt(
   geometry: EditGeometry,

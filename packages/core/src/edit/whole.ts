@@ -4,12 +4,12 @@ import { lineBetween, placeFrom, planeAt, type EditSpace } from './space.js';
 import { pathsOf, withPositions, type EditGeometry, type EditPosition } from './shape.js';
 
 /**
- * A whole feature moved: what was at one place comes to another. It keeps its size and shape on the ground, whatever the latitude.
+ * Moves a whole feature so that one position comes to another. Size and shape on the ground are kept at every latitude.
  *
- * @param geometry the geometry; it stays as it is
- * @param from a place, mostly where it was taken hold of
- * @param to where that place comes to
- * @param space what the numbers are
+ * @param geometry the geometry; it is not changed
+ * @param from a position, usually where it was grabbed
+ * @param to the new position of that point
+ * @param space meaning of the coordinates
  */
 export function moved(geometry: EditGeometry, from: EditPosition, to: EditPosition, space: EditSpace): EditGeometry {
   const [before, after] = [planeAt(from, space), planeAt(to, space)];
@@ -20,12 +20,12 @@ export function moved(geometry: EditGeometry, from: EditPosition, to: EditPositi
 }
 
 /**
- * A whole feature turned and scaled about a place, in the plane that touches the ground there.
+ * Rotates and scales a whole feature about a position, in the tangent plane there.
  *
- * @param geometry the geometry; it stays as it is
- * @param about the place that stays
+ * @param geometry the geometry; it is not changed
+ * @param about the fixed position
  * @param change degrees clockwise, default 0; factor, default 1
- * @param space what the numbers are
+ * @param space meaning of the coordinates
  * @throws Fault `edit.scale` for a factor that is not above 0
  */
 export function turned(
@@ -52,7 +52,7 @@ function withinTurn(geometry: EditGeometry, space: EditSpace): EditGeometry {
   return turns ? withPositions(geometry, ([x, y]) => [x - 360 * turns, y]) : geometry;
 }
 
-/** The middle of a geometry's box. */
+/** Returns the middle of a geometry's bounds. */
 export function middleOf(geometry: EditGeometry): [number, number] {
   const spots = pathsOf(geometry).flatMap((path) => path.spots);
   const of = (axis: number) => {
@@ -63,12 +63,12 @@ export function middleOf(geometry: EditGeometry): [number, number] {
 }
 
 /**
- * A rectangle with two opposite corners, square to a direction.
+ * Creates a rectangle from two opposite corners, aligned with a direction.
  *
  * @param corner one corner
- * @param opposite the other
- * @param space what the numbers are
- * @param bearing degrees clockwise from north that a side runs in; default 0
+ * @param opposite the opposite corner
+ * @param space meaning of the coordinates
+ * @param bearing direction of a side in degrees clockwise from north; default 0
  */
 export function rectangleOf(corner: EditPosition, opposite: EditPosition, space: EditSpace, bearing = 0): EditGeometry {
   if (!bearing) {
@@ -90,13 +90,13 @@ export function rectangleOf(corner: EditPosition, opposite: EditPosition, space:
 }
 
 /**
- * A circle on the ground: places at one distance from its middle, along geodesics of the ellipsoid of WGS 84.
+ * Creates a circle on the ground: positions at one geodesic distance from its center, on the ellipsoid of WGS 84.
  *
- * @param middle its middle
+ * @param middle its center
  * @param radius meters, above 0
- * @param space what the numbers are
- * @param count corners; default 72
- * @returns a polygon; over a pole its ring runs along the antimeridian to the pole
+ * @param space meaning of the coordinates
+ * @param count number of vertices; default 72
+ * @returns a polygon; over a pole its ring follows the antimeridian to the pole
  * @throws Fault `edit.radius`
  */
 export function circleOf(middle: EditPosition, radius: number, space: EditSpace, count = 72): EditGeometry {
@@ -139,11 +139,11 @@ function ringOf(spots: readonly (readonly [number, number])[]): EditGeometry {
 }
 
 /**
- * A line beside another.
+ * Creates a line parallel to another.
  *
  * @param spots vertices of the line
- * @param meters how far to its right; below 0 to its left
- * @param space what the numbers are
+ * @param meters distance to its right; negative to its left
+ * @param space meaning of the coordinates
  * @throws Fault `edit.offset`
  */
 export function offsetLine(spots: readonly EditPosition[], metres: number, space: EditSpace): EditGeometry {
@@ -174,12 +174,12 @@ export function offsetLine(spots: readonly EditPosition[], metres: number, space
 }
 
 /**
- * How far a place lies beside a line, as {@link offsetLine} takes it.
+ * Returns the distance of a position from a line, as {@link offsetLine} takes it.
  *
  * @param spots vertices of the line
- * @param at the place
- * @param space what the numbers are
- * @returns meters to its right; below 0 to its left
+ * @param at the position
+ * @param space meaning of the coordinates
+ * @returns meters to its right; negative to its left
  */
 export function besideLine(spots: readonly EditPosition[], at: EditPosition, space: EditSpace): number {
   const plane = planeAt(spots[spots.length >> 1], space);

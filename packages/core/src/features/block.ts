@@ -10,10 +10,8 @@ export type Kind = (typeof Kind)[keyof typeof Kind];
 export const kindNames = ['none', 'point', 'line', 'polygon'] as const;
 
 /**
- * One attribute of all features of a block.
- *
- * A coded column has `codes` (one a feature, 0 for "no value", else 1 + index into `values`); a numeric
- * column has `numbers` (one a feature, NaN for "no value").
+ * One attribute of all features of a block. A coded column has `codes` (one for each feature, 0 for "no value", otherwise 1 + index into
+ * `values`); a numeric column has `numbers` (one for each feature, NaN for "no value").
  */
 export type Column =
   | { readonly name: string; readonly codes: Uint32Array; readonly values: readonly Value[] }
@@ -45,10 +43,10 @@ export interface FeatureBlock {
   readonly featureParts: Uint32Array;
   readonly partRings: Uint32Array;
   readonly ringStarts: Uint32Array;
-  /** x, y (or lon, lat) by turns. */
+  /** x, y (or longitude, latitude), interleaved. */
   readonly coords: Float64Array | Int32Array;
   readonly columns: readonly Column[];
-  /** For lines cut from longer ones: how far along the whole line each vertex lies, 0 to 1. */
+  /** Position of each vertex along the whole line, 0 to 1, for lines cut from longer ones. */
   readonly along?: Float32Array;
 }
 
@@ -56,7 +54,7 @@ export interface FeatureBlock {
 export const hiddenMark = '\u0000';
 
 /**
- * The column of that name, or undefined.
+ * Returns the column with a name, or undefined.
  *
  * @param block the features
  * @param name name of the attribute
@@ -66,7 +64,7 @@ export function findColumn(block: FeatureBlock, name: string): Column | undefine
 }
 
 /**
- * The value of `column` for feature `index`; undefined where the feature has none.
+ * Returns the value of `column` for feature `index`; undefined if it has none.
  *
  * @param column an attribute
  * @param index row of the feature, from 0
@@ -93,7 +91,7 @@ export function gather(column: Column, rows: Uint32Array): Column {
 }
 
 /**
- * All attributes of feature `index` as a plain object.
+ * Returns all attributes of feature `index` as a plain object.
  *
  * @param block the features
  * @param index row of the feature, from 0
@@ -106,7 +104,7 @@ export function attributesOf(block: FeatureBlock, index: number): Record<string,
 }
 
 /**
- * The vertices of feature `index`: first and one past the last, counted in vertices.
+ * Returns the vertex range of feature `index`: first, and one past the last.
  *
  * @param block the features
  * @param index row of the feature, from 0
@@ -118,7 +116,7 @@ export function vertexRange(block: FeatureBlock, index: number): [number, number
 }
 
 /**
- * Bounds `[west, south, east, north]` (or x/y) of feature `index`; infinite and inverted when it has no vertex.
+ * Returns the bounds `[west, south, east, north]` (or x/y) of feature `index`; infinite and inverted if it has no vertex.
  *
  * @param block the features
  * @param index row of the feature, from 0
@@ -137,7 +135,7 @@ export function boundsOf(block: FeatureBlock, index: number): [number, number, n
   return box;
 }
 
-/** Bounds over all features of a block. */
+/** Returns the bounds of all features of a block. */
 export function boundsOfAll(block: FeatureBlock): [number, number, number, number] {
   const box: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let i = 0; i < block.coords.length; i += 2) {
@@ -164,7 +162,7 @@ export function buffersOf(block: FeatureBlock): ArrayBuffer[] {
   return [...new Set(arrays.map((array) => array.buffer as ArrayBuffer))];
 }
 
-/** Throws unless the offsets of a block run upwards and end where the next level ends. */
+/** Checks that the offsets of a block increase and end where the next level ends; throws otherwise. */
 export function assertSound(block: FeatureBlock): void {
   const levels = [
     ['featureParts', block.featureParts, block.count, block.partRings.length - 1],

@@ -56,7 +56,7 @@ export class BlockBuilder {
   }
 
   /**
-   * Gives the feature an attribute.
+   * Sets an attribute of the feature.
    *
    * @param name name of the attribute
    * @param value its value; null and undefined are missing
@@ -66,14 +66,14 @@ export class BlockBuilder {
     this.column(name).set(this.count, value);
   }
 
-  /** The column of an attribute, for many values by turns; see {@link ColumnBuilder.set}. */
+  /** Returns the column of an attribute, for setting many values; see {@link ColumnBuilder.set}. */
   column(name: string): ColumnBuilder {
     let column = this.columns.get(name);
     if (!column) this.columns.set(name, (column = new ColumnBuilder(name)));
     return column;
   }
 
-  /** Number of the feature that is being built, from 0. */
+  /** Index of the feature that is being built, from 0. */
   get row(): number {
     return this.count;
   }

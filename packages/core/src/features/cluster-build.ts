@@ -2,26 +2,26 @@ import KDBush from 'kdbush';
 import { webMercatorHalf } from '../crs/web-mercator.js';
 
 export interface ClusterOptions {
-  /** Points nearer than this many CSS pixels come together; default 56. */
+  /** Points nearer than this many CSS pixels are clustered; default 56. */
   readonly within?: number;
-  /** Last whole zoom level at which points are clustered; default 14. */
+  /** Last integer zoom level at which points are clustered; default 14. */
   readonly until?: number;
-  /** Least number of points in a cluster; default 2. */
+  /** Minimum number of points in a cluster; default 2. */
   readonly least?: number;
   /** Space of the points: degrees (`lonlat`, the default), or the meters of a plan (`plane`). */
   readonly space?: 'lonlat' | 'plane';
   /** Category of each point, as a number from 0. */
   readonly categories?: Uint8Array;
-  /** How many categories there may be; default as many as there are. */
+  /** Number of categories; default the greatest category plus one. */
   readonly categoryCount?: number;
-  /** Numbers added up over the members, one list a name; NaN counts for nothing. */
+  /** Numbers that are summed over the members, one list for each name; NaN is ignored. */
   readonly sums?: Readonly<Record<string, Float64Array>>;
-  /** Numbers of which the least member's, or the greatest member's, is kept. */
+  /** Numbers of which the minimum or maximum over the members is kept. */
   readonly minima?: Readonly<Record<string, Float64Array>>;
   readonly maxima?: Readonly<Record<string, Float64Array>>;
 }
 
-/** The index in plain arrays, to be handed from thread to thread. */
+/** The index as plain arrays that can be transferred between threads. */
 export interface ClusterData {
   readonly magic: 'flint-clusters';
   readonly version: 1;

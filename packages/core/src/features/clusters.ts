@@ -15,16 +15,16 @@ import {
 
 export type { ClusterData, ClusterOptions } from './cluster-build.js';
 
-/** A cluster or a single point as it stands at some zoom. */
+/** A cluster or a single point at a zoom level. */
 export interface ClusterNode {
-  /** Stays the same at all zooms at which the node stands. */
+  /** Id, the same at all zoom levels at which the node exists. */
   readonly id: number;
   readonly lon: number;
   readonly lat: number;
   readonly count: number;
-  /** Number of the point, for a single one. */
+  /** Index of the point, for a single one. */
   readonly point?: number;
-  /** Members by category. */
+  /** Number of members in each category. */
   readonly shares?: readonly number[];
   readonly sums: Readonly<Record<string, number>>;
   readonly minima: Readonly<Record<string, number>>;
@@ -32,10 +32,10 @@ export interface ClusterNode {
 }
 
 /**
- * Points and their clusters at every zoom level. From the deepest level up, each node that is not yet taken gathers those within
- * reach of it; they are looked up in a grid of cells as wide as the reach, so that a level costs no more than its nodes. The
- * world has no edge at the antimeridian. A node that gathers nobody is the same node at the next level, which keeps identities
- * while zooming. Points may be added, removed and moved afterwards.
+ * Points and their clusters at every zoom level. From the deepest level up, each free node gathers those within reach; they are found in a
+ * grid of cells as wide as the reach, so that the cost of a level is proportional to its nodes. The world has no edge at the antimeridian.
+ * A node that gathers no others is the same node at the next level, which keeps identities while zooming. Points can be added, removed and
+ * moved afterwards.
  */
 export class ClusterIndex {
   private readonly trees: KDBush[];
@@ -57,9 +57,9 @@ export class ClusterIndex {
   /**
    * Builds an index of points.
    *
-   * @param lonLats longitude and latitude by turns, in degrees
-   * @param options how points come together, and what is summed up
-   * @throws Fault `clusters.places` for an odd number of them
+   * @param lonLats longitude and latitude in degrees, interleaved
+   * @param options distance, zoom levels, and what is summed
+   * @throws Fault `clusters.places` for an odd number of coordinates
    */
   static build(lonLats: ArrayLike<number>, options: ClusterOptions = {}): ClusterIndex {
     if (lonLats.length % 2)
@@ -71,7 +71,7 @@ export class ClusterIndex {
     return new ClusterIndex(gatherPoints(lonLats, options));
   }
 
-  /** @throws Fault `clusters.data` for arrays that are no index of this version */
+  /** Restores an index from arrays. @throws Fault `clusters.data` for arrays that are not an index of this version */
   static from(data: ClusterData): ClusterIndex {
     if (data.magic !== 'flint-clusters' || data.version !== 1)
       throw new Fault('clusters.data', 'expected a cluster index of version 1', 'Build the index again.');
@@ -86,16 +86,16 @@ export class ClusterIndex {
     return this.d;
   }
 
-  /** Points that are there. */
+  /** Number of points. */
   get size(): number {
     return this.d.living;
   }
 
   /**
-   * The points and clusters in a box at a zoom.
+   * Returns the points and clusters within bounds at a zoom level.
    *
-   * @param bounds `[west, south, east, north]` in degrees; west may lie east of east, across the antimeridian
-   * @param zoom whole zoom level
+   * @param bounds `[west, south, east, north]` in degrees; west may be greater than east, across the antimeridian
+   * @param zoom integer zoom level
    */
   query([west, south, east, north]: readonly [number, number, number, number], zoom: number): ClusterNode[] {
     const level = Math.max(0, Math.min(this.d.until + 1, Math.floor(zoom)));
@@ -123,7 +123,7 @@ export class ClusterIndex {
     return out;
   }
 
-  /** The node of an id that {@link query} gave. */
+  /** Returns the node with an id from {@link query}. */
   node(id: number): ClusterNode {
     const { d } = this;
     const totals = (kept: Kept) =>
@@ -141,7 +141,7 @@ export class ClusterIndex {
     };
   }
 
-  /** Numbers of all points in a cluster. */
+  /** Returns the indices of all points in a cluster. */
   members(id: number): number[] {
     const { firsts, nexts, counts } = this.d;
     if (firsts[id] < 0) return counts[id] ? [id] : [];
@@ -171,7 +171,7 @@ export class ClusterIndex {
     return [west - turns, south, east - turns, north];
   }
 
-  /** The zoom from which a cluster stands apart, or undefined when it never does because its members share one place. */
+  /** Returns the zoom level at which a cluster splits; undefined if it never does because its members coincide. */
   splitLevel(id: number): number | undefined {
     const { d } = this;
     let at = id;
@@ -190,18 +190,18 @@ export class ClusterIndex {
     }
   }
 
-  /** The node that a node belongs to one level further out, for marks that glide; undefined for none. */
+  /** Returns the node that contains a node one level further out, for animation; undefined for none. */
   parentOf(id: number): number | undefined {
     const parent = this.d.parents[id];
     return parent < 0 ? undefined : parent;
   }
 
   /**
-   * Adds a point and returns its number.
+   * Adds a point and returns its index.
    *
    * @param lon longitude in degrees
    * @param lat latitude in degrees
-   * @param values what the point brings to its clusters
+   * @param values its category and numbers
    */
   add(
     lon: number,
@@ -224,7 +224,7 @@ export class ClusterIndex {
     return id;
   }
 
-  /** Takes a point out; its number stays unused. */
+  /** Removes a point; its index stays unused. */
   remove(point: number): void {
     const { d } = this;
     if (!d.counts[point]) return;
@@ -234,7 +234,7 @@ export class ClusterIndex {
     this.refold(point);
   }
 
-  /** Brings a point back that was taken out, where it stood and with what it counted for. */
+  /** Restores a removed point with its position and values. */
   restore(point: number): void {
     const { d } = this;
     if (d.counts[point] || Number.isNaN(d.xs[point])) return;
@@ -247,7 +247,7 @@ export class ClusterIndex {
   /**
    * Moves a point.
    *
-   * @param point number of the point
+   * @param point index of the point
    * @param lon longitude in degrees
    * @param lat latitude in degrees
    */

@@ -11,27 +11,27 @@ type Numbers =
   | Int8Array
   | Uint8Array;
 
-/** Values of one attribute: a number a feature (NaN for none), a value each, or numbers of categories. */
+/** Values of one attribute: a number for each feature (NaN for none), a value for each, or indices of categories. */
 export type AttributeColumn =
   | Numbers
   | readonly Value[]
   | {
-      /** The different values. */
+      /** The distinct values. */
       readonly categories: readonly Value[];
-      /** Which of them each feature has, counted from 0; a number beyond the last for none. */
+      /** Index of each feature's value, from 0; a number beyond the last for none. */
       readonly codes: Uint8Array | Uint16Array | Uint32Array;
     };
 
 /**
- * Features held by an application in arrays. They reach the map as they are: no object a feature is made, and typed arrays are copied as
- * memory to the worker that draws them, or shared with it where they lie in a `SharedArrayBuffer`.
+ * Features of an application in arrays. No object is created for each feature; typed arrays are copied as memory to the worker that draws
+ * them, or shared with it if they lie in a `SharedArrayBuffer`.
  */
 export interface FeatureColumns {
-  /** Longitude and latitude in degrees by turns; x and y in meters on a plan, or in the system that the data entry names as `crs`. */
+  /** Longitude and latitude in degrees, interleaved; x and y in meters on a plan, or in the system that the data entry names as `crs`. */
   readonly coordinates: Float64Array | Float32Array;
-  /** Number of the first vertex of each line, upwards from 0; without it each pair of coordinates is a point. */
+  /** Index of the first vertex of each line, increasing from 0; without it each pair of coordinates is a point. */
   readonly lineStarts?: Uint32Array;
-  /** Whole, non-negative ids, one a feature; NaN for none. */
+  /** Integer, non-negative ids, one for each feature; NaN for none. */
   readonly ids?: Float64Array;
   /** Attributes by their names. */
   readonly attributes?: Readonly<Record<string, AttributeColumn>>;
@@ -44,12 +44,12 @@ export const isColumns = (source: unknown): source is FeatureColumns =>
 const faulty = (at: string, message: string, hint: string) => new Fault('columns.form', message, hint, at);
 
 /**
- * Features in arrays as a block.
+ * Converts features in arrays to a block.
  *
  * @param columns coordinates, ids and attributes
  * @param name name of the block
- * @param space `lonlat` for degrees (the default), `plan` for meters, which nothing checks
- * @throws Fault `columns.form` for arrays that do not fit together, `columns.place` for a place that is none
+ * @param space `lonlat` for degrees (the default), `plan` for meters, which are not checked
+ * @throws Fault `columns.form` for arrays of unequal length, `columns.place` for an invalid position
  */
 export function blockOfColumns(
   { coordinates, lineStarts, ids, attributes = {} }: FeatureColumns,

@@ -3,16 +3,16 @@ import { Kind, vertexRange, type FeatureBlock } from './block.js';
 import { BlockBuilder } from './builder.js';
 import { featureKeys, numbered, rowName } from './keys.js';
 
-/** Changes of features held in memory; features are named by their keys. */
+/** Changes of features in memory; features are identified by their keys. */
 export interface BlockEdit {
-  /** Features to add, or to put in the place of those of the same key. */
+  /** Features to add, or to replace those with the same key. */
   readonly put?: FeatureBlock;
-  /** New places of points, `[longitude, latitude]` in degrees. */
+  /** New positions of points, `[longitude, latitude]` in degrees. */
   readonly move?: Readonly<Record<string, readonly [number, number]>>;
   readonly remove?: readonly string[];
 }
 
-/** A block after an edit, and which of its features are new, have moved, or have gone. */
+/** A block after an edit, and which of its features are new, moved or deleted. */
 export interface EditedBlock {
   readonly block: FeatureBlock;
   readonly added: readonly number[];
@@ -21,12 +21,12 @@ export interface EditedBlock {
 }
 
 /**
- * Applies changes to features. Numbers of features stay: what goes is left behind without a geometry, what comes is put at the end.
+ * Applies changes to features. Indices of features stay: deleted features stay without a geometry, new ones are appended.
  *
- * @param block the features before; it stays as it is
- * @param edit what to add, move and take out
- * @param idName attribute that tells features apart; the ids do without one
- * @throws Fault `edit.key` for keys that nothing has, `edit.point` for a move of what is no point; nothing is changed then
+ * @param block the features before; it is not changed
+ * @param edit what to add, move and delete
+ * @param idName attribute that identifies features; default their ids
+ * @throws Fault `edit.key` for unknown keys, `edit.point` for moving a feature that is not a point; nothing is changed then
  */
 export function editBlock(
   block: FeatureBlock,

@@ -2,30 +2,30 @@ import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { findColumn, valueAt, type Column, type FeatureBlock, type Value } from './block.js';
 
-/** How a join went: what found a partner, and what did not, on both sides. */
+/** Result of a join: what matched, and what did not, on both sides. */
 export interface JoinReport {
   readonly matched: number;
-  /** Keys of features for which the table has no row, each once, in the order of the features. */
+  /** Keys of features without a matching table row, each once, in the order of the features. */
   readonly featuresAlone: readonly string[];
-  /** Keys of rows for which there is no feature. */
+  /** Keys of table rows without a matching feature. */
   readonly rowsAlone: readonly string[];
-  /** Keys that stand in more than one row; the first row counts. */
+  /** Keys that occur in more than one table row; the first row is used. */
   readonly rowsTwice: readonly string[];
-  /** Features or rows whose key is missing. */
+  /** Number of features or table rows without a key. */
   readonly keyless: { readonly features: number; readonly rows: number };
   /** Attributes that the table added. */
   readonly added: readonly string[];
 }
 
 /**
- * Joins the rows of a table to features by equal keys; keys are compared as texts, so that 7 and "7" meet. An attribute that
- * both have keeps the table's value where there is one.
+ * Joins the rows of a table to features by equal keys; keys are compared as text, so that 7 and "7" match. If both have an attribute, the
+ * value of the table is used where there is one.
  *
  * @param block the features
  * @param table see {@link readTable}
  * @param match attribute of the features, and column of the table
- * @param at where it came from, for messages; default none
- * @throws Fault `join.attribute` or `join.column` when one of the keys does not exist, `join.none` when no key matches
+ * @param at origin of the table, for messages; default none
+ * @throws Fault `join.attribute` or `join.column` if a key does not exist, `join.none` if no key matches
  */
 export function joinTable(
   block: FeatureBlock,

@@ -4,10 +4,10 @@ import { findColumn, hiddenMark, valueAt, type FeatureBlock } from './block.js';
 export const rowName = `${hiddenMark}row`;
 
 /**
- * Keys that tell the features of a block apart: the attribute named by the data entry, the id, or the row; undefined for none.
+ * Returns the keys that identify the features of a block: the attribute named by the data entry, the id, or the row; undefined for none.
  *
  * @param block the features
- * @param idName attribute that tells features apart; default their ids
+ * @param idName attribute that identifies features; default their ids
  */
 export function featureKeys(block: FeatureBlock, idName: string | undefined): (feature: number) => string | undefined {
   const column = idName === undefined ? undefined : findColumn(block, idName);

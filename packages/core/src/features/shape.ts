@@ -17,11 +17,11 @@ export function placerOf(block: FeatureBlock): (x: number, y: number) => Positio
 }
 
 /**
- * The geometry of feature `index` as a {@link Shape}, in degrees; of a tile's features that is the piece in the tile.
+ * Returns the geometry of feature `index` as a {@link Shape}, in degrees; for the features of a tile, the part within it.
  *
  * @param block the features
  * @param index row of the feature, from 0
- * @param place takes a vertex to its place; default as it is
+ * @param place converts a vertex to degrees; default unchanged
  */
 export function shapeOf(block: FeatureBlock, index: number, place = placerOf(block)): Shape {
   const { coords, featureParts, partRings, ringStarts } = block;
@@ -43,7 +43,7 @@ export function shapeOf(block: FeatureBlock, index: number, place = placerOf(blo
 }
 
 /**
- * A GeoJSON geometry (RFC 7946, section 3.1) or a box `{ bbox: [west, south, east, north] }` as a {@link Shape}.
+ * Converts a GeoJSON geometry (RFC 7946, section 3.1) or `{ bbox: [west, south, east, north] }` to a {@link Shape}.
  *
  * @throws Fault `shape.form`
  */

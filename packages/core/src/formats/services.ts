@@ -9,15 +9,15 @@ interface ServiceBase {
   readonly credit?: string;
 }
 
-/** A service of pictures, as a data entry of a sheet takes it. */
+/** A service of pictures, as a data entry of a sheet. */
 export interface ServiceImages extends ServiceBase {
-  /** Address with places for numbers. */
+  /** URL template with placeholders for numbers. */
   readonly images: string;
 }
 
-/** A service of vector tiles, as a data entry of a sheet takes it. */
+/** A service of vector tiles, as a data entry of a sheet. */
 export interface ServiceTiles extends ServiceBase {
-  /** Address with places for numbers. */
+  /** URL template with placeholders for numbers. */
   readonly tiles: string;
 }
 
@@ -26,11 +26,11 @@ export type ServiceEntry = ServiceImages | ServiceTiles;
 
 /** The choice among the layers of a service. */
 export interface WmtsChoice {
-  /** Identifier of the layer; may be left out where there is one. */
+  /** Identifier of the layer; optional if there is only one. */
   readonly layer?: string;
-  /** Identifier of the style; default the one that the service calls its default. */
+  /** Identifier of the style; default that of the service. */
   readonly style?: string;
-  /** Identifier of the tile matrix set; default one that is WebMercatorQuad, else the first. */
+  /** Identifier of the tile matrix set; default a WebMercatorQuad, otherwise the first. */
   readonly matrixSet?: string;
 }
 
@@ -40,12 +40,12 @@ const wellKnown: readonly [RegExp, string][] = [
 ];
 
 /**
- * Reads WMTS 1.0.0 capabilities (OGC 07-057r7) to a data entry: by resource templates (REST) where the service has them, else by
+ * Converts WMTS 1.0.0 capabilities (OGC 07-057r7) to a data entry: by resource templates (REST) if the service has them, otherwise by
  * key-value pairs.
  *
  * @param source XML of the capabilities
- * @param options the layer, and more where there is a choice
- * @throws Fault `wmts.*`, with what there is to choose from
+ * @param options the layer, and more if there is a choice
+ * @throws Fault `wmts.*`, with the available choices
  */
 export function readWmts(source: string, { layer, style, matrixSet }: WmtsChoice = {}): ServiceImages {
   const root = readXml(source);
@@ -178,10 +178,10 @@ function setJson(set: XmlNode, matrices: readonly XmlNode[]): object {
 }
 
 /**
- * Reads the metadata of one tile set of OGC API Tiles (OGC 20-057, section 8) to a data entry.
+ * Converts the metadata of a tile set of OGC API Tiles (OGC 20-057, section 8) to a data entry.
  *
  * @param source the JSON of a tile set
- * @param address where the document came from; its links are relative to it
+ * @param address URL of the document; its links are relative to it
  * @throws Fault `ogctiles.form`
  */
 export function readOgcTiles(source: object, address: string): ServiceEntry {

@@ -16,7 +16,7 @@ const enum Where {
 }
 
 /**
- * Works out how two shapes lie to each other, in the plane of their coordinates.
+ * Computes the spatial relation of two shapes, in the plane of their coordinates.
  *
  * @param a the first shape
  * @param b the second shape, in the same space

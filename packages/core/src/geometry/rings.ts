@@ -26,14 +26,14 @@ export function doubleArea(coords: Numbers, from: number, to: number): number {
 }
 
 /**
- * Whether a point lies inside the rings `ringFrom` to `ringTo` of a block by the even-odd rule.
+ * Returns whether a point lies inside the rings `ringFrom` to `ringTo` of a block by the even-odd rule.
  *
- * @param coords x and y of each vertex in turn
- * @param ringStarts vertex at which each ring begins
+ * @param coords x and y of each vertex, interleaved
+ * @param ringStarts first vertex of each ring
  * @param ringFrom first ring
  * @param ringTo ring after the last
- * @param x of the point
- * @param y of the point
+ * @param x x of the point
+ * @param y y of the point
  */
 export function insideRings(
   coords: Numbers,

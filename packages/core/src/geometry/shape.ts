@@ -1,7 +1,7 @@
-/** A place: x and y (longitude and latitude in degrees, where nothing else is said). */
+/** A position: x and y (longitude and latitude in degrees, unless stated otherwise). */
 export type Position = readonly [number, number];
 
-/** Points, lines and polygons of one geometry, apart. Rings are closed by themselves: the first vertex is not repeated. */
+/** Points, lines and polygons of one geometry, separated. Rings are implicitly closed: the first vertex is not repeated. */
 export interface Shape {
   readonly points: readonly Position[];
   readonly lines: readonly (readonly Position[])[];

@@ -16,7 +16,7 @@ export const addressText = (t: TileAddress) => `${t.z}/${t.x}/${t.y}`;
 /** One number for a tile up to level 24, for use as a map key. */
 export const addressKey = (z: number, x: number, y: number) => (x * 2 ** 24 + y) * 32 + z;
 
-/** Reads `z/x/y`; undefined when the text is no tile address or lies outside its level. */
+/** Parses `z/x/y`; undefined if the text is not a tile address or lies outside its level. */
 export function parseAddress(text: string): TileAddress | undefined {
   const match = typeof text === 'string' && /^\s*(\d{1,2})\/(\d+)\/(\d+)\s*$/.exec(text);
   if (!match) return undefined;

@@ -2,12 +2,12 @@ import type { TileAddress } from './address.js';
 import { mercatorLat, mercatorLon, mercatorX, mercatorY, webMercatorHalf } from '../crs/web-mercator.js';
 
 /**
- * A square that is quartered into tiles: from −half to half meters both ways, x to the east and y to the north. Features are cut, and
- * tiles addressed, in such a square, whatever surface they are shown on afterwards.
+ * A square that is divided into a quadtree of tiles: from −half to half meters in both directions, x to the east and y to the north.
+ * Features are cut and tiles addressed in such a square, whatever surface shows them.
  */
 export interface SquareGrid {
   readonly id: string;
-  /** Whether parallels are curves in it, so that edges need points along the way; by default they are straight. */
+  /** Whether parallels are curves in it, so that edges need additional vertices; default false. */
   readonly bends?: true;
   /**
    * Meters of the square for longitude and latitude in degrees (or, in a plan, for meters), and back; NaN where there is no such place.

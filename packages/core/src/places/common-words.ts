@@ -27,7 +27,7 @@ const before =
 export const isCommon = (word: string, entries: number, all: number): boolean =>
   shared.has(word) || (entries > 50 && entries > all / 50);
 
-/** Order in which an address is written: `12 Rope Row`, or `Seilergasse 12`. */
+/** Order of an address: `12 Rope Row`, or `Seilergasse 12`. */
 export type AddressOrder = 'number-first' | 'number-last';
 
 /**

@@ -17,7 +17,7 @@ const plainLetters: Readonly<Record<string, string>> = {
 /** Scripts that write words without a gap: Han, kana, Hangul, Thai, Lao, Khmer and Myanmar. */
 const gapless = /[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Thai}\p{Script=Lao}\p{Script=Khmer}]/u;
 
-/** Text in lower case, without accents and other marks (Unicode Standard Annex 15, form NFKD). */
+/** Returns text in lower case, without accents and other marks (Unicode Standard Annex 15, form NFKD). */
 export function foldText(text: string): string {
   return text
     .normalize('NFKD')
@@ -27,10 +27,10 @@ export function foldText(text: string): string {
 }
 
 /**
- * The words of a text, folded. Apostrophes within a word are dropped; scripts that write no gaps give pairs of neighboring characters.
+ * Splits a text into folded words. Apostrophes within a word are dropped; scripts without spaces yield pairs of neighboring characters.
  *
  * @param text any text
- * @returns words in their order; the same word may come twice
+ * @returns words in order; a word may occur twice
  */
 export function wordsOf(text: string): string[] {
   const words: string[] = [];

@@ -20,23 +20,23 @@ import {
 import { fullName, placeRoles, type GazetteerContents, type PlaceRecord, type PlaceRole } from './record.js';
 import { PlaceStore, sourceOfBytes, type PlaceSource } from './store.js';
 
-/** What narrows a search, or says what comes first. */
+/** Options of a search. */
 export interface FindOptions {
-  /** How many candidates at most; default 10. */
+  /** Maximum number of results; default 10. */
   readonly most?: number;
-  /** `[longitude, latitude]` in degrees: what lies nearer ranks higher. Default nowhere. */
+  /** `[longitude, latitude]` in degrees; nearer places rank higher. Default none. */
   readonly near?: readonly [number, number];
-  /** `[west, south, east, north]` in degrees: only what lies within. Default everywhere. */
+  /** `[west, south, east, north]` in degrees; only places within. Default everywhere. */
   readonly bounds?: readonly [number, number, number, number];
-  /** Only these kinds, such as `town`, or roles: `place`, `street`, `crossing`, `address`. Default all. */
+  /** Kinds, such as `town`, or roles: `place`, `street`, `crossing`, `address`. Default all. */
   readonly kinds?: readonly string[];
-  /** Language of the names to show, such as `de`; default the name that the data gives first. */
+  /** Language of the names to show, such as `de`; default the first name in the data. */
   readonly language?: string;
-  /** Whether the last word may be the beginning of one, as while somebody types; default true. */
+  /** Whether the last word may be a prefix, as while typing; default true. */
   readonly typing?: boolean;
 }
 
-/** A search by fields. Those left out do not matter. */
+/** A structured search. Omitted fields are ignored. */
 export interface FindFields {
   readonly name?: string;
   readonly street?: string;
@@ -44,37 +44,37 @@ export interface FindFields {
   readonly within?: string;
 }
 
-/** What was found. */
+/** A result of a search. */
 export interface Candidate {
-  /** Name in full, in the order of the gazetteer: `12 Hawser Yard`, or `Seilergasse 12`. */
+  /** Full name, in the address order of the gazetteer: `12 Hawser Yard`, or `Seilergasse 12`. */
   readonly name: string;
-  /** Street and house number of an address; empty for all else. */
+  /** Street and house number of an address; otherwise empty. */
   readonly street: string;
   readonly number: string;
-  /** What it lies in; empty where nothing says it. */
+  /** What contains it; empty if unknown. */
   readonly within: string;
   readonly role: PlaceRole;
   readonly kind: string;
   /** `[longitude, latitude]` in degrees. */
   readonly at: readonly [number, number];
-  /** `[west, south, east, north]` in degrees of what is more than a point. */
+  /** `[west, south, east, north]` in degrees of a place with an extent. */
   readonly bounds: readonly [number, number, number, number] | undefined;
-  /** How well it answers, 0 to 1. */
+  /** Score, 0 to 1. */
   readonly score: number;
-  /** Why: how each word of the query was found. */
+  /** How each word of the query was matched. */
   readonly why: readonly WordFound[];
-  /** Meters from the place that was asked for, on the ellipsoid of WGS 84; undefined where none was. */
+  /** Distance in meters from the requested position, on the ellipsoid of WGS 84; undefined without one. */
   readonly distance: number | undefined;
-  /** The list that it came from, and its id there. */
+  /** Name of its list, and its id in the list. */
   readonly list: string;
   readonly id: string | number | undefined;
 }
 
-/** How far and what a reverse search looks for. */
+/** Options of a reverse search. */
 export interface ReverseOptions {
-  /** How many at most; default 5. */
+  /** Maximum number of results; default 5. */
   readonly most?: number;
-  /** Meters; nothing beyond is found. Default 1000. */
+  /** Maximum distance in meters; default 1000. */
   readonly within?: number;
   readonly kinds?: readonly string[];
   readonly language?: string;
@@ -99,16 +99,16 @@ const shortlist = 120;
 /** Candidates that score less than this share of the best are left out. */
 const faintest = 0.4;
 
-/** An index of names and addresses, searched as somebody types, by fields, and by place. */
+/** An index of names and addresses, for searches by text, by fields, and by position. */
 export class Gazetteer {
   private near: Promise<NearIndex> | undefined;
 
   private constructor(private readonly store: PlaceStore) {}
 
   /**
-   * Opens a gazetteer. Only its words and places are read at once; the rest comes when it is asked for.
+   * Opens a gazetteer. Words and positions are read at once, the rest on demand.
    *
-   * @param source the whole file, or where its bytes come from
+   * @param source the whole file, or a source of its bytes
    * @throws Fault `places.form`, `places.version` or `places.damaged`
    */
   static async open(source: PlaceSource | Uint8Array): Promise<Gazetteer> {
@@ -118,17 +118,17 @@ export class Gazetteer {
     );
   }
 
-  /** What it holds. */
+  /** Statistics of its content. */
   get contents(): GazetteerContents {
     const { title, count, roles, kinds, lists, languages, addressOrder } = this.store.contents;
     return { title, count, roles, kinds, lists, languages, addressOrder };
   }
 
   /**
-   * Searches one line of text: a name, an address, or a crossing such as `Hawser Yard and Rope Row`. Words may come in any order, hold
+   * Searches by one line of text: a name, an address, or a crossing such as `Hawser Yard and Rope Row`. Words may be in any order, contain
    * typing errors, and lack accents.
    *
-   * @param text as somebody types it
+   * @param text the text, complete or not
    * @param options what narrows the search
    * @returns best first
    * @throws Fault `places.kind`, `places.query` or `places.damaged`
@@ -143,7 +143,7 @@ export class Gazetteer {
   /**
    * Searches by fields.
    *
-   * @param query texts for single fields
+   * @param query texts of single fields
    * @param options what narrows the search
    */
   findFields({ name, street, number, within }: FindFields, options: FindOptions = {}): Promise<Candidate[]> {
@@ -280,10 +280,10 @@ export class Gazetteer {
   }
 
   /**
-   * What lies at or near a place: areas that hold it, then by distance.
+   * Finds what is at or near a position: areas that contain it, then by distance.
    *
    * @param place `[longitude, latitude]` in degrees
-   * @param options how far, and what
+   * @param options distance and kinds
    * @throws Fault `places.query`, `places.kind` or `places.damaged`
    */
   async reverse(place: readonly [number, number], options: ReverseOptions = {}): Promise<Candidate[]> {

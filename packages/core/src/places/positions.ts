@@ -1,6 +1,6 @@
 import { readAnglePair } from '../base/angles.js';
 
-/** A position that a text gives. */
+/** A position in a text. */
 export interface TextPosition {
   /** `[longitude, latitude]` in degrees. */
   readonly at: readonly [number, number];

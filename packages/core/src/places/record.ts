@@ -1,6 +1,6 @@
 import type { AddressOrder } from './common-words.js';
 
-/** What a place is in the search: a thing with a name, a street, a house number on it, or where two streets meet. */
+/** Role of a place in searches: a named place, a street, a house number on it, or a crossing of two streets. */
 export type PlaceRole = 'place' | 'street' | 'crossing' | 'address';
 
 export const placeRoles: readonly PlaceRole[] = ['place', 'street', 'crossing', 'address'];
@@ -49,7 +49,7 @@ export const fields = ['name', 'number', 'names', 'within', 'kind'] as const;
 
 export type PlaceField = (typeof fields)[number];
 
-/** What a gazetteer holds. */
+/** Statistics of a gazetteer. */
 export interface GazetteerContents {
   readonly title: string;
   readonly count: number;

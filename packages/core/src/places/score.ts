@@ -13,7 +13,7 @@ export interface QueryWord {
   readonly link: boolean;
 }
 
-/** How a word of the query was found in an entry. */
+/** How a word of the query was matched in an entry. */
 export interface WordFound {
   readonly query: string;
   readonly found: string;

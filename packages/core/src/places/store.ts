@@ -6,7 +6,7 @@ import { fields, placeRoles, type PlaceOutline, type PlaceRecord } from './recor
 import { Words } from './words.js';
 import { magic, oldPageEntries, outlinePerDegree, perDegree, version, type Contents, type Part } from './write.js';
 
-/** Where the bytes of a gazetteer come from: a file in memory, on disk, or on a server that answers ranges. */
+/** Source of the bytes of a gazetteer: a file in memory, on disk, or on a server that supports range requests. */
 export interface PlaceSource {
   /** Reads up to `length` bytes from `offset`; fewer only where the source ends. */
   read(offset: number, length: number): Promise<Uint8Array>;

@@ -37,20 +37,20 @@ export interface Contents extends GazetteerContents {
 
 export type Part = readonly [offset: number, length: number];
 
-/** How a gazetteer is made. */
+/** Options of a gazetteer. */
 export interface GazetteerOptions {
   /** Order in which addresses are written: `number-first` or `number-last`; default as the names of its streets suggest. */
   readonly addressOrder?: AddressOrder;
 }
 
-/** A gazetteer as made, and what it holds. */
+/** A gazetteer, and statistics of its content. */
 export interface BuiltGazetteer {
   readonly bytes: Uint8Array;
   readonly count: number;
   readonly roles: Readonly<Record<PlaceRole, number>>;
-  /** Features without a name or an address, which are not in it. */
+  /** Number of features without a name or an address, which were left out. */
   readonly nameless: number;
-  /** Features with a name and without a place, which are not in it. */
+  /** Number of features with a name but no geometry, which were left out. */
   readonly unplaced: number;
 }
 
@@ -82,12 +82,12 @@ function byWeight(places: readonly GatheredPlace[]): GatheredPlace[] {
 }
 
 /**
- * Makes a gazetteer: a file to search names and addresses in, whole or by range.
+ * Builds a gazetteer: a file for searches of names and addresses, as a whole or by range requests.
  *
- * @param lists features in longitude and latitude (degrees), under the names of their lists
- * @param title what it is about; default nothing
- * @param options how addresses are written
- * @throws Fault `places.none` where no feature has both a name and a place
+ * @param lists features in longitude and latitude (degrees), by the names of their lists
+ * @param title its subject; default none
+ * @param options order of addresses
+ * @throws Fault `places.none` if no feature has both a name and a geometry
  */
 export function buildGazetteer(
   lists: readonly PlaceList[],

@@ -18,11 +18,11 @@ const incomplete = (what: string, at: string) =>
   );
 
 /**
- * Checks a page that was published: its sheet is valid, nothing in it refers to an address outside, every data entry has its features or its
- * archive, and each archive opens.
+ * Checks a published page: its sheet is valid, nothing in it refers to an external URL, each data entry has its features or its archive,
+ * and each archive opens.
  *
  * @param page text of the page
- * @returns what it holds
+ * @returns its content
  * @throws SheetFault, or Fault `publish.incomplete`, `archive.*`
  */
 export async function checkPublishedPage(page: string): Promise<PageContent> {

@@ -8,22 +8,22 @@ import { LeftOut } from './attributes.js';
 /** A file that is written as it is read, so that it need not be in memory whole. */
 export interface StreamedFile {
   readonly stream: AsyncIterable<Uint8Array>;
-  /** Ending of its name in a published folder, such as `.geojson`. */
+  /** File name extension in a published folder, such as `.geojson`. */
   readonly ending: string;
 }
 
-/** A map to be published. */
+/** A map to publish. */
 export interface PublishedMap {
   /** Title of the page. */
   readonly title: string;
-  /** The sheet; every address in it is one of `files`. */
+  /** The sheet; each URL in it is a key of `files`. */
   readonly sheet: Sheet;
-  /** What the sheet's addresses lead to, by address. Features that come as a stream are GeoJSON in longitude and latitude, or in meters of a plan. */
+  /** Content of the sheet's URLs. Features that come as a stream are GeoJSON in longitude and latitude, or in meters of a plan. */
   readonly files: ReadonlyMap<string, Uint8Array | StreamedFile>;
-  /** The whole library as one module (`flintwright/whole`): its text. */
+  /** Text of the whole library as one module (`flintwright/whole`). */
   readonly library: string;
   /**
-   * JavaScript of the application that runs once the map is there: the body of an async function with the parameters `map` and `flintwright`
+   * JavaScript of the application that runs once the map exists: the body of an async function with the parameters `map` and `flintwright`
    * (the exports of the library). It has no imports. Default none.
    */
   readonly script?: string | undefined;
@@ -44,7 +44,7 @@ interface Addressed {
 
 const keys = ['tiles', 'features', 'images'] as const;
 
-/** The addresses in a sheet's data, tables of joins included, and those of its icons. */
+/** Returns the URLs in a sheet: those of data, of tables to join, and of icons. */
 export function addressesOf(sheet: Sheet): Addressed[] {
   const icons = Object.entries(sheet.icons ?? {}).flatMap(([name, icon]): Addressed[] => {
     const address = iconSource(icon);
@@ -129,7 +129,7 @@ async function hashOf(text: string): Promise<string> {
   return `'sha256-${base64(digest)}'`;
 }
 
-/** Bytes in base64 (RFC 4648, section 4). */
+/** Encodes bytes in base64 (RFC 4648, section 4). */
 export const base64 = (bytes: Uint8Array): string => [...base64Pieces(bytes)].join('');
 
 function* base64Pieces(bytes: Uint8Array): Generator<string> {
@@ -198,13 +198,12 @@ function wholeOf(file: Uint8Array | StreamedFile, address: string): Uint8Array {
 }
 
 /**
- * Writes a map as one HTML page, with its data and the library in it: it opens from a disk or any host, under a policy that lets it fetch
- * nothing from anywhere. The pieces are made one by one, so that a large page is never in memory whole.
+ * Writes a map as one HTML page that contains its data and the library. The page can be opened from a disk or any host; its content
+ * security policy forbids all requests. The parts are made one by one, so that a large page need not fit into memory.
  *
  * @param map sheet, data and library
- * @returns pieces of the text of the page, in order
- * @throws Fault `publish.outside` for an address that `files` does not have, `publish.library`, `publish.data`, `publish.archive`,
- *   `publish.icon`
+ * @returns parts of the text, in order
+ * @throws Fault `publish.outside` for a URL that is not in `files`, `publish.library`, `publish.data`, `publish.archive`, `publish.icon`
  */
 export async function* publishedPagePieces(map: PublishedMap): AsyncGenerator<string> {
   const { files } = map;
@@ -300,7 +299,7 @@ function withKept(entry: SheetData, left: LeftOut): SheetData {
 }
 
 /**
- * A map as one HTML page; see {@link publishedPagePieces}.
+ * Writes a map as one HTML page; see {@link publishedPagePieces}.
  *
  * @param map sheet, data and library
  * @returns the text of the page
@@ -341,18 +340,19 @@ async function pageText(
   return [head, '\n</body>\n</html>\n'];
 }
 
-/** A map as the files of a folder, to be put on any host that serves files; hosts that answer ranges send only what is looked at. */
+/** A map as the files of a folder, for any host that serves files; hosts that support range requests send only what is viewed. */
 export interface PublishedFolder {
   /** Content by name: `index.html`, `map.js`, `sheet.json`, the library, its worker, and the data under `data/`. */
   readonly files: ReadonlyMap<string, Uint8Array | string | AsyncIterable<Uint8Array>>;
 }
 
 /**
- * A map as a folder: a page, the library, the sheet and its data as files, under a policy that lets it fetch nothing from elsewhere.
+ * Writes a map as a folder: a page, the library, the sheet and its data as files, with a content security policy that forbids requests to
+ * other hosts.
  *
  * @param map sheet, data and library
  * @param worker text of `flintwright/worker`
- * @throws Fault `publish.outside` for an address that `files` does not have
+ * @throws Fault `publish.outside` for a URL that is not in `files`
  */
 export async function publishedFolder(map: PublishedMap, worker: string): Promise<PublishedFolder> {
   const { files } = map;

@@ -2,13 +2,13 @@ import { strokesOf } from './symbols.js';
 import type { SheetStroke } from './symbol-types.js';
 import type { SheetLayer } from './types.js';
 
-/** A part of a layer in which only what differs is named; `null` takes a key off. */
+/** A partial change of a layer's part; `null` removes a key. */
 export type PartChange<T> = T extends string ? T : { readonly [K in keyof T]?: T[K] | null };
 
-/** Strokes of which only what differs is named: one, or a list by position or by name. `null` removes a stroke. */
+/** A partial change of strokes: one, or a list matched by position or name. `null` removes a stroke. */
 export type StrokeChange = string | PartChange<SheetStroke> | readonly (string | PartChange<SheetStroke> | null)[];
 
-/** Symbols of which only what differs is named. */
+/** A partial change of symbols. */
 export interface SymbolsChange {
   /** A color, or keys of the fill. */
   readonly fill?: PartChange<NonNullable<SheetLayer['fill']>> | null;
@@ -24,7 +24,7 @@ export interface SymbolsChange {
 
 type Plain = Omit<SheetLayer, 'id' | keyof SymbolsChange | 'states' | 'image' | 'heat' | 'popup'>;
 
-/** A change of a layer: what it does not name stays. `null` takes a key off, at the layer and within its parts. */
+/** A change of a layer: omitted keys keep their values. `null` removes a key, of the layer and within its parts. */
 export interface LayerChange extends SymbolsChange, Partial<{ readonly [K in keyof Plain]: Plain[K] | null }> {
   /** Changes of states, by their names. */
   readonly states?: Readonly<Record<string, SymbolsChange | null>> | null;

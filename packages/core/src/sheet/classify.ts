@@ -4,16 +4,12 @@ import type { ClassMethod } from './symbol-types.js';
 const sampled = 1500;
 
 /**
- * Class limits for some numbers: `count` classes have `count - 1` limits between them, in rising order. Fewer come back where
- * the values do not allow so many.
- *
- * - `equal`: classes of equal width.
- * - `quantile`: classes of as nearly equal numbers as ties allow.
- * - `natural`: least sum of squared deviations within classes (Fisher 1958, "On grouping for maximum homogeneity"; Jenks 1977),
- * found exactly among up to 1,500 values.
+ * Computes class limits: `count` classes have `count - 1` limits between them, in increasing order. There are fewer if the values do not
+ * allow that many. `equal`: classes of equal width. `quantile`: classes with counts as equal as ties allow. `natural`: least sum of squared
+ * deviations within classes (Fisher 1958, "On grouping for maximum homogeneity"; Jenks 1977), exact for up to 1,500 values.
  *
  * @param numbers the values, in any order
- * @param method how the limits are found
+ * @param method the method
  * @param count number of classes, one more than that of limits
  */
 export function classBreaks(numbers: ArrayLike<number>, method: ClassMethod, count: number): number[] {

@@ -52,18 +52,18 @@ export interface CompiledLayer {
   readonly visible: boolean;
   readonly opacity: number;
   readonly rules: readonly CompiledRule[];
-  /** How pictures are drawn, where the layer's data are pictures. */
+  /** How pictures are drawn, if the layer's data are pictures. */
   readonly image?: CompiledImage;
-  /** How clusters look, where the sheet says so: a layer whose features are clusters. */
+  /** Appearance of clusters, if the sheet sets it, for a layer with clusters. */
   readonly clusterLook?: CompiledLayer;
   readonly heat?: CompiledHeat;
   readonly hasFill: boolean;
   /** Whether fills may carry a hatch or icons. */
   readonly hasPattern: boolean;
-  /** Whether patterns may leave out the icons that an edge would cut. */
+  /** Whether patterns leave out icons that an edge would cut. */
   readonly hasWholePattern: boolean;
   readonly strokePasses: number;
-  /** Whether strokes are colored along the line, so that vertices carry shares of its length in place of distances. */
+  /** Whether strokes have gradients, so that vertices carry shares of the line's length in place of distances. */
   readonly hasGradient: boolean;
   /** Whether marks may stand along lines. */
   readonly hasLineMarks: boolean;
@@ -72,24 +72,24 @@ export interface CompiledLayer {
   readonly hasMark: boolean;
   readonly hasLabel: boolean;
   readonly hasExtrusion: boolean;
-  /** Whether the marks come together in clusters, and are drawn as these stand and not tile by tile. */
+  /** Whether the marks are clustered, and drawn by cluster in place of by tile. */
   readonly clustered: boolean;
   /** RGBA texels in one appearance row. */
   readonly texels: number;
-  /** Texel of the row at which each part begins. */
+  /** First texel of each part of the row. */
   readonly parts: { readonly stroke: number; readonly mark: number; readonly heat: number; readonly extrusion: number };
-  /** Attributes that decide the appearance. */
+  /** Attributes that the appearance depends on. */
   readonly properties: readonly string[];
-  /** Zoom levels between which appearance runs smoothly, in rising order. */
+  /** Zoom levels between which the appearance is interpolated, in increasing order. */
   readonly breaks: readonly number[];
   readonly usesZoom: boolean;
   readonly usesGeometry: boolean;
   /** All expressions of filters and values. */
   readonly expressions: readonly CompiledExpression[];
-  /** Class limits that are still to be found in the data. */
+  /** Class limits that have to be computed from the data. */
   readonly wanted: readonly ClassesWanted[];
   readonly stateNames: readonly string[];
-  /** Equal for layers whose geometry is the same whatever their appearance. */
+  /** Equal for layers with the same geometry, regardless of their appearance. */
   readonly signature: string;
   readonly source: SheetLayer;
 }

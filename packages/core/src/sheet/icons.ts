@@ -1,8 +1,10 @@
-/** An icon that a sheet brings along, with how it is colored. */
+/** An icon of a sheet, and whether it is tinted. */
 export interface SheetIcon {
-  /** SVG path data on a grid of 24 units, the text of an SVG document, or the address of an SVG or a picture. */
+  /** SVG path data on a grid of 24 units, the text of an SVG document, or the URL of an SVG or a picture. */
   readonly source: string;
-  /** Whether it takes the color of its symbol; default true for path data, and false for all else, which keep their own colors. */
+  /**
+   * Whether the icon takes the color of its symbol; default true for path data and false for everything else, which keeps its own colors.
+   */
   readonly tinted?: boolean;
 }
 

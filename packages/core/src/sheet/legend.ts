@@ -6,23 +6,23 @@ import { mergeSymbols, pickSymbols, strokesOf } from './symbols.js';
 import { cssColours, findColour } from './value-tools.js';
 import type { PartialSymbols, SheetFill, SheetRamp, SheetScale } from './symbol-types.js';
 
-/** How one item of the legend looks, in CSS colors and CSS pixels. */
+/** Appearance of one item of the legend, in CSS colors and CSS pixels. */
 export interface Swatch {
   readonly kind: 'area' | 'line' | 'point' | 'extrusion' | 'text';
   readonly fill?: string;
-  /** Of the fill of an area, or of a mark, a block or a text, 0 to 1; default 1. */
+  /** Opacity of the fill, mark, extrusion or label, 0 to 1; default 1. */
   readonly opacity?: number;
   readonly pattern?: {
     readonly kind: 'hatch' | 'cross' | 'icon';
     readonly color: string;
-    /** Of hatches, in degrees clockwise from the horizontal. */
+    /** Angle of hatches in degrees clockwise from the horizontal. */
     readonly angle: number;
     readonly icon?: string;
-    /** From line to line or from icon to icon, in CSS pixels. */
+    /** Spacing of lines or icons in CSS pixels. */
     readonly gap: number;
     /** Width of lines or size of icons, in CSS pixels. */
     readonly size: number;
-    /** Whether every other row of icons is set off by half a gap. */
+    /** Whether every other row of icons is shifted by half the spacing. */
     readonly stagger?: boolean;
   };
   /** From the lowest to the topmost. */
@@ -30,12 +30,12 @@ export interface Swatch {
     readonly color: string;
     readonly width: number;
     readonly dash: readonly number[];
-    /** To the right of the line, in CSS pixels; default 0. */
+    /** Offset to the right of the line in CSS pixels; default 0. */
     readonly offset?: number;
     readonly cap?: 'butt' | 'round' | 'square';
-    /** Colors at equal distances from the beginning of the line to its end. */
+    /** Colors at equal distances from the start of the line to its end. */
     readonly gradient?: readonly string[];
-    /** Icon that is repeated along the line, and from one to the next in CSS pixels. */
+    /** Icon that is repeated along the line, and its spacing in CSS pixels. */
     readonly icon?: string;
     readonly gap?: number;
     /** 0 to 1; default 1. */
@@ -50,7 +50,7 @@ export interface Swatch {
   };
 }
 
-/** One line of the legend: a look, and what it stands for. */
+/** One item of the legend: its appearance, and its meaning. */
 export interface LegendItem {
   readonly label: string;
   readonly swatch: Swatch;
@@ -62,14 +62,14 @@ export interface LegendItem {
 export interface LegendEntry {
   readonly layer: string;
   readonly title: string;
-  /** Subject and unit of the scale, where the layer has one. */
+  /** Title and unit of the scale, if the layer has one. */
   readonly scale?: {
     readonly title?: string;
     readonly unit?: string;
     readonly form: 'categories' | 'classes' | 'ramp' | 'heat';
   };
   readonly items: readonly LegendItem[];
-  /** For ramps and heat: colors from the lowest to the highest, and what stands at the ends. */
+  /** For ramps and heat: colors from the lowest to the highest, and the labels of the ends. */
   readonly ramp?: {
     readonly colors: readonly string[];
     readonly ends: readonly [string, string];
@@ -90,12 +90,12 @@ interface Case {
 }
 
 /**
- * The legend of a sheet, made from the sheet alone. A layer is in it when it has a title (or says `legend: true`), is visible
- * and is drawn at the zoom.
+ * Makes the legend of a sheet, from the sheet alone. It lists layers that have a title (or `legend: true`), are visible, and are drawn at
+ * the zoom.
  *
  * @param sheet a compiled sheet
- * @param zoom zoom level for which the legend holds
- * @param mayMiss whether features of some data may lack an attribute, so that "no value" is shown; default wherever a table is joined
+ * @param zoom zoom level of the legend
+ * @param mayMiss whether features of a data entry may lack an attribute, so that "no value" is listed; default if a table is joined
  */
 export function legendOf(
   { sheet, layers }: CompiledSheet,

@@ -6,8 +6,8 @@ import { domainOf, isWithin, runTogether, type Domain, type Stretch } from './do
 import type { Sheet } from './types.js';
 
 /**
- * Warnings about legal sheets that mislead: rules that nothing can reach, gaps between the ranges of rules, alpha beyond
- * its range, texts that cannot be told from their ground, data and colors that nothing uses.
+ * Finds problems in valid sheets: rules that can never apply, gaps between the ranges of rules, alpha out of range, labels with poor
+ * contrast, and unused data and colors.
  */
 export function lintSheet(compiled: CompiledSheet): Fault[] {
   return [

@@ -8,14 +8,14 @@ import { valueTools } from './value-tools.js';
 
 const tools: ReadingTools = { find: findScheme, values: valueTools };
 
-/** Everything wrong with a sheet, form and values alike; an empty list for a sound one. */
+/** Returns all faults of a sheet, of its form and its values; an empty list for a valid one. */
 export function checkSheet(raw: unknown): Fault[] {
   return inspectSheetBy(raw, { find: () => undefined, values: valueTools }).faults;
 }
 
 /**
- * Everything wrong with a sheet, and what of it could be compiled all the same: its sound layers, in their places among the
- * layers of the sheet (see `index`). Undefined when the sheet is too far from the form.
+ * Returns all faults of a sheet, and what could be compiled nevertheless: its valid layers, with their positions among the layers of the
+ * sheet (see `index`). Undefined if the form of the sheet is too far off.
  */
 export function inspectSheet(raw: unknown): { readonly faults: Fault[]; readonly compiled: CompiledSheet | undefined } {
   useShapeFunctions(allShapeFunctions);
@@ -23,9 +23,9 @@ export function inspectSheet(raw: unknown): { readonly faults: Fault[]; readonly
 }
 
 /**
- * Checks and compiles a sheet given as text or as the parsed value.
+ * Validates and compiles a sheet, given as text or as the parsed value.
  *
- * @throws SheetFault with all faults at once, each with its JSON path, what came, what is allowed and the nearest right spelling
+ * @throws SheetFault with all faults, each with its JSON path, what was expected, what came and the closest correct spelling
  */
 export function readSheet(raw: unknown): CompiledSheet {
   useShapeFunctions(allShapeFunctions);

@@ -82,7 +82,7 @@ const schemes: Readonly<Record<(typeof schemeNames)[number], Colours>> = {
 };
 
 /**
- * `count` colors of a named scheme, or undefined when there is no such scheme.
+ * Returns `count` colors of a named scheme; undefined if there is no such scheme.
  *
  * @param name name of the scheme
  * @param count number of colors

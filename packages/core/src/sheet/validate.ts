@@ -11,7 +11,7 @@ import type { Sheet } from './types.js';
 import { formErrors } from './form.js';
 import { sheetSchema } from './schema.generated.js';
 
-/** A sheet refused, with everything that is wrong with it. */
+/** The error for an invalid sheet, with all of its faults. */
 export class SheetFault extends Fault {
   constructor(readonly faults: readonly Fault[]) {
     const lines = faults.map((fault) => `${fault.at}: ${fault.message}. ${fault.hint}`);

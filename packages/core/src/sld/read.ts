@@ -17,16 +17,16 @@ import { child, childrenOf, mixedContent, readXml, textOf, type XmlNode } from '
 
 type Loose<T> = { -readonly [K in keyof T]?: unknown };
 
-/** A style read: the sheet, and what of the document could not be carried over. */
+/** A style that was read: the sheet, and what could not be converted. */
 export interface ReadStyle {
   readonly sheet: Sheet;
   readonly lost: readonly string[];
 }
 
 /**
- * Reads OGC Styled Layer Descriptor 1.1 (OGC 05-078r4) or a Symbology Encoding 1.1 feature type style (OGC 05-077r4) as a
- * sheet. Each named layer becomes a data entry of its name, to be given its address. Rules that may hold at once draw one over
- * the other, as the standard has it, in layers of their own. Scale denominators become zoom levels at the equator.
+ * Reads OGC Styled Layer Descriptor 1.1 (OGC 05-078r4) or a Symbology Encoding 1.1 feature type style (OGC 05-077r4) as a sheet. Each named
+ * layer becomes a data entry of its name, without a URL. Rules that can apply together are drawn over each other, as the standard requires,
+ * as separate layers. Scale denominators become zoom levels at the equator.
  *
  * @throws Fault `xml.syntax`, `sld.form`
  */

@@ -13,7 +13,7 @@ import { element, escaped } from '../base/xml.js';
 import { Fault } from '../base/fault.js';
 import { said } from '../base/said.js';
 
-/** A style written: the document, and what of the sheet it cannot say. */
+/** A style that was written: the document, and what of the sheet could not be converted. */
 export interface WrittenStyle {
   readonly sld: string;
   readonly lost: readonly string[];
@@ -29,11 +29,11 @@ const namespaces = {
 };
 
 /**
- * Writes a sheet as OGC Styled Layer Descriptor 1.1 with Symbology Encoding 1.1. Scales by attributes become Categorize,
- * Recode and Interpolate; the first rule that holds draws, so each rule's filter also keeps off what earlier ones take.
+ * Writes a sheet as OGC Styled Layer Descriptor 1.1 with Symbology Encoding 1.1. Scales by attributes become Categorize, Recode and
+ * Interpolate. Since the first matching rule of a sheet draws, each rule's filter also excludes what earlier ones match.
  *
- * @param compiled a sheet as `readSheet` gives it
- * @param zoom the level at which values that follow zoom are taken; default that of the sheet's view, or 14
+ * @param compiled a sheet from `readSheet`
+ * @param zoom zoom level at which values that depend on the zoom are taken; default that of the sheet's view, or 14
  */
 export function writeSld(compiled: CompiledSheet, zoom = compiled?.sheet?.view?.zoom ?? 14): WrittenStyle {
   const { sheet, layers } = compiled ?? {};

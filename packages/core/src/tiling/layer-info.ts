@@ -10,10 +10,10 @@ export interface VectorLayer {
 }
 
 /**
- * Describes blocks as TileJSON does. A field of mixed types is called a String.
+ * Describes blocks as TileJSON does. An attribute of mixed types is a String.
  *
- * @param blocks one block a layer
- * @param zooms lowest and highest level
+ * @param blocks one block for each layer
+ * @param zooms lowest and highest zoom level
  */
 export function vectorLayers(blocks: readonly FeatureBlock[], zooms: readonly [number, number]): VectorLayer[] {
   return blocks.map((block) => ({
@@ -38,7 +38,7 @@ export function vectorLayers(blocks: readonly FeatureBlock[], zooms: readonly [n
   }));
 }
 
-/** `[west, south, east, north]` in degrees over several lon/lat blocks. */
+/** Returns the bounds `[west, south, east, north]` in degrees of several blocks in longitude and latitude. */
 export function boundsOfBlocks(blocks: readonly FeatureBlock[]): [number, number, number, number] {
   const boxes = blocks.map(boundsOfAll);
   return [0, 1, 2, 3].map((i) => (i < 2 ? least(boxes.map((b) => b[i])) : greatest(boxes.map((b) => b[i])))) as [

@@ -12,17 +12,17 @@ import { unwrapped } from './unwrap.js';
 export interface TilingOptions {
   /** Tile units across a tile; default 4096. */
   readonly extent?: number;
-  /** Width, in tile units, of the strip of neighboring ground that each tile carries along; default 64. */
+  /** Width in tile units of the buffer around each tile; default 64. */
   readonly buffer?: number;
-  /** Tile units in a pixel, for dropping what cannot be seen; default `extent / 512`. */
+  /** Tile units in a pixel, for leaving out what is too small to be seen; default `extent / 512`. */
   readonly pixel?: number;
-  /** Simplification in pixels; default 0.4. The deepest level is never simplified beyond its grid. */
+  /** Tolerance of simplification in pixels; default 0.4. The deepest level is not simplified beyond its grid. */
   readonly tolerance?: number;
-  /** Whether points that share a pixel with an earlier one are dropped above the deepest level; default true. */
+  /** Whether points in the pixel of an earlier point are left out above the deepest level; default true. */
   readonly thin?: boolean;
-  /** Whether vertices of lines are to say how far along the whole line they lie; default false. */
+  /** Whether vertices of lines carry their position along the whole line; default false. */
   readonly measured?: boolean;
-  /** Grid that the tiles belong to; default WebMercatorQuad. */
+  /** Tile matrix set; default WebMercatorQuad. */
   readonly grid?: SquareGrid;
 }
 
@@ -186,7 +186,7 @@ function* repeated(tile: TileAddress, deepest: number, blocks: FeatureBlock[]): 
     yield* repeated({ z: tile.z + 1, x: 2 * tile.x + (k & 1), y: 2 * tile.y + (k >> 1) }, deepest, blocks);
 }
 
-/** Cuts single tiles from a block when they are asked for, going down from the nearest tile cut before. */
+/** Cuts single tiles from a block on demand, starting from the nearest tile cut before. */
 export class TileCutter {
   private readonly cuts = new Map<number, Cut>();
   private readonly middles = new Map<number, readonly [number, number, number] | undefined>();
@@ -195,11 +195,11 @@ export class TileCutter {
   private readonly points: PointGrid | undefined;
 
   /**
-   * Takes features to be cut.
+   * Prepares features for cutting.
    *
    * @param block features in longitude and latitude, or in meters of a plan
-   * @param maxZoom deepest level to be cut
-   * @param options grid, and whether lines are measured
+   * @param maxZoom deepest zoom level
+   * @param options tile matrix set, and whether lines are measured
    */
   constructor(
     private readonly block: FeatureBlock,
@@ -211,7 +211,7 @@ export class TileCutter {
     if (!this.points) this.cuts.set(addressKey(0, 0, 0), world(block, this.set));
   }
 
-  /** The features of one tile, in tile space; undefined when there are none. */
+  /** Returns the features of one tile, in tile space; undefined if there are none. */
   tile(tile: TileAddress): FeatureBlock | undefined {
     if (this.points) {
       const { extent, buffer, grid } = this.set;

@@ -1,7 +1,7 @@
 import { Fault } from '@flintwright/core';
 import { nearestSpelling } from '@flintwright/core/internal';
 
-/** A corner of a map as it lies on the screen. It does not mirror in pages that run from right to left. */
+/** A physical corner of the map. It is not mirrored on right-to-left pages. */
 export type Corner = 'top-left' | 'top-right' | 'bottom-left' | 'bottom-right';
 
 const corners: readonly unknown[] = ['top-left', 'top-right', 'bottom-left', 'bottom-right'] satisfies Corner[];

@@ -1,6 +1,6 @@
 import { attributesOf, type FeatureBlock } from '@flintwright/core';
 
-/** Says of a feature's attributes whether it is to be shown. */
+/** Returns whether a feature with these attributes is shown. */
 export type FeatureTest = (properties: Readonly<Record<string, unknown>>) => boolean;
 
 /** The application's own tests of what layers show, by layer. */

@@ -2,7 +2,7 @@ import { Fault, type CompiledSheet, type FeatureBlock } from '@flintwright/core'
 import { featureKeys } from '@flintwright/core';
 import type { PickedFeature } from './picked-feature.js';
 
-/** A feature as states know it: a picked one, or its data entry, layer of the tiles (none for features without layers) and key. */
+/** A feature whose state is set: a picked feature, or its data entry, tile layer (none for features without layers) and key. */
 export type FeatureName = Pick<PickedFeature, 'data' | 'key'> & Partial<Pick<PickedFeature, 'from'>>;
 
 /** States of features, such as hover and selected: held by data, layer of the tiles, and key. */

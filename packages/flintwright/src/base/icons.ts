@@ -7,11 +7,13 @@ import { isIconAddress, isPath, isSvg } from '@flintwright/core/internal';
  */
 export type IconSource = string | ImageBitmap | TintedIcon;
 
-/** An icon with how it is colored. */
+/** An icon and whether it is tinted. */
 export interface TintedIcon {
   /** Path data, the text of an SVG document, an address, or an `ImageBitmap`. */
   readonly source: string | ImageBitmap;
-  /** Whether it takes the color of its symbol; default true for path data, and false for all else, which keep their own colors. */
+  /**
+   * Whether the icon takes the color of its symbol; default true for path data and false for everything else, which keeps its own colors.
+   */
   readonly tinted?: boolean;
 }
 

@@ -1,4 +1,4 @@
-/** How many of each costly thing are alive, over all maps of the page. All return to zero once every map is removed. */
+/** Numbers of live resources over all maps of the page. All return to zero once every map is removed. */
 export interface LiveCounts {
   readonly maps: number;
   readonly buffers: number;
@@ -9,7 +9,7 @@ export interface LiveCounts {
   readonly workers: number;
   readonly requests: number;
   readonly elements: number;
-  /** Geometry buffers filled since the page was loaded; a restyle leaves it as it is. */
+  /** Geometry buffers filled since the page was loaded. Restyling does not change it. */
   readonly geometryUploads: number;
 }
 
@@ -30,7 +30,7 @@ export const countLive = (what: keyof LiveCounts, by: 1 | -1): void => {
   live[what] += by;
 };
 
-/** The present counts, as a copy. */
+/** Returns a copy of the current counts. */
 export const liveCounts = (): LiveCounts => ({ ...live });
 
 /** Adds a listener and returns what takes it off again. */

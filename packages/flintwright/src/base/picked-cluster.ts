@@ -1,10 +1,10 @@
 import type { ClusterNode } from '@flintwright/core';
 
-/** A cluster found on the map. */
+/** A cluster at a point of the map. */
 export interface PickedCluster {
-  /** Layer of the sheet that draws it. */
+  /** Id of the layer that draws it. */
   readonly layer: string;
-  /** Its number, count, sums and shares. */
+  /** Its id, count, sums and shares. */
   readonly node: ClusterNode;
   /** `[longitude, latitude]` in degrees. */
   readonly at: readonly [number, number];

@@ -1,22 +1,22 @@
 import type { GeoJsonFeature } from '@flintwright/core';
 
-/** A feature found on the map. */
+/** A feature at a point of the map. */
 export interface PickedFeature extends GeoJsonFeature {
-  /** Layer of the sheet that draws it. */
+  /** Id of the layer that draws it. */
   readonly layer: string;
-  /** Data entry of the sheet that holds it. */
+  /** Name of the data entry that contains it. */
   readonly data: string;
   /** Layer of the tiles; empty for features without layers. */
   readonly from: string;
-  /** The key that tells it apart within its data and layer; undefined when nothing does. */
+  /** The key that identifies it within its data entry and layer; undefined if it has none. */
   readonly key: string | undefined;
 }
 
-/** Where to look for features. */
+/** Options of picking. */
 export interface PickOptions {
-  /** Only these layers, by id; default all that are visible. */
+  /** Ids of the layers to search; default all visible layers. */
   readonly layers?: readonly string[];
-  /** Reach around the point in CSS pixels; default 4. */
+  /** Radius around the point in CSS pixels; default 4. */
   readonly within?: number;
 }
 

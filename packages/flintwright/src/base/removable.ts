@@ -3,15 +3,15 @@
 export const dispose: typeof Symbol.dispose =
   Symbol.dispose ?? (Symbol.for('Symbol.dispose') as unknown as typeof Symbol.dispose);
 
-/** Something that can be ended: by `remove()`, or at the end of a block that declares it with `using`. */
+/** Something that can be removed: by `remove()`, or at the end of a block that declares it with `using`. */
 export interface Removable extends Disposable {
-  /** Ends it. A second call does nothing. */
+  /** Removes it. A second call does nothing. */
   remove(): void;
 }
 
-/** Ends something when a signal aborts. */
+/** Options with an abort signal. */
 export interface Abortable {
-  /** Ends it when the signal aborts, as `remove()` does. */
+  /** Removes it when aborted, as `remove()` does. */
   readonly signal?: AbortSignal | undefined;
 }
 

@@ -1,4 +1,4 @@
-/** Every text of the interface; an application may replace any of them. */
+/** All texts of the interface. An application can replace each of them. */
 export interface Strings {
   readonly close: string;
   readonly popup: string;

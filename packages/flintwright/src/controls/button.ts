@@ -4,24 +4,24 @@ import { Control } from './control.js';
 import { makeElement } from '../overlay/dom.js';
 
 export interface ButtonOptions {
-  /** Its purpose, read out and shown as a hint. */
+  /** Accessible name, also shown as a tooltip. */
   readonly label: string;
   /** SVG path data on a grid of 24 units. */
   readonly path: string;
   readonly press: () => void;
-  /** Corner of the map; controls in one corner stack. Default the upper corner at the end of lines. */
+  /** Corner of the map; controls in one corner stack. Default: the upper corner at the inline end. */
   readonly position?: Corner | undefined;
 }
 
 const table: OptionTable<ButtonOptions> = { label: 'text', path: 'text', press: 'function', position: 'corner' };
 
-/** A button of the application's own, in the upper right corner of the map. */
+/** A button of the application on the map. */
 export class Button extends Control {
   /**
-   * Puts one on a map.
+   * Adds a button to a map.
    *
-   * @param map the map it stands on
-   * @param options label, drawing, and what a press does
+   * @param map the map
+   * @param options label, icon, and the action of a press
    */
   constructor(map: FlintMap, options: ButtonOptions) {
     checkOptions('new Button', options, table, 'new Button(map, { label, path, press })');

@@ -11,30 +11,30 @@ import type { Seat } from '../overlay/panels.js';
 import { wear } from '../overlay/wear.js';
 import { controlStyle } from './control-style.js';
 
-/** Where a control stands. */
+/** Placement of a control. */
 export interface ControlOptions {
-  /** Element that it stands in; default the map's host. */
+  /** Parent element; default the element of the map. */
   readonly host?: HTMLElement | undefined;
-  /** Corner of the map; controls in one corner stack. Default the {@link ControlOptions.seat}. */
+  /** Corner of the map; controls in one corner stack. Default: the {@link ControlOptions.seat}. */
   readonly position?: Corner | undefined;
-  /** Where it stands without a position; default `top-end`. */
+  /** Place of a control without a position; default `top-end`. */
   readonly seat?: Seat | undefined;
 }
 
 const table: OptionTable<ControlOptions> = { host: 'element', position: 'corner', seat: 'seat' };
 
-/** The base of every control: an element on the map, listeners, and one way to take all of it off again. */
+/** Base class of all controls: an element on the map, event listeners, and removal of both. */
 export class Control implements Removable {
   readonly element: HTMLElement;
   private readonly off: (() => void)[] = [];
   private gone = false;
 
   /**
-   * Puts a control on a map.
+   * Adds a control to a map.
    *
-   * @param map the map, which takes the control along when it is removed
+   * @param map the map; removing it removes the control
    * @param className classes of the element, beside `flint-control`
-   * @param options where it stands
+   * @param options placement
    * @throws Fault `option.*`
    */
   constructor(
@@ -94,7 +94,7 @@ export class Control implements Removable {
     this.off.push(last);
   }
 
-  /** Takes the control off the map. A second call does nothing. */
+  /** Removes the control from the map. A second call does nothing. */
   remove(): void {
     if (this.gone) return;
     this.gone = true;

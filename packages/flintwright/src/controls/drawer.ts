@@ -7,17 +7,17 @@ import type { Legend } from '../overlay/legend.js';
 
 export interface DrawerOptions {
   readonly title?: string;
-  /** Layers to list, by id; default those with a title, topmost first. */
+  /** Ids of the layers to list; default those with a title, topmost first. */
   readonly layers?: readonly string[];
-  /** Whether the legend is in it; default true. */
+  /** Whether the drawer contains the legend; default true. */
   readonly legend?: boolean;
-  /** Whether bookmarked views are in it, as buttons; default true where there are any. */
+  /** Whether the drawer lists bookmarked views as buttons; default true if there are any. */
   readonly bookmarks?: boolean;
-  /** Elements of the application's own, above the rest. */
+  /** Elements of the application, shown above the rest. */
   readonly elements?: readonly HTMLElement[];
-  /** Whether it begins open; default true where the map is wide enough. */
+  /** Whether the drawer is open at first; default true if the map is wide enough. */
   readonly open?: boolean;
-  /** Corner of the map; controls in one corner stack. Default the upper corner at the start of lines. */
+  /** Corner of the map; controls in one corner stack. Default: the upper corner at the inline start. */
   readonly position?: Corner | undefined;
 }
 
@@ -37,8 +37,8 @@ const table: OptionTable<DrawerOptions> = {
 };
 
 /**
- * The drawer on the left: layers with visibility and opacity, the legend, and whatever the application adds. On a narrow map it is a sheet along
- * the lower edge, of which a bar with its title stays in view; opened, it covers at most half of the map.
+ * The drawer: layers with visibility and opacity, the legend, and elements of the application. On a narrow map it is a sheet along the
+ * lower edge. Its bar with the title stays in view; opened, it covers at most half of the map.
  */
 export class Drawer extends Control {
   private readonly list: HTMLElement;
@@ -48,10 +48,10 @@ export class Drawer extends Control {
   private isPulled = false;
 
   /**
-   * Puts one on a map.
+   * Adds a drawer to a map.
    *
-   * @param map the map it stands on
-   * @param options title, and elements of your own
+   * @param map the map
+   * @param options title, layers, and elements of the application
    */
   constructor(
     map: FlintMap,

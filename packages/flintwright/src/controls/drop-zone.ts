@@ -16,29 +16,29 @@ import { lookOf } from './layer-look.js';
 export { readFile, type ReadFileOptions } from '../files/read-file.js';
 export type { FileField, ReadFile, ReadLayer } from '../files/messages.js';
 
-/** A layer that a file brought. */
+/** A layer that was added from a file. */
 export interface AddedFile {
-  /** Id of the layer on the map. */
+  /** Id of the layer. */
   readonly id: string;
   readonly layer: ReadLayer;
 }
 
 export interface DropZoneOptions {
-  /** Files larger than this many bytes are refused; default 256 MiB. */
+  /** Largest file in bytes; default 256 MiB. Larger files are refused. */
   readonly most?: number;
-  /** Whether the map moves to what was added; default true. */
+  /** Whether the map moves to the added features; default true. */
   readonly frame?: boolean;
-  /** Called for each layer that was added. */
+  /** Called for each added layer. */
   readonly added?: (added: AddedFile) => void;
-  /** Called with the name of each icon that a picture became. */
+  /** Called with the name of each icon that was added from a picture. */
   readonly icon?: (name: string) => void;
-  /** Corner of the map; controls in one corner stack. Default the middle of the upper edge. */
+  /** Corner of the map; controls in one corner stack. Default: the middle of the upper edge. */
   readonly position?: Corner | undefined;
-  /** Texts, in place of those in English. */
+  /** Texts to replace the English ones. */
   readonly strings?: Partial<DropStrings>;
 }
 
-/** The texts of a drop zone. */
+/** Texts of a drop zone. */
 export interface DropStrings {
   readonly add: string;
   readonly drop: string;
@@ -96,8 +96,8 @@ const table: OptionTable<DropZoneOptions> = {
 };
 
 /**
- * A place to drop files on: it says what was understood, what was mended and what is wrong, adds the layer with a look fit for its
- * kind, moves there, and offers a way back. A button beside it does the same for the keyboard.
+ * A drop target for files. It reports what was read, repaired and refused, adds a layer with a suitable style, moves to it, and offers
+ * Undo. A button opens the file dialog for keyboard users.
  */
 export class DropZone extends Control {
   private readonly strings: DropStrings;
@@ -109,9 +109,9 @@ export class DropZone extends Control {
   private turn = 0;
 
   /**
-   * Puts one on a map; the whole map takes files from then on.
+   * Adds a drop zone that covers the whole map.
    *
-   * @param map the map it stands on
+   * @param map the map
    * @param options limits, texts, and what happens with a layer
    */
   constructor(
@@ -180,11 +180,7 @@ export class DropZone extends Control {
     });
   }
 
-  /**
-   * Takes files as if they had been dropped; those of one shapefile are read together.
-   *
-   * @param files dropped or chosen
-   */
+  /** Reads files as if they had been dropped. Files of one shapefile are read together. @param files dropped or chosen files */
   take(files: readonly File[]): void {
     const pictures = files.filter(isPicture);
     for (const file of pictures) void this.addIcon(file);

@@ -3,14 +3,14 @@ import type { FlintMap } from '../map/map.js';
 import { Control } from './control.js';
 
 export interface PositionOptions {
-  /** `degrees` (the default), or `dms` for degrees, minutes and seconds; or a function of yours. */
+  /** `degrees` (the default), `dms` for degrees, minutes and seconds, or a function that returns the text. */
   readonly form?: 'degrees' | 'dms' | ((place: readonly [number, number]) => string);
-  /** Corner of the map; controls in one corner stack. Default the middle of the lower edge. */
+  /** Corner of the map; controls in one corner stack. Default: the middle of the lower edge. */
   readonly position?: Corner | undefined;
 }
 
 /**
- * Degrees, minutes and seconds of a latitude or longitude.
+ * Formats a latitude or longitude as degrees, minutes and seconds.
  *
  * @param value degrees
  * @param positive letter for north or east
@@ -24,13 +24,13 @@ export function dms(value: number, positive: string, negative: string): string {
 
 const table: OptionTable<PositionOptions> = { form: 'text|function', position: 'corner' };
 
-/** Where the pointer is, or the middle of the map where there is none. */
+/** Shows the position of the pointer, or of the middle of the map if there is no pointer. */
 export class Position extends Control {
   /**
-   * Puts one on a map.
+   * Adds a position display to a map.
    *
-   * @param map the map it stands on
-   * @param options how the place is written
+   * @param map the map
+   * @param options format of the position
    */
   constructor(map: FlintMap, options: PositionOptions = {}) {
     checkOptions('new Position', options, table, "new Position(map, { form: 'dms' })");

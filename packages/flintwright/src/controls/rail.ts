@@ -5,9 +5,9 @@ import { Control, drawing } from './control.js';
 import { makeElement } from '../overlay/dom.js';
 
 export interface RailOptions {
-  /** Parts of the rail, from the top; default all of them. */
+  /** Parts of the rail from the top; default all. */
   readonly parts?: readonly ('zoom' | 'compass' | 'home' | 'locate' | 'fullscreen')[];
-  /** Corner of the map; controls in one corner stack. Default the middle of the edge at the end of lines. */
+  /** Corner of the map; controls in one corner stack. Default: the middle of the edge at the inline end. */
   readonly position?: Corner | undefined;
 }
 
@@ -27,8 +27,8 @@ const length = 156;
 const table: OptionTable<RailOptions> = { parts: 'list', position: 'corner' };
 
 /**
- * The rail on the right edge: a zoom track with a tick for every whole level and a stop to drag, a compass that also shows the
- * tilt, home, and where the reader is.
+ * The rail: a zoom track with a tick for each zoom level and a draggable stop, a compass that also shows the tilt, the first view, and the
+ * reader's location.
  */
 export class Rail extends Control {
   private readonly needle: SVGGElement | undefined;
@@ -36,10 +36,10 @@ export class Rail extends Control {
   private circle = false;
 
   /**
-   * Puts one on a map.
+   * Adds a rail to a map.
    *
-   * @param map the map it stands on
-   * @param options which buttons there are
+   * @param map the map
+   * @param options parts of the rail
    */
   constructor(map: FlintMap, options: RailOptions = {}) {
     checkOptions('new Rail', options, table, "new Rail(map, { parts: ['zoom', 'home'] })");

@@ -23,26 +23,26 @@ const ladders: Readonly<Record<Units, readonly (readonly [metres: number, name: 
 };
 
 export interface ScaleBarOptions {
-  /** Default `metric`. */
+  /** Units; default `metric`. */
   readonly units?: Units;
-  /** Longest bar in CSS pixels; default 130. */
+  /** Greatest length of the bar in CSS pixels; default 130. */
   readonly longest?: number;
-  /** Corner of the map; controls in one corner stack. Default the lower corner at the start of lines. */
+  /** Corner of the map; controls in one corner stack. Default: the lower corner at the inline start. */
   readonly position?: Corner | undefined;
 }
 
 const table: OptionTable<ScaleBarOptions> = { units: 'text', longest: 'number', position: 'corner' };
 
-/** The scale bar, right for the latitude in the middle of the map. */
+/** A scale bar, correct at the latitude of the middle of the map. */
 export class ScaleBar extends Control {
   private readonly bar = makeElement('div', 'flint-bar-line');
   private readonly text = makeElement('span');
 
   /**
-   * Puts one on a map.
+   * Adds a scale bar to a map.
    *
-   * @param map the map it stands on
-   * @param options units, and the longest bar
+   * @param map the map
+   * @param options units and greatest length
    */
   constructor(
     map: FlintMap,

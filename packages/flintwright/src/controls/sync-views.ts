@@ -3,11 +3,11 @@ import { removable, type Abortable, type Removable } from '../base/removable.js'
 import type { FlintMap } from '../map/map.js';
 
 /**
- * Keeps the views of some maps the same, whichever of them is moved; at first all take the view of the first. A map that is removed leaves.
+ * Synchronizes the views of several maps. At first all take the view of the first map. A removed map leaves the group.
  *
- * @param maps two or more
- * @param options a `signal` that ends it
- * @returns its `remove()` lets the maps go their own ways
+ * @param maps two or more maps
+ * @param options a `signal` that ends the synchronization
+ * @returns its `remove()` ends the synchronization
  */
 export function syncViews(maps: readonly FlintMap[], { signal }: Abortable = {}): Removable {
   let leading = false;

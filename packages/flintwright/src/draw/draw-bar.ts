@@ -40,54 +40,54 @@ export type { DrawLook, DrawLooks } from './draw-layer.js';
 export type { DrawStrings, DrawTool } from './draw-strings.js';
 export type { EditChange, EditConflict, EditFeature, EditGeometry, EditStep, StepCause } from '@flintwright/core/edit';
 
-/** What a feature may be; several of a kind count as that kind. */
+/** Kind of a feature; multipart geometries count as their single kind. */
 export type DrawGeometry = 'Point' | 'LineString' | 'Polygon';
 
-/** A step as the application is told of it. */
+/** An edit step, as reported to the application. */
 export interface DrawStep extends EditStep {
   readonly changes: readonly (EditChange & {
-    /** Whether the feature has all attributes that {@link DrawBarOptions.fields} require; true for one that was deleted. */
+    /** Whether the feature has all attributes that {@link DrawBarOptions.fields} require; true for a deleted feature. */
     readonly valid: boolean;
   })[];
-  /** Whether all of its features have their required attributes; false means that a draft is among them. */
+  /** Whether all features of the step have their required attributes; false if one of them is a draft. */
   readonly valid: boolean;
 }
 
 export interface DrawBarOptions {
-  /** Features to begin with, as GeoJSON; default none. They are shown in layers of their own. */
+  /** Initial features as GeoJSON; default none. They are shown in layers of the draw bar. */
   readonly features?: { readonly type?: string; readonly features: readonly object[] };
-  /** Attribute that tells the features apart; default their ids. */
+  /** Attribute that identifies features; default their GeoJSON ids. */
   readonly idName?: string;
-  /** Id of the layer that shows them; default `drawn`. */
+  /** Id of the layer that shows the features; default `drawn`. */
   readonly layer?: string;
-  /** Its title; default `Drawn`. */
+  /** Title of that layer; default `Drawn`. */
   readonly title?: string;
-  /** Symbols by what a feature is. */
+  /** Symbols for each kind of feature. */
   readonly looks?: DrawLooks;
-  /** Tools that there are, in their order, for the bar, keys and {@link DrawBar.tool}; default all that draw an allowed geometry. */
+  /** Available tools in their order, for the bar, keys and {@link DrawBar.tool}; default all that draw an allowed geometry. */
   readonly tools?: readonly DrawTool[];
-  /** Geometry types that may be drawn and added; default those that the tools draw, and all where none of them draws. */
+  /** Geometry types that can be drawn and added; default those that the tools draw, and all types if no tool draws. */
   readonly geometries?: readonly DrawGeometry[];
-  /** Fields of the features, from which a form is made; default no form. */
+  /** Attributes of the features, from which a form is made; default no form. */
   readonly fields?: FieldsSchema;
-  /** Units of lengths and areas; default metric. */
+  /** Units of lengths and areas; default `metric`. */
   readonly units?: MeasureUnits;
-  /** Whether places snap to what is there; default true. */
+  /** Whether positions snap to existing vertices and edges; default true. */
   readonly snap?: boolean;
-  /** Spacing in meters of a grid that places snap to; default none. */
+  /** Spacing in meters of a grid that positions snap to; default no grid. */
   readonly grid?: number;
-  /** Whether corners that features share move together; default true. */
+  /** Whether vertices that features share move together; default true. */
   readonly shared?: boolean;
-  /** Name under which work is put by in the browser, to be taken up after a reload or a crash; default it is not. */
+  /** Name under which the browser stores a draft that survives a reload or a crash; default no draft. */
   readonly draft?: string;
   /**
-   * Called after every step with the features before and after, to be saved by the application; what goes over the antimeridian is cut there, as in
-   * {@link DrawBar.features}.
+   * Called after each edit step with the features before and after it, so that the application can save them. Geometries are cut at the
+   * antimeridian, as in {@link DrawBar.features}.
    */
   readonly onStep?: (step: DrawStep, cause: StepCause) => void;
-  /** Corner of the map; controls in one corner stack. Default the middle of the lower edge. */
+  /** Corner of the map; controls in one corner stack. Default: the middle of the lower edge. */
   readonly position?: Corner | undefined;
-  /** Texts, in place of those in English. */
+  /** Texts to replace the English ones. */
   readonly strings?: Partial<DrawStrings>;
 }
 
@@ -136,11 +136,11 @@ const drawnBy: Partial<Readonly<Record<DrawTool, DrawGeometry>>> = {
 const allGeometries: readonly DrawGeometry[] = ['Point', 'LineString', 'Polygon'];
 
 /**
- * A bar of tools to draw and correct features by mouse, pen, touch and keyboard, on every surface. Every step can be undone; work may be
- * put by and taken up again.
+ * A bar of tools to draw and correct features by mouse, pen, touch and keyboard, on every surface. Undo is unlimited, and drafts can be
+ * stored.
  */
 export class DrawBar extends Control {
-  /** The features and their steps. */
+  /** The edited features and their edit steps. */
   readonly document: EditDocument;
   private readonly strings: DrawStrings;
   private readonly sketch: Sketch;
@@ -162,10 +162,10 @@ export class DrawBar extends Control {
   private readonly coarse = matchMedia('(pointer: coarse)');
 
   /**
-   * Puts one on a map.
+   * Adds a draw bar to a map.
    *
-   * @param map the map it stands on
-   * @param options features, looks, fields, and how drawing behaves
+   * @param map the map
+   * @param options features, symbols, attributes, and drawing behavior
    * @throws Fault `option.*`, `edit.key`, `edit.geometry`, `draw.features`, `draw.tool` or `draw.geometry`
    */
   constructor(
@@ -217,7 +217,7 @@ export class DrawBar extends Control {
 
   // --- for applications ---------------------------------------------------------------------------
 
-  /** All features as they are now, as GeoJSON; what goes over the antimeridian is cut there (RFC 7946, section 3.1.9). */
+  /** All features as GeoJSON, cut at the antimeridian (RFC 7946, section 3.1.9). */
   get features(): { readonly type: 'FeatureCollection'; readonly features: readonly EditFeature[] } {
     const features = [...this.document.features.values()];
     return { type: 'FeatureCollection', features: features.map((feature) => this.withinWorld(feature)) };
@@ -231,10 +231,10 @@ export class DrawBar extends Control {
   }
 
   /**
-   * Takes more features over, in one step: those of a layer that is to be corrected, or what was read from a file.
+   * Adds features in one edit step, for example those of a layer that is to be corrected, or of a file.
    *
-   * @param collection GeoJSON; those without a geometry are left out
-   * @param name of the step
+   * @param collection GeoJSON; features without a geometry are left out
+   * @param name name of the edit step
    * @returns their keys
    * @throws Fault `draw.features`, `draw.geometry` or `edit.geometry`; nothing is changed then
    */
@@ -264,7 +264,7 @@ export class DrawBar extends Control {
     return [...after.keys()];
   }
 
-  /** The tool in hand. */
+  /** The active tool. */
   get tool(): DrawTool {
     return this.sketch.tool;
   }
@@ -287,12 +287,12 @@ export class DrawBar extends Control {
     return this.tools.some((tool) => tool === 'select' || tool === 'box' || tool === 'lasso');
   }
 
-  /** Keys of the features that are selected. */
+  /** Keys of the selected features. */
   get selection(): readonly string[] {
     return [...this.sketch.selected];
   }
 
-  /** Selects features by their keys, in place of those selected before. @throws Fault `edit.key` */
+  /** Selects features by their keys and deselects all others. @throws Fault `edit.key` */
   select(...keys: readonly string[]): void {
     for (const key of keys) this.document.require(key);
     this.sketch.use('select');

@@ -1,4 +1,4 @@
-/** What the hand does on the map. */
+/** What the tool does at the moment. */
 export type DrawTool =
   | 'select'
   | 'box'
@@ -12,7 +12,7 @@ export type DrawTool =
   | 'cut'
   | 'hole';
 
-/** The texts of drawing. */
+/** Texts of the draw bar. */
 export interface DrawStrings {
   readonly bar: string;
   readonly tools: Readonly<Record<DrawTool, string>>;
@@ -28,7 +28,7 @@ export interface DrawStrings {
   readonly enter: string;
   readonly hints: Readonly<Record<DrawTool, string>>;
   readonly goOn: string;
-  /** In place of the hints above where fingers are what people point with. */
+  /** Hints for touch screens, in place of those above. */
   readonly byTouch: { readonly hints: Readonly<Partial<Record<DrawTool, string>>>; readonly goOn: string };
   readonly corner: (number: number, of: number) => string;
   readonly middle: (number: number) => string;

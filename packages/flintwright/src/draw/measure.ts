@@ -13,11 +13,11 @@ import { PressOwner } from './press-owner.js';
 import { Sketch } from './sketch.js';
 
 export interface MeasureOptions {
-  /** Units to begin with; default metric. */
+  /** Initial units; default `metric`. */
   readonly units?: MeasureUnits;
-  /** Corner of the map; controls in one corner stack. Default the upper corner at the end of lines. */
+  /** Corner of the map; controls in one corner stack. Default: the upper corner at the inline end. */
   readonly position?: Corner | undefined;
-  /** Texts, in place of those in English. */
+  /** Texts to replace the English ones. */
   readonly strings?: Partial<MeasureStrings>;
 }
 
@@ -42,7 +42,7 @@ const table: OptionTable<MeasureOptions> = { units: 'text', position: 'corner', 
 const ruler =
   'M2.5 15.5L15.5 2.5L21.5 8.5L8.5 21.5ZM5.3 15.5L8.5 18.7L18.7 8.5L15.5 5.3L13.9 6.9L16 9L14.9 10.1L12.8 8L11.2 9.6L12.4 10.8L11.3 11.9L10.1 10.7L8.5 12.3L10.6 14.4L9.5 15.5L7.4 13.4Z';
 
-/** A button that measures distances, bearings and areas along presses, on the ellipsoid. It leaves nothing behind. */
+/** A button that measures distances, bearings and areas between pressed points, on the ellipsoid. Measurements are not stored. */
 export class Measure extends Control {
   private units: MeasureUnits;
   private readonly strings: MeasureStrings;
@@ -54,9 +54,9 @@ export class Measure extends Control {
   private readonly presses: PressOwner;
 
   /**
-   * Puts one on a map.
+   * Adds a measuring button to a map.
    *
-   * @param map the map it stands on
+   * @param map the map
    * @param options units and texts
    */
   constructor(map: FlintMap, options: MeasureOptions = {}) {

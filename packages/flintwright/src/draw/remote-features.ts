@@ -6,20 +6,20 @@ import { shown, type RequestHook, type RequestPlan } from '../load/request.js';
 
 /** A collection of OGC API Features. */
 export interface RemoteFeaturesOptions {
-  /** Address of the collection, such as `https://host/collections/moorings`. */
+  /** URL of the collection, such as `https://host/collections/moorings`. */
   readonly address: string;
   /** Called before every request, to add a key or headers. */
   readonly request?: RequestHook;
 }
 
-/** What came of saving. */
+/** Result of saving. */
 export interface SaveReport {
   readonly created: number;
   readonly replaced: number;
   readonly deleted: number;
-  /** Changes that met those of somebody else; nothing was overwritten. */
+  /** Changes that conflict with changes on the server; nothing was overwritten. */
   readonly conflicts: readonly EditConflict[];
-  /** What could not be saved, and why; it is tried again the next time. */
+  /** Changes that could not be saved, with the reason; they are tried again at the next save. */
   readonly faults: readonly { readonly key: string; readonly fault: Fault }[];
 }
 
@@ -44,19 +44,15 @@ const bodyOf = ({ geometry, properties }: EditFeature, more: object = {}) =>
   JSON.stringify({ ...more, type: 'Feature', geometry: cutAtAntimeridian(geometry), properties });
 
 /**
- * The features of a server, to be corrected and saved there: OGC API Features, Part 1 (17-069r4) to read, and Part 4 (20-002) to write.
- * What somebody else changed meanwhile is never overwritten: it is told as a conflict.
+ * Features of a server that are corrected and saved there: OGC API Features, Part 1 (17-069r4) to read, and Part 4 (20-002) to write.
+ * Changes that others made in the meantime are never overwritten; they are reported as conflicts.
  */
 export class RemoteFeatures {
   private readonly items: string;
   /** By the keys of the document. */
   private readonly known = new Map<string, Known>();
 
-  /**
-   * Makes one.
-   *
-   * @param options address of the collection, and a key
-   */
+  /** Prepares access to a collection. @param options URL of the collection, and a key */
   constructor(private readonly options: RemoteFeaturesOptions) {
     checkOptions(
       'new RemoteFeatures',
@@ -70,7 +66,7 @@ export class RemoteFeatures {
   /**
    * Fetches all features, page by page.
    *
-   * @returns GeoJSON, to be handed to a `DrawBar`
+   * @returns GeoJSON for a `DrawBar`
    * @throws Fault `save.*`
    */
   async load(): Promise<{ readonly type: 'FeatureCollection'; readonly features: readonly EditFeature[] }> {
@@ -104,10 +100,10 @@ export class RemoteFeatures {
   }
 
   /**
-   * Takes in what was changed on the server since.
+   * Fetches and applies changes that were made on the server since the last call.
    *
-   * @param document under correction
-   * @returns conflicts that are open
+   * @param document the edited document
+   * @returns unresolved conflicts
    * @throws Fault `save.*`
    */
   async refresh(document: EditDocument): Promise<readonly EditConflict[]> {
@@ -130,9 +126,9 @@ export class RemoteFeatures {
   }
 
   /**
-   * Saves what was added, changed and deleted. Each feature is saved by itself, so that one that is refused keeps no other back.
+   * Saves added, changed and deleted features. Each feature is saved separately, so that one refusal does not block the others.
    *
-   * @param document under correction
+   * @param document the edited document
    */
   async save(document: EditDocument): Promise<SaveReport> {
     const report = { created: 0, replaced: 0, deleted: 0 };

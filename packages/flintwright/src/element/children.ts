@@ -42,9 +42,9 @@ export abstract class MapChild extends ElementBase {
 const pointed = ['press', 'dblpress', 'contextmenu', 'pointerenter', 'pointerleave'] as const;
 
 /**
- * `<flint-marker at="-31.18, 44.62" icon="anchor" color="#b8452f" title="Hallow Quay">HTML of the popup</flint-marker>`. With
- * `draggable` people can move it; `markermove` events then tell where it is (`detail.at`, `detail.done`). `press`, `dblpress`, `contextmenu`,
- * `pointerenter` and `pointerleave` come as for a marker of `map.markers`.
+ * `<flint-marker at="-31.18, 44.62" icon="anchor" color="#b8452f" title="Hallow Quay">HTML of the popup</flint-marker>`. With `draggable`
+ * people can move it; `markermove` events then contain its position (`detail.at`, `detail.done`). `press`, `dblpress`, `contextmenu`,
+ * `pointerenter` and `pointerleave` are dispatched as for a marker of `map.markers`.
  */
 export class FlintMarkerElement extends MapChild {
   static override readonly observedAttributes = [
@@ -68,7 +68,7 @@ export class FlintMarkerElement extends MapChild {
   private marker: Marker | undefined;
   private inner: MutationObserver | undefined;
 
-  /** The marker on the map; undefined while the element is not in one. */
+  /** The marker on the map; undefined while the element is not inside a map. */
   get onMap(): Marker | undefined {
     return this.marker;
   }
@@ -132,7 +132,7 @@ export class FlintMarkerElement extends MapChild {
   }
 }
 
-/** `<flint-popup at="-31.18, 44.62" title="Hallow Quay">HTML of the popup</flint-popup>`: open for as long as the element is there. */
+/** `<flint-popup at="-31.18, 44.62" title="Hallow Quay">HTML of the popup</flint-popup>`: open while the element is connected. */
 export class FlintPopupElement extends MapChild {
   static override readonly observedAttributes = ['at'];
   declare at: string | null;

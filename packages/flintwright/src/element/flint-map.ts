@@ -41,11 +41,10 @@ const reflected = [
 const schemes = ['light', 'dark', 'auto'] as const;
 
 /**
- * A map as an element: `<flint-map sheet="reach.sheet.json" center="-31.18, 44.62" zoom="12" controls="rail scale drawer">`.
- *
- * Attributes: `sheet` (an address), `center`, `zoom`, `bearing`, `tilt`, `surface`, `color-scheme`, `title`, `units`, `permalink`, `controls`; all but the
- * first and `title` are properties too. The properties `sheet` and `view` take and give objects, `map` is the map itself. Events of
- * the map are events of the element. Children: `<flint-marker>`, `<flint-popup>` and `<flint-layer>`.
+ * A map as an element: `<flint-map sheet="reach.sheet.json" center="-31.18, 44.62" zoom="12" controls="rail scale drawer">`. Attributes:
+ * `sheet` (a URL), `center`, `zoom`, `bearing`, `tilt`, `surface`, `color-scheme`, `title`, `units`, `permalink`, `controls`; all except
+ * `sheet` and `title` are also properties. The properties `sheet` and `view` accept and return objects; `map` is the map itself. The
+ * element dispatches the events of the map. Children: `<flint-marker>`, `<flint-popup>` and `<flint-layer>`.
  */
 // oxlint-disable-next-line typescript/no-unsafe-declaration-merging -- see the interface
 export class FlintMapElement extends ElementBase {
@@ -67,7 +66,7 @@ export class FlintMapElement extends ElementBase {
   private viewAhead: ViewChange | undefined;
   private readonly shown: Removable[] = [];
 
-  /** The map; undefined while the element is not on a page. */
+  /** The map; undefined while the element is not connected. */
   get map(): FlintMap | undefined {
     return this.made;
   }
@@ -212,7 +211,7 @@ export class FlintMapElement extends ElementBase {
 /** Events of a map, and those that any element has. */
 type ElementEvents = Omit<HTMLElementEventMap, keyof MapEvents> & MapEvents;
 
-/** An element that knows the events of its map. A misspelt name does not compile. */
+/** An element with typed events. A misspelt event name does not compile. */
 // oxlint-disable-next-line typescript/no-unsafe-declaration-merging -- the platform's two methods, with the map's events
 export interface FlintMapElement {
   addEventListener<K extends keyof MapEvents>(
@@ -262,7 +261,7 @@ export interface FlintElements {
   'flint-layer': FlintAttributes<FlintLayerElement, never>;
 }
 
-/** Attributes of an element in JSX: its own attributes, and those that any element has. */
+/** Attributes of an element in JSX: its own, and those of every element. */
 export type FlintAttributes<E, Name extends string> = { readonly [K in Name]?: Text } & {
   readonly id?: string;
   readonly class?: string;
@@ -273,7 +272,7 @@ export type FlintAttributes<E, Name extends string> = { readonly [K in Name]?: T
   readonly children?: unknown;
   readonly key?: string | number | null;
   readonly ref?: unknown;
-  /** Whatever a framework passes an element by other names, such as its handlers of events. */
+  /** Properties that a framework names differently, such as event handlers. */
   readonly [handler: `on${string}`]: ((event: CustomEvent & { currentTarget: E }) => void) | undefined;
 };
 

@@ -22,39 +22,39 @@ export interface FileField {
   readonly name: string;
   /** `number`, `string`, `boolean`, or several of them. */
   readonly type: string;
-  /** How many features have it. */
+  /** Number of features that have it. */
   readonly filled: number;
-  /** Least and greatest number; only for numbers. */
+  /** Minimum and maximum; only for numbers. */
   readonly range?: readonly [number, number];
-  /** Different values, the commonest first, at most twelve. */
+  /** Distinct values by descending frequency, at most twelve. */
   readonly values: readonly Value[];
-  /** How many different values there are, counted up to 1000. */
+  /** Number of distinct values, counted up to 1000. */
   readonly different: number;
 }
 
 /** One layer of a file, in longitude and latitude. */
 export interface ReadLayer {
   readonly name: string;
-  /** GeoJSON (RFC 7946), longitude and latitude in degrees; as in the file where its system is not known. */
+  /** GeoJSON (RFC 7946), longitude and latitude in degrees; coordinates of the file if its coordinate system is unknown. */
   readonly features: { readonly type: 'FeatureCollection'; readonly features: readonly object[] };
-  /** How many there are of each kind of geometry. */
+  /** Number of features for each type of geometry. */
   readonly kinds: Readonly<Record<'point' | 'line' | 'polygon' | 'none', number>>;
-  /** `[west, south, east, north]` in degrees; undefined where nothing has a place. */
+  /** `[west, south, east, north]` in degrees; undefined if no feature has a geometry. */
   readonly bounds: readonly [number, number, number, number] | undefined;
-  /** Coordinate system of the file; undefined where it is not known: then the features cannot be drawn before one is named. */
+  /** Coordinate system of the file; undefined if unknown. The features cannot be drawn before it is set. */
   readonly crs: string | undefined;
-  /** Whence the coordinate system is known. */
+  /** How the coordinate system was determined. */
   readonly crsSource: string;
   readonly fields: readonly FileField[];
-  /** The look that the file itself gives, as symbols of a sheet's layer. */
+  /** The style that the file contains, as symbols of a layer. */
   readonly look?: FileLook;
 }
 
-/** A file as read. */
+/** A file that was read. */
 export interface ReadFile {
   readonly format: string;
   readonly layers: readonly ReadLayer[];
-  /** What was mended, left out or looks wrong. */
+  /** What was repaired, left out or looks wrong. */
   readonly warnings: readonly FileWarning[];
 }
 

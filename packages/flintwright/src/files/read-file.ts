@@ -2,11 +2,11 @@ import { Fault } from '@flintwright/core';
 import type { ReadFile } from './messages.js';
 import { readInWorker, type ReadWatch } from './read-in-worker.js';
 
-/** Choices of reading a file. */
+/** Options of reading a file. */
 export interface ReadFileOptions extends ReadWatch {
-  /** Coordinate system of its positions, such as `EPSG:32625`, whatever the file says; default its own. */
+  /** Coordinate system of the positions, such as `EPSG:32625`, regardless of what the file declares; default that of the file. */
   readonly crs?: string;
-  /** Files that belong to it, such as the `.dbf` and `.prj` of a `.shp`; others are left alone. Default none. */
+  /** Sidecar files, such as the `.dbf` and `.prj` of a `.shp`; unrelated files are ignored. Default none. */
   readonly siblings?: readonly File[];
 }
 
@@ -15,12 +15,12 @@ const stem = (name: string) => name.replace(/\.[^.]*$/, '').toLowerCase();
 const bytesOf = async (file: Blob) => new Uint8Array(await file.arrayBuffer());
 
 /**
- * Reads a file of features in any format that is known, in a worker: features in longitude and latitude, fields, bounds, and a word
- * on what was mended.
+ * Reads a file of features in any supported format, in a worker. Returns features in longitude and latitude, attributes, bounds and
+ * warnings.
  *
- * @param file a file that was dropped or chosen, or any blob with a name
- * @param options coordinate system, files that belong to it, signal and progress
- * @throws Fault with the place at fault; the signal's reason when it was aborted
+ * @param file a dropped or chosen file, or any blob with a name
+ * @param options coordinate system, sidecar files, signal and progress
+ * @throws Fault with the place in the file; the signal's reason if aborted
  */
 export async function readFile(file: File, options: ReadFileOptions = {}): Promise<ReadFile> {
   if (!(file instanceof Blob))

@@ -13,7 +13,7 @@ import type { Numbering } from './template.js';
 import { TileStore } from './tile-store.js';
 import type { LoadTools } from './tools.js';
 
-/** How it stands with a data entry. */
+/** Load state of a data entry. */
 export type DataState = 'loading' | 'ready' | 'empty' | 'failed';
 
 /** News of a data entry. */

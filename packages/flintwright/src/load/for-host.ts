@@ -4,21 +4,21 @@ import { hostsOf, type RequestHook } from './request.js';
 
 const table: OptionTable<HostKey> = { query: 'object', headers: 'object', credentials: 'text' };
 
-/** Additions to requests. */
+/** Parameters and headers to add to requests. */
 export interface HostKey {
-  /** Parameters of the address, such as `{ key: '…' }`. */
+  /** Query parameters, such as `{ key: '…' }`. */
   readonly query?: Readonly<Record<string, string>>;
   readonly headers?: Readonly<Record<string, string>>;
   readonly credentials?: RequestCredentials;
 }
 
 /**
- * A `request` hook that adds a key or headers to the requests of one host, and to no others. Several are handed to the map by
- * calling one after the other in a hook of the application's own.
+ * Creates a `request` hook that adds a key or headers to the requests of one host only. To combine several, call one after the other in a
+ * hook of the application.
  *
- * @param host as in an address, with its port where there is one: `tiles.example`, `localhost:5170`
+ * @param host host name, with its port if there is one: `tiles.example`, `localhost:5170`
  * @param key what to add
- * @throws Fault `request.host` or `option.*`. A host that none of the map's requests goes to is told of when the map has settled
+ * @throws Fault `request.host` or `option.*`. A host that receives none of the map's requests is reported once the map has settled
  */
 export function forHost(host: string, key: HostKey): RequestHook {
   checkOptions('forHost', key, table, "forHost('tiles.example', { query: { key } })");

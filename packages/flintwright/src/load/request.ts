@@ -3,16 +3,16 @@ import { joined, nearestSpelling } from '@flintwright/core/internal';
 import { countLive } from '../base/live-counts.js';
 import { Patience } from './patience.js';
 
-/** The request as the application may change it before it is sent, to add a key or headers. */
+/** A request before it is sent; the application may change it, for example to add a key or headers. */
 export interface RequestPlan {
   url: string;
   headers: Record<string, string>;
   credentials?: RequestCredentials;
-  /** Milliseconds without a byte after which the request is given up, and tried again; default 30000. */
+  /** Timeout in milliseconds without a received byte, after which the request is retried; default 30000. */
   patience?: number;
 }
 
-/** Called before every request; changes the plan or returns another. Keys stay out of the sheet and out of messages. */
+/** Called before each request; changes the plan or returns another. Keys then appear neither in the sheet nor in messages. */
 export type RequestHook = (plan: RequestPlan) => RequestPlan | void | Promise<RequestPlan | void>;
 
 /** A host that a hook asked for, and whether the request went there. */

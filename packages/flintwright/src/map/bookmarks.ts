@@ -7,7 +7,7 @@ import { check } from './option-tables.js';
 import type { Arrival, MoveOptions } from './view-animation.js';
 import type { ViewControl } from './view-control.js';
 
-/** Views to come back to, by name: those of the sheet's `bookmarks`, and those that the application or its people keep. */
+/** Named views: the `bookmarks` of the sheet, and those that are added at run time. */
 export class Bookmarks {
   private readonly own = new Map<string, ViewChange>();
 
@@ -17,16 +17,16 @@ export class Bookmarks {
     private readonly views: ViewControl,
   ) {}
 
-  /** All of them; what was kept at run time comes after the sheet's and stands for it under the same name. */
+  /** All bookmarks. Those added at run time come last and replace those of the sheet with the same name. */
   get all(): Readonly<Record<string, ViewChange>> {
     return { ...this.context.state.sheet.sheet.bookmarks, ...Object.fromEntries(this.own) };
   }
 
   /**
-   * Keeps a view under a name.
+   * Adds a bookmark.
    *
-   * @param name what the view is called
-   * @param view default the present one
+   * @param name name of the view
+   * @param view default the current view
    */
   keep(name: string, view: ViewChange = this.context.state.view): void {
     requireAlive(this.context);
@@ -35,17 +35,17 @@ export class Bookmarks {
     this.tell();
   }
 
-  /** Lets go of a view kept at run time. */
+  /** Removes a bookmark that was added at run time. */
   drop(name: string): void {
     requireAlive(this.context);
     if (this.own.delete(name)) this.tell();
   }
 
   /**
-   * Goes there.
+   * Moves to a bookmarked view.
    *
-   * @param name what the view is called
-   * @param options of the movement; it takes 900 milliseconds by default
+   * @param name name of the view
+   * @param options options of the movement; its duration is 900 ms by default
    * @throws Fault `bookmark.unknown`
    */
   go(name: string, options: MoveOptions = {}): Promise<Arrival> {

@@ -3,57 +3,57 @@ import type { PickedFeature } from '../base/picked-feature.js';
 import type { DataState } from '../load/data-entry.js';
 import type { PressDetail } from '../markers/markers.js';
 
-/** What `datachange` events tell. */
+/** Detail of `datachange` events. */
 export interface DataChange {
   /** Name of the data entry. */
   readonly data: string;
   readonly state: DataState;
 }
 
-/** The events of a map, by name. The element `<flint-map>` has the same. */
+/** Events of a map, by name. The element `<flint-map>` dispatches the same. */
 export interface MapEvents {
-  /** Somebody pressed the map, a marker or a cluster. Prevented, nothing more is done. */
+  /** The map, a marker or a cluster was pressed. `preventDefault()` suppresses the default reaction, such as a popup. */
   press: CustomEvent<PressDetail>;
-  /** Two presses in quick succession. Prevented, the map does not zoom in. */
+  /** Two presses in quick succession. `preventDefault()` suppresses zooming in. */
   dblpress: CustomEvent<PressDetail>;
-  /** The other button, a long press, or the menu key. */
+  /** The secondary button, a long press, or the menu key. */
   contextmenu: CustomEvent<PressDetail>;
-  /** The pointer came over a feature, a cluster or a marker; `detail` says which. */
+  /** The pointer entered a feature, a cluster or a marker, which `detail` contains. */
   pointerenter: CustomEvent<PressDetail>;
-  /** The pointer left what it was over; `detail` says which that was. */
+  /** The pointer left a feature, a cluster or a marker, which `detail` contains. */
   pointerleave: CustomEvent<PressDetail>;
-  /** The view has changed. */
+  /** The view changed. */
   viewchange: CustomEvent<View>;
-  /** Nothing is loading, moving or fading any more. */
+  /** Nothing is loading, moving or fading any longer. */
   settled: CustomEvent<View>;
-  /** Something went wrong. Prevented, no notice is shown. */
+  /** A fault occurred. `preventDefault()` suppresses the notice. */
   fault: CustomEvent<Fault>;
-  /** Other features are selected. */
+  /** The selection changed. */
   selectionchange: CustomEvent<readonly PickedFeature[]>;
-  /** The sheet has changed, by another sheet or by a change of layers. */
+  /** The sheet changed: another sheet was set, or layers were changed. */
   sheetchange: CustomEvent<Sheet>;
-  /** How it stands with a data entry has changed. */
+  /** The load state of a data entry changed. */
   datachange: CustomEvent<DataChange>;
-  /** The map is about to be taken off the page. */
+  /** The map is about to be removed. */
   remove: CustomEvent<null>;
 }
 
-/** Detail of an event, by its name. */
+/** Detail of the event with this name. */
 export type MapEventDetail<K extends keyof MapEvents> = MapEvents[K]['detail'];
 
-/** Hears one event of a map. */
+/** Listener of one event of a map. */
 export type MapListener<K extends keyof MapEvents> =
   | ((event: MapEvents[K]) => void)
   | { handleEvent(event: MapEvents[K]): void };
 
-/** An event target that knows its events. A misspelt name does not compile. */
+/** An event target with typed events. A misspelt event name does not compile. */
 export interface MapEventTarget extends EventTarget {
   /**
-   * Listens to an event.
+   * Adds an event listener.
    *
    * @param type name of the event; see {@link MapEvents}
-   * @param listener called with the event, whose `detail` says more
-   * @param options as everywhere on the platform; a `signal` takes the listener off when it aborts
+   * @param listener called with the event, whose `detail` describes it
+   * @param options as for `EventTarget`; a `signal` removes the listener when aborted
    */
   addEventListener<K extends keyof MapEvents>(
     type: K,
@@ -61,11 +61,11 @@ export interface MapEventTarget extends EventTarget {
     options?: boolean | AddEventListenerOptions,
   ): void;
   /**
-   * Takes a listener off.
+   * Removes an event listener.
    *
    * @param type name of the event
-   * @param listener the one that was added
-   * @param options of these only `capture` matters
+   * @param listener the listener that was added
+   * @param options only `capture` matters
    */
   removeEventListener<K extends keyof MapEvents>(
     type: K,

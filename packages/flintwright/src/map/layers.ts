@@ -4,13 +4,13 @@ import { checkOptions, valueText, type OptionTable } from '../base/check-options
 import type { FeatureTest } from '../base/feature-filters.js';
 import { assembled, type SheetParts } from '../base/sheet-parts.js';
 
-/** A layer added at run time; its data may be named, or given in place. */
+/** A layer to add at run time; its data are named or inline. */
 export interface AddedLayer extends Omit<SheetLayer, 'of'> {
   readonly of: string | SheetData;
 }
 
 export interface AddOptions {
-  /** Id of the layer that it is drawn below; default on top. */
+  /** Id of the layer below which it is drawn; default on top. */
   readonly below?: string;
 }
 
@@ -34,7 +34,7 @@ function orderedWith(order: readonly string[], id: string, below: string | undef
   return at < 0 ? [...rest, id] : [...rest.slice(0, at), id, ...rest.slice(at)];
 }
 
-/** The layers of a map, for change at run time. Every change keeps the view and all other layers. */
+/** Layers of a map, for changes at run time. Each change keeps the view and all other layers. */
 export class Layers {
   constructor(private readonly host: LayersHost) {}
 
@@ -46,7 +46,7 @@ export class Layers {
     this.host.change(change);
   }
 
-  /** All layers in drawing order, the last on top. */
+  /** All layers in drawing order, topmost last. */
   get all(): readonly SheetLayer[] {
     return assembled(this.get()).layers;
   }
@@ -55,7 +55,7 @@ export class Layers {
     return this.all.find((layer) => layer.id === id);
   }
 
-  /** @throws Fault `layer.unknown` */
+  /** Returns a layer by its id. @throws Fault `layer.unknown` */
   require(id: string): SheetLayer {
     const layer = this.find(id);
     if (layer) return layer;
@@ -77,10 +77,10 @@ export class Layers {
   }
 
   /**
-   * Adds a layer; `of` may hold its data in place, as `{ features: geojson or address }` or `{ tiles: address }`.
+   * Adds a layer. Its `of` may contain inline data, as `{ features: GeoJSON or URL }` or `{ tiles: URL }`.
    *
-   * @param layer a layer of the sheet; `of` may hold its data
-   * @param options the layer that it goes below; default on top
+   * @param layer a layer of the sheet
+   * @param options the layer below which it is drawn; default on top
    * @throws Fault `layer.twice` or `layer.unknown`, or SheetFault, as {@link createMap} does; the layer is then not added
    */
   add({ of, ...layer }: AddedLayer, options: AddOptions = {}): void {
@@ -102,12 +102,13 @@ export class Layers {
   }
 
   /**
-   * Changes a layer: its strokes, rules, opacity and so on. What the change does not name stays, within `fill`, `stroke`, `mark`, `label`
-   * and every state too. One stroke changes the topmost; a list of strokes goes by their names, or by position.
+   * Changes a layer, such as its strokes, rules or opacity. Keys that are not in the change keep their values, also within `fill`,
+   * `stroke`, `mark`, `label` and each state. A single stroke changes the topmost one; a list of strokes is matched by name, or else by
+   * position.
    *
    * @param id id of the layer
-   * @param change what is to differ; `null` takes a key off
-   * @throws Fault `layer.unknown` or `option.form`, or SheetFault, as {@link createMap} does; the layer then stays as it was
+   * @param change new values; `null` removes a key
+   * @throws Fault `layer.unknown` or `option.form`, or SheetFault, as {@link createMap} does; the layer is then unchanged
    */
   change(id: string, change: LayerChange): void {
     this.require(id);
@@ -124,7 +125,7 @@ export class Layers {
   }
 
   /**
-   * Shows a layer, or hides it.
+   * Shows or hides a layer.
    *
    * @param id id of the layer
    * @param visible default true
@@ -138,11 +139,11 @@ export class Layers {
   }
 
   /**
-   * Shows of a layer only the features that pass: a CQL2 expression, or a function of their attributes, in place of the filter before;
-   * all again without one. Clusters follow, and the sheet's own `where` holds beside a function.
+   * Filters the features of a layer by a CQL2 expression or a function of their attributes, in place of the filter set before; without one
+   * all are shown again. Clusters follow. The sheet's own `where` stays in effect beside a function.
    *
    * @param id id of the layer
-   * @param where CQL2, or a function of the attributes; none shows everything
+   * @param where CQL2, or a function of the attributes; none removes the filter
    */
   filter(id: string, where?: SheetLayer['where'] | FeatureTest): void {
     const [data] = this.require(id).of.split('/');
@@ -159,10 +160,10 @@ export class Layers {
   }
 
   /**
-   * Moves a layer below another, or to the top.
+   * Moves a layer below another or to the top.
    *
    * @param id id of the layer
-   * @param options the layer that it goes below; default on top
+   * @param options the layer below which it is drawn; default on top
    */
   move(id: string, options: AddOptions = {}): void {
     this.require(id);
@@ -171,10 +172,10 @@ export class Layers {
   }
 
   /**
-   * Replaces the data that a layer added with its data in place draws.
+   * Replaces the inline data of a layer that was added at run time.
    *
    * @param id id of the layer, or name of its data
-   * @param data GeoJSON, or an address
+   * @param data GeoJSON, or a URL
    */
   feed(id: string, data: SheetData): void {
     this.require(id);

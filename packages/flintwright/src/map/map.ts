@@ -43,17 +43,17 @@ const occupied = new WeakSet<HTMLElement>();
 
 /** An interactive map in an element of the page. Made by {@link createMap}. */
 export class FlintMap extends MapEventTargetBase implements Removable {
-  /** The layers, for change at run time. */
+  /** Layers, for changes at run time. */
   readonly layers: Layers;
-  /** The icons, for change at run time. */
+  /** Icons, for changes at run time. */
   readonly icons: MapIcons;
-  /** Placed things of the application. */
+  /** Markers of the application. */
   readonly markers: Markers;
-  /** Views to come back to. */
+  /** Named views. */
   readonly bookmarks: Bookmarks;
-  /** The texts of the interface. */
+  /** Texts of the interface. */
   readonly strings: Strings;
-  /** CPU time of the last frame in milliseconds, and how many draw calls it made. */
+  /** CPU time of the last animation frame in milliseconds, and its number of draw calls. */
   readonly lastFrame: { readonly cpu: number; readonly calls: number };
   readonly #parts: MapParts;
   /** Names of the events that somebody has listened to. */
@@ -102,22 +102,22 @@ export class FlintMap extends MapEventTargetBase implements Removable {
 
   // --- the view -----------------------------------------------------------------------------------
 
-  /** Where the camera stands. */
+  /** The current view. */
   get view(): View {
     return this.#applied().context.state.view;
   }
 
-  /** The view that a movement under way leads to; the present one where there is none. */
+  /** The view at the end of the current movement; the current view if there is none. */
   get destination(): View {
     return this.#applied().views.goal;
   }
 
-  /** Least and greatest zoom. */
+  /** Minimum and maximum zoom. */
   get zooms(): readonly [number, number] {
     return this.#applied().context.state.limits.zoom;
   }
 
-  /** Meters on the ground in one CSS pixel, in the middle of the map. */
+  /** Meters on the ground in one CSS pixel, at the middle of the map. */
   get metresPerPixel(): number {
     const { camera, state } = this.#applied().context;
     return camera.metresPerPixel / state.surface.stretch(...state.view.center);
@@ -126,9 +126,9 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   /**
    * Changes the view.
    *
-   * @param change what is to differ; what is left out stays as it is
-   * @param options at once by default; `duration` in milliseconds makes it a movement
-   * @returns resolves when the movement has ended, and says whether it arrived; rejects with the reason of an aborted signal
+   * @param change new values; omitted ones stay
+   * @param options immediate by default; `duration` in milliseconds animates the change
+   * @returns resolves at the end of the movement with whether it arrived; rejects with the reason of an aborted signal
    * @throws Fault `option.*`, `view.number` or `place.*`
    */
   move(change: ViewChange, options: MoveOptions = {}): Promise<Arrival> {
@@ -136,10 +136,10 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   }
 
   /**
-   * Shows all of something, as large as fits beside controls and panels (see {@link keepClear}).
+   * Moves to a view that shows all of a target, as large as possible beside controls and panels (see {@link keepClear}).
    *
-   * @param target a layer by its id, of which what its filters leave counts; a list of places, bounds, or GeoJSON
-   * @param options `padding` in CSS pixels, greatest `zoom`, and those of a movement, which takes 600 milliseconds by default
+   * @param target the id of a layer (features that its filters leave out do not count), a list of places, bounds, or GeoJSON
+   * @param options `padding` in CSS pixels, maximum `zoom`, and options of the movement, whose duration is 600 ms by default
    * @returns as {@link move} does
    * @throws Fault `frame.*`, `layer.unknown`, `option.*`, `place.*` or `geojson.*`
    */
@@ -147,39 +147,39 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     return this.#alive().views.frame(target, options);
   }
 
-  /** Goes back to the first view. */
+  /** Moves to the initial view. */
   home(options: MoveOptions = {}): Promise<Arrival> {
     return this.#alive().views.home(options);
   }
 
-  /** CSS pixel, from the upper left corner of the map, of a place. @throws Fault `place.*` */
+  /** Converts a place to CSS pixels from the upper left corner of the map. @throws Fault `place.*` */
   toPixel(where: Place): [number, number] {
     const { camera, state } = this.#alive().context;
     const [x, y] = camera.project(...readPlace(where, state.surface.space));
     return [x, y];
   }
 
-  /** `[longitude, latitude]` in degrees of a CSS pixel; undefined where there is no ground. */
+  /** Converts CSS pixels to `[longitude, latitude]` in degrees; undefined beside the surface. */
   toPlace(point: readonly [number, number]): [number, number] | undefined {
     return this.#alive().context.camera.unproject(point[0], point[1]);
   }
 
   // --- the sheet ----------------------------------------------------------------------------------
 
-  /** The sheet in force, run-time layers included. */
+  /** The current sheet, including layers added at run time. */
   get sheet(): Sheet {
     return writtenSheet(this.#parts.context.state.parts);
   }
 
   /**
-   * Puts another sheet in force. The view stays, and so do layers added at run time. Geometry is kept wherever only appearance differs.
-   * The old picture fades into the new one.
+   * Replaces the sheet. The view and layers added at run time stay. Geometry is kept if only the appearance differs. The old picture fades
+   * into the new one.
    *
-   * @param sheet the whole sheet, or its address
-   * @param options `duration` of the fade in milliseconds, and whether the sheet is all there is
-   * @returns resolves when the sheet is in force: at once for one given in place. One that cannot be fetched, or is not sound, is told
-   * of as a fault, and the present sheet stays
-   * @throws SheetFault for a sheet given in place, as {@link createMap} does; the present sheet then stays
+   * @param sheet the whole sheet, or its URL
+   * @param options `duration` of the fade in milliseconds, and whether changes made at run time are discarded
+   * @returns resolves when the sheet is in effect, at once for a sheet object. If a sheet cannot be fetched or is invalid, a fault is
+   * reported and the current sheet stays
+   * @throws SheetFault for an invalid sheet object, as {@link createMap} does
    */
   setSheet(sheet: Sheet, options?: SheetOptions): void;
   setSheet(sheet: Sheet | string, options?: SheetOptions): Promise<void>;
@@ -192,19 +192,19 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     return Promise.resolve();
   }
 
-  /** Id of the surface that the map is drawn on: an authority code, `globe`, `plan`, or the description of a projection. */
+  /** Id of the surface on which the map is drawn: an authority code, `globe`, `plan`, or the definition of a projection. */
   get surface(): string {
     return this.#applied().context.state.surface.id;
   }
 
   /**
-   * Draws the map on another surface, as the sheet's `view.surface` would. The middle stays where it is, if the surface reaches it, and
-   * so does the scale on the ground. The old picture fades into the new one.
+   * Changes the surface on which the map is drawn, as the sheet's `view.surface` does. The middle stays, if the new surface contains it,
+   * and so does the scale on the ground. The old picture fades into the new one.
    *
-   * @param surface an authority code, `globe`, `plan`, or the description of a projection
+   * @param surface an authority code, `globe`, `plan`, or the definition of a projection
    * @param options `duration` of the fade in milliseconds
-   * @returns resolves when the surface is there
-   * @throws Fault `crs.*` or `surface.*` for one that is not known; the present surface then stays
+   * @returns resolves when the surface is in effect
+   * @throws Fault `crs.*` or `surface.*` for an unknown surface; the current one stays
    */
   async setSurface(surface: SurfaceSpec, options: FadeOptions = {}): Promise<void> {
     const { context, surfaces } = this.#alive();
@@ -218,11 +218,11 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   }
 
   /**
-   * Puts other colors under the names of the palette. Names that are not given keep theirs. Fades like {@link setSheet}.
+   * Replaces colors of the sheet's palette; omitted names keep theirs. Fades as {@link setSheet} does.
    *
    * @param palette CSS colors by name
    * @param options `duration` of the fade in milliseconds
-   * @throws Fault `palette.unknown` for a name that the sheet's palette does not have, or SheetFault
+   * @throws Fault `palette.unknown` for a name that is not in the sheet's palette, or SheetFault
    */
   setPalette(palette: Readonly<Record<string, string>>, options: FadeOptions = {}): void {
     const { context, sheets } = this.#alive();
@@ -232,7 +232,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     sheets.set({ ...base, palette: { ...base.palette, ...palette } }, options);
   }
 
-  /** Light or dark cards and controls; `auto` follows what people have set in their system. */
+  /** Color scheme of controls and popups: `light`, `dark`, or `auto` for the setting of the reader's system. */
   get colorScheme(): ColorScheme {
     return this.#parts.context.elements.colorScheme;
   }
@@ -241,22 +241,21 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     this.#alive().context.elements.colorScheme = scheme;
   }
 
-  /** How the join of a data entry to its table went; undefined before it is loaded, and where there is none. */
+  /** Returns the result of joining a data entry to its table; undefined before it is loaded and if there is no join. */
   joinReport(data: string): JoinReport | undefined {
     return this.#applied().sources.joinReport(data);
   }
 
-  /** How it stands with a data entry; undefined for one that no layer draws. `datachange` events tell when it changes. */
+  /** Returns the load state of a data entry; undefined if no layer draws it. `datachange` events announce changes. */
   dataState(data: string): DataState | undefined {
     return this.#applied().sources.stateOf(data);
   }
 
   /**
-   * Changes single features that a layer draws: adds or replaces them (`put`), moves points, takes some out. Clusters are changed where
-   * they stand.
+   * Changes single features of a layer: adds or replaces (`put`), moves points, deletes. Clusters are updated in place.
    *
    * @param layer id of a layer that draws them
-   * @param edit features by their keys: the attribute that the data entry names as `id`, or their ids
+   * @param edit features by their keys: the attribute that the data entry names as `id`, or their GeoJSON ids
    * @throws Fault `layer.unknown`, `edit.data`, `edit.key` or `edit.point`; nothing is changed then
    */
   async edit(layer: string, edit: FeatureEdit): Promise<void> {
@@ -275,10 +274,10 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   }
 
   /**
-   * The features of a data entry as they are now, edits included, in longitude and latitude.
+   * Returns the current features of a data entry, including edits, in longitude and latitude.
    *
    * @param data name of a data entry with features
-   * @throws Fault `edit.data` for data that is no features, and those of reading it
+   * @throws Fault `edit.data` for data without features, and faults of reading it
    */
   async features(data: string): Promise<{ type: 'FeatureCollection'; features: GeoJsonFeature[] }> {
     const { type, features } = writeGeoJson(await this.#alive().sources.featuresOf(data));
@@ -288,10 +287,10 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   // --- what is there ------------------------------------------------------------------------------
 
   /**
-   * Finds the features at a pixel.
+   * Finds the features at a point.
    *
    * @param point CSS pixels from the upper left corner of the map
-   * @param options `layers` to look at, and how far round the point (`within`, CSS pixels)
+   * @param options `layers` to search, and the radius (`within`, CSS pixels)
    * @returns topmost first, each once
    */
   pick(point: readonly [number, number], options: PickOptions = {}): PickedFeature[] {
@@ -301,13 +300,13 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   }
 
   /**
-   * Sets or clears a state of a feature, such as `selected`. Layers that redefine that state then draw it so. A state that no layer
-   * shows is told of as a fault, `flag.state` or `flag.data`.
+   * Sets or clears a state of a feature, such as `selected`. Layers that redefine this state draw the feature accordingly. A state that no
+   * layer defines is reported as a fault, `flag.state` or `flag.data`.
    *
    * @param feature a picked feature, or its data entry and key
    * @param state name of the state
-   * @param on default true; false clears it
-   * @throws Fault `flag.key` when nothing tells the feature apart
+   * @param on default true; false clears the state
+   * @throws Fault `flag.key` if the feature has no key
    */
   flag(feature: FeatureName, state: string, on = true): void {
     const { interaction } = this.#alive();
@@ -320,7 +319,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     return this.#parts.interaction.selection.features;
   }
 
-  /** Selects some features in place of those selected before; none clears the selection. */
+  /** Selects features and deselects all others; an empty list clears the selection. */
   select(features: readonly PickedFeature[] = []): void {
     const { interaction } = this.#alive();
     interaction.selection.set(features);
@@ -333,12 +332,12 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   }
 
   /**
-   * Gives the features of a layer popups made by a function, in place of the sheet's.
+   * Sets a function that makes the popups of a layer, in place of those of the sheet.
    *
    * @param layer id of the layer
-   * @param make says what the popup of a feature says; undefined for none
+   * @param make returns the content of the popup of a feature; undefined for no popup
    * @param options `on`: `press` (the default), or `hover`
-   * @returns its `remove()` takes them off again
+   * @returns its `remove()` removes the function
    * @throws Fault `layer.unknown`
    */
   popupFor(layer: string, make: PopupOf, options: LayerPopupOptions = {}): Removable {
@@ -348,12 +347,12 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     return popups.give(layer, make, options);
   }
 
-  /** Layers whose popups a function makes; see {@link popupFor}. */
+  /** Ids of the layers whose popups a function makes; see {@link popupFor}. */
   get popupFunctions(): readonly string[] {
     return this.#alive().popups.layers;
   }
 
-  /** Adds a legend, made from the sheet. It follows restyling, visibility and zoom. */
+  /** Adds a legend, made from the sheet. It follows changes of style, visibility and zoom. */
   legend(options: LegendOptions = {}): Legend {
     const { legends } = this.#alive();
     check.legend(options);
@@ -361,25 +360,25 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   }
 
   /**
-   * Keeps labels, and what is framed, from under an element of the page that lies over the map, such as a panel. The map does so for its
-   * own controls.
+   * Keeps labels and framed views clear of an element that covers part of the map, such as a panel. Controls of the map do so by
+   * themselves.
    *
    * @param panel the element
    * @param options a `signal` that ends it
-   * @returns its `remove()` lets labels stand there again
+   * @returns its `remove()` ends it
    */
   keepClear(panel: Element, options: Abortable = {}): Removable {
     return this.#alive().obstacles.add(panel, options);
   }
 
   /**
-   * Has the clusters of a layer be elements of the page, made by a function, in place of the sheet's `clusters` or the hexagon. They are
-   * pressed, moved and read out as the others.
+   * Draws the clusters of a layer as elements that a function makes, in place of the sheet's `clusters` or the hexagon. They react and are
+   * read out as the others.
    *
-   * @param layer id of a layer whose points come together
-   * @param make makes the element of a cluster; called anew when its count has changed
+   * @param layer id of a clustered layer
+   * @param make makes the element of a cluster; called again when its count has changed
    * @param options a `signal` that ends it
-   * @returns its `remove()` takes them off again
+   * @returns its `remove()` ends it
    * @throws Fault `layer.unknown` or `option.kind`
    */
   clustersAs(layer: string, make: (cluster: PickedCluster) => HTMLElement, options: Abortable = {}): Removable {
@@ -390,10 +389,10 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   }
 
   /**
-   * Members of a cluster as GeoJSON features. The layer and the number of the node are those of a pressed cluster.
+   * Returns the members of a cluster as GeoJSON features.
    *
    * @param layer id of the layer
-   * @param id number of the cluster, as a press tells it
+   * @param id id of the cluster, as in the event of a press
    */
   clusterFeatures(layer: string, id: number): GeoJsonFeature[] {
     const clusters = this.#alive().sources.clustersOf(layer);
@@ -402,10 +401,10 @@ export class FlintMap extends MapEventTargetBase implements Removable {
   }
 
   /**
-   * A picture of the map as it is drawn now, markers and clusters included, without what lies over it as elements of the page. Wait for
-   * {@link settled} where all is to be on it.
+   * Returns a picture of the map as currently drawn, including markers and clusters, without elements that cover it. Await {@link settled}
+   * first for a complete picture.
    *
-   * @param type media type of a picture that the browser writes; default PNG
+   * @param type media type that the browser can write; default PNG
    * @throws Fault `picture.failed`
    */
   picture(type = 'image/png'): Promise<Blob> {
@@ -424,7 +423,7 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     );
   }
 
-  /** The texts of the labels now on the map. */
+  /** Texts of the labels that are currently shown. */
   get labelTexts(): readonly string[] {
     return this.#parts.frames.painter.labelTexts;
   }
@@ -434,12 +433,12 @@ export class FlintMap extends MapEventTargetBase implements Removable {
     return this.#alive().context.loop.settled();
   }
 
-  /** Tells of a fault as the map does: an event, and a notice on the map. */
+  /** Reports a fault as the map does: as an event, and as a notice. */
   report(fault: Fault): void {
     this.#alive().context.report(fault);
   }
 
-  /** Takes the map off the page and gives back everything it holds. A second call does nothing. */
+  /** Removes the map from the page and releases all of its resources. A second call does nothing. */
   remove(): void {
     const { context } = this.#parts;
     if (context.removed) return;
@@ -468,12 +467,12 @@ export class FlintMap extends MapEventTargetBase implements Removable {
 }
 
 /**
- * Makes a map in an element of the page.
+ * Creates a map in an element.
  *
- * @param host the element, or a CSS selector for it
- * @param options the sheet, where to start, and the rest; all may be left out
- * @throws Fault `host.missing`, `host.taken`, `option.*`, or SheetFault for a sheet given in place that is not sound. Expressions, scales and
- * colors by name that are not are `fault` events where what reads them has yet to come, and the sheet is left out
+ * @param host the element, or a CSS selector
+ * @param options sheet, initial view and more; all optional
+ * @throws Fault `host.missing`, `host.taken`, `option.*`, or SheetFault for an invalid sheet object. Invalid expressions, scales and color
+ * names are reported as `fault` events if their parser has not been loaded yet; the sheet is then not used
  */
 export function createMap(host: HTMLElement | string, options: MapOptions = {}): FlintMap {
   assertPage();

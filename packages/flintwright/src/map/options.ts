@@ -5,47 +5,47 @@ import type { RequestHook } from '../load/request.js';
 import type { ColorScheme } from '../overlay/map-elements.js';
 import type { MoveOptions } from './view-animation.js';
 
-/** Options of `createMap`. All may be left out. */
+/** Options of `createMap`. All are optional. */
 export interface MapOptions {
-  /** The sheet, or its address. Without one the map starts with an empty sheet. */
+  /** The sheet, or its URL; default an empty sheet. */
   readonly sheet?: Sheet | string;
-  /** Where to start; takes the place of the sheet's own view, key by key. */
+  /** Initial view; overrides the sheet's `view` key by key. */
   readonly view?: ViewChange;
-  /** Limits of the view; take the place of the sheet's own, key by key. */
+  /** Limits of the view; override those of the sheet key by key. */
   readonly limits?: Partial<ViewLimits>;
-  /** `smooth` (the default), or `whole` to rest only at whole zoom levels. */
+  /** `smooth` (the default), or `whole` to rest only at integer zoom levels. */
   readonly levels?: 'smooth' | 'whole';
   /**
-   * Whose the wheel and a finger are: the `map`'s (the default), or `shared` with the page. Shared, the page scrolls by them; the wheel
-   * zooms with Ctrl or ⌘ held, two fingers move the map, and a short hint says so.
+   * What the wheel and one finger do: move the `map` (the default), or scroll the page (`shared`). If shared, the wheel zooms with Ctrl or
+   * ⌘ held, two fingers move the map, and a short hint explains it.
    */
   readonly scroll?: 'map' | 'shared';
-  /** Adds a key or headers to requests. */
+  /** Called before each request, to add a key or headers. */
   readonly request?: RequestHook;
-  /** Archives handed over as `File` or `Blob`, by the name of their data entry. */
+  /** Archives as `File` or `Blob`, by the name of their data entry. */
   readonly files?: Readonly<Record<string, Blob>>;
   /**
-   * Icons of the application by name, for layers, clusters and markers alike: SVG path data on a grid of 24 units, the text of an SVG
-   * document, the address of an SVG or a picture, or an `ImageBitmap`. Path data take the color of their symbol, all else keeps its own;
-   * `{ source, tinted }` says otherwise.
+   * Icons of the application by name, for layers, clusters and markers: SVG path data on a grid of 24 units, the text of an SVG document,
+   * the URL of an SVG or a picture, or an `ImageBitmap`. Path data take the color of their symbol; all others keep their own colors, unless
+   * `{ source, tinted }` sets it.
    */
   readonly icons?: Readonly<Record<string, IconSource>>;
   /**
-   * Memory in MiB that the tiles of one data entry may hold, on the graphics card and beside it; default 256. Those out of view are let go
-   * of beyond it, the longest unused first.
+   * Memory limit in MiB for the tiles of one data entry, on the graphics card and in main memory; default 256. Beyond it, tiles out of view
+   * are released, least recently used first.
    */
   readonly tileMemory?: number;
-  /** Address of `flintwright/worker`, for pages whose content security policy forbids blob workers. */
+  /** URL of `flintwright/worker`, for pages whose content security policy forbids blob workers. */
   readonly worker?: string | URL;
-  /** Light or dark cards and controls; `auto` follows what people have set in their system. Default `light`. */
+  /** Color scheme of controls and popups: `light` (the default), `dark`, or `auto` for the setting of the reader's system. */
   readonly colorScheme?: ColorScheme;
-  /** Whether faults are also shown on the map; default true. */
+  /** Whether faults are also shown as notices on the map; default true. */
   readonly notices?: boolean;
-  /** The name of the map when it is read out; default the title of the sheet, or "Map". */
+  /** Accessible name of the map; default the title of the sheet, or "Map". */
   readonly title?: string;
-  /** Texts of the interface in place of the English ones. */
+  /** Texts to replace the English ones. */
   readonly strings?: Partial<Strings>;
-  /** Whether the address of the page keeps the view behind `#`, and the map begins with what stands there; default false. */
+  /** Whether the fragment (`#…`) of the page's URL stores the view, which the map then starts with; default false. */
   readonly permalink?: boolean;
 }
 
@@ -59,7 +59,7 @@ export interface GeoJsonTarget {
   readonly type: string;
 }
 
-/** Targets of a frame: a layer by its id, a list of places, bounds (`[west, south, east, north]`, plain or under their name), or GeoJSON. */
+/** Target of `map.frame`: the id of a layer, a list of places, bounds (`[west, south, east, north]`, as an array or named), or GeoJSON. */
 export type FrameTarget =
   | string
   | readonly Place[]
@@ -67,22 +67,22 @@ export type FrameTarget =
   | BoundsTarget
   | GeoJsonTarget;
 
-/** How something is framed. */
+/** Options of `map.frame`. */
 export interface FrameOptions extends MoveOptions {
-  /** Room to leave free beside what controls and panels named with `map.keepClear` take, in CSS pixels; default 40. */
+  /** Free space in CSS pixels, beside controls and panels given to `map.keepClear`; default 40. */
   readonly padding?: Padding;
-  /** Greatest zoom; default 18. */
+  /** Maximum zoom; default 18. */
   readonly zoom?: number;
 }
 
-/** How one look of the map fades into another. */
+/** Options of a fade between two appearances of the map. */
 export interface FadeOptions {
-  /** Milliseconds of the fade; default 300, and 0 for people who ask for less motion. */
+  /** Duration of the fade in milliseconds; default 300, and 0 if the reader prefers reduced motion. */
   readonly duration?: number;
 }
 
-/** How a sheet is put in force. */
+/** Options of `map.setSheet`. */
 export interface SheetOptions extends FadeOptions {
-  /** Whether the sheet is all there is: what was added and changed at run time goes, as it stands in the sheet; default false. */
+  /** Whether changes made at run time are discarded, so that only the sheet is in effect; default false. */
   readonly whole?: boolean;
 }

@@ -3,17 +3,17 @@ import type { Easing, Surface, View } from '@flintwright/core';
 import { viewPath, easings, type Size } from '@flintwright/core/internal';
 
 export interface MoveOptions {
-  /** Milliseconds; default 0, at once. People who ask for less motion are moved at once. */
+  /** Duration in milliseconds; default 0, immediate. Always immediate if the reader prefers reduced motion. */
   readonly duration?: number;
   /** `linear`, `ease-out`, `ease-in-out` (the default) or a function from 0–1 to 0–1. */
   readonly easing?: Easing;
-  /** Stops the movement where it stands; the promise then rejects with the signal's reason. */
+  /** Stops the movement at the current view; the promise then rejects with the signal's reason. */
   readonly signal?: AbortSignal;
 }
 
-/** How a movement ended. */
+/** Result of a movement. */
 export interface Arrival {
-  /** Whether it came to where it was to lead; false where another movement, or a hand on the map, ended it before. */
+  /** Whether the movement reached its target; false if another movement or the reader interrupted it. */
   readonly arrived: boolean;
 }
 

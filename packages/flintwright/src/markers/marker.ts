@@ -12,75 +12,75 @@ import type { Listeners } from './listeners.js';
 /** Keys that a form of marker does not have, so that the compiler tells the forms apart. */
 type Without<Key extends string> = { readonly [K in Key]?: undefined };
 
-/** Options of every marker. */
+/** Options of all markers. */
 export interface MarkerBase {
-  /** Where it stands, degrees. */
+  /** Position in degrees. */
   readonly at: Place;
-  /** Its name: read out, and shown under the pointer. */
+  /** Name, read out and shown as a tooltip; default the title of the popup. */
   readonly title?: string;
-  /** More about it, read out after the title. */
+  /** Description, read out after the name. */
   readonly description?: string;
-  /** The point of it that stands at the place: the middle of its `bottom` edge (the default), or its `center`. */
+  /** Point of the marker that lies at its position: the middle of its `bottom` edge (the default), or its `center`. */
   readonly anchor?: 'bottom' | 'center';
-  /** CSS color of the shard; default slate. */
+  /** CSS color of the marker; default slate. */
   readonly color?: string;
   /** CSS color of icon and rim; default chalk. */
   readonly ink?: string;
   /** Height in CSS pixels; default 36. */
   readonly size?: number;
-  /** Markers of higher priority keep their room where it gets crowded; default 0. */
+  /** Markers of higher priority are kept where markers overlap; default 0. */
   readonly priority?: number;
-  /** Its answer to a marker of higher priority in its way: `stay` (the default), `hide`, or `shrink`. */
+  /** Reaction to an overlapping marker of higher priority: `stay` (the default), `hide`, or `shrink`. */
   readonly crowded?: 'stay' | 'hide' | 'shrink';
-  /** Whether people may drag it, or push it with Shift and the arrow keys; default false. */
+  /** Whether people can drag the marker, or move it with Shift and the arrow keys; default false. */
   readonly draggable?: boolean;
-  /** Told while it is dragged (`done` false) and when it has been let go of. */
+  /** Called while the marker is dragged (`done` is false) and at the end (`done` is true). */
   readonly onMove?: (at: readonly [number, number], done: boolean) => void;
-  /** Shown when the marker is pressed. */
+  /** Popup that a press opens. */
   readonly popup?: Omit<PopupOptions, 'at'>;
 }
 
-/** A shard, with an icon or up to three letters in it, or nothing. */
+/** A marker with an icon, up to three letters, or nothing in it. */
 export interface ShardMarker extends MarkerBase, Without<'shape' | 'image' | 'element' | 'words'> {
-  /** Name of an icon in the shard; see the icons of the guide, or the option `icons`. */
+  /** Name of an icon; see the icons of the guide, or the option `icons`. */
   readonly icon?: string;
-  /** Up to three letters or digits in the shard, in place of an icon. */
+  /** Up to three letters or digits, in place of an icon. */
   readonly text?: string;
 }
 
-/** An outline of the application's own in place of the shard. */
+/** A marker that is an icon. */
 export interface ShapeMarker extends MarkerBase, Without<'icon' | 'text' | 'image' | 'element' | 'words'> {
-  /** Name of an icon to draw. */
+  /** Name of the icon. */
   readonly shape: string;
 }
 
-/** A picture in place of the shard; it becomes an element of the page. */
+/** A marker that is a picture, shown as an element of the page. */
 export interface ImageMarker extends MarkerBase, Without<'icon' | 'text' | 'shape' | 'element' | 'words'> {
-  /** Address of the picture. */
+  /** URL of the picture. */
   readonly image: string;
 }
 
-/** An element of the application's own in place of the shard. Ten thousand of these are slow; shards are not. */
+/** A marker that is an element of the application. Thousands of these are slow; drawn markers are not. */
 export interface ElementMarker extends MarkerBase, Without<'icon' | 'text' | 'shape' | 'image' | 'words'> {
   readonly element: HTMLElement;
 }
 
-/** Free words on the map, in place of the shard; their `color` is that of the letters. */
+/** A marker that is text; its `color` is that of the letters. */
 export interface WordsMarker extends MarkerBase, Without<'icon' | 'text' | 'shape' | 'image' | 'element'> {
-  /** The words; lines are parted by line feeds. `size` is that of the letters, default 16 CSS pixels. */
+  /** The text; line feeds separate lines. `size` is the font size, default 16 CSS pixels. */
   readonly words: string;
-  /** Degrees clockwise; default 0. They stand level on the screen, however the map is turned. */
+  /** Rotation in degrees clockwise, relative to the screen; default 0. */
   readonly rotation?: number;
-  /** Rim that parts them from the ground: a CSS color, and its width in CSS pixels, default 2. */
+  /** Halo around the letters: a CSS color, and its width in CSS pixels, default 2. */
   readonly halo?: { readonly color: string; readonly width?: number };
-  /** CSS weight, 100 to 900; default 600. */
+  /** CSS font weight, 100 to 900; default 600. */
   readonly weight?: number;
 }
 
 /** A marker in one of five forms. */
 export type MarkerOptions = ShardMarker | ShapeMarker | ImageMarker | ElementMarker | WordsMarker;
 
-/** A change of a marker; `undefined` takes a form's own key off. */
+/** Change of a marker; `undefined` removes a key. */
 export type MarkerChange = Partial<Omit<MarkerBase, 'popup'>> & {
   readonly popup?: MarkerBase['popup'] | undefined;
   readonly icon?: string | undefined;
@@ -94,37 +94,37 @@ export type MarkerChange = Partial<Omit<MarkerBase, 'popup'>> & {
   readonly weight?: number;
 };
 
-/** Events of the pointer on the map: where, and what is there. */
+/** Detail of pointer events of the map: the position, and what is there. */
 export interface PressDetail {
   /** CSS pixels from the upper left corner of the map. */
   readonly point: readonly [number, number];
-  /** `[longitude, latitude]` in degrees; undefined where there is no ground. */
+  /** `[longitude, latitude]` in degrees; undefined beside the surface. */
   readonly place: readonly [number, number] | undefined;
-  /** The features there, topmost first. */
+  /** Features at the point, topmost first. */
   readonly features: readonly PickedFeature[];
   /** The event of the browser. */
   readonly original: Event;
-  /** The cluster there, if one is. */
+  /** Cluster at the point, if any. */
   readonly cluster?: PickedCluster;
-  /** The marker there, if one is. */
+  /** Marker at the point, if any. */
   readonly marker?: Marker;
 }
 
-/** The events of a marker, by name. Prevented, the map does nothing more, and its own listeners are not told. */
+/** Events of a marker, by name. `preventDefault()` suppresses the default reaction and the event of the map. */
 export interface MarkerEvents {
-  /** Somebody pressed it, or chose it by keyboard. */
+  /** The marker was pressed, or chosen with the keyboard. */
   press: CustomEvent<PressDetail>;
   /** Two presses in quick succession. */
   dblpress: CustomEvent<PressDetail>;
-  /** The other button, a long press, or the menu key. */
+  /** The secondary button, a long press, or the menu key. */
   contextmenu: CustomEvent<PressDetail>;
-  /** The pointer came over it. */
+  /** The pointer entered the marker. */
   pointerenter: CustomEvent<PressDetail>;
-  /** The pointer left it. */
+  /** The pointer left the marker. */
   pointerleave: CustomEvent<PressDetail>;
 }
 
-/** Hears one event of a marker. */
+/** Listener of one event of a marker. */
 export type MarkerListener<K extends keyof MarkerEvents> =
   | ((event: MarkerEvents[K]) => void)
   | { handleEvent(event: MarkerEvents[K]): void };
@@ -132,11 +132,11 @@ export type MarkerListener<K extends keyof MarkerEvents> =
 /** A marker on the map. */
 export interface Marker extends Removable {
   /**
-   * Listens to an event of this marker alone.
+   * Adds a listener for an event of this marker.
    *
    * @param type name of the event; see {@link MarkerEvents}
-   * @param listener called with the event, whose `detail` says more
-   * @param options as everywhere on the platform; a `signal` takes the listener off when it aborts
+   * @param listener called with the event, whose `detail` describes it
+   * @param options as for `EventTarget`; a `signal` removes the listener when aborted
    */
   addEventListener<K extends keyof MarkerEvents>(
     type: K,
@@ -144,11 +144,11 @@ export interface Marker extends Removable {
     options?: boolean | AddEventListenerOptions,
   ): void;
   /**
-   * Takes a listener off.
+   * Removes an event listener.
    *
    * @param type name of the event
-   * @param listener the one that was added
-   * @param options of these only `capture` matters
+   * @param listener the listener that was added
+   * @param options only `capture` matters
    */
   removeEventListener<K extends keyof MarkerEvents>(
     type: K,
@@ -156,11 +156,11 @@ export interface Marker extends Removable {
     options?: boolean | EventListenerOptions,
   ): void;
   readonly options: MarkerOptions;
-  /** Where it stands, `[longitude, latitude]`. */
+  /** Position, `[longitude, latitude]` in degrees. */
   readonly at: readonly [number, number];
-  /** Changes some of its options; of a removed marker, nothing. @throws Fault as `markers.add` does; the marker then stays as it was */
+  /** Changes options; does nothing after removal. @throws Fault as `markers.add` does; the marker is then unchanged */
   change(options: MarkerChange): void;
-  /** Takes it off the map, its element too. A second call does nothing. */
+  /** Removes the marker and its element from the map. A second call does nothing. */
   remove(): void;
 }
 

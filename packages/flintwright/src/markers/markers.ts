@@ -48,7 +48,7 @@ export interface MarkerHandler {
 }
 
 const noHalo = [0, 0, 0, 0];
-/** Markers, drawn over everything else and kept free of labels. */
+/** Markers of a map, drawn over everything else and kept free of labels. */
 export class Markers {
   private readonly held = new Set<HeldMarker>();
   private positions = new MarkerPositions();
@@ -92,12 +92,12 @@ export class Markers {
     return this.held.size;
   }
 
-  /** All markers, in the order in which they were added. */
+  /** All markers, in the order of addition. */
   get all(): readonly Marker[] {
     return [...this.held];
   }
 
-  /** @throws Fault `option.*`, `place.*`, `marker.icon`, `marker.color`, `marker.text` or `marker.size` */
+  /** Adds a marker. @throws Fault `option.*`, `place.*`, `marker.icon`, `marker.color`, `marker.text` or `marker.size` */
   add(options: MarkerOptions): Marker {
     requireAlive(this.context);
     checkMarker('markers.add', options);
@@ -155,7 +155,7 @@ export class Markers {
     return this.context.state.surface.space;
   }
 
-  /** Takes all markers off the map. @throws Fault `map.removed` */
+  /** Removes all markers. @throws Fault `map.removed` */
   clear(): void {
     requireAlive(this.context);
     this.end();

@@ -8,11 +8,11 @@ import type * as LegendTools from './legend-body.js';
 import { wear } from './wear.js';
 
 export interface LegendOptions {
-  /** Where to put it; default a card in the lower left corner of the map. */
+  /** Parent element; default a card in the lower left corner of the map. */
   readonly host?: HTMLElement;
-  /** Heading; default "Legend", and none when empty. */
+  /** Heading; default "Legend"; an empty string for none. */
   readonly title?: string;
-  /** Corner of the map; controls in one corner stack. Default the lower corner at the start of lines. */
+  /** Corner of the map; controls in one corner stack. Default: the lower corner at the inline start. */
   readonly position?: Corner | undefined;
 }
 
@@ -23,12 +23,12 @@ type Drawing = LatePart<typeof LegendTools>;
 type JoinReports = (data: string) => JoinReport | undefined;
 
 /**
- * The legend of a map as HTML: a list a layer, each look with its text. It follows the sheet, the visibility of layers and the
- * zoom.
+ * Legend of a map as HTML: a list for each layer, with a swatch and a text for each item. It follows the sheet, the visibility of layers
+ * and the zoom.
  */
 export class Legend implements Removable {
   readonly element: HTMLElement;
-  /** Resolves when it is drawn, or a fault says why it is not: what draws legends is fetched with the first of a map. */
+  /** Resolves when the legend is drawn, or a fault has been reported. The code that draws legends is loaded with the first one. */
   readonly ready: Promise<void>;
   private shown = '';
   private removed = false;
@@ -94,7 +94,7 @@ export class Legend implements Removable {
     this.element.hidden = !entries.length;
   }
 
-  /** Takes it off the page. A second call does nothing. */
+  /** Removes the legend from the page. A second call does nothing. */
   remove(): void {
     if (this.removed) return;
     this.removed = true;

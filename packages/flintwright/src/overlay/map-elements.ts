@@ -5,7 +5,7 @@ import { linkElement } from './safe-link.js';
 import { Panels } from './panels.js';
 import { dress } from './style.js';
 
-/** Light or dark cards and controls; `auto` follows what people have set in their system. */
+/** Color scheme of controls and popups: `light`, `dark`, or `auto` for the setting of the reader's system. */
 export type ColorScheme = 'light' | 'dark' | 'auto';
 
 /** The elements that a map puts into its host, and what it says of itself there. */

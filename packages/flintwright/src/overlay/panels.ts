@@ -2,7 +2,7 @@ import { countLive } from '../base/live-counts.js';
 import type { Box } from '../base/map-context.js';
 import { arrangePanels, gap, type Panel } from './arrange-panels.js';
 
-/** Where a panel stands unless it is given a corner; mirrored in pages that run from right to left. With `none` its own style places it. */
+/** Place of a panel without a position, mirrored on right-to-left pages. With `none` its own CSS places it. */
 export type Seat =
   | 'top-start'
   | 'top'

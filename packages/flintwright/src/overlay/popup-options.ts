@@ -2,32 +2,32 @@ import { Fault, type Place } from '@flintwright/core';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
 import type { PopupImage, PopupLink } from './safe-link.js';
 
-/** Something whose place a popup follows. */
+/** Something whose position a popup follows. */
 export interface Anchor {
   readonly at: readonly [number, number];
 }
 
 export interface PopupOptions {
-  /** Where it points to; or a marker, or anything else with a place that may change, which it then follows. */
+  /** Position that the popup points at; or a marker, or another object with a position, which the popup then follows. */
   readonly at: Place | Anchor;
   readonly title?: string;
   /** A line below the title. */
   readonly text?: string;
-  /** Label and value, one pair a line. */
+  /** Table of label and value pairs. */
   readonly lines?: Readonly<Record<string, string | PopupLink>>;
   /** A picture above the lines. */
   readonly image?: PopupImage;
-  /** HTML below the rest; scripts, handlers, styles and frames are taken out, links open safely in a new tab. */
+  /** HTML below the rest. Scripts, event handlers, styles and frames are removed; links open in a new tab. */
   readonly html?: string;
-  /** An element of the application's own, below the rest. */
+  /** Element of the application, below the rest. */
   readonly element?: HTMLElement;
-  /** CSS pixels between the place and the foot of the leader, for a symbol that stands there; default 0. */
+  /** Distance in CSS pixels between the position and the foot of the leader line, for a symbol there; default 0. */
   readonly rise?: number;
-  /** Whether the keyboard's focus goes into it, and back when it closes; default true. */
+  /** Whether the popup takes the keyboard focus and returns it when it closes; default true. */
   readonly focus?: boolean;
-  /** Whether a press elsewhere leaves it open; default false. */
+  /** Whether the popup stays open after a press elsewhere; default false. */
   readonly stays?: boolean;
-  /** Called once when the popup goes, whoever removed it. */
+  /** Called once when the popup is removed, by the reader or the application. */
   readonly onClose?: () => void;
 }
 

@@ -12,10 +12,10 @@ export type PopupCards = LatePart<typeof Cards>;
 const isAnchor = (at: Place | Anchor): at is Anchor =>
   typeof at === 'object' && !Array.isArray(at) && 'at' in at && Array.isArray(at.at);
 
-/** A card joined to a place by a thin line. It stays inside the map and follows its place. */
+/** A card that a leader line connects to its position. It stays inside the map and follows its position. */
 export class Popup implements Removable {
   readonly stays: boolean;
-  /** Resolves when all it says is in it: what makes cards is fetched with the first of a map, and HTML comes a moment after the rest. */
+  /** Resolves when the content is complete. The code for popups is loaded with the first one, and HTML is added after the rest. */
   readonly ready: Promise<void>;
   private card: Cards.PopupCard | undefined;
   private anchor: Anchor;
@@ -52,12 +52,12 @@ export class Popup implements Removable {
     });
   }
 
-  /** `[longitude, latitude]` of what it points to. */
+  /** Position that the popup points at, `[longitude, latitude]` in degrees. */
   get at(): readonly [number, number] {
     return this.anchor.at;
   }
 
-  /** Points to another place. */
+  /** Moves the popup to another position. */
   move(at: Place): void {
     this.anchor = { at: readPlace(at, this.space) };
     this.context.invalidate('overlay');
@@ -94,7 +94,7 @@ export class Popup implements Removable {
     return this.open;
   }
 
-  /** Takes it off the map. A second call does nothing. */
+  /** Removes the popup from the map. A second call does nothing. */
   remove(): void {
     if (!this.open) return;
     this.open = false;

@@ -6,12 +6,12 @@ import { removable, type Abortable, type Removable } from '../base/removable.js'
 import { Popup, type PopupCards } from './popup.js';
 import { checkPopup, type PopupOptions } from './popup-options.js';
 
-/** Says what a feature's popup says; undefined for no popup. */
+/** Returns the content of a feature's popup; undefined for no popup. */
 export type PopupOf = (feature: PickedFeature) => Omit<PopupOptions, 'at'> | undefined;
 
-/** When a layer's popups open. */
+/** Options of the popups of a layer. */
 export interface LayerPopupOptions extends Abortable {
-  /** `press` (the default), or `hover`. */
+  /** Event that opens the popup: `press` (the default), or `hover`. */
   readonly on?: 'press' | 'hover';
 }
 

@@ -1,15 +1,15 @@
 import { makeElement } from './dom.js';
 
-/** A link in a popup. Only `http`, `https`, `mailto` and `tel` are followed, and addresses relative to the page. */
+/** A link in a popup. Allowed are `http`, `https`, `mailto`, `tel`, and URLs relative to the page. */
 export interface PopupLink {
   readonly href: string;
   readonly text: string;
 }
 
-/** A picture in a popup: `http`, `https`, an address relative to the page, or `data:image`. */
+/** A picture in a popup: `http`, `https`, a URL relative to the page, or `data:image`. */
 export interface PopupImage {
   readonly src: string;
-  /** The text that is read out in its place; default none. */
+  /** Alternative text; default none. */
   readonly alt?: string;
 }
 

@@ -18,33 +18,33 @@ export interface FeaturesToWrite {
 }
 
 export interface FileOptions {
-  /** Code of the coordinate system to write them in, such as `EPSG:32625`; default longitude and latitude. */
+  /** Code of the coordinate system of the file, such as `EPSG:32625`; default longitude and latitude. */
   readonly crs?: string;
 }
 
 export interface PageOptions {
-  /** Address of the whole library as one module: the file `flintwright.js` of the package. */
+  /** URL of `flintwright.js` of the package: the whole library as one module. */
   readonly library: string | URL;
   /** Title of the page; default that of the sheet, or of this page. */
   readonly title?: string;
-  /** Archives that the map was given as files, by the names of their data entries; default none. */
+  /** Archives that the map received as files, by the names of their data entries; default none. */
   readonly files?: Readonly<Record<string, Blob>>;
-  /** Attributes that are published: those that the sheet uses, or all. Default `used`; `all` where a popup is made by a function. */
+  /** Attributes that are published: those that the sheet uses (`used`, the default), or `all`, the default if a function makes a popup. */
   readonly attributes?: 'used' | 'all';
   /** Called before every request, to add a key or headers. */
   readonly request?: RequestHook;
-  /** Ends the work. */
+  /** Aborts the work. */
   readonly signal?: AbortSignal;
 }
 
 export interface ArchiveOptions {
   /** Name of the layer in the tiles; default `features`. */
   readonly name?: string;
-  /** First and last level; default 0 to 14. */
+  /** First and last zoom level; default 0 to 14. */
   readonly zooms?: readonly [number, number];
-  /** Called now and then with the number of tiles that are cut. */
+  /** Called regularly with the number of finished tiles. */
   readonly progress?: (tiles: number) => void;
-  /** Ends the work. */
+  /** Aborts the work. */
   readonly signal?: AbortSignal;
 }
 
@@ -67,11 +67,11 @@ const tables = {
 };
 
 /**
- * Features as a file in any format that is written.
+ * Writes features as a file in any supported format.
  *
  * @param collection GeoJSON in longitude and latitude
- * @param name name of the file; its ending says the format, such as `moorings.gpkg`
- * @param options coordinate system to write them in
+ * @param name file name; its extension sets the format, such as `moorings.gpkg`
+ * @param options coordinate system of the file
  * @throws Fault `file.ending`, `crs.*`, and those of the formats
  */
 export async function featuresFile(
@@ -90,10 +90,10 @@ export async function featuresFile(
 }
 
 /**
- * Features cut into a tile archive (PMTiles 3), in a worker of its own.
+ * Cuts features into a tile archive (PMTiles 3), in a separate worker.
  *
  * @param collection GeoJSON in longitude and latitude
- * @param options name of the layer, levels, progress
+ * @param options name of the layer, zoom levels, progress
  * @throws Fault `geojson.*`, `tile.*`, `worker.start`
  */
 export async function tileArchive(collection: FeaturesToWrite, options: ArchiveOptions = {}): Promise<Blob> {
@@ -115,11 +115,11 @@ export async function tileArchive(collection: FeaturesToWrite, options: ArchiveO
 }
 
 /**
- * The map as one HTML page, with its data and the library in it, as it is now: sheet, layers added at run time, and view. It opens from a
- * disk or any host, and fetches nothing.
+ * Writes the current map as one HTML page that contains its data and the library: sheet, layers added at run time, and view. The page can
+ * be opened from a disk or any host, and sends no requests.
  *
  * @param map the map
- * @param options where the library is, and the title
+ * @param options URL of the library, and the title
  * @throws Fault `publish.*`, `request.*`
  */
 export async function mapPage(map: FlintMap, options: PageOptions): Promise<File> {
@@ -210,10 +210,10 @@ async function addressOfIcon(icon: IconSource): Promise<string | SheetIcon> {
 }
 
 /**
- * Hands a file to whoever uses the page, as a download.
+ * Offers a file to the reader as a download.
  *
  * @param file the file, or its content
- * @param name its name; default its own
+ * @param name file name; default its own
  * @throws Fault `publish.name` for content without a name
  */
 export function download(file: Blob, name?: string): void {

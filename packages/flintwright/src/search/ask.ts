@@ -2,11 +2,11 @@ import { Fault } from '@flintwright/core';
 import { countLive } from '../base/live-counts.js';
 import { shown, type RequestHook, type RequestPlan } from '../load/request.js';
 
-/** How a service is asked. */
+/** Options of requests to a service. */
 export interface ServiceOptions {
   /** Called before every request, to add a key or headers. */
   readonly request?: RequestHook;
-  /** Milliseconds that the service may take; default 8000. */
+  /** Timeout in milliseconds; default 8000. */
   readonly patience?: number;
 }
 

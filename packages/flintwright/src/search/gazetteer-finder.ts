@@ -4,21 +4,21 @@ import { fetchPart } from '../base/fetch-part.js';
 import { fetchBytes, type RequestHook } from '../load/request.js';
 import type { FoundPlace, PlaceFinder } from './finder.js';
 
-/** Where a gazetteer comes from, and how much of it is fetched. */
+/** Options of a gazetteer. */
 export interface GazetteerOptions {
-  /** Whether only the parts that a search needs are fetched, by range; default false: the whole file, once. */
+  /** Whether to fetch only the parts that a search needs, by range requests; default false: the whole file, once. */
   readonly ranged?: boolean;
-  /** Only these kinds or roles; default all. */
+  /** Kinds or roles to search; default all. */
   readonly kinds?: readonly string[];
   /** Called before every request, to add a key or headers. */
   readonly request?: RequestHook;
 }
 
 /**
- * A finder that searches a gazetteer within the page. Neither it nor the code that reads it is fetched before somebody searches.
+ * Creates a finder that searches a gazetteer within the page. The file and the code that reads it are loaded with the first search.
  *
- * @param from address of a .gazetteer file, a file that somebody chose, its bytes, or an open gazetteer
- * @param options how it is fetched, and what is looked for
+ * @param from URL of a .gazetteer file, a file, its bytes, or an open gazetteer
+ * @param options how it is fetched, and which kinds are searched
  */
 export function gazetteerFinder(
   from: string | Blob | Uint8Array | Gazetteer,

@@ -27,29 +27,29 @@ export {
 } from './service-finders.js';
 
 export interface SearchBoxOptions {
-  /** Whom to ask, in this order of their answers; see {@link gazetteerFinder} and {@link geocodeJsonFinder}. */
+  /** Finders, in the order of their results; see {@link gazetteerFinder} and {@link geocodeJsonFinder}. */
   readonly finders: readonly PlaceFinder[];
-  /** Answers shown at most; default 8. */
+  /** Maximum number of results shown; default 8. */
   readonly most?: number;
-  /** Places found before, which are offered while the box is empty; default 5, 0 for none. */
+  /** Number of recent places offered while the box is empty; default 5, 0 for none. */
   readonly recent?: number;
-  /** Whether a marker stands at what was found; default true. */
+  /** Whether a marker is shown at the chosen place; default true. */
   readonly mark?: boolean;
-  /** The popup of what was found, opened on arrival; `false` for none. Default its name, kind and place. */
+  /** Popup of the chosen place, opened on arrival; `false` for none. Default its name, kind and place. */
   readonly popup?: ((found: FoundPlace) => Omit<PopupOptions, 'at'>) | false;
-  /** Whether a long press, the other button or the menu key on the map says what lies there; default true where a finder can. */
+  /** Whether a long press, the secondary button or the menu key on the map shows what is there; default true if a finder supports it. */
   readonly reverse?: boolean;
-  /** Milliseconds of the movement to what was found; default 900. */
+  /** Duration in milliseconds of the movement to the chosen place; default 900. */
   readonly duration?: number;
-  /** Element that it stands in, such as one in a drawer; default the map. */
+  /** Parent element, such as one in a drawer; default the map. */
   readonly host?: HTMLElement;
-  /** Corner of the map; controls in one corner stack. Default the upper corner at the start of lines. */
+  /** Corner of the map; controls in one corner stack. Default: the upper corner at the inline start. */
   readonly position?: Corner | undefined;
-  /** Called when somebody has chosen a place, and again with how the movement there ended. */
+  /** Called when a place was chosen, and again with the result of the movement there. */
   readonly onFound?: (found: FoundPlace, arrival?: Arrival) => void;
-  /** Names of icons of the map, by kind of place; default an icon with the name of the kind, else one for what it is in general. */
+  /** Names of icons by kind of place; default an icon with the name of the kind, otherwise one for its general kind. */
   readonly icons?: Readonly<Record<string, string>>;
-  /** Texts, in place of those in English. */
+  /** Texts to replace the English ones. */
   readonly strings?: Partial<SearchStrings>;
 }
 
@@ -96,8 +96,8 @@ const rest = 450;
 let boxes = 0;
 
 /**
- * A box to search for places in: it suggests as somebody types, is worked by keyboard alone, moves to what is chosen, marks it, and
- * opens its popup on arrival (a combobox with a list, ARIA 1.2). Coordinates are understood too.
+ * A search box with suggestions that works with the keyboard alone (a combobox with a list, ARIA 1.2). It moves to the chosen place, marks
+ * it, and opens its popup on arrival. It also understands coordinates.
  */
 export class SearchBox extends Control {
   private readonly strings: SearchStrings;
@@ -118,10 +118,10 @@ export class SearchBox extends Control {
   private popup: Popup | undefined;
 
   /**
-   * Puts one on a map.
+   * Adds a search box to a map.
    *
-   * @param map the map it stands on
-   * @param options whom to ask, and what happens with what was found
+   * @param map the map
+   * @param options finders, and what happens with a chosen place
    */
   constructor(
     map: FlintMap,
@@ -228,7 +228,7 @@ export class SearchBox extends Control {
     return this.pending;
   }
 
-  /** Writes a text into the box and asks for it, as if somebody had typed it. */
+  /** Sets the text of the box and searches for it, as if the reader had typed it. */
   async search(text: string): Promise<readonly FoundPlace[]> {
     this.input.value = text;
     await this.startAsking();
@@ -357,7 +357,7 @@ export class SearchBox extends Control {
    * Moves to a place, marks it, and opens its popup on arrival.
    *
    * @param found the place
-   * @returns how the movement ended; where another one or a hand on the map ended it, no popup opens
+   * @returns the result of the movement; if it was interrupted, no popup opens
    */
   async go(found: FoundPlace): Promise<Arrival> {
     const { map, options } = this;
@@ -423,7 +423,7 @@ export class SearchBox extends Control {
     this.show([], '');
   }
 
-  /** Empties the box, and takes off the marker and popup of what was found. */
+  /** Empties the box, and removes the marker and popup of the chosen place. */
   clear(): void {
     this.input.value = '';
     this.unmark();

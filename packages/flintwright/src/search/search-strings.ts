@@ -10,7 +10,7 @@ export interface SearchStrings {
   readonly coordinates: string;
   readonly here: string;
   readonly nothingHere: string;
-  /** Words for kinds of places, by the value of the data; default that value, without signs such as `_`. */
+  /** Names of kinds of places, by the value in the data; default that value, without characters such as `_`. */
   readonly kinds: Readonly<Record<string, string>>;
 }
 

@@ -4,21 +4,21 @@ import type { FindRequest, FoundPlace, PlaceFinder } from './finder.js';
 
 type Json = Readonly<Record<string, unknown>>;
 
-/** A service that answers GeocodeJSON. */
+/** Options of a service that returns GeocodeJSON. */
 export interface GeocodeJsonOptions extends ServiceOptions {
-  /** Address with places for the query: `{text}`, and where the service takes them `{lon}`, `{lat}`, `{most}`, `{language}`. */
+  /** URL of a search, with `{text}`, and optionally `{lon}`, `{lat}`, `{most}` and `{language}`. */
   readonly address: string;
-  /** Address for what lies at a place, with `{lon}` and `{lat}`; default none. */
+  /** URL for what is at a position, with `{lon}` and `{lat}`; default none. */
   readonly reverse?: string;
 }
 
-/** A collection of an OGC API Features service. */
+/** Options of a collection of an OGC API Features service. */
 export interface CollectionOptions extends ServiceOptions {
-  /** Address of the collection, such as `https://host/collections/moorings`. */
+  /** URL of the collection, such as `https://host/collections/moorings`. */
   readonly address: string;
-  /** Attribute that names a feature; default `name`. */
+  /** Attribute with the name of a feature; default `name`. */
   readonly name?: string;
-  /** Attribute that says what it is; default none. */
+  /** Attribute with the kind of a feature; default none. */
   readonly kind?: string;
 }
 
@@ -36,11 +36,7 @@ function filled(address: string, values: Readonly<Record<string, string | number
   });
 }
 
-/**
- * A finder that asks a service for GeocodeJSON (specification 0.1.0).
- *
- * @param options address, key, patience
- */
+/** Creates a finder that requests GeocodeJSON (specification 0.1.0) from a service. @param options URL, key, timeout */
 export function geocodeJsonFinder(options: GeocodeJsonOptions): PlaceFinder {
   const { address, reverse } = options;
   if (!/\{text\}/.test(address))
@@ -64,10 +60,10 @@ export function geocodeJsonFinder(options: GeocodeJsonOptions): PlaceFinder {
 }
 
 /**
- * A finder that asks a collection of OGC API Features: text search by `q` (Part 9) where the collection has it, and all features at a
- * place by `bbox` (Part 1, section 7.15.3).
+ * Creates a finder that requests features of a collection of OGC API Features: text search by `q` (Part 9) if the collection supports it,
+ * and all features at a position by `bbox` (Part 1, section 7.15.3).
  *
- * @param options address of the collection, attributes, key, patience
+ * @param options URL of the collection, attributes, key, timeout
  */
 export function collectionFinder(options: CollectionOptions): PlaceFinder {
   const { address, name = 'name', kind } = options;

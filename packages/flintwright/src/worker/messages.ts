@@ -37,11 +37,11 @@ export interface TableJoin {
 
 /** Changes of the features of a layer. */
 export interface FeatureEdit {
-  /** GeoJSON features to add, or to put in the place of those of the same key. */
+  /** GeoJSON features to add, or to replace those with the same key. */
   readonly put?: object;
-  /** New places of point features, `[longitude, latitude]` in degrees, by key. */
+  /** New positions of point features, `[longitude, latitude]` in degrees, by key. */
   readonly move?: Readonly<Record<string, readonly [number, number]>>;
-  /** Keys of features to take out. */
+  /** Keys of features to delete. */
   readonly remove?: readonly string[];
 }
 

@@ -25,7 +25,7 @@ export interface MethodEntry {
   readonly southWest?: true;
 }
 
-/** All projection methods, by the name that the library gives them. */
+/** All projection methods by name. */
 export const methods = {
   'pseudo-mercator': {
     make: pseudoMercator,

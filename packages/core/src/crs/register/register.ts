@@ -6,14 +6,14 @@ import type { CrsDefinition } from '../crs.js';
 import { readCrs } from '../wkt.js';
 import { withKnownDatum } from './shifts.js';
 
-/** A system as the register has it. */
+/** An entry of the register. */
 export interface RegisteredCrs {
   /** Authority and code, such as `EPSG:32625`. */
   readonly id: string;
   readonly name: string;
   /** Area of use, in words. */
   readonly areaName: string;
-  /** `[west, south, east, north]` in degrees; west is greater than east where it runs over the antimeridian. */
+  /** `[west, south, east, north]` in degrees; west is greater than east across the antimeridian. */
   readonly area: readonly [number, number, number, number];
   readonly kind: 'geographic' | 'projected';
 }
@@ -45,7 +45,7 @@ const plain = (name: string) =>
 
 const listed = ({ id, name, areaName, area, kind }: Row): RegisteredCrs => ({ id, name, areaName, area, kind });
 
-/** The public register, read out of its table. */
+/** The public register of coordinate systems. */
 export class Register {
   private readonly rows: readonly Row[];
   private readonly byId: ReadonlyMap<string, Row>;
@@ -113,12 +113,16 @@ export class Register {
     this.byId = new Map(this.rows.map((row) => [row.id, row]));
   }
 
-  /** Well-known text 1 of a system, such as `EPSG:32625`; undefined for one that the register does not have. */
+  /** Returns well-known text 1 of a system, such as `EPSG:32625`; undefined if it is not in the register. */
   text(id: string): string | undefined {
     return this.byId.get(id)?.text();
   }
 
-  /** The definition of a system; undefined where the register has none. @throws Fault `crs.method` or `crs.parameter` for what is not built yet */
+  /**
+   * Returns the definition of a system; undefined if it is not in the register.
+   *
+   * @throws Fault `crs.method` or `crs.parameter` for methods that are not supported
+   */
   definition(id: string): CrsDefinition | undefined {
     const row = this.byId.get(id);
     if (!row) return undefined;
@@ -131,7 +135,7 @@ export class Register {
     );
   }
 
-  /** Greatest shift of a datum to WGS 84 among those on ellipsoids of one size, in meters; a thousand where none is known. */
+  /** Returns the greatest shift in meters to WGS 84 among datums on ellipsoids of one size; 1000 if none is known. */
   greatestShift(semiMajor: number): number {
     const shifts = [...new Set(this.rows.map(({ base }) => base))].flatMap((base) => {
       const own = Number(/SPHEROID\["[^"]*",([\d.]+)/.exec(base)?.[1]);
@@ -141,17 +145,16 @@ export class Register {
     return shifts.length ? Math.max(...shifts) : 1000;
   }
 
-  /** Area of use of a system, `[west, south, east, north]` in degrees. */
+  /** Returns the area of use of a system, `[west, south, east, north]` in degrees. */
   areaOf(id: string): RegisteredCrs['area'] | undefined {
     return this.byId.get(id)?.area;
   }
 
   /**
-   * Systems that have the same method, parameters, unit, ellipsoid and prime meridian as a definition, those first whose name is most
-   * like a name.
+   * Finds systems with the same method, parameters, unit, ellipsoid and prime meridian as a definition, most similar names first.
    *
    * @param definition a system as read from a file
-   * @param name its name there, in whatever dialect
+   * @param name its name there, in any dialect
    */
   like(definition: CrsDefinition, name: string): string[] {
     // Only rows that have the numbers at all are read.
@@ -171,10 +174,10 @@ export class Register {
   }
 
   /**
-   * Systems whose name, area or code has all words of a text, the shortest names first, deprecated ones last.
+   * Finds systems whose name, area or code contains all words of a text, shortest names first, deprecated ones last.
    *
    * @param text words in any order, such as `utm 25n`
-   * @param most how many at most
+   * @param most maximum number of results
    */
   search(text: string, most: number): RegisteredCrs[] {
     const words = text
@@ -258,14 +261,14 @@ function keyOfText(text: string): string | undefined {
 
 let load = async (): Promise<readonly string[]> => (await import('./table.generated.js')).registerTable;
 
-/** The register; its table is fetched when first asked for. @throws Fault `crs.register` where it does not come */
+/** Loads the register. @throws Fault `crs.register` if it cannot be loaded */
 export const openRegister = fetchedOnce(
   async () => new Register(await load()),
   'crs.register',
   'Check the connection, and that all files of the application were published.',
 );
 
-/** Has the table come from elsewhere: into a worker, which cannot fetch a chunk of its own. */
+/** Sets a function that loads the table, for workers that cannot load a chunk. */
 export function provideRegister(from: () => Promise<readonly string[]>): void {
   load = from;
 }

@@ -7,12 +7,12 @@ import type { FileFeature, FileGeometry, FileLayer, FilePosition } from './featu
 import { eachPosition } from './mend.js';
 import type { WarningList } from './warnings.js';
 
-/** Names of the attributes of some layers, in the order in which they come. */
+/** Returns the names of the attributes of layers, in the order of appearance. */
 export const fieldNames = (layers: readonly FileLayer[]): string[] => [
   ...new Set(layers.flatMap(({ features }) => features.flatMap(({ properties }) => Object.keys(properties)))),
 ];
 
-/** @throws Fault `field.unknown` for a name that no feature has */
+/** Checks that names are attributes. @throws Fault `field.unknown` for a name that no feature has */
 export function assertField(name: string, layers: readonly FileLayer[]): void {
   const known = fieldNames(layers);
   if (known.includes(name)) return;
@@ -32,26 +32,26 @@ const withProperties = (
   features: layer.features.map((feature) => ({ ...feature, properties: change(feature.properties) })),
 });
 
-/** A layer with some attributes only, in the order given. */
+/** Returns a layer with some attributes only, in the given order. */
 export const withFields = (layer: FileLayer, names: readonly string[]): FileLayer =>
   withProperties(layer, (properties) =>
     Object.fromEntries(names.filter((name) => properties[name] !== undefined).map((name) => [name, properties[name]])),
   );
 
-/** A layer with attributes under other names. */
+/** Returns a layer with renamed attributes. */
 export const withRenamed = (layer: FileLayer, names: ReadonlyMap<string, string>): FileLayer =>
   withProperties(layer, (properties) =>
     Object.fromEntries(Object.entries(properties).map(([name, value]) => [names.get(name) ?? name, value])),
   );
 
 /**
- * A layer joined to the rows of a table by equal keys, compared as texts; an attribute that both have keeps the table's value.
+ * Joins a layer to the rows of a table by equal keys, compared as text. If both have an attribute, the value of the table is used.
  *
  * @param layer features
- * @param rows features of the table, of which the attributes count
+ * @param rows features of the table, of which only the attributes count
  * @param match attribute of the features, and column of the table
- * @param warnings takes the keys that met nobody
- * @throws Fault `join.none` when no key matches
+ * @param warnings receives the keys without a match
+ * @throws Fault `join.none` if no key matches
  */
 export function withJoin(
   layer: FileLayer,
@@ -99,11 +99,10 @@ export function withJoin(
 }
 
 /**
- * A layer with simpler lines and borders (Douglas and Peucker 1973). Borders that features share stay shared; a ring keeps three
- * corners at least.
+ * Simplifies the lines and borders of a layer (Douglas and Peucker 1973). Shared borders stay shared; a ring keeps at least three vertices.
  *
- * @param layer a layer whose system is known
- * @param tolerance meters by which a line may move
+ * @param layer a layer with a known coordinate system
+ * @param tolerance greatest displacement in meters
  */
 export function simplified(layer: FileLayer, tolerance: number): FileLayer {
   const [stretchX, stretchY] = metresOf(layer);

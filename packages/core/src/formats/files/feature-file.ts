@@ -3,10 +3,10 @@ import type { AddressOrder } from '../../places/common-words.js';
 import type { Crs } from '../../crs/crs.js';
 import type { FileWarning, WarningList } from './warnings.js';
 
-/** A place: x (longitude, or east), y (latitude, or north), and a height in meters where the file has one. */
+/** A position: x (longitude or east), y (latitude or north), and a height in meters if the file has one. */
 export type FilePosition = readonly number[];
 
-/** A geometry in the form of RFC 7946, section 3.1, in whatever coordinate system its layer has. */
+/** A geometry in the form of RFC 7946, section 3.1, in the coordinate system of its layer. */
 export type FileGeometry =
   | { readonly type: 'Point'; readonly coordinates: FilePosition }
   | { readonly type: 'MultiPoint' | 'LineString'; readonly coordinates: readonly FilePosition[] }
@@ -21,67 +21,67 @@ export interface FileFeature {
   readonly geometry: FileGeometry | null;
   /** Attributes; lists and objects stay as they are. */
   readonly properties: Readonly<Record<string, unknown>>;
-  /** The box that the file gives (RFC 7946, section 5), worked out anew where it is written; default none. */
+  /** Bounding box from the file (RFC 7946, section 5), recomputed when written; default none. */
   readonly bbox?: readonly number[];
-  /** Foreign members (RFC 7946, section 6.1), which only GeoJSON has and keeps; default none. */
+  /** Foreign members (RFC 7946, section 6.1), kept only by GeoJSON; default none. */
   readonly foreign?: Readonly<Record<string, unknown>>;
 }
 
-/** The look that a file gives its features, as symbols of a sheet's layer. */
+/** The style that a file contains, as symbols of a layer. */
 export type FileLook = Readonly<Record<string, unknown>>;
 
 /** The features of one layer of a file: all of a simple format, one table or folder of another. */
 export interface FileLayer {
   readonly name: string;
   readonly features: readonly FileFeature[];
-  /** Coordinate system of the positions, x (east) first; undefined where nothing says it. */
+  /** Coordinate system of the positions, x (east) first; undefined if unknown. */
   readonly crs: Crs | undefined;
-  /** Whence the coordinate system is known, in words. */
+  /** How the coordinate system was determined, in words. */
   readonly crsSource: string;
-  /** Whether the file itself says that the positions are no degrees, in a system without a name; default false. */
+  /** Whether the file declares that positions are not degrees, in an unnamed system; default false. */
   readonly planar?: boolean;
-  /** Whether the file itself says which number of a pair is x and which is y; default false. */
+  /** Whether the file declares its axis order; default false. */
   readonly axesNamed?: boolean;
-  /** What the features are called in messages, such as `line 7`; default `feature 7`. */
+  /** Name of features in messages, such as `line 7`; default `feature 7`. */
   readonly placeOf?: (feature: number) => string;
-  /** Look that the file itself gives; default none. */
+  /** Style from the file; default none. */
   readonly look?: FileLook;
-  /** The box of the whole, as of a feature; default none. */
+  /** Bounding box of the whole file; default none. */
   readonly bbox?: readonly number[];
-  /** Foreign members of the whole, as of a feature; default none. */
+  /** Foreign members of the whole file; default none. */
   readonly foreign?: Readonly<Record<string, unknown>>;
 }
 
-/** A file as read: its format, its layers, and a word on all that was mended or looks wrong. */
+/** A file that was read: its format, its layers, and warnings about all that was repaired or looks wrong. */
 export interface FeatureFile {
   readonly format: string;
   readonly layers: readonly FileLayer[];
   readonly warnings: readonly FileWarning[];
 }
 
-/** The bytes of a file, and what stands beside it. */
+/** The bytes of a file, and its sidecar files. */
 export interface FileInput {
-  /** Its name, with its ending. */
+  /** File name with its extension. */
   readonly name: string;
   readonly bytes: Uint8Array;
   /** Path of an SQLite database that is read in place (Node.js only); `bytes` then need only be its first MiB. */
   readonly path?: string | undefined;
-  /** Files that belong to it, by their endings in lower case, such as `dbf` and `prj` of a shapefile; default none. */
+  /** Sidecar files by their extensions in lower case, such as `dbf` and `prj` of a shapefile; default none. */
   readonly siblings?: Readonly<Record<string, Uint8Array>>;
 }
 
-/** Limits and choices of reading. */
+/** Options of reading. */
 export interface ReadFileOptions {
-  /** Coordinate system of the positions, whatever the file says; default the file's own. */
+  /** Coordinate system of the positions, regardless of what the file declares; default that of the file. */
   readonly crs?: Crs | undefined;
-  /** Whether the first broken record ends the read; by default it is kept without a geometry, and listed. */
+  /** Whether to stop at the first broken record; by default it is kept without a geometry and listed in the warnings. */
   readonly strict?: boolean;
-  /** Columns of a table that hold x (longitude, easting) and y (latitude, northing); default those whose names say so. */
+  /** Columns of a table with x (longitude, easting) and y (latitude, northing); default found by their names. */
   readonly x?: string | undefined;
   readonly y?: string | undefined;
-  /** Most bytes that an archive may unpack to; default 1 GiB. */
+  /** Maximum decompressed size of an archive in bytes; default 1 GiB. */
   readonly unpacked?: number;
-  /** Called now and then with the share done, 0 to 1; default nobody. */
+  /** Called regularly with the progress, 0 to 1; default none. */
   readonly progress?: (share: number) => void;
   /**
    * The part of a file that is read in parts.
@@ -119,19 +119,19 @@ export interface FileReader {
 /** The bytes of a file, or of several that belong together, by what follows the stem of the name: `.shp`, `_lines.shp`. */
 export type FileBytes = Uint8Array | Readonly<Record<string, Uint8Array>>;
 
-/** A writer of one format. It answers the bytes of the whole file. */
+/** A writer of one format. It returns the bytes of the whole file. */
 export interface FileWriter {
   write(
     layers: readonly FileLayer[],
     warnings: WarningList,
     options?: WriteFileOptions & {
-      /** Ending of the name of the file, where a format has several forms. */
+      /** File name extension, for formats with several forms. */
       readonly ending?: string;
     },
   ): Promise<FileBytes>;
 }
 
-/** What only some formats ask for when they are written. */
+/** Options that only some formats use. */
 export interface WriteFileOptions {
   /** Gazetteer: order in which addresses are written, `number-first` or `number-last`; default as the names of the streets suggest. */
   readonly addressOrder?: AddressOrder;

@@ -3,11 +3,11 @@ import type { FileReader, FileWriter } from './feature-file.js';
 
 /** A format of feature files. */
 export interface FileFormat {
-  /** Its name, for people. */
+  /** Display name. */
   readonly name: string;
-  /** Endings of its files, in lower case, without the dot; the first is the one that is written. */
+  /** File name extensions in lower case, without the dot; the first is used for writing. */
   readonly endings: readonly string[];
-  /** Whether bytes look like this format. `text` is their beginning as text. */
+  /** Returns whether bytes look like this format. `text` is their beginning as text. */
   recognizes(bytes: Uint8Array, text: string): boolean;
   readonly reader?: () => Promise<FileReader>;
   readonly writer?: () => Promise<FileWriter>;
@@ -28,7 +28,7 @@ const isGeoJson = (text: string) =>
   /^\s*[[{]/.test(text) &&
   /"type"\s*:\s*"(Feature(Collection)?|(Multi)?(Point|LineString|Polygon)|GeometryCollection)"/.test(text);
 
-/** Every format that is read or written, in the order in which they are asked. */
+/** All formats that can be read or written, in the order in which they are tried. */
 export const fileFormats: readonly FileFormat[] = [
   {
     name: 'Shapefile',

@@ -4,12 +4,12 @@ import type { FileLayer } from './feature-file.js';
 import { inLonLat } from './system.js';
 
 /**
- * Layers as one block in longitude and latitude; where there are several, each feature has the name of its layer in the attribute
- * `layer`. Heights are dropped.
+ * Converts layers to one block in longitude and latitude. If there are several, the attribute `layer` of each feature is the name of its
+ * layer. Heights are dropped.
  *
  * @param layers the layers
  * @param name name of the block
- * @param id attribute whose whole number becomes the feature's id; default none
+ * @param id attribute whose integer becomes the feature's id; default none
  * @throws Fault `crs.missing`, `crs.domain`
  */
 export function blockOfLayers(layers: readonly FileLayer[], name: string, id?: string): FeatureBlock {

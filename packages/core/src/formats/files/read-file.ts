@@ -10,12 +10,12 @@ import { eachPosition } from './mend.js';
 import { WarningList } from './warnings.js';
 
 /**
- * Reads a file of features in any format that is known, told by what the file holds. What was mended, left out or looks wrong comes
- * back as warnings.
+ * Reads a file of features in any supported format, recognized by its content. What was repaired, left out or looks wrong is returned as
+ * warnings.
  *
- * @param input name, bytes, and what stands beside the file
+ * @param input name, bytes, and sidecar files
  * @param options coordinate system, limits, progress
- * @throws Fault `file.format` for a format that is not read, `file.empty`; and those of the formats, with the place at fault
+ * @throws Fault `file.format` for an unsupported format, `file.empty`; and those of the formats, with the place in the file
  */
 export async function readFeatureFile(input: FileInput, options: ReadFileOptions = {}): Promise<FeatureFile> {
   const warnings = new WarningList();

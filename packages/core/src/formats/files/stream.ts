@@ -7,9 +7,9 @@ import { readFeatureFile } from './read-file.js';
 import type { RowSplitter } from '../shapefile/split.js';
 import { CollectionSplitter, joined, LineSplitter, type SplitPart, type Splitter } from './split.js';
 
-/** How a file is read in parts. */
+/** Options of reading in parts. */
 export interface StreamOptions extends ReadFileOptions {
-  /** Bytes of a part, at least; default 1 MiB. */
+  /** Minimum size of a part in bytes; default 1 MiB. */
   readonly partBytes?: number;
   /**
    * Files that belong to it, by their endings in lower case, in pieces: a shapefile comes in parts where its shapes stand loose, with its
@@ -31,7 +31,7 @@ const splitters: Readonly<Record<string, MakeSplitter>> = {
   CSV: (wanted) => new LineSplitter('rows', wanted),
 };
 
-/** Formats that are read in parts, by their names; all others are read whole, and come as one part. */
+/** Names of the formats that are read in parts; all others are read as a whole, as one part. */
 export const streamedFormats: readonly string[] = Object.keys(splitters);
 
 /** Bytes from which a format is told. */

@@ -5,11 +5,11 @@ import type { FileFeature, FileLayer } from './feature-file.js';
 import { mapPositions } from './mend.js';
 
 /**
- * A layer with its positions in another coordinate system; heights stay as they are.
+ * Transforms a layer to another coordinate system; heights stay unchanged.
  *
- * @param layer a layer whose system is known
- * @param to system wanted
- * @throws Fault `crs.missing` for a layer that does not say its system, `crs.domain` for places that lie outside the domain of either
+ * @param layer a layer with a known coordinate system
+ * @param to the target system
+ * @throws Fault `crs.missing` for a layer without a coordinate system, `crs.domain` for positions outside the domain of either system
  */
 export function inSystem(layer: FileLayer, to: Crs): FileLayer {
   const { crs: from, features, name } = layer;
@@ -45,6 +45,6 @@ export function inSystem(layer: FileLayer, to: Crs): FileLayer {
 
 const lonLat = () => getCrs('OGC:CRS84');
 
-/** A layer in longitude and latitude, degrees on WGS 84. @throws as {@link inSystem} does */
+/** Transforms a layer to longitude and latitude, degrees on WGS 84. @throws as {@link inSystem} does */
 export const inLonLat = (layer: FileLayer): FileLayer =>
   layer.crs?.id === 'EPSG:4326' ? layer : inSystem(layer, lonLat());

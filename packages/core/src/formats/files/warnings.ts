@@ -1,14 +1,16 @@
-/** What a reader mended, passed over or holds for wrong. */
+/** Something that a reader repaired, left out or considers wrong. */
 export interface FileWarning {
-  /** Stable name: `mended.*` for what was put right, `skipped.*` for what was left out, `doubtful.*` for what looks wrong. */
+  /** Stable name: `mended.*` for repairs, `skipped.*` for what was left out, `doubtful.*` for what looks wrong. */
   readonly code: string;
   /** What was found. */
   readonly message: string;
   /** What was done about it, or what to do. */
   readonly hint: string;
-  /** How often. */
+  /** Number of occurrences. */
   readonly count: number;
-  /** The first few places: lines, bytes, records or features; of records and rows that have to be corrected, the first fifty, each with its reason. */
+  /**
+   * The first few places: lines, bytes, records or features; for records that have to be corrected, the first fifty, each with its reason.
+   */
   readonly places: readonly string[];
 }
 
@@ -23,7 +25,7 @@ const listed: readonly string[] = [
   'doubtful.far',
 ];
 
-/** Gathers warnings; those of one code are counted together. */
+/** Collects warnings; those with the same code are counted together. */
 export class WarningList {
   private readonly found = new Map<string, { message: string; hint: string; count: number; places: string[] }>();
 
@@ -33,8 +35,8 @@ export class WarningList {
    * @param code see {@link FileWarning}
    * @param message what was found
    * @param hint what was done, or what to do
-   * @param place where; default nowhere in particular
-   * @param count how often it was found there; default 1
+   * @param place the place; default none
+   * @param count number of occurrences; default 1
    */
   add(code: string, message: string, hint: string, place?: string, count = 1): void {
     let entry = this.found.get(code);
@@ -44,7 +46,7 @@ export class WarningList {
       entry.places.push(place);
   }
 
-  /** Tells of measures (M), which no attribute or position keeps. */
+  /** Reports measures (M), which neither attributes nor positions keep. */
   measures(place: string): void {
     this.add(
       'skipped.measure',

@@ -3,12 +3,12 @@ import type { FileLayer, WriteFileOptions } from './feature-file.js';
 import { endingOf, fileFormats, type FileFormat } from './formats.js';
 import { WarningList, type FileWarning } from './warnings.js';
 
-/** A file as written, and a word on what the format could not hold. */
+/** A written file, and warnings about what the format cannot store. */
 export interface WrittenFile {
   readonly format: string;
-  /** The file itself; of several that belong together, the first. */
+  /** The file; the first of several that belong together. */
   readonly bytes: Uint8Array;
-  /** Every file with its name: one, or, for a shapefile (`.shp`), all that belong to it. */
+  /** All files by name: one, or all files of a shapefile (`.shp`). */
   readonly files: readonly { readonly name: string; readonly bytes: Uint8Array }[];
   readonly warnings: readonly FileWarning[];
 }
@@ -16,11 +16,7 @@ export interface WrittenFile {
 /** The formats that can be written. */
 export const writableFormats = (): readonly FileFormat[] => fileFormats.filter(({ writer }) => writer);
 
-/**
- * The format that the ending of a name asks for.
- *
- * @throws Fault `file.ending`
- */
+/** Returns the format for the extension of a file name. @throws Fault `file.ending` */
 export function formatToWrite(name: string): FileFormat {
   const ending = endingOf(name);
   const format = writableFormats().find(({ endings }) => endings.includes(ending));
@@ -40,8 +36,8 @@ export function formatToWrite(name: string): FileFormat {
  * Writes layers as a file.
  *
  * @param layers features and their coordinate systems
- * @param name name of the file; its ending says the format
- * @param options what only some formats ask for
+ * @param name file name; its extension sets the format
+ * @param options options of the format
  * @throws Fault `file.ending`, `crs.missing`, and those of the formats
  */
 export async function writeFeatureFile(

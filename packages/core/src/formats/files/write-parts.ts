@@ -6,7 +6,7 @@ import { endingOf } from './formats.js';
 import { formatToWrite } from './write-file.js';
 import { WarningList } from './warnings.js';
 
-/** Formats that are written part by part. */
+/** Names of the formats that are written in parts. */
 export const partWritten: readonly string[] = [
   'GeoJSON',
   'GeoJSON lines',
@@ -25,7 +25,7 @@ function endOfRecord(bytes: Uint8Array): number {
   return bytes.length;
 }
 
-/** Writes a file layer by layer, so that it need not be in memory whole. */
+/** Writes a file layer by layer, so that it need not fit into memory. */
 export class PartWriter {
   readonly warnings = new WarningList();
   private changes: ChangeReport | undefined;
@@ -36,8 +36,8 @@ export class PartWriter {
   /**
    * Begins a file.
    *
-   * @param name its name; its ending says the format
-   * @throws Fault `file.ending`, `file.parts` for a format that is written whole
+   * @param name file name; its extension sets the format
+   * @throws Fault `file.ending`, `file.parts` for a format that is written as a whole
    */
   constructor(private readonly name: string) {
     this.format = formatToWrite(name).name;
@@ -51,7 +51,7 @@ export class PartWriter {
   }
 
   /**
-   * The bytes of one more part.
+   * Returns the bytes of one more part.
    *
    * @param given its features
    * @throws Fault `file.unsteady` for a table whose later rows have other columns
@@ -101,7 +101,7 @@ export class PartWriter {
   /** Members that stand behind the features. */
   private tail = '';
 
-  /** The end of the file. */
+  /** Returns the end of the file. */
   end(): Uint8Array {
     if (this.format === 'GeoJSON') return encoder.encode(`]${this.tail && `,${this.tail}`}}\n`);
     // A file without a byte would look as if it had been cut off.

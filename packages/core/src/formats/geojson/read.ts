@@ -13,7 +13,7 @@ export interface ReadGeoJsonOptions {
   readonly name?: string;
   /** `lonlat` (RFC 7946, the default) or `plan` for a building or seat plan in local meters. */
   readonly space?: 'lonlat' | 'plan';
-  /** Attribute whose whole, non-negative number becomes the feature's id where the feature itself has none. */
+  /** Attribute whose integer, non-negative number becomes the feature's id if the feature has none. */
   readonly id?: string | undefined;
 }
 
@@ -59,9 +59,9 @@ export function isGeoJsonLines(text: string): boolean {
 }
 
 /**
- * Reads newline-delimited GeoJSON (RFC 8142, with or without the record separator), one feature a line.
+ * Reads newline-delimited GeoJSON (RFC 8142, with or without the record separator), one feature for each line.
  *
- * @param text one feature a line
+ * @param text one feature for each line
  * @param options name, space and id attribute
  */
 export function readGeoJsonLines(text: string, options: ReadGeoJsonOptions = {}): FeatureBlock {

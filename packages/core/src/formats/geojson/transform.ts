@@ -7,18 +7,21 @@ import { Bounds, isBox } from './bounds.js';
 
 type Json = Record<string, unknown>;
 
-/** In which order coordinates stand: x (east) first whatever the system, or as its authority has it. */
+/** Axis order of coordinates: x (east) first for every system, or as its authority defines it. */
 export type AxisOrder = 'east-north' | 'authority';
 
 export interface TransformOptions {
   readonly from: Crs;
   readonly to: Crs;
-  /** Default `east-north`, as RFC 7946 has it. */
+  /** Default `east-north`, as in RFC 7946. */
   readonly fromAxes?: AxisOrder;
   readonly toAxes?: AxisOrder;
 }
 
-/** The system that GeoJSON says it is in by a `crs` member (the form of 2008, which RFC 7946 leaves to prior arrangement); undefined for none. */
+/**
+ * Returns the system that GeoJSON declares by a `crs` member (the form of 2008, which RFC 7946 leaves to prior arrangement); undefined for
+ * none.
+ */
 export function crsOfGeoJson(json: object): Crs | undefined {
   const { crs } = json as { crs?: { type?: unknown; properties?: { name?: unknown } } | null };
   const name = crs?.properties?.name;
@@ -26,12 +29,12 @@ export function crsOfGeoJson(json: object): Crs | undefined {
 }
 
 /**
- * GeoJSON with its coordinates in another system; everything else in it stays: ids, attributes, foreign members, heights. Boxes
- * (`bbox`) are worked out anew. Other systems than longitude and latitude on WGS 84 are named in a `crs` member.
+ * Transforms the coordinates of GeoJSON to another system and keeps ids, attributes, foreign members and heights. Bounding boxes (`bbox`)
+ * are recomputed. Systems other than longitude and latitude on WGS 84 are named in a `crs` member.
  *
- * @param json parsed GeoJSON; it stays as it is
+ * @param json parsed GeoJSON; it is not changed
  * @param options systems, and the order of their axes
- * @throws Fault `crs.domain`, naming places that lie outside the domain of either system; `crs.coordinates` for what is not a position
+ * @throws Fault `crs.domain` with positions outside the domain of either system; `crs.coordinates` for an invalid position
  */
 export function transformGeoJson(
   json: object,

@@ -1,6 +1,6 @@
 import { attributesOf, Kind, type FeatureBlock, type Value } from '../../features/block.js';
 
-/** A GeoJSON feature (RFC 7946) as Flintwright hands it out. */
+/** A GeoJSON feature (RFC 7946), as functions of Flintwright return it. */
 export interface GeoJsonFeature {
   readonly type: 'Feature';
   readonly id?: number;
@@ -9,11 +9,11 @@ export interface GeoJsonFeature {
 }
 
 /**
- * Feature `index` of a block as GeoJSON.
+ * Returns feature `index` of a block as GeoJSON.
  *
  * @param block features in longitude and latitude or in meters
  * @param index row of the feature, from 0
- * @param place turns the block's coordinates into lon/lat in place; default keeps them as they are
+ * @param place converts the block's coordinates to degrees in place; default unchanged
  */
 export function featureToGeoJson(
   block: FeatureBlock,
@@ -49,7 +49,7 @@ export function featureToGeoJson(
   return { type: 'Feature', ...(Number.isNaN(id) ? {} : { id }), geometry, properties: attributesOf(block, index) };
 }
 
-/** A whole block as a GeoJSON FeatureCollection. */
+/** Returns a whole block as a GeoJSON FeatureCollection. */
 export function writeGeoJson(block: FeatureBlock): { type: 'FeatureCollection'; features: GeoJsonFeature[] } {
   return {
     type: 'FeatureCollection',

@@ -21,7 +21,7 @@ export type DatabaseRow = Readonly<Record<string, SqlValue>>;
 
 let load = async (): Promise<StartEngine> => (await import('#sqlite-engine')).startEngine;
 
-/** Has the database engine come from elsewhere: into a worker, which cannot fetch a chunk of its own. */
+/** Sets a function that loads the database engine, for workers that cannot load a chunk. */
 export function provideSqlite(from: () => Promise<StartEngine>): void {
   load = from;
 }

@@ -19,5 +19,7 @@ export interface Database {
   close(): void;
 }
 
-/** Starts the engine. A database is made from bytes, or from the path of a file where the engine has access to files; default an empty one. */
+/**
+ * Starts the engine. A database is opened from bytes, or from the path of a file if the engine has access to files; default an empty one.
+ */
 export type StartEngine = () => Promise<{ readonly Database: new (source?: Uint8Array | string) => Database }>;

@@ -5,31 +5,31 @@ import { readGeometry, type GeometrySink } from './geometry.js';
 import { repacked } from './repack.js';
 import { truncated, WireReader } from './wire.js';
 
-/** A place where a tile breaks its specification. */
+/** A violation of the specification in a tile. */
 export interface Violation {
   readonly code: string;
   readonly message: string;
-  /** Bytes from the start of the tile. */
+  /** Offset in bytes from the start of the tile. */
   readonly offset: number;
 }
 
 export interface ReadTileOptions {
-  /** Only these layers; default all. */
+  /** Names of the layers to read; default all. */
   readonly layers?: readonly string[];
   /**
-   * Where to note violations of the specification. With a list, a faulty feature or layer is left out and
-   * noted and the rest is read; without one, the first violation throws.
+   * Receives violations of the specification. With a list, a faulty feature or layer is left out and listed, and the rest is read; without
+   * one, the first violation throws.
    */
   readonly violations?: Violation[];
 }
 
 /**
- * Reads a vector tile (open vector tile encoding 2.1) into one {@link FeatureBlock} a layer, in tile space:
- * integer units, y down, `extent` units a side.
+ * Reads a vector tile (open vector tile encoding 2.1) into one {@link FeatureBlock} for each layer, in tile space: integer units, y down,
+ * `extent` units along a side.
  *
- * @param bytes the tile, not packed
- * @param options name and layers wanted
- * @throws Fault `mvt.truncated` or `mvt.wire` for bytes that are no tile, `mvt.*` for a violation when no list is given
+ * @param bytes the uncompressed tile
+ * @param options names of layers, and a list for violations
+ * @throws Fault `mvt.truncated` or `mvt.wire` for bytes that are not a tile, `mvt.*` for a violation if there is no list
  */
 export function readTile(bytes: Uint8Array, options: ReadTileOptions = {}): FeatureBlock[] {
   if (!(bytes instanceof Uint8Array))

@@ -76,8 +76,8 @@ class WireWriter extends Growing<Uint8Array> {
 const out = new WireWriter();
 
 /**
- * Writes blocks in tile space as one vector tile (encoding 2.1, layer version 2). Numbers that are whole
- * become integers, others doubles; features that have no geometry are left out, as the encoding asks.
+ * Writes blocks in tile space as one vector tile (encoding 2.1, layer version 2). Integers are written as such, other numbers as doubles;
+ * features without geometry are left out, as the encoding requires.
  */
 export function writeTile(blocks: readonly FeatureBlock[]): Uint8Array {
   out.restart(1 << 22);

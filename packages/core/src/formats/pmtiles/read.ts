@@ -4,14 +4,14 @@ import { hilbertId, tileOfHilbertId, type TileAddress } from '../../grid/address
 import { findEntry, readDirectory, type DirectoryEntry } from './directory.js';
 import { compressionNames, firstFetch, headerLength, readHeader, type ArchiveHeader } from './header.js';
 
-/** Bytes that can be read in pieces: a buffer, a `Blob` or `File`, an HTTP resource, a file on disk. */
+/** Bytes that can be read in ranges: a buffer, a `Blob` or `File`, an HTTP resource, a file on disk. */
 export interface ByteSource {
   /**
-   * Reads up to `length` bytes from `offset`; fewer only where the source ends.
+   * Reads up to `length` bytes from `offset`; fewer only at the end of the source.
    *
    * @param offset first byte, from 0
    * @param length number of bytes
-   * @param signal ends the reading
+   * @param signal aborts the request
    */
   read(offset: number, length: number, signal?: AbortSignalLike): Promise<Uint8Array>;
 }
@@ -22,19 +22,19 @@ export interface AbortSignalLike {
   throwIfAborted(): void;
 }
 
-/** A source over bytes in memory. */
+/** A source of bytes in memory. */
 export function bufferSource(bytes: Uint8Array): ByteSource {
   return { read: (offset, length) => Promise.resolve(bytes.subarray(offset, offset + length)) };
 }
 
-/** A source over a `Blob` or `File`. */
+/** A source of the bytes of a `Blob` or `File`. */
 export function blobSource(blob: {
   slice(from: number, to: number): { arrayBuffer(): Promise<ArrayBuffer> };
 }): ByteSource {
   return { read: async (offset, length) => new Uint8Array(await blob.slice(offset, offset + length).arrayBuffer()) };
 }
 
-/** A PMTiles 3 archive, opened. Leaf directories are fetched when first needed and up to 64 are kept. */
+/** An open PMTiles 3 archive. Leaf directories are fetched on demand, and up to 64 are cached. */
 export class Archive {
   private readonly leaves = new Map<number, Promise<DirectoryEntry[]>>();
 
@@ -49,8 +49,8 @@ export class Archive {
   /**
    * Opens an archive: reads its header and its root directory.
    *
-   * @param source bytes to be read in pieces
-   * @param signal ends the reading
+   * @param source source of its bytes
+   * @param signal aborts the request
    * @throws Fault `archive.magic`, `archive.version`, `archive.compression`, `archive.truncated` or `archive.directory`
    */
   static async open(source: ByteSource, signal?: AbortSignalLike): Promise<Archive> {
@@ -101,10 +101,10 @@ export class Archive {
   }
 
   /**
-   * The bytes of a tile as stored (packed, if `header.tileCompression` says so), or undefined when the archive has none.
+   * Returns the bytes of a tile as stored (compressed, if `header.tileCompression` says so); undefined if the archive does not contain it.
    *
    * @param address level, column from the west, row from the north
-   * @param signal ends the reading
+   * @param signal aborts the request
    */
   async tile({ z, x, y }: TileAddress, signal?: AbortSignalLike): Promise<Uint8Array | undefined> {
     if (z < this.header.minZoom || z > this.header.maxZoom) return undefined;

@@ -11,21 +11,20 @@ export interface ArchiveDetails {
   readonly centerZoom?: number;
   /** See {@link ArchiveHeader}; default 1, vector tiles. */
   readonly tileType?: number;
-  /** Whether the tiles handed in are packed with gzip; default true. */
+  /** Whether tiles are compressed with gzip; default true. */
   readonly packed?: boolean;
 }
 
 export interface WrittenArchive {
   readonly header: ArchiveHeader;
-  /** The archive in pieces, to be written one after the other. */
+  /** The archive in parts, to be written one after the other. */
   readonly pieces: Uint8Array[];
   readonly length: number;
 }
 
 /**
- * Gathers tiles in any order and writes them as a PMTiles 3 archive: clustered (tiles in the order of their
- * ids), equal tiles stored once, runs of equal neighbors in one entry, leaf directories where the root
- * would outgrow its 16,257 bytes.
+ * Collects tiles in any order and writes them as a PMTiles 3 archive: clustered (tiles in the order of their ids), equal tiles stored once,
+ * runs of equal neighbors in one entry, leaf directories if the root would exceed 16,257 bytes.
  */
 export class ArchiveWriter {
   private readonly tiles = new Map<number, Uint8Array>();
@@ -33,10 +32,10 @@ export class ArchiveWriter {
   private zooms: [number, number] = [Infinity, -Infinity];
 
   /**
-   * Adds a tile, as stored; a tile added twice keeps the later bytes.
+   * Adds a tile; if it is added twice, the later bytes are kept.
    *
    * @param address level, column from the west, row from the north
-   * @param bytes the tile, not packed
+   * @param bytes the uncompressed tile
    */
   add({ z, x, y }: TileAddress, bytes: Uint8Array): void {
     this.tiles.set(hilbertId(z, x, y), this.once(bytes));

@@ -6,7 +6,7 @@ import { BlockBuilder } from '../../features/builder.js';
 import { Kind, type FeatureBlock, type Value } from '../../features/block.js';
 import { latitudes, longitudes, withComma, withPoint } from './columns.js';
 
-/** Rows of a table under the names of its columns. */
+/** Rows of a table, by column names. */
 export interface Table {
   readonly names: readonly string[];
   readonly rows: readonly Readonly<Record<string, Value>>[];
@@ -179,7 +179,7 @@ function numberIn(value: Value, column: string, index: number): number | undefin
 }
 
 /**
- * A table as features without geometry.
+ * Converts a table to features without geometry.
  *
  * @param table see {@link readTable}
  * @param name name of the block
@@ -217,7 +217,7 @@ const findName = (names: readonly string[], words: readonly string[]) =>
 /** Whether a text begins as a table does: with a line of names that separators part. JSON and XML do not. */
 export const looksLikeTable = (text: string): boolean => /^\s*[^\s<{[][^\n]*[,;\t]/.test(text);
 
-/** Whether a table says where its rows lie; see {@link pointsOfTable}. */
+/** Returns whether a table has columns of positions; see {@link pointsOfTable}. */
 export const hasPlaces = ({ names }: Pick<Table, 'names'>): boolean =>
   findName(names, longitudes) !== undefined && findName(names, latitudes) !== undefined;
 
