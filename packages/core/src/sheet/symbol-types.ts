@@ -5,11 +5,11 @@ export type Without<Key extends string> = { readonly [K in Key]?: undefined };
 
 /** Keys of every scale. */
 export interface SheetScaleBase<T> {
-  /** The value that decides: a CQL2 expression, or `zoom`. */
+  /** The input of the scale: a CQL2 expression, or `zoom`. */
   readonly by: string;
-  /** Value for what is missing or matches nothing. */
+  /** Value for missing values and those that match nothing. */
   readonly other?: T;
-  /** Subject of the scale, for the legend. */
+  /** Title of the scale, for the legend. */
   readonly title?: string;
   /** Unit of the numbers, for the legend. */
   readonly unit?: string;
@@ -19,18 +19,18 @@ export interface SheetScaleBase<T> {
 
 /** A value that runs with a number. */
 export interface SheetRampScale<T> extends SheetScaleBase<T>, Without<'classes' | 'categories' | 'scheme'> {
-  /** Stops `[number, value]` in rising order; values in between are mixed. */
+  /** Stops `[number, value]` in increasing order; values in between are interpolated. */
   readonly ramp: readonly (readonly [number, T])[];
-  /** Exponent of the mix between stops; default 1, straight. */
+  /** Exponent of the interpolation between stops; default 1, linear. */
   readonly ease?: number;
-  /** Color space of the mix; default lab, which is perceptual. */
+  /** Color space of the interpolation; default lab, which is perceptual. */
   readonly space?: ColourSpace;
 }
 
 /** A value for each class of a number. */
 export interface SheetClassesScale<T>
   extends SheetScaleBase<T>, Without<'ramp' | 'categories' | 'scheme' | 'ease' | 'space'> {
-  /** Classes of a number, their limits given or found in the data. */
+  /** Classes of a number, with limits that are given or computed from the data. */
   readonly classes: SheetClasses<T>;
 }
 
@@ -46,17 +46,17 @@ export interface SheetCategoriesScale<T> extends SheetScaleBase<T>, Without<'ram
 export type SheetScale<T> = SheetRampScale<T> | SheetClassesScale<T> | SheetCategoriesScale<T>;
 
 export interface SheetClasses<T> {
-  /** Class limits in rising order; n limits make n + 1 classes. */
+  /** Class limits in increasing order; n limits make n + 1 classes. */
   readonly breaks?: readonly number[];
-  /** How to find the limits in the data: classes of equal width, of equal number, or by natural breaks (Fisher 1958, Jenks 1977); only for features, not for tiles. */
+  /** Method that computes the limits from the data: equal width, quantiles, or natural breaks (Fisher 1958, Jenks 1977); only for features, not for tiles. */
   readonly method?: ClassMethod;
-  /** Number of classes to find; default 5. */
+  /** Number of classes to compute; default 5. */
   readonly count?: number;
   /** Name of a color scheme. */
   readonly scheme?: string;
-  /** One value a class. */
+  /** One value for each class. */
   readonly values?: readonly T[];
-  /** Lowest and highest value, shown at the ends of the legend; default those of the data where `method` finds the limits, and none for `breaks`. */
+  /** Minimum and maximum, shown at the ends of the legend; default those of the data with `method`, and none with `breaks`. */
   readonly extent?: readonly [number, number];
 }
 
@@ -70,7 +70,7 @@ export type SheetValue<T> = T | SheetScale<T> | { readonly is: string };
 export interface SheetFill {
   /** Default #888888. */
   readonly color?: SheetValue<string>;
-  /** 0 clear to 1 solid; default 1. */
+  /** Opacity: 0 transparent to 1 opaque; default 1. */
   readonly opacity?: SheetValue<number>;
   /** Lines over the fill. */
   readonly hatch?: SheetHatch;
@@ -83,11 +83,11 @@ export interface SheetHatch {
   readonly color?: SheetValue<string>;
   /** Degrees clockwise from the horizontal; default 45. */
   readonly angle?: number;
-  /** CSS pixels from line to line; default 8. */
+  /** Spacing of the lines in CSS pixels; default 8. */
   readonly gap?: number;
   /** CSS pixels; default 1.5. */
   readonly width?: number;
-  /** Lines both ways; default false. */
+  /** Whether a second set of lines crosses the first; default false. */
   readonly cross?: boolean;
 }
 
@@ -98,11 +98,11 @@ export interface SheetPattern {
   readonly color?: SheetValue<string>;
   /** CSS pixels; default 12. */
   readonly size?: number;
-  /** CSS pixels from one to the next; default 24. */
+  /** Spacing in CSS pixels; default 24. */
   readonly gap?: number;
-  /** Every other row moved by half; default true. */
+  /** Whether every other row is shifted by half the spacing; default true. */
   readonly stagger?: boolean;
-  /** Icons that the edge of the area would cut are left out; default false. */
+  /** Whether icons that the edge of the area would cut are left out; default false. */
   readonly whole?: boolean;
 }
 
@@ -110,17 +110,17 @@ export interface SheetPattern {
 export type SheetRamp = readonly (readonly [number, string])[];
 
 export interface SheetStroke {
-  /** Tells the stroke apart in a list, for changes at run time. */
+  /** Identifies the stroke in a list, for changes at run time. */
   readonly name?: string;
   /** Default #444444. */
   readonly color?: SheetValue<string>;
   /** Default 1. */
   readonly width?: SheetValue<number | string>;
-  /** 0 clear to 1 solid; default 1. */
+  /** Opacity: 0 transparent to 1 opaque; default 1. */
   readonly opacity?: SheetValue<number>;
-  /** CSS pixels to the right of the line's direction; default 0. */
+  /** Offset in CSS pixels to the right of the line's direction; default 0. */
   readonly offset?: SheetValue<number>;
-  /** Lengths of dashes and gaps by turns, in CSS pixels at whole zoom levels. */
+  /** Lengths of dashes and gaps, alternating, in CSS pixels at integer zoom levels. */
   readonly dash?: readonly number[];
   /** Stroke-linecap; default round. */
   readonly cap?: 'butt' | 'round' | 'square';
@@ -142,13 +142,13 @@ export interface SheetHalo {
 export interface SheetMark {
   /** Circle, square, diamond, triangle, hexagon, cross or star; default circle. */
   readonly shape?: SheetValue<string>;
-  /** Name of an icon; takes the place of the shape. */
+  /** Name of an icon, in place of a shape. */
   readonly icon?: SheetValue<string>;
   /** Height in CSS pixels; default 8. */
   readonly size?: SheetValue<number>;
   /** Default #444444. */
   readonly color?: SheetValue<string>;
-  /** 0 clear to 1 solid; default 1. */
+  /** Opacity: 0 transparent to 1 opaque; default 1. */
   readonly opacity?: SheetValue<number>;
   /** Rim around the symbol. */
   readonly outline?: SheetHalo;
@@ -163,9 +163,9 @@ export interface SheetLabel {
   readonly size?: SheetValue<number>;
   /** Default #22303a. */
   readonly color?: SheetValue<string>;
-  /** 0 clear to 1 solid; default 1. */
+  /** Opacity: 0 transparent to 1 opaque; default 1. */
   readonly opacity?: SheetValue<number>;
-  /** Rim that parts the text from the ground. */
+  /** Halo around the text. */
   readonly halo?: SheetHalo;
   /** CSS font family; default the system's sans-serif. */
   readonly font?: string;
@@ -177,26 +177,26 @@ export interface SheetLabel {
   readonly spacing?: number;
   /** Capital letters. */
   readonly upper?: boolean;
-  /** Where the text stands about its place, or a list of sides to be tried in turn; default on the place, and beside a mark of the layer all sides but that, above-right first. */
+  /** Position of the text relative to its point, or a list of positions to try in order; default centered on the point, and for a layer with a mark all sides of it, above-right first. */
   readonly side?: SheetSide | readonly SheetSide[];
-  /** CSS pixels from the edge of the layer's mark, or from the place where there is none, to the text; default 4. */
+  /** Distance in CSS pixels from the edge of the layer's mark, or from the point if there is no mark; default 4. */
   readonly distance?: number;
-  /** Of several lines; default by the side. */
+  /** Alignment of several lines of text; default by the position. */
   readonly align?: 'left' | 'center' | 'right';
-  /** A symbol before the text, placed and left out with it. */
+  /** A symbol before the text, which is placed and left out with it. */
   readonly icon?: {
     readonly name: SheetValue<string>;
     readonly size?: number;
     readonly color?: SheetValue<string>;
     readonly gap?: number;
   };
-  /** Longest line in em; default 9. */
+  /** Maximum length of a line in em; default 9. */
   readonly wrap?: number;
-  /** CSS pixels from one repetition of a label along a line to the next; default 400. */
+  /** Spacing of repeated labels along a line in CSS pixels; default 400. */
   readonly repeat?: number;
-  /** The text follows a line, or the curve of an area, instead of standing level; default false. */
+  /** Whether the text follows a line, or the curve of an area; default false. */
   readonly along?: boolean;
-  /** Higher is placed first; default 0, and later layers before earlier ones. */
+  /** Labels of higher priority are placed first; default 0; of equal ones, those of later layers. */
   readonly priority?: SheetValue<number>;
 }
 
@@ -213,35 +213,35 @@ export type SheetSide =
   | 'on';
 
 export interface SheetImage {
-  /** 0 clear to 1 solid; default 1; only zoom may decide it. */
+  /** Opacity: 0 transparent to 1 opaque; default 1; may depend on the zoom only. */
   readonly opacity?: SheetValue<number>;
-  /** 0 gray, 1 as it is (default), 2 twice as strong. */
+  /** Saturation: 0 gray, 1 unchanged (default), 2 doubled. */
   readonly saturation?: number;
-  /** 0 flat gray, 1 as it is (default), 2 twice as strong. */
+  /** Contrast: 0 flat gray, 1 unchanged (default), 2 doubled. */
   readonly contrast?: number;
-  /** Color laid over by the brightness of the picture. */
+  /** Tint that follows the brightness of the picture. */
   readonly tint?: { readonly color: SheetValue<string>; readonly share?: number };
 }
 
 export interface SheetHeat {
-  /** How much a point counts; default 1. */
+  /** Weight of a point; default 1. */
   readonly weight?: SheetValue<number>;
-  /** Reach of a point; default 24. */
+  /** Radius of a point in CSS pixels; default 24. */
   readonly radius?: SheetValue<number | string>;
-  /** 0 clear to 1 solid; default 0.85; only zoom may decide it. */
+  /** Opacity: 0 transparent to 1 opaque; default 0.85; may depend on the zoom only. */
   readonly opacity?: SheetValue<number>;
-  /** Stops `[density, color]`, 0 for nothing to 1 for the densest. */
+  /** Stops `[density, color]`, from 0 (none) to 1 (densest) */
   readonly ramp?: SheetRamp;
   /** Color scheme in place of a ramp; default YlOrBr. */
   readonly scheme?: string;
-  /** Sum of weights within the radius at which the ramp ends; by default the ramp follows the densest 0.5 % of the places in view. */
+  /** Sum of weights within the radius at which the ramp ends; default the 99.5th percentile of the densities in view. */
   readonly max?: number;
 }
 
 export interface SheetExtrusion {
   /** Default #b9b6aa. */
   readonly color?: SheetValue<string>;
-  /** 0 clear to 1 solid; default 1; only zoom may decide it. */
+  /** Opacity: 0 transparent to 1 opaque; default 1; may depend on the zoom only. */
   readonly opacity?: SheetValue<number>;
   /** Top above the ground, in meters. */
   readonly top: SheetValue<number>;

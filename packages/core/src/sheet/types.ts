@@ -22,17 +22,17 @@ export interface Sheet {
   readonly palette?: Readonly<Record<string, string>>;
   /** Colors in place of those of the palette, by the same names, while the map's color scheme is dark. */
   readonly dark?: Readonly<Record<string, string>>;
-  /** Icons by name, beside the built-in ones: SVG path data on a grid of 24 units, the text of an SVG document, or the address of an SVG or a picture; as an object they say besides whether they take the color of their symbol. */
+  /** Icons by name, in addition to the built-in ones: SVG path data on a grid of 24 units, the text of an SVG document, or the URL of an SVG or a picture; an object also sets whether the icon is tinted. */
   readonly icons?: Readonly<Record<string, string | SheetIcon>>;
-  /** Where features come from. */
+  /** Data entries by name: tiles, features or pictures. */
   readonly data?: Readonly<Record<string, SheetData>>;
-  /** Where the view starts, and on what surface. */
+  /** Initial view, and surface of the map. */
   readonly view?: SheetView;
-  /** Views to come back to, by name. */
+  /** Named views. */
   readonly bookmarks?: Readonly<Record<string, Omit<SheetView, 'surface' | 'limits'>>>;
-  /** Color where nothing else is drawn; only zoom may decide it. */
+  /** Background color; may depend on the zoom only. */
   readonly background?: SheetValue<string>;
-  /** Drawn in this order, the last on top. */
+  /** Layers in drawing order, topmost last. */
   readonly layers: readonly SheetLayer[];
 }
 
@@ -52,17 +52,17 @@ export interface SheetTiles extends Without<
   | 'x'
   | 'y'
 > {
-  /** Address of a tile archive, of a TileJSON document, or with {z}/{x}/{y}. */
+  /** URL of a tile archive or a TileJSON document, or a URL template with {z}/{x}/{y}. */
   readonly tiles: string;
   /** Tile matrix set of the tiles; default WebMercatorQuad. */
   readonly grid?: string | object;
   /** Whether rows of tiles are counted from the north (down, the default) or from the south, as in the Tile Map Service. */
   readonly rows?: 'down' | 'up';
-  /** Attribute that tells features apart. */
+  /** Attribute that identifies features. */
   readonly id?: string;
-  /** First and last level of the tiles, where the address does not say. */
+  /** First and last zoom level of the tiles, if the source does not contain them. */
   readonly zooms?: readonly [number, number];
-  /** Shown on the map: a text, or `{ text, href }` with a link; HTML of a TileJSON document becomes text and links. */
+  /** Attribution shown on the map: a text, or `{ text, href }` with a link; HTML of a TileJSON document is reduced to text and links. */
   readonly credit?: string | SheetCredit | readonly SheetCredit[];
 }
 
@@ -70,27 +70,27 @@ export interface SheetTiles extends Without<
 export interface SheetFeatures extends Without<
   'tiles' | 'images' | 'bounds' | 'corners' | 'wms' | 'pixels' | 'grid' | 'rows'
 > {
-  /** Address of features in any format that is read (GeoJSON, CSV, KML, GPX, shapefile, GeoPackage and others), a `File`, GeoJSON itself, or features in arrays. */
+  /** URL of features in any supported format (GeoJSON, CSV, KML, GPX, shapefile, GeoPackage and others), a `File`, GeoJSON, or features in arrays. */
   readonly features: string | object;
-  /** Coordinate system of features, or of the bounds or corners of a picture: an authority code such as EPSG:32625, or well-known text or PROJJSON; default what the features say themselves, else longitude and latitude. */
+  /** Coordinate system of features, or of the bounds or corners of a picture: an authority code such as EPSG:32625, well-known text or PROJJSON; default the one that the data declare, otherwise longitude and latitude. */
   readonly crs?: string;
-  /** The line between two vertices of features: a straight line in longitude and latitude (the default, RFC 7946), or the shortest way over the sphere. */
+  /** Edges between vertices of features: straight in longitude and latitude (the default, RFC 7946), or along great circles. */
   readonly edges?: 'straight' | 'great-circle';
-  /** Column of a table that holds the longitude or easting; default the one whose name says so. */
+  /** Column of a table with the longitude or easting; default found by its name. */
   readonly x?: string;
-  /** Column of a table that holds the latitude or northing; default the one whose name says so. */
+  /** Column of a table with the latitude or northing; default found by its name. */
   readonly y?: string;
   /** A table joined to the features. */
   readonly join?: SheetJoin;
-  /** Points that come together where it gets crowded; for layers with a mark. */
+  /** Clustering of points; for layers with a mark. */
   readonly cluster?: SheetCluster;
-  /** Seconds after which features at an address are fetched again; never by default. */
+  /** Interval in seconds at which features are fetched again; default never. */
   readonly refresh?: number;
-  /** Attribute that tells features apart. */
+  /** Attribute that identifies features. */
   readonly id?: string;
-  /** First and last level of the tiles, where the address does not say. */
+  /** First and last zoom level of the tiles, if the source does not contain them. */
   readonly zooms?: readonly [number, number];
-  /** Shown on the map: a text, or `{ text, href }` with a link; HTML of a TileJSON document becomes text and links. */
+  /** Attribution shown on the map: a text, or `{ text, href }` with a link; HTML of a TileJSON document is reduced to text and links. */
   readonly credit?: string | SheetCredit | readonly SheetCredit[];
 }
 
@@ -98,25 +98,25 @@ export interface SheetFeatures extends Without<
 export interface SheetImages extends Without<
   'tiles' | 'features' | 'join' | 'cluster' | 'refresh' | 'edges' | 'id' | 'x' | 'y'
 > {
-  /** Address of picture tiles, with {z}/{x}/{y}; with `bounds` or `corners`, of one picture; with `wms`, of a Web Map Service. */
+  /** URL template of picture tiles with {z}/{x}/{y}; with `bounds` or `corners`, URL of one picture; with `wms`, URL of a Web Map Service. */
   readonly images: string;
-  /** Pixels across a picture tile; default 256. */
+  /** Size of a picture tile in pixels; default 256. */
   readonly pixels?: 256 | 512;
   /** Tile matrix set of the tiles; default WebMercatorQuad. */
   readonly grid?: string | object;
   /** Whether rows of tiles are counted from the north (down, the default) or from the south, as in the Tile Map Service. */
   readonly rows?: 'down' | 'up';
-  /** First and last level of the tiles, where the address does not say. */
+  /** First and last zoom level of the tiles, if the source does not contain them. */
   readonly zooms?: readonly [number, number];
-  /** [west, south, east, north] of one picture that lies over a place, in degrees or the units of `crs`. */
+  /** Bounds [west, south, east, north] of one picture, in degrees or the units of `crs`. */
   readonly bounds?: readonly [number, number, number, number];
   /** Upper left, upper right, lower right and lower left corner of one picture, each [longitude, latitude] or x, y in the units of `crs`. */
   readonly corners?: readonly (readonly [number, number])[];
-  /** Layers of a Web Map Service (OGC 06-042, version 1.3.0), asked for tile by tile. */
+  /** Layers of a Web Map Service (OGC 06-042, version 1.3.0), requested tile by tile. */
   readonly wms?: SheetWms;
-  /** Coordinate system of features, or of the bounds or corners of a picture: an authority code such as EPSG:32625, or well-known text or PROJJSON; default what the features say themselves, else longitude and latitude. */
+  /** Coordinate system of features, or of the bounds or corners of a picture: an authority code such as EPSG:32625, well-known text or PROJJSON; default the one that the data declare, otherwise longitude and latitude. */
   readonly crs?: string;
-  /** Shown on the map: a text, or `{ text, href }` with a link; HTML of a TileJSON document becomes text and links. */
+  /** Attribution shown on the map: a text, or `{ text, href }` with a link; HTML of a TileJSON document is reduced to text and links. */
   readonly credit?: string | SheetCredit | readonly SheetCredit[];
 }
 
@@ -125,37 +125,37 @@ export type SheetData = SheetTiles | SheetFeatures | SheetImages;
 
 /** Layers of a Web Map Service. */
 export interface SheetWms {
-  /** Names of the service's layers, the last on top. */
+  /** Names of the service's layers, topmost last. */
   readonly layers: readonly string[];
   /** Names of their styles; default those of the service. */
   readonly styles?: readonly string[];
-  /** Coordinate system to ask in; default EPSG:3857. Pictures in any other are laid onto the map's. */
+  /** Coordinate system of the requests; default EPSG:3857. Pictures in other systems are reprojected. */
   readonly crs?: string;
   /** Media type of the pictures; default image/png. */
   readonly format?: string;
 }
 
 export interface SheetCluster {
-  /** CSS pixels within which points come together; default 56. */
+  /** Distance in CSS pixels within which points are clustered; default 56. */
   readonly within?: number;
-  /** Last zoom level at which they do; default 14. */
+  /** Last zoom level with clusters; default 14. */
   readonly until?: number;
-  /** Least number of points in a cluster; default 2. */
+  /** Minimum number of points in a cluster; default 2. */
   readonly least?: number;
   /** Attribute whose categories divide the rim. */
   readonly share?: string;
-  /** Numbers added up over the members: name to CQL2 expression. */
+  /** Sums over the members: names and their CQL2 expressions. */
   readonly sum?: Readonly<Record<string, string>>;
-  /** Least numbers of the members. */
+  /** Minima over the members: names and their CQL2 expressions. */
   readonly min?: Readonly<Record<string, string>>;
-  /** Greatest numbers of the members. */
+  /** Maxima over the members: names and their CQL2 expressions. */
   readonly max?: Readonly<Record<string, string>>;
 }
 
 export interface SheetJoin {
-  /** Address of a table (CSV or JSON), or the rows themselves. */
+  /** URL of a table (CSV or JSON), or its rows. */
   readonly table: string | readonly object[];
-  /** Attribute of the features, and column of the table that holds the same keys. */
+  /** Attribute of the features, and column of the table with the same keys. */
   readonly match: readonly [string, string];
 }
 
@@ -171,7 +171,7 @@ export interface SheetSurface {
   readonly lat1?: number;
   /** Second standard parallel, degrees. */
   readonly lat2?: number;
-  /** Of the initial line, degrees clockwise from north. */
+  /** Azimuth of the initial line, degrees clockwise from north. */
   readonly azimuth?: number;
 }
 
@@ -182,7 +182,7 @@ export interface SheetView {
   readonly zoom?: number;
   /** Degrees clockwise from north. */
   readonly bearing?: number;
-  /** Degrees from straight down. */
+  /** Tilt in degrees from straight down. */
   readonly tilt?: number;
   /** The surface of the map; default EPSG:3857. */
   readonly surface?: string | SheetSurface;
@@ -196,30 +196,30 @@ export interface SheetView {
 export interface SheetRule extends PartialSymbols {
   /** CQL2 filter, as text or in the JSON encoding. */
   readonly where?: string | Expression;
-  /** First zoom level drawn, and the level from which it no longer is. */
+  /** Zoom range: first zoom level, and the first level at which it is no longer drawn. */
   readonly zoom?: readonly [number, number];
-  /** Takes what no earlier rule took. */
+  /** Applies to features that match no earlier rule. */
   readonly otherwise?: true;
-  /** Name in the legend. */
+  /** Title in the legend. */
   readonly title?: string;
 }
 
 export interface SheetLayer extends SheetSymbols {
   /** Unique name. */
   readonly id: string;
-  /** Name for people. */
+  /** Title, for the legend and lists of layers. */
   readonly title?: string;
   /** `data`, or `data/layer` for a layer of tiles. */
   readonly of: string;
   /** CQL2 filter, as text or in the JSON encoding. */
   readonly where?: string | Expression;
-  /** First zoom level drawn, and the level from which it no longer is. */
+  /** Zoom range: first zoom level, and the first level at which it is no longer drawn. */
   readonly zoom?: readonly [number, number];
   /** Default true. */
   readonly visible?: boolean;
-  /** Of the whole layer; 0 clear to 1 solid. */
+  /** Opacity of the whole layer: 0 transparent to 1 opaque. */
   readonly opacity?: number;
-  /** The first rule that holds draws. */
+  /** Rules; the first that matches a feature draws it. */
   readonly rules?: readonly SheetRule[];
   /** Partial redefinitions for features in a state: `hover`, `selected`, or any that the application sets. */
   readonly states?: Readonly<Record<string, PartialSymbols>>;
@@ -229,21 +229,21 @@ export interface SheetLayer extends SheetSymbols {
   readonly heat?: SheetHeat;
   /** Whether a press selects features, one at a time or several; default neither. */
   readonly select?: 'one' | 'several';
-  /** Whether the legend shows the layer; default true where it has something to tell. */
+  /** Whether the legend shows the layer; default true if the layer or one of its rules has a title. */
   readonly legend?: boolean;
-  /** Name of a network of lines: layers of one network that follow each other are drawn together, the last strokes of their lists above all strokes before them. */
+  /** Name of a network of lines: consecutive layers of one network are drawn together, the last strokes of their lists above all earlier strokes. */
   readonly network?: string;
-  /** The popup of a feature, by a press or under the pointer. */
+  /** Popup of a feature, opened by a press or by hovering. */
   readonly popup?: SheetPopup;
-  /** How clusters of the layer look; default a hexagon with the count and a rim of shares. */
+  /** Appearance of clusters; default a hexagon with the count and a rim that shows shares. */
   readonly clusters?: SheetClusters;
 }
 
 /** How clusters of a layer look. */
 export interface SheetClusters {
-  /** The symbol; its values may go by `count`, by the names of sums, minima and maxima, and by `leading`, the category with the most members. */
+  /** The symbol; its values can use `count`, the names of sums, minima and maxima, and `leading`, the category with the most members. */
   readonly mark: SheetMark;
-  /** The text in the middle of the symbol, by the same attributes; default none. */
+  /** Text in the middle of the symbol, from the same attributes; default none. */
   readonly label?: SheetLabel;
 }
 
@@ -251,21 +251,21 @@ export interface SheetClusters {
 export interface SheetPopupLine {
   /** CQL2 expression for the value. */
   readonly is: string;
-  /** Written behind a number. */
+  /** Unit that follows a number. */
   readonly unit?: string;
-  /** Digits behind the decimal point. */
+  /** Number of decimals. */
   readonly digits?: number;
-  /** Writes the value as a date, in the language of the page. */
+  /** Formats the value as a date, in the language of the page. */
   readonly date?: 'short' | 'medium' | 'long' | 'full';
-  /** CQL2 expression for the address that the value leads to: http, https, mailto or tel. */
+  /** CQL2 expression for the URL that the value links to: http, https, mailto or tel. */
   readonly href?: string;
 }
 
 /** A credit with a link. */
 export interface SheetCredit {
-  /** The words. */
+  /** The text. */
   readonly text: string;
-  /** Where they lead: http, https or mailto. */
+  /** Its target: http, https or mailto. */
   readonly href?: string;
 }
 
@@ -275,10 +275,10 @@ export interface SheetPopup {
   readonly title?: string;
   /** CQL2 expression for a line below the heading. */
   readonly text?: string;
-  /** CQL2 expression for the address of a picture; none where it is null. */
+  /** CQL2 expression for the URL of a picture; none if it is null. */
   readonly image?: string;
-  /** Label to CQL2 expression, or to one with a form: a unit, digits, a date, a link. */
+  /** Labels and their CQL2 expressions, each optionally with a unit, decimals, a date format or a link. */
   readonly lines?: Readonly<Record<string, string | SheetPopupLine>>;
-  /** The act that opens it; default press. */
+  /** Event that opens it; default press. */
   readonly on?: 'press' | 'hover';
 }
