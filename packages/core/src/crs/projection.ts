@@ -36,6 +36,19 @@ export interface ProjectionParameters {
   readonly axis?: number;
 }
 
+/**
+ * The part of the sphere that a method shows well, in degrees: longitudes up to `half` on both sides of the central meridian (default 180),
+ * latitudes from `south` to `north` (default all), or a circle of radius `circle` around the latitude `lat` (default that of the origin) on the
+ * central meridian.
+ */
+export interface Reach {
+  readonly half?: number;
+  readonly south?: number;
+  readonly north?: number;
+  readonly circle?: number;
+  readonly lat?: number;
+}
+
 /** Makes a projection of one method for an ellipsoid. */
 export type Method = (ellipsoid: Ellipsoid, parameters: ProjectionParameters) => Projection;
 

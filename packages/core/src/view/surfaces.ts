@@ -4,7 +4,7 @@ import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { makeCrs, type Crs } from '../crs/crs.js';
 import { ellipsoid, ellipsoids } from '../crs/ellipsoid.js';
-import { methods, type MethodName } from '../crs/methods/index.js';
+import { methodEntry, methods, type MethodName } from '../crs/methods/index.js';
 import { findCrs, getCrs } from '../crs/registry.js';
 import { lonLatGrid, northPoleGrid, southPoleGrid, type SquareGrid } from '../grid/square.js';
 import {
@@ -43,59 +43,23 @@ export const globe: Surface = {
   home: [0, 0],
 };
 
-/** The part of the sphere that a projection shows well, method by method. */
+/** The part of the sphere that a system shows. */
 function windowOf({ definition, isGeographic }: Crs): SurfaceExtent {
-  const { method, ellipsoid, parameters: { lat0 = 0, lon0 = 0, lat1, lat2 } = {}, primeMeridian = 0 } = definition;
-  const centre = lon0 + primeMeridian;
-  const whole = { lon0: centre, half: 180, south: -90, north: 90 };
-  // A circle round the center, as seen from there.
-  const circle = (radius: number, lat = lat0): SurfaceExtent => ({
-    lon0: 0,
-    half: 180,
-    south: 90 - radius,
-    north: 90,
-    pole: [centre, lat],
-  });
-  if (isGeographic) return whole;
-  switch (method) {
-    case 'pseudo-mercator':
-    case 'mercator':
-      return { ...whole, south: -85.06, north: 85.06 };
-    case 'transverse-mercator':
-    case 'transverse-mercator-south':
-      return { ...whole, half: 45 };
-    case 'lambert-conformal-conic': {
-      const north = (lat1 ?? lat0) + (lat2 ?? lat1 ?? lat0) > 0;
-      return north ? { ...whole, south: -35 } : { ...whole, north: 35 };
-    }
-    case 'lambert-azimuthal':
-    case 'azimuthal-equidistant':
-      return circle(176);
-    case 'oblique-stereographic':
-      return circle(ellipsoid.e2 ? 40 : 110);
-    case 'stereographic':
-      return circle(110);
-    case 'polar-stereographic':
-      return circle(110, (lat1 ?? lat0) < 0 ? -90 : 90);
-    case 'gnomonic':
-      return circle(68);
-    case 'orthographic':
-      return circle(89.99);
-    case 'cassini':
-      return { ...whole, half: 9.9 };
-    case 'polyconic':
-      return { ...whole, half: 89.9 };
-    case 'krovak':
-      return { ...whole, half: 25, south: 25, north: 75 };
-    case 'hotine-a':
-    case 'hotine-b':
-      return { ...whole, half: 35, south: -75, north: 75 };
-    default:
-      return whole;
-  }
+  const { method, ellipsoid, parameters = {}, primeMeridian = 0 } = definition;
+  const { lat0 = 0, lon0 = 0 } = parameters;
+  const reach = (!isGeographic && method && methodEntry(method).reach) || {};
+  const {
+    half = 180,
+    south = -90,
+    north = 90,
+    circle,
+    lat = lat0,
+  } = typeof reach === 'function' ? reach(parameters, ellipsoid) : reach;
+  const center = lon0 + primeMeridian;
+  if (circle === undefined) return { lon0: center, half, south, north };
+  // A circle, as seen from its center.
+  return { lon0: 0, half: 180, south: 90 - circle, north: 90, pole: [center, lat] };
 }
-
-const cylindrical: readonly string[] = ['pseudo-mercator', 'mercator', 'equirectangular', 'cylindrical-equal-area'];
 
 function ofCrs(crs: Crs, id: string): Surface {
   const { ellipsoid, method, unit = 1 } = crs.definition;
@@ -130,7 +94,7 @@ function ofCrs(crs: Crs, id: string): Surface {
     }
   }
   let wrap = 0;
-  if (method && cylindrical.includes(method)) {
+  if (method && methodEntry(method).repeats) {
     const k = forward(window.lon0 + 90, 0, at) ? at[0] : 0;
     wrap = forward(window.lon0, 0, at) ? 4 * (k - at[0]) : 0;
   }

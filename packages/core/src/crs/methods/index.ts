@@ -1,4 +1,5 @@
-import type { Method } from '../projection.js';
+import type { Ellipsoid } from '../ellipsoid.js';
+import type { Method, ProjectionParameters, Reach } from '../projection.js';
 import {
   azimuthalEquidistant,
   gnomonic,
@@ -23,7 +24,13 @@ export interface MethodEntry {
   readonly names: readonly string[];
   /** Whether positive x is west and positive y south in the system's own axes. */
   readonly southWest?: true;
+  /** The part of the sphere that it shows well; default all of it. */
+  readonly reach?: Reach | ((parameters: ProjectionParameters, ellipsoid: Ellipsoid) => Reach);
+  /** Whether its meridians are parallel lines at equal distances, so that a map of the world repeats in x. */
+  readonly repeats?: true;
 }
+
+const mercatorReach = { south: -85.06, north: 85.06 };
 
 /** All projection methods by name. */
 export const methods = {
@@ -31,22 +38,28 @@ export const methods = {
     make: pseudoMercator,
     codes: [1024],
     names: ['popularvisualisationpseudomercator', 'mercatorauxiliarysphere'],
+    reach: mercatorReach,
+    repeats: true,
   },
   mercator: {
     make: mercator,
     codes: [9804, 9805],
     names: ['mercator', 'mercator1sp', 'mercator2sp', 'mercatorvarianta', 'mercatorvariantb'],
+    reach: mercatorReach,
+    repeats: true,
   },
   'transverse-mercator': {
     make: transverseMercator,
     codes: [9807],
     names: ['transversemercator', 'gausskruger', 'transversemercatorkruger', 'transversemercatorcomplex'],
+    reach: { half: 45 },
   },
   'transverse-mercator-south': {
     make: transverseMercator,
     codes: [9808],
     names: ['transversemercatorsouthorientated', 'transversemercatorsouthoriented'],
     southWest: true,
+    reach: { half: 45 },
   },
   'lambert-conformal-conic': {
     make: lambertConformalConic,
@@ -58,12 +71,14 @@ export const methods = {
       'lambertconformalconic1sp',
       'lambertconformalconic2sp',
     ],
+    reach: ({ lat0 = 0, lat1, lat2 }) => ((lat1 ?? lat0) + (lat2 ?? lat1 ?? lat0) > 0 ? { south: -35 } : { north: 35 }),
   },
   albers: { make: albers, codes: [9822], names: ['albersequalarea', 'albersconicequalarea', 'albers'] },
   'lambert-azimuthal': {
     make: lambertAzimuthal,
     codes: [9820, 1027],
     names: ['lambertazimuthalequalarea', 'lambertazimuthalequalareaspherical'],
+    reach: { circle: 176 },
   },
   'polar-stereographic': {
     make: polarStereographic,
@@ -76,20 +91,24 @@ export const methods = {
       'stereographicnorthpole',
       'stereographicsouthpole',
     ],
+    reach: ({ lat0 = 0, lat1 = lat0 }) => ({ circle: 110, lat: lat1 < 0 ? -90 : 90 }),
   },
   'oblique-stereographic': {
     make: obliqueStereographic,
     codes: [9809],
     names: ['obliquestereographic', 'doublestereographic'],
+    // On the ellipsoid it tears the sphere open opposite its center.
+    reach: (_, { e2 }) => ({ circle: e2 ? 40 : 110 }),
   },
-  stereographic: { make: stereographic, names: ['stereographic'] },
+  stereographic: { make: stereographic, names: ['stereographic'], reach: { circle: 110 } },
   'azimuthal-equidistant': {
     make: azimuthalEquidistant,
     codes: [1125, 9832],
     names: ['azimuthalequidistant', 'modifiedazimuthalequidistant'],
+    reach: { circle: 176 },
   },
-  gnomonic: { make: gnomonic, names: ['gnomonic'] },
-  orthographic: { make: orthographic, codes: [9840], names: ['orthographic'] },
+  gnomonic: { make: gnomonic, names: ['gnomonic'], reach: { circle: 68 } },
+  orthographic: { make: orthographic, codes: [9840], names: ['orthographic'], reach: { circle: 89.99 } },
   equirectangular: {
     make: equirectangular,
     codes: [1028, 1029],
@@ -100,14 +119,16 @@ export const methods = {
       'equidistantcylindricalspherical',
       'platecarree',
     ],
+    repeats: true,
   },
-  cassini: { make: cassini, codes: [9806], names: ['cassinisoldner', 'cassini'] },
+  cassini: { make: cassini, codes: [9806], names: ['cassinisoldner', 'cassini'], reach: { half: 9.9 } },
   bonne: { make: bonne, codes: [9827], names: ['bonne'] },
-  polyconic: { make: polyconic, codes: [9818], names: ['americanpolyconic', 'polyconic'] },
+  polyconic: { make: polyconic, codes: [9818], names: ['americanpolyconic', 'polyconic'], reach: { half: 89.9 } },
   'cylindrical-equal-area': {
     make: cylindricalEqualArea,
     codes: [9835, 9834],
     names: ['lambertcylindricalequalarea', 'cylindricalequalarea', 'lambertcylindricalequalareaellipsoidalcase'],
+    repeats: true,
   },
   mollweide: { make: mollweide, names: ['mollweide'] },
   sinusoidal: { make: sinusoidal, names: ['sinusoidal'] },
@@ -125,6 +146,7 @@ export const methods = {
       'hotineobliquemercatorazimuthnaturalorigin',
       'rectifiedskeworthomorphicnaturalorigin',
     ],
+    reach: { half: 35, south: -75, north: 75 },
   },
   'hotine-b': {
     make: hotineB,
@@ -137,8 +159,17 @@ export const methods = {
       'swissobliquemercator',
       'rectifiedskeworthomorphiccenter',
     ],
+    reach: { half: 35, south: -75, north: 75 },
   },
-  krovak: { make: krovak, codes: [1041, 9819], names: ['krovak', 'krovaknorthorientated'] },
+  krovak: {
+    make: krovak,
+    codes: [1041, 9819],
+    names: ['krovak', 'krovaknorthorientated'],
+    reach: { half: 25, south: 25, north: 75 },
+  },
 } satisfies Record<string, MethodEntry>;
 
 export type MethodName = keyof typeof methods;
+
+/** Returns what is known about a method. */
+export const methodEntry = (name: MethodName): MethodEntry => methods[name];
