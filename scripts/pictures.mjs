@@ -311,7 +311,7 @@ parts.push([
 ]);
 rmSync(join(root, 'leases.gpkg'));
 rmSync(archive);
-const colours = {
+const colors = {
   1: 'font-weight:700',
   2: 'opacity:.6',
   31: 'color:#e27a5f',
@@ -325,7 +325,7 @@ const html = (text) => {
     .replace(/&/g, '&amp;')
     .replace(/</g, '&lt;')
     .replace(new RegExp(`${String.fromCharCode(27)}.(\\d+)m`, 'g'), (_, code) =>
-      colours[code] ? (open++, `<span style="${colours[code]}">`) : open ? (open--, '</span>') : '',
+      colors[code] ? (open++, `<span style="${colors[code]}">`) : open ? (open--, '</span>') : '',
     );
   return marked + '</span>'.repeat(open);
 };

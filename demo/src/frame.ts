@@ -2,19 +2,19 @@
 export type Metres = readonly [number, number];
 
 export const origin: Metres = [-31.18, 44.62];
-const metresPerDegree = (Math.PI / 180) * 6371008.8;
+const metersPerDegree = (Math.PI / 180) * 6371008.8;
 const narrowing = Math.cos((origin[1] * Math.PI) / 180);
 
 /** Degrees `[lon, lat]`, to seven decimals (a centimeter), of a place in meters. */
 export function toDegrees([x, y]: Metres): [number, number] {
   const round = (v: number) => Math.round(v * 1e7) / 1e7;
-  return [round(origin[0] + x / (metresPerDegree * narrowing)), round(origin[1] + y / metresPerDegree)];
+  return [round(origin[0] + x / (metersPerDegree * narrowing)), round(origin[1] + y / metersPerDegree)];
 }
 
 /** Meters from the middle of the Reach of a place in degrees. */
 export const toMetres = ([lon, lat]: readonly [number, number]): Metres => [
-  (lon - origin[0]) * metresPerDegree * narrowing,
-  (lat - origin[1]) * metresPerDegree,
+  (lon - origin[0]) * metersPerDegree * narrowing,
+  (lat - origin[1]) * metersPerDegree,
 ];
 
 export type Line = Metres[];

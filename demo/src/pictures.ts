@@ -27,7 +27,7 @@ function png(size: number, pixels: Uint8Array): Buffer {
   ]);
 }
 
-const metresPerDegree = (Math.PI / 180) * 6371008.8;
+const metersPerDegree = (Math.PI / 180) * 6371008.8;
 const narrowing = Math.cos((origin[1] * Math.PI) / 180);
 const size = 256;
 
@@ -39,8 +39,8 @@ export function* reliefTiles(
   const heights = smoothField(terrain, 9);
   const east = heights.west + (heights.columns - 1) * heights.step;
   const north = heights.south + (heights.rows - 1) * heights.step;
-  const lonOf = (x: number) => origin[0] + x / (metresPerDegree * narrowing);
-  const latOf = (y: number) => origin[1] + y / metresPerDegree;
+  const lonOf = (x: number) => origin[0] + x / (metersPerDegree * narrowing);
+  const latOf = (y: number) => origin[1] + y / metersPerDegree;
   const column = (lon: number) => (lon + 180) / 360;
   const row = (lat: number) => 0.5 - Math.log(Math.tan(Math.PI / 4 + (lat * Math.PI) / 360)) / (2 * Math.PI);
   const { values, columns, rows } = heights;
@@ -68,10 +68,10 @@ export function* reliefTiles(
     const out = new Uint8Array(2 * size * size);
     for (let j = 0; j < size; j++) {
       const lat = (Math.atan(Math.sinh(Math.PI * (1 - 2 * (top + (j + 0.5) * pixel)))) * 180) / Math.PI;
-      const py = ((lat - origin[1]) * metresPerDegree - heights.south) / heights.step;
+      const py = ((lat - origin[1]) * metersPerDegree - heights.south) / heights.step;
       for (let i = 0; i < size; i++) {
         const lon = (left + (i + 0.5) * pixel) * 360 - 180;
-        const px = ((lon - origin[0]) * metresPerDegree * narrowing - heights.west) / heights.step;
+        const px = ((lon - origin[0]) * metersPerDegree * narrowing - heights.west) / heights.step;
         const dx = (at(px + 0.7, py) - at(px - 0.7, py)) / (1.4 * heights.step);
         const dy = (at(px, py + 0.7) - at(px, py - 0.7)) / (1.4 * heights.step);
         const o = 2 * (j * size + i);

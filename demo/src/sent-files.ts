@@ -82,7 +82,7 @@ function zones(): FileFeature[] {
     ['Eelgrass', 'Marvuthe Meadow', [-3600, -900], 640, '#5d8a3c'],
     ['Eelgrass', 'Thrift Pool', [5200, -600], 560, '#5d8a3c'],
   ];
-  return all.map(([folder, name, [x, y], reach, colour]) => {
+  return all.map(([folder, name, [x, y], reach, color]) => {
     const waves = [random.between(0, 6), random.between(0, 6)];
     const ring = Array.from({ length: 48 }, (_, k): Metres => {
       const a = (2 * Math.PI * k) / 48;
@@ -94,8 +94,8 @@ function zones(): FileFeature[] {
       description: `No landing and no anchoring from April to August.`,
       folder,
       warden: `Warden ${1 + Math.floor(random() * 5)}`,
-      fill: `${colour}80`,
-      stroke: colour,
+      fill: `${color}80`,
+      stroke: color,
       stroke_width: 2,
     });
   });

@@ -18,7 +18,7 @@ new Rail(map);
 new ScaleBar(map, { units: 'nautical' });
 
 const { features } = (await (await fetch('/reach/ferries.geojson')).json()) as { features: Line[] };
-const colours = ['#b8452f', '#3d7a6c', '#d98a2b', '#3d6f99', '#6a5a8c'];
+const colors = ['#b8452f', '#3d7a6c', '#d98a2b', '#3d6f99', '#6a5a8c'];
 
 map.layers.add({
   id: 'lines',
@@ -28,7 +28,7 @@ map.layers.add({
     {
       color: {
         by: 'name',
-        categories: Object.fromEntries(features.map(({ properties }, i) => [properties.name, colours[i]])),
+        categories: Object.fromEntries(features.map(({ properties }, i) => [properties.name, colors[i]])),
       },
       width: 3,
     },
@@ -51,7 +51,7 @@ const ferries: { readonly line: Line; readonly marker: Marker; readonly says: HT
     const marker = map.markers.add({
       at: line.geometry.coordinates[0],
       icon: 'ferry',
-      color: colours[i],
+      color: colors[i],
       popup: { title: name, text: `${minutes} minutes each way` },
     });
     return { line, marker, says, at: i * 0.23 };

@@ -10,7 +10,7 @@ new Drawer(map, {
   layers: [],
 });
 
-const colours = { visitor: '#c5523a', resident: '#3d7a6c', trade: '#d98a2b' };
+const colors = { visitor: '#c5523a', resident: '#3d7a6c', trade: '#d98a2b' };
 let unit: 'm' | 'ft' = 'm';
 const perMetre = { m: 1, ft: 3.28084 };
 const depth = () => (unit === 'm' ? "format(draught, '0.0 m')" : "format(draught * 3.28084, '0.0 ft')");
@@ -33,7 +33,7 @@ map.layers.add({
     color: {
       by: 'kind',
       title: 'Berths',
-      categories: colours,
+      categories: colors,
       names: { visitor: 'for visitors', resident: 'of residents' },
     },
     outline: { color: '#ffffff', width: 1.6 },

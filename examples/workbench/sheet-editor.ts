@@ -177,7 +177,7 @@ export class SheetEditor {
     const { palette = {}, data = {} } = this.map.sheet;
     const own =
       key === 'color' || key === 'background' || key === 'fill'
-        ? Object.entries(palette).map(([name, colour]) => ({ text: `"@${name}"`, says: colour }))
+        ? Object.entries(palette).map(([name, color]) => ({ text: `"@${name}"`, says: color }))
         : key === 'icon' || key === 'shape'
           ? this.map.icons.names.map((name) => ({ text: `"${name}"`, says: 'icon or shape' }))
           : key === 'of'

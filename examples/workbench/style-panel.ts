@@ -19,9 +19,9 @@ function make<K extends keyof HTMLElementTagNameMap>(tag: K, text = ''): HTMLEle
 }
 
 /** A color as `#rrggbb`, as the browser understands it. */
-function hexOf(colour: string): string {
+function hexOf(color: string): string {
   const context = document.createElement('canvas').getContext('2d')!;
-  context.fillStyle = colour;
+  context.fillStyle = color;
   return context.fillStyle.slice(0, 7);
 }
 
@@ -123,7 +123,7 @@ export class StylePanel {
     const parts = partsOf(layer);
     this.form.replaceChildren(
       make('h3', layer.title),
-      ...(parts.length ? [this.colours(id, layer, parts[0], fields)] : []),
+      ...(parts.length ? [this.colors(id, layer, parts[0], fields)] : []),
       ...(layer.stroke === undefined ? [] : [this.range(id, 'Width', 'stroke', 'width', [0.25, 12, 0.25], 1)]),
       ...(layer.mark === undefined
         ? []
@@ -184,7 +184,7 @@ export class StylePanel {
   }
 
   /** One color, or colors by an attribute. */
-  private colours(id: string, layer: SheetLayer, part: Part, fields: readonly Field[]): HTMLElement {
+  private colors(id: string, layer: SheetLayer, part: Part, fields: readonly Field[]): HTMLElement {
     const box = make('div');
     const { color } = partOf(layer, part);
     const scale = typeof color === 'object' && color !== null ? (color as Scale) : undefined;
@@ -201,7 +201,7 @@ export class StylePanel {
       const plain = typeof color === 'string' ? color : '#444444';
       input.value = hexOf(plain.startsWith('@') ? (this.map.sheet.palette?.[plain.slice(1)] ?? '#444444') : plain);
       input.addEventListener('input', () => this.change(id, part, { color: input.value }));
-      box.append(this.labelled('Colour', input));
+      box.append(this.labelled('Color', input));
     }
     if (usable.length) {
       const names = usable.map(({ name }) => [name, name] as const);
@@ -218,7 +218,7 @@ export class StylePanel {
       const choices = list.map((name) => [name, name] as const);
       box.append(
         this.labelled(
-          'Colours',
+          'Colors',
           this.select([['', 'as they are'], ...choices], scale?.scheme ?? scale?.classes?.scheme ?? '', (name) =>
             put(by, name || undefined),
           ),

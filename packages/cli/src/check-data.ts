@@ -18,7 +18,7 @@ import {
   type TileAddress,
 } from '@flintwright/core';
 import { addressesOf } from '@flintwright/core/publish';
-import { hiddenMark, nearestSpelling, selectFeatures, unusableColours } from '@flintwright/core/internal';
+import { hiddenMark, nearestSpelling, selectFeatures, unusableColors } from '@flintwright/core/internal';
 import { LabelRoom } from './check-labels.js';
 import { fileSource, readFeatures, readText } from './input.js';
 
@@ -153,7 +153,7 @@ async function checkFeatures(
   const names = block.columns.map((column) => column.name).filter((column) => !column.startsWith(hiddenMark));
   for (const layer of layers) {
     checkAttributes(layer, names, report);
-    report.warnings.push(...unusableColours(layer, block, (is) => compileCql2(is as string | Expression)));
+    report.warnings.push(...unusableColors(layer, block, (is) => compileCql2(is as string | Expression)));
     // Clusters take the place of points that stand together.
     if (!data.cluster) {
       const room = new LabelRoom(layer);

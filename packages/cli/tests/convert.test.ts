@@ -57,7 +57,7 @@ describe('flintwright convert', () => {
     const plain = line(2, [0, 0, 99, 99], [10, 10], [20, 20]);
     const none = line(3, undefined, [10, 10]);
     const box = [170, -20, -170, 20];
-    const [file, out, metres] = ['boxes.geojson', 'anew.geojson', 'metres.geojson'].map((name) => join(folder, name));
+    const [file, out, meters] = ['boxes.geojson', 'anew.geojson', 'meters.geojson'].map((name) => join(folder, name));
     interface Boxed {
       bbox?: number[];
       features: { id: number; bbox?: number[]; properties: object }[];
@@ -77,8 +77,8 @@ describe('flintwright convert', () => {
     // With fewer features the whole is smaller; in meters nothing runs over the antimeridian.
     expect((await runHere('convert', file, '-o', out, '--where', "id <> 'own 1'")).status).toBe(0);
     expect(read(out).bbox).toEqual([10, 10, 20, 20]);
-    expect((await runHere('convert', file, '-o', metres, '--to', 'EPSG:3857')).status).toBe(0);
-    const [west, , , east] = read(metres).bbox!;
+    expect((await runHere('convert', file, '-o', meters, '--to', 'EPSG:3857')).status).toBe(0);
+    const [west, , , east] = read(meters).bbox!;
     expect([west, east].map(Math.round)).toEqual([-19480911, 18924313]);
     // A file in parts: the box stands behind its features, as only then all are known.
     const many = Array.from({ length: 90000 }, (_, i) => line(i, undefined, [170 + (i % 15), 10], [-170, i / 1e4]));

@@ -65,10 +65,10 @@ describe('what the conservancy was sent', () => {
   test('the verdict names the next step', async () => {
     expect((await inspect(join(demo, 'yield.csv'))).verdict).toContain('--join');
     expect((await inspect(join(demo, 'sightings.csv'))).verdict).toContain('flintwright tile');
-    writeFileSync(out('metres.csv'), 'x,y\n500000,4940000\n500100,4940200\n');
-    const metres = await inspect(out('metres.csv'));
-    expect([metres.crs, metres.verdict]).toEqual([undefined, expect.stringContaining('--crs')]);
-    expect((await inspect(out('metres.csv'), '--from', 'EPSG:32625')).bounds[0]).toBeCloseTo(-33, 3);
+    writeFileSync(out('meters.csv'), 'x,y\n500000,4940000\n500100,4940200\n');
+    const meters = await inspect(out('meters.csv'));
+    expect([meters.crs, meters.verdict]).toEqual([undefined, expect.stringContaining('--crs')]);
+    expect((await inspect(out('meters.csv'), '--from', 'EPSG:32625')).bounds[0]).toBeCloseTo(-33, 3);
     const found = await run('inspect', '--crs', 'utm 25n wgs 84');
     expect(found.out).toMatch(/EPSG:32625 +WGS 84 \/ UTM zone 25N/);
   });

@@ -28,10 +28,10 @@ export { featureNear, type PixelScale } from './features/pick.js';
 export { compileTree } from './cql2/compile.js';
 export { useShapeFunctions } from './cql2/shape-functions.js';
 export { withGeometryAnswers } from './cql2/geometry-answers.js';
-export { cssColours, findColour } from './sheet/colour.js';
-export { findHexColour } from './sheet/hex-colour.js';
-export type { Rgba } from './sheet/hex-colour.js';
-export { unusableColours } from './sheet/colour-cells.js';
+export { cssColors, findColor } from './sheet/color.js';
+export { findHexColor } from './sheet/hex-color.js';
+export type { Rgba } from './sheet/hex-color.js';
+export { unusableColors } from './sheet/color-cells.js';
 export {
   compileSheet,
   type CompileTools,

@@ -47,15 +47,15 @@ describe('the camera', () => {
         fc.double({ min: 0, max: 55, noNaN: true }),
         (places, zoom, bearing, tilt) => {
           const camera = new Camera({ center, zoom, bearing, tilt }, surface, size);
-          const metres = new Float64Array(3 * places.length);
+          const meters = new Float64Array(3 * places.length);
           const at: [number, number, number] = [0, 0, 0];
           places.forEach(([lon, lat], i) =>
-            metres.set(surface.forward(lon, lat, at) ? at : [NaN, at[1], at[2]], 3 * i),
+            meters.set(surface.forward(lon, lat, at) ? at : [NaN, at[1], at[2]], 3 * i),
           );
           // Every other one is asked for; the rest stays as it was.
           const slots = Int32Array.from(places.keys()).filter((i) => i % 2 === 0);
           const pixels = new Float64Array(2 * places.length).fill(-7);
-          camera.pixelsInto(metres, slots, pixels);
+          camera.pixelsInto(meters, slots, pixels);
           places.forEach(([lon, lat], i) => {
             const [x, y, near] = camera.project(lon, lat);
             if (i % 2) expect([pixels[2 * i], pixels[2 * i + 1]]).toEqual([-7, -7]);

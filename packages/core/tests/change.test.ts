@@ -87,18 +87,18 @@ describe('a change of a layer', () => {
 
 describe('changes one after the other', () => {
   const width = fc.integer({ min: 1, max: 20 });
-  const colour = fc.constantFrom('#ff0000', '#00ff00', '#0000ff');
+  const color = fc.constantFrom('#ff0000', '#00ff00', '#0000ff');
   const part = (keys: Record<string, fc.Arbitrary<unknown>>) =>
     fc.record(Object.fromEntries(Object.entries(keys).map(([key, value]) => [key, fc.option(value)])), {
       requiredKeys: [],
     });
   const stroke = fc.oneof(
-    colour,
-    part({ color: colour, width, dash: fc.constant([4, 2]) }),
+    color,
+    part({ color: color, width, dash: fc.constant([4, 2]) }),
     fc.array(
       fc.oneof(
         fc.constant(null),
-        part({ color: colour, width }),
+        part({ color: color, width }),
         fc.record({ name: fc.constantFrom('core', 'casing'), width }),
       ),
       {
@@ -107,10 +107,10 @@ describe('changes one after the other', () => {
     ),
   );
   const symbols = {
-    fill: fc.oneof(colour, part({ color: colour, opacity: fc.constantFrom(0, 0.5, 1) })),
+    fill: fc.oneof(color, part({ color: color, opacity: fc.constantFrom(0, 0.5, 1) })),
     stroke,
-    mark: part({ size: width, color: colour }),
-    label: part({ size: width, color: colour }),
+    mark: part({ size: width, color: color }),
+    label: part({ size: width, color: color }),
   };
   const change = fc.record(
     {

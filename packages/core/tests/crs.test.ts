@@ -689,10 +689,10 @@ describe('geodesics', () => {
       const length = [3, 5, 300, 1e5, 5e6, 1.5e7, 1.99e7][n % 7] * (0.7 + 0.3 * random());
       const end = byQuadrature(lat, azimuth, length);
       const found = geodesic.direct(12, lat, azimuth, length);
-      const metres = 111320;
-      expect(Math.abs(found.lat - end.lat) * metres).toBeLessThan(2e-8);
+      const meters = 111320;
+      expect(Math.abs(found.lat - end.lat) * meters).toBeLessThan(2e-8);
       const narrow = Math.cos((end.lat * Math.PI) / 180);
-      expect(apart(found.lon, 12 + end.turned) * metres * narrow).toBeLessThan(2e-8);
+      expect(apart(found.lon, 12 + end.turned) * meters * narrow).toBeLessThan(2e-8);
       const line = geodesic.inverse(0, lat, end.turned, end.lat);
       expect(Math.abs(line.length - length)).toBeLessThan(2e-8);
       // A wrong azimuth would lead as far astray as it is wrong; ends near the opposite place are where any azimuth leads.

@@ -340,7 +340,7 @@ describe('is mended or told', () => {
         ),
       ['doubtful.far'],
     ],
-    ['meters without a system', () => read('a.csv', 'x,y\n500000,4940000\n'), ['doubtful.metres']],
+    ['meters without a system', () => read('a.csv', 'x,y\n500000,4940000\n'), ['doubtful.meters']],
     [
       'a system that does not fit its numbers',
       async () => read('a.csv', 'x,y\n-31,44\n', {}, { crs: await crsByCode('EPSG:32625') }),

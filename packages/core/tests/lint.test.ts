@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { lintSheet, readSheet, type Fault, type Sheet, type SheetFault } from '@flintwright/core';
-import { findColour } from '@flintwright/core/internal';
+import { findColor } from '@flintwright/core/internal';
 import { sheet } from './sample-sheets.ts';
 
 /** The faults of a sheet with one layer. */
@@ -117,9 +117,9 @@ describe('warnings', () => {
   });
 
   test('alpha beyond 1 counts as 1; both ways of writing colors are read', () => {
-    expect(findColour('rgba(255, 0, 0, 128)')).toEqual([1, 0, 0, 1]);
-    expect(findColour('rgb(255 0 0 / 50%)')).toEqual([0.5, 0, 0, 0.5]);
-    expect([findColour('#ff000000'), findColour('hsl(120 100% 50%)'), findColour('rgb(1 2)')]).toEqual([
+    expect(findColor('rgba(255, 0, 0, 128)')).toEqual([1, 0, 0, 1]);
+    expect(findColor('rgb(255 0 0 / 50%)')).toEqual([0.5, 0, 0, 0.5]);
+    expect([findColor('#ff000000'), findColor('hsl(120 100% 50%)'), findColor('rgb(1 2)')]).toEqual([
       [0, 0, 0, 0],
       [0, 1, 0, 1],
       undefined,

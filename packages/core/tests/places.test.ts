@@ -65,7 +65,7 @@ const lists = [
         properties: { name: 'Osier Fen', kind: 'reserve' },
       },
       { geometry: null, properties: { name: 'Nowhere' } },
-      point([10, 50], { colour: 'red' }),
+      point([10, 50], { color: 'red' }),
     ],
   },
 ];
@@ -269,10 +269,10 @@ describe('positions in a text', () => {
       ]) {
         const [found] = await positionsInText(text);
         expect([text, found.as]).toEqual([text, 'MGRS']);
-        const metres = [(found.at[0] - lon) * Math.cos((lat * Math.PI) / 180), found.at[1] - lat].map(
+        const meters = [(found.at[0] - lon) * Math.cos((lat * Math.PI) / 180), found.at[1] - lat].map(
           (v) => v * 111320,
         );
-        expect(Math.hypot(...metres)).toBeLessThan(0.9);
+        expect(Math.hypot(...meters)).toBeLessThan(0.9);
       }
     }
   });

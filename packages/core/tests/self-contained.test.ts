@@ -4,7 +4,7 @@ import {
   compileScale,
   compileSheet,
   compileTree,
-  cssColours,
+  cssColors,
   Portrayer,
   selectFeatures,
 } from '@flintwright/core/internal';
@@ -32,7 +32,7 @@ test('a sheet made self-contained compiles to the same layers, without a parser 
       (fault) => {
         throw fault;
       },
-      { values: { colours: cssColours, expression: compileTree, scale: compileScale } },
+      { values: { colors: cssColors, expression: compileTree, scale: compileScale } },
     ),
   ];
   expect(theirs.layers.map(({ signature }) => signature)).toEqual(ours.layers.map(({ signature }) => signature));

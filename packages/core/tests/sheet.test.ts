@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { checkSheet, findScheme, readGeoJson, readSheet, SheetFault, type SheetLayer } from '@flintwright/core';
-import { findColour, Portrayer, stepOf, selectFeatures } from '@flintwright/core/internal';
+import { findColor, Portrayer, stepOf, selectFeatures } from '@flintwright/core/internal';
 
 const people = readGeoJson({
   type: 'FeatureCollection',
@@ -144,7 +144,7 @@ describe('sheets', () => {
 
   test('all faults come at once', () => {
     const raw = sheet(
-      { id: 'x', of: 'b', fill: 'nocolour', stroke: { width: -1, capp: 'x' } },
+      { id: 'x', of: 'b', fill: 'nocolor', stroke: { width: -1, capp: 'x' } },
       { id: 'y', of: 'a', where: '(', fill: 'red' },
     );
     expect(checkSheet(raw).map((fault) => fault.at)).toEqual(
@@ -209,7 +209,7 @@ describe('portrayal', () => {
   });
 
   test('scales: classes, categories and ramps; what is missing stays visible', () => {
-    const grey = findColour('#98a1a5')!.map((v) => Math.round(v * 1000) / 1000);
+    const grey = findColor('#98a1a5')!.map((v) => Math.round(v * 1000) / 1000);
     const classes = rowsOf({ fill: { color: { by: 'age', classes: { breaks: [35], values: ['#000', '#fff'] } } } });
     expect([0, 1, 2].map((row) => classes.texel(row, 0))).toEqual([[0, 0, 0, 1], [1, 1, 1, 1], grey]);
     const categories = rowsOf({ fill: { color: { by: 'home', categories: { Tamvoril: '#fff' }, other: '#000' } } });

@@ -13,11 +13,11 @@ const withAddress = (sheet: Sheet): Sheet => ({
   data: Object.fromEntries(Object.keys(sheet.data ?? {}).map((name) => [name, { features: 'beds.geojson' }])),
 });
 
-const colour = fc
+const color = fc
   .tuple(fc.nat(255), fc.nat(255), fc.nat(255))
   .map((rgb) => `#${rgb.map((v) => v.toString(16).padStart(2, '0')).join('')}`);
 
-const scaleOf = <T>(value: fc.Arbitrary<T>, isColour: boolean) =>
+const scaleOf = <T>(value: fc.Arbitrary<T>, isColor: boolean) =>
   fc.oneof(
     value,
     fc.record({
@@ -37,7 +37,7 @@ const scaleOf = <T>(value: fc.Arbitrary<T>, isColour: boolean) =>
         [6, b],
         [16, c],
       ]),
-      ...(isColour ? { space: fc.constant('rgb') } : {}),
+      ...(isColor ? { space: fc.constant('rgb') } : {}),
       other: value,
     }),
   );
@@ -46,10 +46,10 @@ const share = fc.constantFrom(0.25, 0.5, 0.75, 1);
 
 const symbols = fc.record(
   {
-    fill: fc.record({ color: scaleOf(colour, true), opacity: scaleOf(share, false) }),
+    fill: fc.record({ color: scaleOf(color, true), opacity: scaleOf(share, false) }),
     stroke: fc.array(
       fc.record({
-        color: scaleOf(colour, true),
+        color: scaleOf(color, true),
         width: scaleOf(fc.integer({ min: 1, max: 9 }), false),
         opacity: share,
         cap: fc.constantFrom('butt', 'round', 'square'),
@@ -59,7 +59,7 @@ const symbols = fc.record(
     ),
     mark: fc.record({
       shape: fc.constantFrom('circle', 'square', 'triangle', 'star', 'cross'),
-      color: scaleOf(colour, true),
+      color: scaleOf(color, true),
       size: scaleOf(fc.integer({ min: 3, max: 30 }), false),
       opacity: share,
     }),

@@ -36,7 +36,7 @@ const openArrays = async (more: object = {}, layer: object = {}) => {
   );
   await settled(stage);
 };
-const colourAt = async (lon: number, lat: number) => {
+const colorAt = async (lon: number, lat: number) => {
   const [x, y] = await stage.page.evaluate(([a, b]) => window.map.toPixel([a, b]), [lon, lat] as const);
   return (await pixels(stage, [Math.round(x), Math.round(y)]))[0];
 };
@@ -45,19 +45,19 @@ describe('features in arrays', () => {
   test('are drawn, picked, styled by their attributes, and handed back', async () => {
     await openArrays();
     const { page } = stage;
-    for (const [lon, lat, colour] of [
+    for (const [lon, lat, color] of [
       [-8, 4, red],
       [8, 4, blue],
       [-8, -4, red],
       [8, -4, blue],
     ] as const)
-      expect(isNear(await colourAt(lon, lat), colour)).toBe(true);
+      expect(isNear(await colorAt(lon, lat), color)).toBe(true);
     const picked = await page.evaluate(() => window.map.pick(window.map.toPixel([8, 4])));
     expect(picked.map(({ id, properties }) => [id, properties])).toEqual([[2, { kind: 'b', weight: 4, name: 'two' }]]);
     await page.evaluate(() => window.map.layers.change('l', { where: 'weight > 3' }));
     await settled(stage);
-    expect(isNear(await colourAt(-8, 4), [255, 255, 255])).toBe(true);
-    expect(isNear(await colourAt(8, -4), blue)).toBe(true);
+    expect(isNear(await colorAt(-8, 4), [255, 255, 255])).toBe(true);
+    expect(isNear(await colorAt(8, -4), blue)).toBe(true);
     expect(await faultsOf(stage)).toEqual([]);
   });
 
@@ -66,12 +66,12 @@ describe('features in arrays', () => {
     const { page } = stage;
     await page.evaluate(() => window.map.setSurface('globe', { duration: 0 }));
     await settled(stage);
-    expect(isNear(await colourAt(8, 4), blue)).toBe(true);
+    expect(isNear(await colorAt(8, 4), blue)).toBe(true);
     await page.evaluate(() => window.map.setSurface('EPSG:3857', { duration: 0 }));
     await page.evaluate(() => window.map.edit('l', { move: { 1: [-4, 0] }, remove: ['2'] }));
     await settled(stage);
-    expect(isNear(await colourAt(-4, 0), red)).toBe(true);
-    expect(isNear(await colourAt(8, 4), [255, 255, 255])).toBe(true);
+    expect(isNear(await colorAt(-4, 0), red)).toBe(true);
+    expect(isNear(await colorAt(8, 4), [255, 255, 255])).toBe(true);
     await page.evaluate(async () => {
       const lose = document.querySelector('canvas')!.getContext('webgl2')!.getExtension('WEBGL_lose_context')!;
       lose.loseContext();
@@ -80,8 +80,8 @@ describe('features in arrays', () => {
       await new Promise((resolve) => setTimeout(resolve, 60));
     });
     await settled(stage);
-    expect(isNear(await colourAt(-4, 0), red)).toBe(true);
-    expect(isNear(await colourAt(-8, -4), red)).toBe(true);
+    expect(isNear(await colorAt(-4, 0), red)).toBe(true);
+    expect(isNear(await colorAt(-8, -4), red)).toBe(true);
   });
 
   test('are joined to a table, and classed by what it adds', async () => {
@@ -92,9 +92,9 @@ describe('features in arrays', () => {
     ];
     const classes = { breaks: [5], values: ['#ff0000', '#0000ff'] };
     await openArrays({ join: { table, match: ['name', 'who'] } }, { mark: { size: 24, color: { by: 't', classes } } });
-    expect(isNear(await colourAt(-8, 4), red)).toBe(true);
-    expect(isNear(await colourAt(8, 4), blue)).toBe(true);
-    expect(isNear(await colourAt(8, -4), red)).toBe(true);
+    expect(isNear(await colorAt(-8, 4), red)).toBe(true);
+    expect(isNear(await colorAt(8, 4), blue)).toBe(true);
+    expect(isNear(await colorAt(8, -4), red)).toBe(true);
     expect(await stage.page.evaluate(() => window.map.joinReport('l')?.matched)).toBe(3);
   });
 
@@ -138,7 +138,7 @@ describe('files that a worker cannot read as they are', () => {
     // The file was fetched once, whoever read it in the end.
     expect(asked).toBe(1);
     const places = title === 'a swapped pair' ? [[-98, 4]] : [[-8, 4], [8, -4]]; // prettier-ignore
-    for (const [lon, lat] of places) expect(isNear(await colourAt(lon, lat), red)).toBe(true);
+    for (const [lon, lat] of places) expect(isNear(await colorAt(lon, lat), red)).toBe(true);
     const codes = (await faultsOf(stage)).map(({ code }) => code.split('.')[0]);
     expect(codes).toEqual(expect.arrayContaining(told));
   });

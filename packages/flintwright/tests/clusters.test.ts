@@ -21,7 +21,7 @@ describe('clusters', () => {
     const places = await page.evaluate((all) => all.map(([x, y]) => window.map.toPixel([x, y])), spots);
     // The chalk of a core, above its count.
     const seen = await pixels(stage, ...places.map(([x, y]): [number, number] => [Math.round(x), Math.round(y) - 7]));
-    expect(seen.filter((colour) => !isNear(colour, chalk))).toEqual([]);
+    expect(seen.filter((color) => !isNear(color, chalk))).toEqual([]);
     expect(seen).toHaveLength(176);
   });
 

@@ -1,6 +1,6 @@
 // Colors of sheets against those of the browser: what Chromium paints is what the library reads, in a page and without one.
 import { describe, expect, test } from '@jest/globals';
-import { findColour } from '@flintwright/core/internal';
+import { findColor } from '@flintwright/core/internal';
 import { useStage } from './harness.ts';
 
 const stage = useStage();
@@ -86,7 +86,7 @@ describe('colors', () => {
       });
     }, colors);
     const off = colors.flatMap((color, i) => {
-      const own = findColour(color);
+      const own = findColor(color);
       const wanted = painted[i];
       if (!own || !wanted) return own === undefined && wanted === undefined ? [] : [[color, own, wanted]];
       const [r, g, b, alpha] = own;
@@ -102,6 +102,6 @@ describe('colors', () => {
   test('what is none for Chromium is none here', async () => {
     const known = await stage.page.evaluate((list) => list.filter((color) => CSS.supports('color', color)), none);
     expect(known).toEqual([]);
-    expect(none.filter((color) => findColour(color))).toEqual([]);
+    expect(none.filter((color) => findColor(color))).toEqual([]);
   });
 });

@@ -98,17 +98,17 @@ describe('the workbench', () => {
       .locator('summary p')
       .filter({ hasText: /17 areas · Tessary_Reach_Grid$/ })
       .waitFor({ state: 'attached' });
-    await drop(page, [['metres.csv', Buffer.from('x,y,name\n641000,4942000,A\n642000,4943000,B\n')]]);
-    const metres = card(page, 'metres.csv');
-    await metres.getByLabel('Coordinate system').fill('EPSG:999999');
-    await metres.getByRole('button', { name: 'Apply' }).click();
-    await metres.getByRole('alert').waitFor();
+    await drop(page, [['meters.csv', Buffer.from('x,y,name\n641000,4942000,A\n642000,4943000,B\n')]]);
+    const meters = card(page, 'meters.csv');
+    await meters.getByLabel('Coordinate system').fill('EPSG:999999');
+    await meters.getByRole('button', { name: 'Apply' }).click();
+    await meters.getByRole('alert').waitFor();
     // The field stays with what was written, and finds systems by words of their names.
-    expect(await metres.getByLabel('Coordinate system').inputValue()).toBe('EPSG:999999');
-    expect(await metres.innerText()).not.toMatch(/[.!?]\./);
-    await metres.getByLabel('Coordinate system').fill('utm wgs 84 25n');
-    await metres.getByRole('button', { name: 'WGS 84 / UTM zone 25N · EPSG:32625' }).click();
-    await metres.locator('summary p').filter({ hasText: '2 points · EPSG:32625' }).waitFor({ state: 'attached' });
+    expect(await meters.getByLabel('Coordinate system').inputValue()).toBe('EPSG:999999');
+    expect(await meters.innerText()).not.toMatch(/[.!?]\./);
+    await meters.getByLabel('Coordinate system').fill('utm wgs 84 25n');
+    await meters.getByRole('button', { name: 'WGS 84 / UTM zone 25N · EPSG:32625' }).click();
+    await meters.locator('summary p').filter({ hasText: '2 points · EPSG:32625' }).waitFor({ state: 'attached' });
     await page.evaluate(() => window.map.settled());
     expect(await page.evaluate(() => window.map.view.center[0])).toBeCloseTo(-31.21, 1);
     // By keyboard: the button opens the browser's own choice of files.

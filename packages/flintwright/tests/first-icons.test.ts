@@ -13,10 +13,10 @@ const places = (count: number) =>
   Array.from({ length: count }, (_, i) => [40 + (i % 12) * cell, 50 + Math.floor(i / 12) * cell] as const);
 
 /** How many pixels of each place's cell are of a color, to within some steps. */
-async function inkAt(spots: readonly (readonly [number, number])[], colour: readonly [number, number, number]) {
+async function inkAt(spots: readonly (readonly [number, number])[], color: readonly [number, number, number]) {
   const shot = (await stage.page.screenshot()).toString('base64');
   return stage.page.evaluate(
-    async ([shot, spots, colour, half]) => {
+    async ([shot, spots, color, half]) => {
       const bytes = Uint8Array.from(atob(shot), (letter) => letter.charCodeAt(0));
       const image = await createImageBitmap(new Blob([bytes], { type: 'image/png' }));
       const context = new OffscreenCanvas(image.width, image.height).getContext('2d')!;
@@ -24,11 +24,11 @@ async function inkAt(spots: readonly (readonly [number, number])[], colour: read
       return spots.map(([x, y]) => {
         const { data } = context.getImageData(x - half, y - half, 2 * half, 2 * half);
         let count = 0;
-        for (let i = 0; i < data.length; i += 4) if (colour.every((v, k) => Math.abs(data[i + k] - v) < 30)) count++;
+        for (let i = 0; i < data.length; i += 4) if (color.every((v, k) => Math.abs(data[i + k] - v) < 30)) count++;
         return count;
       });
     },
-    [shot, spots, colour, cell / 2 - 4] as const,
+    [shot, spots, color, cell / 2 - 4] as const,
   );
 }
 

@@ -162,7 +162,7 @@ export async function pixels({ page }: Stage, ...at: [number, number][]): Promis
 }
 
 /** How many pixels are seen of each of some colors, to within a few steps. */
-export async function countPixels({ page }: Stage, ...colours: [number, number, number][]): Promise<number[]> {
+export async function countPixels({ page }: Stage, ...colors: [number, number, number][]): Promise<number[]> {
   const shot = await shotOf(page);
   return page.evaluate(
     async ([data, wanted]) => {
@@ -171,13 +171,13 @@ export async function countPixels({ page }: Stage, ...colours: [number, number, 
       const context = new OffscreenCanvas(image.width, image.height).getContext('2d')!;
       context.drawImage(image, 0, 0);
       const { data: rgba } = context.getImageData(0, 0, image.width, image.height);
-      return wanted.map((colour) => {
+      return wanted.map((color) => {
         let count = 0;
-        for (let i = 0; i < rgba.length; i += 4) if (colour.every((v, k) => Math.abs(rgba[i + k] - v) < 12)) count++;
+        for (let i = 0; i < rgba.length; i += 4) if (color.every((v, k) => Math.abs(rgba[i + k] - v) < 12)) count++;
         return count;
       });
     },
-    [shot.toString('base64'), colours] as const,
+    [shot.toString('base64'), colors] as const,
   );
 }
 

@@ -15,7 +15,7 @@ function randomFrom(seed: number) {
 function sheetOf(seed: number): Sheet {
   const random = randomFrom(seed);
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)];
-  const colour = () => `hsl(${Math.floor(random() * 360)} ${40 + Math.floor(random() * 60)}% 45%)`;
+  const color = () => `hsl(${Math.floor(random() * 360)} ${40 + Math.floor(random() * 60)}% 45%)`;
   const place = () => [random() * 34 - 17, random() * 24 - 12];
   const features = Array.from({ length: 40 }, (_, i) => {
     const [x, y] = place();
@@ -34,7 +34,7 @@ function sheetOf(seed: number): Sheet {
     return { type: 'Feature', properties: { k: i % 3 }, geometry };
   });
   const layers = Array.from({ length: 9 }, (_, i) => {
-    const line = (width: number) => ({ color: colour(), width, ...(random() < 0.3 ? { dash: [3, 2] } : {}) });
+    const line = (width: number) => ({ color: color(), width, ...(random() < 0.3 ? { dash: [3, 2] } : {}) });
     // Some have a casing.
     const stroke = () => (random() < 0.3 ? [line(9), line(4)] : line(1 + Math.floor(random() * 9)));
     const what = pick(['fill', 'fill', 'stroke', 'stroke', 'both', 'hatch']);
@@ -43,8 +43,8 @@ function sheetOf(seed: number): Sheet {
       of: pick(['d', 'd', 'e']),
       ...(random() < 0.5 ? { where: `k = ${Math.floor(random() * 3)}` } : {}),
       ...(random() < 0.5 ? { opacity: 0.3 + random() * 0.6 } : {}),
-      ...(what === 'fill' || what === 'both' ? { fill: colour() } : {}),
-      ...(what === 'hatch' ? { fill: { color: colour(), hatch: {} } } : {}),
+      ...(what === 'fill' || what === 'both' ? { fill: color() } : {}),
+      ...(what === 'hatch' ? { fill: { color: color(), hatch: {} } } : {}),
       ...(what === 'stroke' || what === 'both' ? { stroke: stroke() } : {}),
     };
   });

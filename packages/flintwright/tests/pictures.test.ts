@@ -5,7 +5,7 @@ import { openMap, pixels, settled, useStage } from './harness.ts';
 
 const stage = useStage();
 
-const colours = { red: [255, 0, 0], green: [0, 255, 0], blue: [0, 0, 255], black: [0, 0, 0], ground: [255, 255, 255] };
+const colors = { red: [255, 0, 0], green: [0, 255, 0], blue: [0, 0, 255], black: [0, 0, 0], ground: [255, 255, 255] };
 
 /** Names of the colors at some places. */
 async function seen(...places: [number, number][]): Promise<string[]> {
@@ -15,8 +15,7 @@ async function seen(...places: [number, number][]): Promise<string[]> {
   );
   return (await pixels(stage, ...at)).map(
     (rgb) =>
-      Object.entries(colours).find(([, colour]) => colour.every((v, k) => Math.abs(v - rgb[k]) < 60))?.[0] ??
-      rgb.join(),
+      Object.entries(colors).find(([, color]) => color.every((v, k) => Math.abs(v - rgb[k]) < 60))?.[0] ?? rgb.join(),
   );
 }
 
@@ -29,8 +28,8 @@ async function makePicture() {
     const canvas = document.createElement('canvas');
     Object.assign(canvas, { width: 64, height: 64 });
     const context = canvas.getContext('2d')!;
-    for (const [i, colour] of ['#f00', '#0f0', '#00f', '#000'].entries()) {
-      context.fillStyle = colour;
+    for (const [i, color] of ['#f00', '#0f0', '#00f', '#000'].entries()) {
+      context.fillStyle = color;
       context.fillRect((i % 2) * 32, Math.floor(i / 2) * 32, 32, 32);
     }
     return canvas.toDataURL().split(',')[1];

@@ -278,12 +278,12 @@ describe('data in other systems', () => {
         const levels = new Set(asked.map((url) => Number(url.split('/')[1])));
         const z = Math.max(...levels);
         const rowsAt = (lat: number) => Math.floor(((90 - lat) / 180) * 2 ** z);
-        const colours = await pixels(stage, whole(await at(10, 12)), whole(await at(10, -6)));
+        const colors = await pixels(stage, whole(await at(10, 12)), whole(await at(10, -6)));
         const expected = [12, -6].map((lat) => {
           const row = rows === 'down' ? rowsAt(lat) : 2 ** z - 1 - rowsAt(lat);
           return row % 2;
         });
-        expect([rows, colours[0].join() !== colours[1].join()]).toEqual([rows, expected[0] !== expected[1]]);
+        expect([rows, colors[0].join() !== colors[1].join()]).toEqual([rows, expected[0] !== expected[1]]);
         expect(first).toBeDefined();
       }
     } finally {

@@ -11,8 +11,8 @@ const empty = { sheet: 1, background: '#ffffff', layers: [] } as unknown as Shee
 /** Which of some places are not red. */
 const missing = async (places: readonly (readonly [number, number])[]) => {
   const at = await stage.page.evaluate((all) => all.map((place) => window.map.toPixel([...place])), places);
-  const colours = await pixels(stage, ...at.map(([x, y]): [number, number] => [Math.round(x), Math.round(y)]));
-  return places.filter((_, i) => !isNear(colours[i], red));
+  const colors = await pixels(stage, ...at.map(([x, y]): [number, number] => [Math.round(x), Math.round(y)]));
+  return places.filter((_, i) => !isNear(colors[i], red));
 };
 
 describe('all boxes are drawn', () => {

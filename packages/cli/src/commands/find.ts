@@ -116,7 +116,7 @@ function numbersOf(option: string, text: string, count: number): number[] {
   return numbers;
 }
 
-const metres = (value: number) =>
+const meters = (value: number) =>
   value < 1000 ? `${value.toFixed(0)} m` : `${(value / 1000).toFixed(value < 10000 ? 1 : 0)} km`;
 
 /** Why a candidate was found: words that are not as they were written, and those that it lacks. */
@@ -147,7 +147,7 @@ function print(candidates: readonly Candidate[], query: string, out: Terminal): 
     one.within,
     one.kind || one.role,
     `${one.at[0].toFixed(5)}, ${one.at[1].toFixed(5)}`,
-    ...(far ? [one.distance === undefined ? '' : metres(one.distance)] : []),
+    ...(far ? [one.distance === undefined ? '' : meters(one.distance)] : []),
     reason(one, query),
   ]);
   out.say(table(['score', 'name', 'in', 'kind', 'lon, lat', ...(far ? ['away'] : []), 'why'], rows, [0, far ? 5 : 0]));

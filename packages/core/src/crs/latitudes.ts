@@ -91,7 +91,7 @@ export function kruger({ a, n }: Ellipsoid): Kruger {
 }
 
 /** Length of the meridian from the equator to a latitude, in meters, and back. */
-export function meridian(ellipsoid: Ellipsoid): { length(lat: number): number; latitude(metres: number): number } {
+export function meridian(ellipsoid: Ellipsoid): { length(lat: number): number; latitude(meters: number): number } {
   const { radius, alpha, beta } = kruger(ellipsoid);
   const { e } = ellipsoid;
   return {
@@ -99,8 +99,8 @@ export function meridian(ellipsoid: Ellipsoid): { length(lat: number): number; l
       const chi = Math.atan(conformalTangent(Math.tan(lat), e));
       return radius * alpha.reduce((sum, c, j) => sum + c * Math.sin(2 * (j + 1) * chi), chi);
     },
-    latitude(metres) {
-      const mu = metres / radius;
+    latitude(meters) {
+      const mu = meters / radius;
       const chi = beta.reduce((sum, c, j) => sum - c * Math.sin(2 * (j + 1) * mu), mu);
       return Math.atan(geodeticTangent(Math.tan(chi), e));
     },

@@ -39,12 +39,12 @@ export function fromJson(json: Json): CrsDefinition {
   const datum = (base?.['datum'] ?? base?.['datum_ensemble']) as Json | undefined;
   const shape = datum?.['ellipsoid'] as Json | undefined;
   if (!base || !shape) throw malformedCrs('it has no ellipsoid', 'datum');
-  const metres = (value: unknown): number =>
+  const meters = (value: unknown): number =>
     typeof value === 'object' && value !== null
       ? Number((value as { value: number }).value) * unitFactor((value as { unit: Unit }).unit, 'metre')
       : Number(value);
-  const a = metres(shape['semi_major_axis'] ?? shape['radius']);
-  const b = shape['semi_minor_axis'] === undefined ? undefined : metres(shape['semi_minor_axis']);
+  const a = meters(shape['semi_major_axis'] ?? shape['radius']);
+  const b = shape['semi_minor_axis'] === undefined ? undefined : meters(shape['semi_minor_axis']);
   const inverse =
     shape['inverse_flattening'] === undefined
       ? b === undefined || a === b

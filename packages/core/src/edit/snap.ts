@@ -87,9 +87,9 @@ export class Snapper {
   }
 
   /** The nearest crossing of a grid of some meters: of whole parts of a degree that are about as long, or of meters on a plan. */
-  private onGrid([x, y]: EditPosition, metres: number): [number, number] {
-    if (this.space === 'plane') return [Math.round(x / metres) * metres, Math.round(y / metres) * metres];
-    const north = metres / 111195;
+  private onGrid([x, y]: EditPosition, meters: number): [number, number] {
+    if (this.space === 'plane') return [Math.round(x / meters) * meters, Math.round(y / meters) * meters];
+    const north = meters / 111195;
     const row = Math.round(y / north) * north;
     const east = north / Math.max(0.01, Math.cos((row * Math.PI) / 180));
     return [Math.round(x / east) * east, Math.max(-90, Math.min(90, row))];

@@ -170,8 +170,8 @@ const inUnits = (value: number, choice: readonly Unit[]) => {
 };
 
 /** Formats a length in meters, as in `1.25 km`. */
-export const lengthText = (metres: number, system: MeasureUnits = 'metric'): string =>
-  inUnits(metres, units[system].length);
+export const lengthText = (meters: number, system: MeasureUnits = 'metric'): string =>
+  inUnits(meters, units[system].length);
 
 /** Formats an area in square meters, as in `3.4 ha`. */
 export const areaText = (squareMetres: number, system: MeasureUnits = 'metric'): string =>

@@ -146,12 +146,12 @@ function ringOf(spots: readonly (readonly [number, number])[]): EditGeometry {
  * @param space meaning of the coordinates
  * @throws Fault `edit.offset`
  */
-export function offsetLine(spots: readonly EditPosition[], metres: number, space: EditSpace): EditGeometry {
+export function offsetLine(spots: readonly EditPosition[], meters: number, space: EditSpace): EditGeometry {
   const path = spots.filter((spot, i) => i === 0 || spot[0] !== spots[i - 1][0] || spot[1] !== spots[i - 1][1]);
-  if (path.length < 2 || !metres || !Number.isFinite(metres))
+  if (path.length < 2 || !meters || !Number.isFinite(meters))
     throw new Fault(
       'edit.offset',
-      `no parallel line can be drawn ${metres} m beside this one`,
+      `no parallel line can be drawn ${meters} m beside this one`,
       'Give a line, and a distance.',
     );
   const plane = planeAt(path[path.length >> 1], space);
@@ -167,8 +167,8 @@ export function offsetLine(spots: readonly EditPosition[], metres: number, space
     const [nx, ny] = [before[0] + after[0], before[1] + after[1]];
     const half = (nx * nx + ny * ny) / 2;
     // A corner sharper than some 30° is cut off, as a mitre of that length would stick out.
-    if (half < 0.13) for (const [ex, ey] of [before, after]) out.push([x + metres * ex, y + metres * ey]);
-    else out.push([x + (metres * nx) / half, y + (metres * ny) / half]);
+    if (half < 0.13) for (const [ex, ey] of [before, after]) out.push([x + meters * ex, y + meters * ey]);
+    else out.push([x + (meters * nx) / half, y + (meters * ny) / half]);
   });
   return { type: 'LineString', coordinates: withoutLoops(out).map(plane.fromPlane) };
 }

@@ -66,9 +66,9 @@ export function readTileMatrixSet(source: object): TileMatrixSet {
     if (!Array.isArray(corner) || corner.length < 2 || !corner.slice(0, 2).every(Number.isFinite))
       throw bad('a level has no point of origin', at);
     // One meter of 0.28 mm pixels a unit of scale (section 6.1.1); in degrees, those of the ellipsoid's equator.
-    const metresPerUnit = crs.isGeographic ? (crs.definition.ellipsoid.a * Math.PI) / 180 : (crs.definition.unit ?? 1);
+    const metersPerUnit = crs.isGeographic ? (crs.definition.ellipsoid.a * Math.PI) / 180 : (crs.definition.unit ?? 1);
     const cellSize =
-      (one['cellSize'] as number | undefined) ?? (Number(one['scaleDenominator']) * 0.00028) / metresPerUnit;
+      (one['cellSize'] as number | undefined) ?? (Number(one['scaleDenominator']) * 0.00028) / metersPerUnit;
     const numbers = ['tileWidth', 'tileHeight', 'matrixWidth', 'matrixHeight'].map((key) => Number(one[key]));
     if (!(cellSize > 0) || numbers.some((n) => !(n > 0 && Number.isInteger(n))))
       throw bad('a level lacks its sizes, or they are no whole numbers', at);

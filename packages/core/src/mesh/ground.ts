@@ -53,7 +53,7 @@ export function latticeMesh(tile: TileAddress, grid: SquareGrid, surface: Surfac
     if (projectPlace(surface, lon, lat, at)) places.set(toLocal(frame, at), 2 * k);
   }
   const indices: number[] = [];
-  const metres = (2 * gridHalf) / 2 ** tile.z / cells;
+  const meters = (2 * gridHalf) / 2 ** tile.z / cells;
   for (let j = 0; j < cells; j++) {
     for (let i = 0; i < cells; i++) {
       const quad = [0, 1, side, side + 1].map((k) => j * side + i + k);
@@ -66,7 +66,7 @@ export function latticeMesh(tile: TileAddress, grid: SquareGrid, surface: Surfac
         ),
       );
       // A cell many times as wide as it should be reaches from one edge of the surface to the other.
-      if (!(span < metres * 12)) continue;
+      if (!(span < meters * 12)) continue;
       indices.push(quad[0], quad[2], quad[1], quad[1], quad[2], quad[3]);
     }
   }

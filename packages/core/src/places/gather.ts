@@ -59,7 +59,7 @@ const settlements: Readonly<Record<string, number>> = {
   settlement: 4000,
 };
 const weights: Readonly<Record<string, number>> = { capital: 0.9, city: 0.8, town: 0.7, village: 0.55, hamlet: 0.45 };
-const metresPerDegree = 111195;
+const metersPerDegree = 111195;
 
 /** Attributes of a list by what they say. */
 function rolesOf(features: readonly PlaceFeature[]): Partial<Record<Role, string>> & { languages: [string, string][] } {
@@ -231,7 +231,7 @@ const joined = (a: Box, b: Box): Box => [
 ];
 
 /** Pieces of a street further apart than this, in degrees of latitude, are streets of the same name in different places. */
-const streetGap = 500 / metresPerDegree;
+const streetGap = 500 / metersPerDegree;
 
 function apart(a: Box, b: Box): number {
   const lon = Math.max(0, a[0] - b[2], b[0] - a[2]) * Math.cos((a[1] * Math.PI) / 180);
@@ -291,7 +291,7 @@ function settle(places: readonly Draft[]): void {
   const tree = new KDBush(towns.length);
   for (const { at } of towns) tree.add(at[0], at[1]);
   tree.finish();
-  const farthest = greatest(towns.map(({ reach }) => reach)) / metresPerDegree;
+  const farthest = greatest(towns.map(({ reach }) => reach)) / metersPerDegree;
   const isSettlement = new Map<string, boolean>();
   for (const place of places) {
     let known = isSettlement.get(place.kind);
@@ -303,7 +303,7 @@ function settle(places: readonly Draft[]): void {
     const across = farthest / Math.max(0.001, wide);
     for (const i of tree.range(x - across, y - farthest, x + across, y + farthest)) {
       const { name, at, reach } = towns[i];
-      const away = Math.hypot((at[0] - x) * wide, at[1] - y) * metresPerDegree;
+      const away = Math.hypot((at[0] - x) * wide, at[1] - y) * metersPerDegree;
       if (away / reach < share) [best, share] = [name, away / reach];
     }
     if (best && best !== place.name) place.within = best;

@@ -14,13 +14,13 @@ interface Near {
 
 /** Long edges are found by points on them, at most so many degrees apart. */
 const spacing = 5e-4;
-const metresPerDegree = 111195;
+const metersPerDegree = 111195;
 
 /** Meters between two places on a sphere, good enough to rank by. */
 export function roughMetres([lon, lat]: readonly [number, number], [x, y]: readonly [number, number]): number {
   const turn = x - lon - 360 * Math.round((x - lon) / 360);
   const east = turn * Math.cos((((lat + y) / 2) * Math.PI) / 180);
-  return metresPerDegree * Math.sqrt(east * east + (y - lat) ** 2);
+  return metersPerDegree * Math.sqrt(east * east + (y - lat) ** 2);
 }
 
 /** An index of all entries by place: points, and points along streets. */
@@ -69,7 +69,7 @@ export class NearIndex {
    */
   search(lon: number, lat: number, within: number, most: number): Near[] {
     const x = lon - 360 * Math.round(lon / 360);
-    const high = within / metresPerDegree + spacing;
+    const high = within / metersPerDegree + spacing;
     const wide = Math.min(360, high / Math.max(0.001, Math.cos((lat * Math.PI) / 180)));
     const found = new Map<number, Near>();
     for (const turn of [-360, 0, 360])

@@ -3,28 +3,22 @@ import { nearestSpelling } from '../base/spelling.js';
 import { formlessIcons } from './icons.js';
 import type { CompiledStroke, SymbolTools } from './symbols.js';
 import type { Sheet, SheetData, SheetLayer, SheetRule } from './types.js';
-import {
-  compileExpression,
-  unsupportedColor,
-  type colourKind,
-  type CompiledValue,
-  type Report,
-} from './value-kinds.js';
+import { compileExpression, unsupportedColor, type colorKind, type CompiledValue, type Report } from './value-kinds.js';
 
-type ColourKind = ReturnType<typeof colourKind>;
+type ColorKind = ReturnType<typeof colorKind>;
 
 /** Colors of the palette by day and by night: each is one, and the dark ones have names of the palette. */
-function palettes({ palette = {}, dark = {} }: Sheet, colours: ColourKind, report: Report): void {
+function palettes({ palette = {}, dark = {} }: Sheet, colors: ColorKind, report: Report): void {
   for (const [key, list] of Object.entries({ palette, dark }))
-    for (const [name, colour] of Object.entries(list)) {
+    for (const [name, color] of Object.entries(list)) {
       const at = `$.${key}.${name}`;
-      if (colour.startsWith('@') || !colours.read(colour))
+      if (color.startsWith('@') || !colors.read(color))
         report(
-          colours.isUnsupported?.(colour)
-            ? unsupportedColor(colour, at)
+          colors.isUnsupported?.(color)
+            ? unsupportedColor(color, at)
             : new Fault(
                 'sheet.colour',
-                `${JSON.stringify(colour)} is not a CSS color`,
+                `${JSON.stringify(color)} is not a CSS color`,
                 'Write a color such as "#d98a2b".',
                 at,
               ),
@@ -292,8 +286,8 @@ function background({ properties }: CompiledValue<unknown>, report: Report): voi
 
 /** Looks for what is of the right form in a sheet and yet wrong, and reports it. */
 export const sheetChecks = {
-  whole(sheet: Sheet, colours: ColourKind, report: Report): void {
-    palettes(sheet, colours, report);
+  whole(sheet: Sheet, colors: ColorKind, report: Report): void {
+    palettes(sheet, colors, report);
     icons(sheet, report);
     names(sheet, report);
   },

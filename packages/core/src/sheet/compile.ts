@@ -13,7 +13,7 @@ import {
   type SymbolTools,
 } from './symbols.js';
 import {
-  colourKind,
+  colorKind,
   compileFilter,
   type ClassesWanted,
   type CompiledValue,
@@ -23,7 +23,7 @@ import {
   type ValueTools,
 } from './value-kinds.js';
 import { compileValue } from './value.js';
-import { findHexColour, type Rgba } from './hex-colour.js';
+import { findHexColor, type Rgba } from './hex-color.js';
 import type { CompiledExpression } from '../cql2/compile.js';
 import type { PartialSymbols } from './symbol-types.js';
 import type { SheetChecks } from './compile-checks.js';
@@ -139,7 +139,7 @@ const callsShapes = /\b(?:area|length|s_[a-z]+)\s*\(|"op":"(?:area|length|s_[a-z
 
 /** What stands in for what reads values, while that is not there: every value is taken for sound, and shows nothing. */
 const standIns: ValueTools = {
-  colours: { find: () => clear, mix: () => () => clear },
+  colors: { find: () => clear, mix: () => () => clear },
   expression: (source) => ({
     ...still,
     text: String(source),
@@ -148,7 +148,7 @@ const standIns: ValueTools = {
     sort: 'any',
     bind: () => () => undefined,
   }),
-  scale: (_, { colours, other }) => ({ ...still, bind: () => () => (colours ? (clear as typeof other) : other) }),
+  scale: (_, { colors, other }) => ({ ...still, bind: () => () => (colors ? (clear as typeof other) : other) }),
 };
 
 /** Compiles a sheet of the right form; faults in its values go to `report` with their JSON paths. */
@@ -159,18 +159,18 @@ export function compileSheet(sheet: Sheet, report: Report, { schemes, checks, va
     plain = false;
     return value;
   };
-  const colours = colourKind(sheet.palette ?? {}, {
-    find: (text) => findHexColour(text) ?? beyondPlain(forms.colours.find(text)),
-    isUnsupported: (text) => forms.colours.isUnsupported?.(text) === true,
-    mix: (from, to, space) => beyondPlain(forms.colours.mix(from, to, space)),
+  const colors = colorKind(sheet.palette ?? {}, {
+    find: (text) => findHexColor(text) ?? beyondPlain(forms.colors.find(text)),
+    isUnsupported: (text) => forms.colors.isUnsupported?.(text) === true,
+    mix: (from, to, space) => beyondPlain(forms.colors.mix(from, to, space)),
   });
   const names = Object.keys(sheet.palette ?? {});
-  checks?.whole(sheet, colours, report);
+  checks?.whole(sheet, colors, report);
   const ramps: Uint8Array[] = [];
   const needs = new Set<SheetNeed>();
   const rampNumbers = new Map<string, number>();
   const tools: LayerTools = {
-    colours,
+    colors,
     names,
     report,
     checks,
@@ -195,7 +195,7 @@ export function compileSheet(sheet: Sheet, report: Report, { schemes, checks, va
     wanted: () => {},
   };
   const layers = sheet.layers.map((layer, index) => compileLayer(sheet, layer, index, `$.layers[${index}]`, tools));
-  const background = compileValue(sheet.background, colours, [0, 0, 0, 0] as Rgba, '$.background', tools);
+  const background = compileValue(sheet.background, colors, [0, 0, 0, 0] as Rgba, '$.background', tools);
   checks?.background(background, report);
   const looks = layers.flatMap(({ clusterLook }) => clusterLook ?? []);
   if ([background, ...layers, ...looks].some(({ expressions, usesZoom }) => usesZoom || expressions.length))

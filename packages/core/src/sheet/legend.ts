@@ -1,9 +1,9 @@
 import type { CompiledLayer, CompiledSheet } from './compile.js';
-import { colourKind, missingColour } from './value-kinds.js';
+import { colorKind, missingColor } from './value-kinds.js';
 import { bakeRamp, rampWidth } from './ramp.js';
 import { findScheme } from './schemes.js';
 import { mergeSymbols, pickSymbols, strokesOf } from './symbols.js';
-import { cssColours, findColour } from './value-tools.js';
+import { cssColors, findColor } from './value-tools.js';
 import type { PartialSymbols, SheetFill, SheetRamp, SheetScale } from './symbol-types.js';
 
 /** Appearance of one item of the legend, in CSS colors and CSS pixels. */
@@ -103,7 +103,7 @@ export function legendOf(
   mayMiss: (data: string, attribute: string) => boolean = (data) => sheet.data?.[data]?.join !== undefined,
 ): LegendEntry[] {
   const out: LegendEntry[] = [];
-  const colours = colourKind(sheet.palette ?? {}, cssColours);
+  const colors = colorKind(sheet.palette ?? {}, cssColors);
   for (const layer of layers) {
     const { source } = layer;
     if (!layer.visible || zoom < layer.zoom[0] || zoom >= layer.zoom[1]) continue;
@@ -111,7 +111,7 @@ export function legendOf(
     if (!(source.legend ?? titled)) continue;
     if (source.image) continue;
     const missing = (attribute: string) => mayMiss(layer.data, attribute);
-    out.push(...new LayerLegend(layer, zoom, missing, (raw) => String(colours.resolve(raw))).entries());
+    out.push(...new LayerLegend(layer, zoom, missing, (raw) => String(colors.resolve(raw))).entries());
   }
   return out;
 }
@@ -134,9 +134,9 @@ class LayerLegend {
       ...(layer.opacity < 1 ? { opacity: layer.opacity } : {}),
     };
     if (source.heat) {
-      const colours = findScheme(source.heat.scheme ?? 'YlOrBr', 7) ?? [];
+      const colors = findScheme(source.heat.scheme ?? 'YlOrBr', 7) ?? [];
       const ramp: SheetRamp =
-        source.heat.ramp ?? colours.map((colour, i): [number, string] => [i / (colours.length - 1), colour]);
+        source.heat.ramp ?? colors.map((color, i): [number, string] => [i / (colors.length - 1), color]);
       return [
         { ...base, scale: { form: 'heat' }, items: [], ramp: { colors: this.baked(ramp), ends: ['few', 'many'] } },
       ];
@@ -152,7 +152,7 @@ class LayerLegend {
       if (first) scaled.push(this.scaledEntry({ ...base, title: rule.title ?? base.title }, symbols, scales));
       else {
         const swatch = this.swatch(symbols, undefined);
-        const own = ownColours(symbols);
+        const own = ownColors(symbols);
         if (swatch)
           plain.push({ label: own.length ? `${title}, colored by its own ${own.join(' and ')}` : title, swatch });
       }
@@ -205,7 +205,7 @@ class LayerLegend {
     ];
     if (typeof stops[0][1] === 'string') {
       const [low, high] = [stops[0][0], stops[stops.length - 1][0]];
-      const ramp = stops.map(([at, colour]): [number, string] => [(at - low) / (high - low || 1), String(colour)]);
+      const ramp = stops.map(([at, color]): [number, string] => [(at - low) / (high - low || 1), String(color)]);
       const { opacity } = this.swatch(symbols, { by: first.by, key: high }) ?? {};
       const clear = opacity === undefined || opacity === 1 ? {} : { opacity };
       return {
@@ -220,8 +220,8 @@ class LayerLegend {
   }
 
   private baked(ramp: SheetRamp): string[] {
-    const resolved = ramp.map(([at, colour]): [number, string] => [at, this.css(colour)]);
-    const plain = colourKind({}, cssColours);
+    const resolved = ramp.map(([at, color]): [number, string] => [at, this.css(color)]);
+    const plain = colorKind({}, cssColors);
     const pixels = bakeRamp(resolved, plain, 'lab');
     return Array.from({ length: 9 }, (_, i) => {
       const o = 4 * Math.round((i / 8) * (rampWidth - 1));
@@ -233,7 +233,7 @@ class LayerLegend {
 
   private swatch(symbols: PartialSymbols, shown: Case | undefined): Swatch | undefined {
     const value = <T>(raw: unknown, otherwise: T): T => (valueFor(raw, shown, this.zoom) as T | undefined) ?? otherwise;
-    const colour = (raw: unknown, otherwise: string) => this.css(value(raw, otherwise));
+    const color = (raw: unknown, otherwise: string) => this.css(value(raw, otherwise));
     const { mark, label, extrusion } = symbols;
     const clearOf = (raw: unknown) => {
       const opacity = value<number>(raw, 1);
@@ -243,7 +243,7 @@ class LayerLegend {
     const strokes = strokesOf(symbols.stroke).map((stroke) => {
       const width = value<number | string>(stroke.width, stroke.marks ? 10 : 1);
       return {
-        color: colour(stroke.color, '#444444'),
+        color: color(stroke.color, '#444444'),
         width: typeof width === 'number' ? width : 4,
         dash: stroke.dash ?? [],
         ...(stroke.gradient ? { gradient: this.baked(stroke.gradient.ramp) } : {}),
@@ -260,17 +260,17 @@ class LayerLegend {
         strokes: [],
         mark: {
           icon: value(mark.icon ?? mark.shape, 'circle'),
-          color: colour(mark.color, '#444444'),
+          color: color(mark.color, '#444444'),
           size: value(mark.size, 8),
           ...(mark.outline
-            ? { outline: colour(mark.outline.color, 'none'), outlineWidth: mark.outline.width ?? 1 }
+            ? { outline: color(mark.outline.color, 'none'), outlineWidth: mark.outline.width ?? 1 }
             : {}),
         },
       };
     if (extrusion)
       return {
         kind: 'extrusion',
-        fill: colour(extrusion.color, '#b9b6aa'),
+        fill: color(extrusion.color, '#b9b6aa'),
         ...clearOf(extrusion.opacity),
         strokes: [],
       };
@@ -278,13 +278,13 @@ class LayerLegend {
       const { hatch, pattern } = fill;
       return {
         kind: 'area',
-        fill: colour(fill.color, hatch || pattern ? 'none' : '#888888'),
+        fill: color(fill.color, hatch || pattern ? 'none' : '#888888'),
         opacity: value(fill.opacity, 1),
         ...(hatch
           ? {
               pattern: {
                 kind: hatch.cross ? ('cross' as const) : ('hatch' as const),
-                color: colour(hatch.color ?? fill.color, '#888888'),
+                color: color(hatch.color ?? fill.color, '#888888'),
                 angle: hatch.angle ?? 45,
                 gap: hatch.gap ?? 8,
                 size: hatch.width ?? 1.5,
@@ -294,7 +294,7 @@ class LayerLegend {
             ? {
                 pattern: {
                   kind: 'icon' as const,
-                  color: colour(pattern.color, '#444444'),
+                  color: color(pattern.color, '#444444'),
                   angle: 0,
                   icon: value(pattern.icon, 'square'),
                   gap: pattern.gap ?? 24,
@@ -308,7 +308,7 @@ class LayerLegend {
     }
     if (strokes.length) return { kind: 'line', strokes };
     return label
-      ? { kind: 'text', fill: colour(label.color, '#22303a'), ...clearOf(label.opacity), strokes: [] }
+      ? { kind: 'text', fill: color(label.color, '#22303a'), ...clearOf(label.opacity), strokes: [] }
       : undefined;
   }
 }
@@ -340,7 +340,7 @@ function scalesOf({ fill, stroke, mark, extrusion }: PartialSymbols): Scale[] {
 }
 
 /** Expressions that give each feature colors of its own, such as the name of a column. */
-function ownColours({ fill, stroke, mark, extrusion }: PartialSymbols): string[] {
+function ownColors({ fill, stroke, mark, extrusion }: PartialSymbols): string[] {
   const values = [
     typeof fill === 'object' ? fill.color : undefined,
     mark?.color,
@@ -361,7 +361,7 @@ function valueFor(raw: unknown, shown: Case | undefined, zoom: number): unknown 
   if (scale.by === 'zoom') return numericAt(scale, zoom);
   if (!shown || scale.by !== shown.by) return middleOf(scale);
   const { key } = shown;
-  if (key === undefined) return scale.other ?? (isColour(scale) ? missingColour : undefined);
+  if (key === undefined) return scale.other ?? (isColor(scale) ? missingColor : undefined);
   if (scale.categories) {
     if (!Array.isArray(scale.categories))
       return (scale.categories as Readonly<Record<string, unknown>>)[key] ?? scale.other;
@@ -375,9 +375,9 @@ function valueFor(raw: unknown, shown: Case | undefined, zoom: number): unknown 
 const classValues = ({ classes }: Scale): readonly unknown[] =>
   classes!.values ?? findScheme(classes!.scheme ?? '', (classes!.breaks?.length ?? 0) + 1) ?? [];
 
-const isColour = (scale: Scale) => {
+const isColor = (scale: Scale) => {
   const value = middleOf(scale);
-  return typeof value === 'string' && (value.startsWith('@') || findColour(value) !== undefined);
+  return typeof value === 'string' && (value.startsWith('@') || findColor(value) !== undefined);
 };
 
 /** A typical value of a scale. */

@@ -1,6 +1,6 @@
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
-import type { Rgba } from './hex-colour.js';
+import type { Rgba } from './hex-color.js';
 import type { CompiledLayer, CompiledRule, CompiledSheet } from './compile.js';
 import { domainOf, isWithin, runTogether, type Domain, type Stretch } from './domain.js';
 import type { Sheet } from './types.js';
@@ -171,7 +171,7 @@ function contrastWarnings(layer: CompiledLayer, { layers, background }: Compiled
     const below = layers
       .slice(0, layer.index)
       .flatMap(({ rules }) => rules.map(({ symbols }) => symbols.fill?.color.constant))
-      .filter((colour) => colour !== undefined);
+      .filter((color) => color !== undefined);
     const grounds =
       halo && halo[3] > 0.5
         ? [halo]

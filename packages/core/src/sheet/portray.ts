@@ -1,7 +1,7 @@
 import type { Scope } from '../cql2/compile.js';
 import type { FeatureBlock } from '../features/block.js';
 import { findColumn } from '../features/block.js';
-import type { Rgba } from './hex-colour.js';
+import type { Rgba } from './hex-color.js';
 import {
   strokeTexels,
   type CompiledLabel,
@@ -100,7 +100,7 @@ export interface LabelStyle {
 type Bound<T> = (feature: number) => T;
 type Write = (feature: number, out: Float32Array, at: number) => void;
 
-function writeColour(out: Float32Array, at: number, [r, g, b, a]: Rgba, share: number): void {
+function writeColor(out: Float32Array, at: number, [r, g, b, a]: Rgba, share: number): void {
   out[at] = r * share;
   out[at + 1] = g * share;
   out[at + 2] = b * share;
@@ -265,9 +265,9 @@ export class Portrayer {
     const colors = this.ends(color);
     const shares = opacity ? this.ends(opacity) : undefined;
     return [0, 1].map((end): Write => {
-      const colour = colors[end];
+      const color = colors[end];
       const share = shares?.[end] ?? (() => 1);
-      return (feature, out, at) => writeColour(out, at + (texel + end) * 4, colour(feature), share(feature));
+      return (feature, out, at) => writeColor(out, at + (texel + end) * 4, color(feature), share(feature));
     });
   }
 
@@ -283,7 +283,7 @@ export class Portrayer {
         out[o + 1] = kind === 3 ? pattern.turn : (pattern.turn * Math.PI) / 180;
         out[o + 2] = pattern.gap;
         out[o + 3] = pattern.size;
-        writeColour(out, o + 4, color(feature), share(feature));
+        writeColor(out, o + 4, color(feature), share(feature));
       },
     ];
   }
@@ -330,7 +330,7 @@ export class Portrayer {
         out[o + 1] = sizes[1](feature);
         out[o + 2] = (turn(feature) * Math.PI) / 180;
         out[o + 3] = this.sprites(sprite(feature));
-        writeColour(out, o + 4, outline(feature), share(feature));
+        writeColor(out, o + 4, outline(feature), share(feature));
         out[o + 8] = mark.outlineWidth;
       },
     ];
@@ -343,7 +343,7 @@ export class Portrayer {
     const halo = this.ends(label.halo)[0];
     const priority = this.ends(label.priority)[0];
     const iconSprite = label.icon && this.ends(label.icon.sprite)[0];
-    const iconColour = label.icon && this.ends(label.icon.color)[0];
+    const iconColor = label.icon && this.ends(label.icon.color)[0];
     const faded = ([r, g, b, a]: Rgba, s: number): Rgba => [r * s, g * s, b * s, a * s];
     return (feature) => ({
       label,
@@ -355,7 +355,7 @@ export class Portrayer {
         ? {
             icon: {
               sprite: this.sprites(iconSprite!(feature)),
-              color: faded(iconColour!(feature), share[0](feature)),
+              color: faded(iconColor!(feature), share[0](feature)),
               size: label.icon.size,
               gap: label.icon.gap,
             },

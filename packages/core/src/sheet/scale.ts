@@ -125,7 +125,7 @@ function categoriesPlacement<T>(
   let entries: [string, unknown][];
   if (Array.isArray(categories)) {
     const list = categories as readonly unknown[];
-    const colours =
+    const colors =
       scheme === undefined
         ? (context.report(
             new Fault(
@@ -137,7 +137,7 @@ function categoriesPlacement<T>(
           ),
           undefined)
         : context.scheme(scheme, list.length, `${path}.scheme`);
-    entries = colours ? list.map((key, i) => [String(key), colours[i]]) : [];
+    entries = colors ? list.map((key, i) => [String(key), colors[i]]) : [];
   } else entries = Object.entries(categories as Readonly<Record<string, unknown>>);
   const table = new Map(entries.map(([key, raw]) => [key, read(raw, `${path}.categories.${key}`)]));
   return (value) => (value === undefined || value === null ? other : (table.get(String(value)) ?? other));

@@ -41,9 +41,9 @@ import { schemeNames } from './scheme-names.js';
 
 export { schemeNames };
 
-type Colours = readonly string[] | readonly (readonly string[])[];
+type Colors = readonly string[] | readonly (readonly string[])[];
 
-const schemes: Readonly<Record<(typeof schemeNames)[number], Colours>> = {
+const schemes: Readonly<Record<(typeof schemeNames)[number], Colors>> = {
   Accent: schemeAccent,
   Dark2: schemeDark2,
   Paired: schemePaired,

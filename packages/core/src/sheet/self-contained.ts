@@ -20,9 +20,9 @@ export function selfContained(sheet: Sheet, findScheme: Schemes['find']): Sheet 
     for (const [key, value] of Object.entries(node))
       out[key] = isExpression(key, value) ? readCql2(value as string) : walk(value);
     if (typeof scheme === 'string' && Array.isArray(categories)) {
-      const colours = findScheme(scheme, categories.length) ?? [];
+      const colors = findScheme(scheme, categories.length) ?? [];
       delete out['scheme'];
-      out['categories'] = Object.fromEntries(categories.map((kind, i) => [plainText(kind), colours[i]]));
+      out['categories'] = Object.fromEntries(categories.map((kind, i) => [plainText(kind), colors[i]]));
     }
     // A label's text is an expression even without "is".
     const label = out['label'] as { text?: unknown } | undefined;

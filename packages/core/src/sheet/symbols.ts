@@ -1,9 +1,9 @@
 import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
-import type { Rgba } from './hex-colour.js';
+import type { Rgba } from './hex-color.js';
 import { bakeRamp } from './ramp.js';
 import {
-  type colourKind,
+  type colorKind,
   lengthKind,
   numberKind,
   shareKind,
@@ -137,7 +137,7 @@ export interface CompiledSymbols {
 
 /** Tools of a compiler of symbols. */
 export interface SymbolTools extends Context {
-  readonly colours: ReturnType<typeof colourKind>;
+  readonly colors: ReturnType<typeof colorKind>;
   /** Keeps a ramp, made when it is new, and gives its number in the sheet. */
   ramp(key: string, bake: () => Uint8Array): number;
 }
@@ -196,7 +196,7 @@ export function compileSymbols(symbols: PartialSymbols, path: string, tools: Sym
               `${path}.mark.${mark.icon === undefined ? 'shape' : 'icon'}`,
             ),
             size: make.number(mark.size, 8, `${path}.mark.size`),
-            color: make.colour(mark.color, '#444444', `${path}.mark.color`),
+            color: make.color(mark.color, '#444444', `${path}.mark.color`),
             opacity: make.share(mark.opacity, `${path}.mark.opacity`),
             outline: make.halo(mark.outline, `${path}.mark.outline`),
             outlineWidth: mark.outline ? (mark.outline.width ?? 1) : 0,
@@ -208,7 +208,7 @@ export function compileSymbols(symbols: PartialSymbols, path: string, tools: Sym
     ...(extrusion
       ? {
           extrusion: {
-            color: make.colour(extrusion.color, '#b9b6aa', `${path}.extrusion.color`),
+            color: make.color(extrusion.color, '#b9b6aa', `${path}.extrusion.color`),
             opacity: make.shareByZoom(extrusion.opacity, 1, `${path}.extrusion.opacity`),
             top: make.number(extrusion.top, 0, `${path}.extrusion.top`),
             bottom: make.number(extrusion.bottom, 0, `${path}.extrusion.bottom`),
@@ -222,9 +222,9 @@ export function compileSymbols(symbols: PartialSymbols, path: string, tools: Sym
 class Values {
   constructor(private readonly tools: SymbolTools) {}
 
-  colour(raw: unknown, fallback: string, at: string): CompiledValue<Rgba> {
-    const { colours } = this.tools;
-    return compileValue(raw as never, colours, colours.read(fallback)!, at, this.tools);
+  color(raw: unknown, fallback: string, at: string): CompiledValue<Rgba> {
+    const { colors } = this.tools;
+    return compileValue(raw as never, colors, colors.read(fallback)!, at, this.tools);
   }
 
   share(raw: unknown, at: string, fallback = 1): CompiledValue<number> {
@@ -253,7 +253,7 @@ class Values {
   }
 
   halo(raw: SheetHalo | undefined, at: string): CompiledValue<Rgba> {
-    return this.colour(raw?.color, clear, `${at}.color`);
+    return this.color(raw?.color, clear, `${at}.color`);
   }
 }
 
@@ -263,13 +263,13 @@ function compileFill(fill: SheetFill, path: string, short: boolean, make: Values
   const ground = hatch || pattern ? clear : '#888888';
   const none = make.text(undefined, 'square', path);
   return {
-    color: make.colour(fill.color, ground, short ? path : `${path}.color`),
+    color: make.color(fill.color, ground, short ? path : `${path}.color`),
     opacity: make.share(fill.opacity, `${path}.opacity`),
     ...(hatch
       ? {
           pattern: {
             kind: hatch.cross ? 'cross' : 'hatch',
-            color: make.colour(hatch.color ?? fill.color, '#888888', `${path}.hatch.color`),
+            color: make.color(hatch.color ?? fill.color, '#888888', `${path}.hatch.color`),
             sprite: none,
             turn: hatch.angle ?? 45,
             gap: hatch.gap ?? 8,
@@ -280,7 +280,7 @@ function compileFill(fill: SheetFill, path: string, short: boolean, make: Values
         ? {
             pattern: {
               kind: 'icon',
-              color: make.colour(pattern.color, '#444444', `${path}.pattern.color`),
+              color: make.color(pattern.color, '#444444', `${path}.pattern.color`),
               sprite: make.text(pattern.icon, 'square', `${path}.pattern.icon`),
               turn: ((pattern.stagger ?? true) ? 1 : 0) + (pattern.whole ? 2 : 0),
               gap: pattern.gap ?? 24,
@@ -303,7 +303,7 @@ function compileStroke(stroke: SheetStroke, at: string, make: Values, tools: Sym
       ),
     );
   return {
-    color: make.colour(stroke.color, '#444444', `${at}.color`),
+    color: make.color(stroke.color, '#444444', `${at}.color`),
     width: make.length(stroke.width, stroke.marks ? 10 : 1, `${at}.width`),
     opacity: make.share(stroke.opacity, `${at}.opacity`),
     offset: make.number(stroke.offset, 0, `${at}.offset`),
@@ -334,9 +334,9 @@ function rampOf(
           `${at}[${i}][0]`,
         ),
       );
-    compileValue(raw as never, tools.colours, [0, 0, 0, 0] as Rgba, `${at}[${i}][1]`, tools);
+    compileValue(raw as never, tools.colors, [0, 0, 0, 0] as Rgba, `${at}[${i}][1]`, tools);
   });
-  return tools.ramp(key, () => bakeRamp(ramp, tools.colours, space ?? 'lab'));
+  return tools.ramp(key, () => bakeRamp(ramp, tools.colors, space ?? 'lab'));
 }
 
 /**
@@ -384,7 +384,7 @@ function compileLabel(
     text: compileValue(text as never, asText, '', `${path}.text`, tools),
     ...(typeof text === 'object' && !('is' in text) ? { content: valuesOfScale(text) } : {}),
     size: make.number(label.size, 13, `${path}.size`),
-    color: make.colour(label.color, '#22303a', `${path}.color`),
+    color: make.color(label.color, '#22303a', `${path}.color`),
     opacity: make.share(label.opacity, `${path}.opacity`),
     halo: make.halo(label.halo, `${path}.halo`),
     haloWidth: label.halo ? (label.halo.width ?? 1) : 0,
@@ -403,7 +403,7 @@ function compileLabel(
       ? {
           icon: {
             sprite: make.text(icon.name, 'circle', `${path}.icon.name`),
-            color: make.colour(icon.color ?? label.color, '#22303a', `${path}.icon.color`),
+            color: make.color(icon.color ?? label.color, '#22303a', `${path}.icon.color`),
             ...(icon.size === undefined ? {} : { size: icon.size }),
             gap: icon.gap ?? 4,
           },
@@ -425,7 +425,7 @@ export function compileImage(image: SheetImage, path: string, tools: SymbolTools
     opacity: make.shareByZoom(image.opacity, 1, `${path}.opacity`),
     saturation: image.saturation ?? 1,
     contrast: image.contrast ?? 1,
-    tint: make.colour(image.tint?.color, clear, `${path}.tint.color`),
+    tint: make.color(image.tint?.color, clear, `${path}.tint.color`),
     tintShare: image.tint ? (image.tint.share ?? 0.5) : 0,
   };
 }
@@ -436,12 +436,12 @@ export function compileHeat(heat: SheetHeat, path: string, tools: SymbolTools): 
   if (ramp && heat.scheme !== undefined)
     tools.report(new Fault('sheet.heat', 'the heat has both a ramp and a scheme', 'Keep one of them.', path));
   if (!ramp) {
-    const colours = tools.scheme(heat.scheme ?? 'YlOrBr', 7, `${path}.scheme`) ?? ['#fff', '#000'];
+    const colors = tools.scheme(heat.scheme ?? 'YlOrBr', 7, `${path}.scheme`) ?? ['#fff', '#000'];
     // Heat begins clear and thickens, so that the ground is seen through all but the densest places.
     ramp = [
-      [0, thinned(colours[0], 0)],
-      ...colours.map((c, i): [number, string] => {
-        const at = 0.06 + (0.94 * i) / (colours.length - 1);
+      [0, thinned(colors[0], 0)],
+      ...colors.map((c, i): [number, string] => {
+        const at = 0.06 + (0.94 * i) / (colors.length - 1);
         return [at, thinned(c, at < 0.3 ? (0.41 * at) / 0.3 : 0.41 + (0.59 * (at - 0.3)) / 0.7)];
       }),
     ];

@@ -189,7 +189,7 @@ function formFaults(sheet: unknown): Fault[] {
 const hint = (definition: string, type: unknown, keys: readonly string[]) =>
   keys.length
     ? `Write an object; its keys may be ${keys.join(', ')}.`
-    : definition === 'colour'
+    : definition === 'color'
       ? 'Write a CSS color in quotes, or a scale.'
       : String(type) === 'number'
         ? 'Write a number without quotes, or a scale.'

@@ -1,7 +1,7 @@
 import { plainText } from '../base/said.js';
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
-import { findHexColour, type Colours, type Rgba } from './hex-colour.js';
+import { findHexColor, type Colors, type Rgba } from './hex-color.js';
 import type { CompiledExpression, Scope } from '../cql2/compile.js';
 import type { Expression } from '../cql2/tree.js';
 import type { ClassMethod, ColourSpace, SheetScale } from './symbol-types.js';
@@ -27,7 +27,7 @@ export interface ValueKind<T> {
   readonly other: T;
   readonly wanted: string;
   /** Whether its constants may be names of the palette. */
-  readonly colours?: true;
+  readonly colors?: true;
   /** Whether a constant is one elsewhere and cannot be one in a sheet; default never. */
   isUnsupported?(raw: unknown): boolean;
 }
@@ -67,7 +67,7 @@ export interface ValueForms {
 
 /** What reads values of every form. */
 export interface ValueTools extends ValueForms {
-  readonly colours: Colours;
+  readonly colors: Colors;
 }
 
 /** Tools of a compiler of values. */
@@ -99,8 +99,8 @@ export const shareKind: ValueKind<number> = {
 export const lengthKind = (other: number): ValueKind<number> => {
   const read = (raw: unknown): number | undefined => {
     if (typeof raw === 'number') return raw >= 0 ? raw : undefined;
-    const metres = /^(\d+(?:\.\d+)?)\s*m$/.exec(plainText(raw));
-    return metres ? -Number(metres[1]) : undefined;
+    const meters = /^(\d+(?:\.\d+)?)\s*m$/.exec(plainText(raw));
+    return meters ? -Number(meters[1]) : undefined;
   };
   return {
     read,
@@ -120,12 +120,12 @@ export const textKind: ValueKind<string> = {
 };
 
 /** Shown where a scale has no color for a feature: gray, so that what is missing can be seen. */
-export const missingColour = '#98a1a5';
+export const missingColor = '#98a1a5';
 
 /** Colors of a sheet: as they are written, or by their names in its palette. */
-export function colourKind(
+export function colorKind(
   palette: Readonly<Record<string, string>>,
-  colours: Colours,
+  colors: Colors,
 ): ValueKind<Rgba> & {
   resolve(raw: unknown): unknown;
   mix(from: unknown, to: unknown, space: ColourSpace): (t: number) => Rgba;
@@ -135,12 +135,12 @@ export function colourKind(
     resolve,
     read: (raw) => {
       const text = resolve(raw);
-      return typeof text === 'string' ? colours.find(text) : undefined;
+      return typeof text === 'string' ? colors.find(text) : undefined;
     },
-    isUnsupported: (raw) => typeof raw === 'string' && colours.isUnsupported?.(raw) === true,
-    mix: (from, to, space) => colours.mix(String(resolve(from)), String(resolve(to)), space),
-    colours: true,
-    other: findHexColour(missingColour)!,
+    isUnsupported: (raw) => typeof raw === 'string' && colors.isUnsupported?.(raw) === true,
+    mix: (from, to, space) => colors.mix(String(resolve(from)), String(resolve(to)), space),
+    colors: true,
+    other: findHexColor(missingColor)!,
     wanted: 'a CSS color such as "#d98a2b", "rgb(34 48 58)" or "teal", or "@name" from the palette',
   };
 }
@@ -200,12 +200,12 @@ export const unsupportedColor = (color: string, path: string): Fault =>
 
 export function unreadable(
   raw: unknown,
-  { wanted, colours, isUnsupported }: ValueKind<unknown>,
+  { wanted, colors, isUnsupported }: ValueKind<unknown>,
   path: string,
   paletteNames?: readonly string[],
 ): Fault {
   if (isUnsupported?.(raw)) return unsupportedColor(String(raw), path);
-  const names = colours ? paletteNames : undefined;
+  const names = colors ? paletteNames : undefined;
   const name = typeof raw === 'string' && raw.startsWith('@') ? raw.slice(1) : undefined;
   const near =
     names &&

@@ -372,16 +372,16 @@ function readFill(node: XmlNode, symbolizer: XmlNode, note: Note): SheetFill {
 function readStroke(node: XmlNode, symbolizer: XmlNode, note: Note): SheetStroke {
   const values = parameters(node, note);
   tellOthers(node, ['SvgParameter', 'CssParameter', 'GraphicStroke'], note);
-  const metres = metersOf(symbolizer, note);
+  const meters = metersOf(symbolizer, note);
   const width = values.get('stroke-width');
-  const dash = metres === undefined ? values.get('stroke-dasharray') : undefined;
-  if (metres !== undefined && values.has('stroke-dasharray')) tellGround(symbolizer, 'dashes', note);
-  if (metres !== undefined && width !== undefined && typeof width !== 'number')
+  const dash = meters === undefined ? values.get('stroke-dasharray') : undefined;
+  if (meters !== undefined && values.has('stroke-dasharray')) tellGround(symbolizer, 'dashes', note);
+  if (meters !== undefined && width !== undefined && typeof width !== 'number')
     tellGround(symbolizer, 'widths that go by an attribute', note);
   if (values.has('stroke-dashoffset')) note(`line ${node.line}: the dash offset is left out`);
   const perpendicular = child(symbolizer, 'PerpendicularOffset');
-  if (metres !== undefined && perpendicular) tellGround(symbolizer, 'offsets', note);
-  const offset = metres === undefined ? readValue(perpendicular, note) : undefined;
+  if (meters !== undefined && perpendicular) tellGround(symbolizer, 'offsets', note);
+  const offset = meters === undefined ? readValue(perpendicular, note) : undefined;
   if (typeof offset === 'object') note(`line ${node.line}: an offset by attribute was left out`);
   const join = values.get('stroke-linejoin');
   const graphic = child(node, 'GraphicStroke', 'Graphic');
@@ -393,10 +393,10 @@ function readStroke(node: XmlNode, symbolizer: XmlNode, note: Note): SheetStroke
     color: values.get('stroke') ?? mark?.color ?? '#000000',
     width: mark
       ? size
-      : metres === undefined
+      : meters === undefined
         ? width
         : typeof width === 'number'
-          ? `${Number((width * metres).toFixed(6))}m`
+          ? `${Number((width * meters).toFixed(6))}m`
           : undefined,
     opacity: values.get('stroke-opacity'),
     // The standard counts to the left of the line's direction, the sheet to the right.

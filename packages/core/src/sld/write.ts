@@ -5,8 +5,8 @@ import { domainOf, isWithin } from '../sheet/domain.js';
 import { findScheme } from '../sheet/schemes.js';
 import { mergeSymbols, pickSymbols, strokesOf } from '../sheet/symbols.js';
 import type { PartialSymbols, SheetFill, SheetMark, SheetScale, SheetStroke } from '../sheet/symbol-types.js';
-import { cssColours } from '../sheet/colour.js';
-import { colourKind, missingColour } from '../sheet/value-kinds.js';
+import { cssColors } from '../sheet/color.js';
+import { colorKind, missingColor } from '../sheet/value-kinds.js';
 import { writeExpression, writeFilter, type Note } from './filter.js';
 import { denominatorOfZoom } from './scale.js';
 import { element, escaped } from '../base/xml.js';
@@ -47,9 +47,9 @@ export function writeSld(compiled: CompiledSheet, zoom = compiled?.sheet?.view?.
   const note: Note = (text) => {
     if (!lost.includes(text)) lost.push(text);
   };
-  const colours = colourKind(sheet.palette ?? {}, cssColours);
+  const colors = colorKind(sheet.palette ?? {}, cssColors);
   const css = (raw: unknown) => {
-    const [r, g, b, a] = colours.read(raw) ?? [0, 0, 0, 1];
+    const [r, g, b, a] = colors.read(raw) ?? [0, 0, 0, 1];
     const part = (v: number) =>
       // Colors beyond sRGB are clamped to it.
       Math.round(Math.min(1, Math.max(0, a ? v / a : 0)) * 255)
@@ -224,16 +224,16 @@ class LayerWriter {
   }
 
   private stroke(stroke: SheetStroke): string {
-    const metres = typeof stroke.width === 'string';
+    const meters = typeof stroke.width === 'string';
     const { marks, gradient, dash, offset } = stroke;
     // All lengths of a symbolizer have one unit of measure (05-077r4, section 10.2).
-    if (metres && (dash || offset !== undefined || marks))
+    if (meters && (dash || offset !== undefined || marks))
       this.note('dashes, offsets and marks in pixels have no counterpart beside a width in meters');
     if (gradient) this.note('gradients along lines have no counterpart');
-    const width = metres ? Number.parseFloat(stroke.width) : (stroke.width ?? 1);
+    const width = meters ? Number.parseFloat(stroke.width) : (stroke.width ?? 1);
     const graphic =
       marks &&
-      !metres &&
+      !meters &&
       element(
         'se:GraphicStroke',
         {},
@@ -255,13 +255,13 @@ class LayerWriter {
           this.parameter('stroke-width', width),
           this.parameter('stroke-linejoin', stroke.join === 'miter' ? 'mitre' : (stroke.join ?? 'round')),
           this.parameter('stroke-linecap', stroke.cap ?? 'round'),
-          ...(dash && !metres ? [this.parameter('stroke-dasharray', dash.join(' '))] : []),
+          ...(dash && !meters ? [this.parameter('stroke-dasharray', dash.join(' '))] : []),
         ];
     return element(
       'se:LineSymbolizer',
-      metres ? { uom: 'http://www.opengeospatial.org/se/units/metre' } : {},
+      meters ? { uom: 'http://www.opengeospatial.org/se/units/metre' } : {},
       element('se:Stroke', {}, ...inner),
-      offset === undefined || metres
+      offset === undefined || meters
         ? undefined
         : element('se:PerpendicularOffset', {}, typeof offset === 'number' ? String(-offset) : this.value(offset)),
     );
@@ -389,13 +389,13 @@ class LayerWriter {
     return parts.map((part) => (writeExpression(part, this.note) ?? '').replace(/\n\s*/g, '')).join('');
   }
 
-  private parameter(name: string, raw: unknown, colour = false): string {
-    return element('se:SvgParameter', { name }, this.value(raw, colour));
+  private parameter(name: string, raw: unknown, color = false): string {
+    return element('se:SvgParameter', { name }, this.value(raw, color));
   }
 
   /** A value: a constant as it is, a scale as a function, an expression as arithmetic. */
-  private value(raw: unknown, colour = false): string {
-    const plain = (v: unknown) => (colour ? this.css(v).hex : escaped(String(v)));
+  private value(raw: unknown, color = false): string {
+    const plain = (v: unknown) => (color ? this.css(v).hex : escaped(String(v)));
     if (typeof raw !== 'object' || raw === null) return plain(raw);
     if ('is' in raw) return this.expression(readCql2(raw.is as string));
     const scale = raw as Scale;
@@ -404,8 +404,8 @@ class LayerWriter {
       return plain(this.atZoom(scale));
     }
     const lookup = writeExpression(readCql2(scale.by), this.note);
-    if (!lookup) return plain(colour ? missingColour : 1);
-    const attributes = { fallbackValue: plain(scale.other ?? (colour ? missingColour : 1)) };
+    if (!lookup) return plain(color ? missingColor : 1);
+    const attributes = { fallbackValue: plain(scale.other ?? (color ? missingColor : 1)) };
     const by = element('se:LookupValue', {}, lookup);
     if (scale.categories) {
       const entries = entriesOf(scale);
@@ -427,7 +427,7 @@ class LayerWriter {
         ]);
       return element('se:Categorize', { ...attributes, threshholdsBelongTo: 'succeeding' }, by, ...steps);
     }
-    if (colour && (scale.space ?? 'lab') !== 'rgb') this.note('colors between the stops of a ramp are mixed in RGB');
+    if (color && (scale.space ?? 'lab') !== 'rgb') this.note('colors between the stops of a ramp are mixed in RGB');
     if ((scale.ease ?? 1) !== 1) this.note('the ease of a ramp has no counterpart');
     // Data of an interpolation are numbers (05-077r4, section 11.6.1).
     if (scale.ramp.some(([at]) => !Number.isFinite(Number(at)))) {
@@ -439,7 +439,7 @@ class LayerWriter {
     );
     return element(
       'se:Interpolate',
-      { ...attributes, mode: 'linear', method: colour ? 'color' : 'numeric' },
+      { ...attributes, mode: 'linear', method: color ? 'color' : 'numeric' },
       by,
       ...points,
     );

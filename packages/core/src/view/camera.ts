@@ -163,14 +163,14 @@ export class Camera {
    * @param slots which slots are asked for
    * @param pixels receives x and y of each of them; x is NaN for what is out of sight, or has no x
    */
-  pixelsInto(metres: Float64Array, slots: Int32Array, pixels: Float64Array): void {
+  pixelsInto(meters: Float64Array, slots: Int32Array, pixels: Float64Array): void {
     const { wrap } = this.surface;
     const [mx, my, mz] = this.middle;
     const [m0, m1, , m3, m4, m5, , m7, m8, m9, , m11, m12, m13, , m15] = this.matrix;
     const [halfWidth, halfHeight] = [this.size.width / 2, this.size.height / 2];
     for (let k = 0; k < slots.length; k++) {
       const slot = slots[k];
-      const [x, y, z] = [metres[3 * slot], metres[3 * slot + 1], metres[3 * slot + 2]];
+      const [x, y, z] = [meters[3 * slot], meters[3 * slot + 1], meters[3 * slot + 2]];
       let dx = x - mx;
       if (wrap) dx -= Math.round(dx / wrap) * wrap;
       const [dy, dz] = [y - my, z - mz];

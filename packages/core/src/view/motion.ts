@@ -41,8 +41,8 @@ export function viewPath(from: View, to: View, surface: Surface, size: Size): (t
     return surface.inverse(a[0] * p + b[0] * q, a[1] * p + b[1] * q, a[2] * p + b[2] * q);
   };
   const span = Math.max(size.width, size.height);
-  const metres = (zoom: number) => (span * 2 * webMercatorHalf) / (256 * 2 ** zoom);
-  const [w0, w1] = [metres(from.zoom), metres(to.zoom)];
+  const meters = (zoom: number) => (span * 2 * webMercatorHalf) / (256 * 2 ** zoom);
+  const [w0, w1] = [meters(from.zoom), meters(to.zoom)];
   const far = radius ? angle * radius : Math.hypot(b[0] - a[0], b[1] - a[1]);
   const rho2 = 1.42 ** 2;
   const turn = ((((to.bearing - from.bearing + 180) % 360) + 360) % 360) - 180;

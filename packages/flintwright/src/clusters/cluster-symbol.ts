@@ -1,6 +1,6 @@
 import type { ClusterNode, CompiledLayer, SheetScale } from '@flintwright/core';
 import type { Rgba } from '@flintwright/core/internal';
-import { findColour } from '@flintwright/core/internal/values';
+import { findColor } from '@flintwright/core/internal/values';
 import { findScheme } from '../base/late-reading.js';
 import { spriteBox } from '../gl/atlas.js';
 import { boldLettering, textFieldPerPixel, type TextRun } from '../gl/lettering.js';
@@ -10,8 +10,8 @@ import type { ClusterFigure, ClusterFigures } from '../gl/cluster-brush.js';
 import type { ClusterLook } from './cluster-look.js';
 
 /** Colors of a cluster on light and on dark maps. */
-const light = { core: findColour('#f7f5ef')!, ink: findColour('#22303a')!, outline: findColour('#22303a')! };
-const dark = { core: findColour('#22303a')!, ink: findColour('#f7f5ef')!, outline: findColour('#0d141a')! };
+const light = { core: findColor('#f7f5ef')!, ink: findColor('#22303a')!, outline: findColor('#22303a')! };
+const dark = { core: findColor('#22303a')!, ink: findColor('#f7f5ef')!, outline: findColor('#0d141a')! };
 const clear: Rgba = [0, 0, 0, 0];
 const spare = ['#d98a2b', '#3d7a6c', '#c5523a', '#4a7d94', '#8a7f70', '#6a5a8c'];
 /** Height of a cluster's symbol in CSS pixels for a count of members. */
@@ -134,10 +134,10 @@ export class SymbolWriter {
   /** Colors and amounts of what a cluster holds. */
   private sharesOf({ node: { shares }, categories, layer }: ClusterSymbol): ClusterFigure['shares'] {
     let colors = this.colors.get(layer);
-    if (!colors) this.colors.set(layer, (colors = categoryColours(categories, layer)));
+    if (!colors) this.colors.set(layer, (colors = categoryColors(categories, layer)));
     const last = colors[colors.length - 1];
     const found = shares?.map((amount, i) => ({ color: colors[i] ?? last, amount })).filter(({ amount }) => amount > 0);
-    return found?.length ? found : [{ color: findColour(spare[0])!, amount: 1 }];
+    return found?.length ? found : [{ color: findColor(spare[0])!, amount: 1 }];
   }
 }
 
@@ -182,14 +182,14 @@ function writeLabel(
 }
 
 /** The colors that a layer gives the categories through its own scale, and that of what is in none. */
-function categoryColours(categories: readonly string[], { source, rules }: CompiledLayer): Rgba[] {
+function categoryColors(categories: readonly string[], { source, rules }: CompiledLayer): Rgba[] {
   const scale = source.mark?.color as SheetScale<string> | undefined;
   const compiled = rules[0]?.symbols.mark?.color;
   const named = categories.map((category, i) => {
     const raw = Array.isArray(scale?.categories)
       ? findScheme(scale.scheme ?? '', categories.length)?.[i]
       : (scale?.categories as Record<string, string> | undefined)?.[category];
-    return (raw !== undefined && findColour(raw)) || findColour(spare[i % spare.length])!;
+    return (raw !== undefined && findColor(raw)) || findColor(spare[i % spare.length])!;
   });
-  return [...named, compiled?.constant ?? findColour('#98a1a5')!];
+  return [...named, compiled?.constant ?? findColor('#98a1a5')!];
 }

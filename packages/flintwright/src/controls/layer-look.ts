@@ -4,8 +4,8 @@ import type { FileField, ReadLayer } from '../files/messages.js';
 /** Points from which on a layer is shown as heat, for single marks would lie on each other. */
 const heatFrom = 20000;
 /** From low to high; each can be told from water, land and paper. */
-const classColours = ['#86bfa0', '#4f9d9c', '#367a96', '#345486', '#40306b'];
-const plainColours = ['#b46c15', '#2f6f87', '#7a4b86', '#4d7a3a', '#a4452f', '#3d5a99'];
+const classColors = ['#86bfa0', '#4f9d9c', '#367a96', '#345486', '#40306b'];
+const plainColors = ['#b46c15', '#2f6f87', '#7a4b86', '#4d7a3a', '#a4452f', '#3d5a99'];
 
 /** A name as CQL2 has it: in double quotes where it is not a plain word. */
 const property = (name: string) => (/^[A-Za-z_][A-Za-z0-9_]*$/.test(name) ? name : `"${name.replaceAll('"', '""')}"`);
@@ -30,7 +30,7 @@ export function tellingField(fields: readonly FileField[], features: number): Fi
 }
 
 /** A color: by the most telling attribute, or plain. */
-function colourBy(field: FileField | undefined, features: number, plain: string): SheetValue<string> {
+function colorBy(field: FileField | undefined, features: number, plain: string): SheetValue<string> {
   if (!field) return plain;
   if (field.type === 'string')
     return {
@@ -42,7 +42,7 @@ function colourBy(field: FileField | undefined, features: number, plain: string)
     };
   return {
     by: property(field.name),
-    classes: { count: 5, method: 'quantile', values: classColours },
+    classes: { count: 5, method: 'quantile', values: classColors },
     ...(field.filled < features ? { other: '#c9c6ba' } : {}),
     title: field.name,
   };
@@ -62,11 +62,11 @@ const nameField = (fields: readonly FileField[]): FileField | undefined =>
 export function lookOf(layer: ReadLayer, turn: number): Symbols {
   const { kinds, fields } = layer;
   const features = layer.features.features.length;
-  const plain = plainColours[turn % plainColours.length];
+  const plain = plainColors[turn % plainColors.length];
   const popup = popupOf(layer);
   const shared = { legend: true, ...(popup ? { popup } : {}) };
   if (layer.look && Object.keys(layer.look).length) return { ...shared, ...layer.look };
-  const color = colourBy(tellingField(fields, features), features, plain);
+  const color = colorBy(tellingField(fields, features), features, plain);
   const name = nameField(fields);
   const named = name ? { text: { is: property(name.name) } } : undefined;
   const states = {

@@ -6,7 +6,7 @@ import { makeElement } from '../overlay/dom.js';
 export type Units = 'metric' | 'imperial' | 'nautical';
 
 /** Steps that a scale bar may show, in meters and by their names. */
-const ladders: Readonly<Record<Units, readonly (readonly [metres: number, name: string])[]>> = {
+const ladders: Readonly<Record<Units, readonly (readonly [meters: number, name: string])[]>> = {
   metric: [1, 10, 100, 1000, 10000, 100000, 1000000].flatMap((ten) =>
     [1, 2, 5].map((n): [number, string] => [n * ten, n * ten < 1000 ? `${n * ten} m` : `${(n * ten) / 1000} km`]),
   ),
@@ -60,8 +60,8 @@ export class ScaleBar extends Control {
     const { units = 'metric', longest = 130 } = this.options;
     const perPixel = this.map.metresPerPixel;
     const ladder = ladders[units];
-    const [metres, name] = [...ladder].reverse().find(([m]) => m / perPixel <= longest) ?? ladder[0];
-    this.bar.style.width = `${Math.round(metres / perPixel)}px`;
+    const [meters, name] = [...ladder].reverse().find(([m]) => m / perPixel <= longest) ?? ladder[0];
+    this.bar.style.width = `${Math.round(meters / perPixel)}px`;
     this.text.textContent = name;
     this.element.setAttribute('aria-label', `${this.map.strings.scale}: ${name}`);
   }

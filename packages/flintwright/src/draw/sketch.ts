@@ -218,13 +218,13 @@ export class Sketch {
     const near = (chosen.length ? chosen : lines)
       .map(([, feature]) => {
         const [{ spots }] = pathsOf(feature.geometry);
-        return { feature, spots, metres: besideLine(spots, at, space) };
+        return { feature, spots, meters: besideLine(spots, at, space) };
       })
-      .toSorted((a, b) => Math.abs(a.metres) - Math.abs(b.metres));
-    const metres = near[0]?.metres ?? 0;
+      .toSorted((a, b) => Math.abs(a.meters) - Math.abs(b.meters));
+    const meters = near[0]?.meters ?? 0;
     // Several lines go as far as the nearest of them.
     return (chosen.length ? near : near.slice(0, 1)).flatMap(({ feature, spots }) =>
-      metres ? [{ feature, geometry: offsetLine(spots, metres, space) }] : [],
+      meters ? [{ feature, geometry: offsetLine(spots, meters, space) }] : [],
     );
   }
 

@@ -108,7 +108,7 @@ export class SpriteAtlas {
     const coverage = new Uint8Array(cell * cell);
     for (let k = 0; k < coverage.length; k++) coverage[k] = data[4 * k + 3];
     const texels = new Uint8Array(4 * cell * cell);
-    if (picture && !picture.tinted) takeColours(data, texels);
+    if (picture && !picture.tinted) takeColors(data, texels);
     const field = distanceField(coverage, cell, cell, spread);
     for (let k = 0; k < field.length; k++) texels[4 * k + 3] = field[k];
     const { gl } = this.device;
@@ -125,7 +125,7 @@ export class SpriteAtlas {
 }
 
 /** Takes the colors of a cell over, and carries them some pixels beyond its edges, so that none fades into nought there. */
-function takeColours(data: Uint8ClampedArray, texels: Uint8Array): void {
+function takeColors(data: Uint8ClampedArray, texels: Uint8Array): void {
   let known = new Uint8Array(cell * cell);
   for (let k = 0; k < known.length; k++) {
     if (data[4 * k + 3] < 128) continue;

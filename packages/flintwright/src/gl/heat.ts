@@ -5,7 +5,7 @@ import type { Device, Program } from './device.js';
 import { eyeIn } from './eye.js';
 import type { Quads } from './quads.js';
 import { Ramps } from './ramps.js';
-import { heatColourShader, heatShader } from './shaders/index.js';
+import { heatColorShader, heatShader } from './shaders/index.js';
 import { Target } from './target.js';
 
 /** Canvas pixels in one pixel of the sums, either way: heat is soft. */
@@ -22,7 +22,7 @@ const leastSum = 12;
 /** Draws heat: adds the points up in a texture of floats, then colors the sums. */
 export class Heat {
   private readonly sum: Program;
-  private readonly colour: Program;
+  private readonly color: Program;
   private readonly empty: WebGLVertexArrayObject;
   private readonly target: Target;
   /** Weight in a square meter of the surface at which each layer's ramp ends; follows the view smoothly. */
@@ -35,7 +35,7 @@ export class Heat {
     private readonly quads: Quads,
   ) {
     this.sum = device.program(heatShader);
-    this.colour = device.program(heatColourShader);
+    this.color = device.program(heatColorShader);
     this.empty = device.vertexArray();
     device.gl.bindVertexArray(null);
     const { gl } = device;
@@ -50,7 +50,7 @@ export class Heat {
     ramps: Ramps,
     still: boolean,
   ): number {
-    const { device, sum, colour } = this;
+    const { device, sum, color } = this;
     const { gl } = device;
     const heat = layer.heat!;
     const { zoom } = camera.view;
@@ -86,15 +86,15 @@ export class Heat {
     }
     const sums = this.target.end();
     gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
-    gl.useProgram(colour.program);
+    gl.useProgram(color.program);
     gl.bindVertexArray(this.empty);
     device.bind(1, ramps.texture);
     device.bind(0, sums);
-    gl.uniform1i(colour.at('u_sums'), 0);
-    gl.uniform1i(colour.at('u_ramps'), 1);
-    gl.uniform1f(colour.at('u_row'), Ramps.at(heat.ramp));
-    gl.uniform1f(colour.at('u_knee'), heat.max === undefined ? 1 : 0);
-    gl.uniform1f(colour.at('u_opacity'), layer.opacity * heat.opacity.bind({ block: undefined as never, zoom })(0));
+    gl.uniform1i(color.at('u_sums'), 0);
+    gl.uniform1i(color.at('u_ramps'), 1);
+    gl.uniform1f(color.at('u_row'), Ramps.at(heat.ramp));
+    gl.uniform1f(color.at('u_knee'), heat.max === undefined ? 1 : 0);
+    gl.uniform1f(color.at('u_opacity'), layer.opacity * heat.opacity.bind({ block: undefined as never, zoom })(0));
     gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4);
     return calls + 1;
   }
@@ -135,7 +135,7 @@ export class Heat {
   remove(): void {
     this.target.remove();
     this.device.dropProgram(this.sum);
-    this.device.dropProgram(this.colour);
+    this.device.dropProgram(this.color);
     this.device.dropVertexArray(this.empty);
   }
 }

@@ -9,7 +9,7 @@ const breaks =
   /(?<=[ \u200b-])|(?<=[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}])(?![\p{Pe}\p{Pf}、。，．・ー])/u;
 /** Characters that decide that a text runs from right to left, and those that may bring colors of their own. */
 const rightToLeft = /^[^\p{L}]*[\p{Script=Hebrew}\p{Script=Arabic}\p{Script=Syriac}\p{Script=Thaana}\p{Script=Nko}]/u;
-const colourful = /\p{Extended_Pictographic}|\p{Regional_Indicator}/u;
+const colorful = /\p{Extended_Pictographic}|\p{Regional_Indicator}/u;
 
 const lineHeight = 1.18;
 /** Pixels of the atlas across, and down at first; it grows to a square. */
@@ -103,7 +103,7 @@ export class TextAtlas {
     }
     const black = this.paint(run, style, width, height, '#000');
     // Glyphs that bring their own colors look the same whatever the ink.
-    const white = run.lines.some((line) => colourful.test(line))
+    const white = run.lines.some((line) => colorful.test(line))
       ? this.paint(run, style, width, height, '#fff')
       : undefined;
     // Four bytes at once; alpha is the uppermost, as on every machine that browsers run on.
@@ -114,7 +114,7 @@ export class TextAtlas {
     const words = new Uint32Array(width * height);
     for (let i = 0; i < field.length; i++) words[i] = field[i] << 24;
     const texels = new Uint8Array(words.buffer);
-    if (white) keepColours(black, white, texels);
+    if (white) keepColors(black, white, texels);
     const { x, y } = this.shelf;
     gl.bindTexture(gl.TEXTURE_2D, this.texture);
     gl.texSubImage2D(gl.TEXTURE_2D, 0, x, y, width, height, gl.RGBA, gl.UNSIGNED_BYTE, texels);
@@ -174,7 +174,7 @@ export class TextAtlas {
 }
 
 /** Keeps the colors of pixels that look the same in black and in white ink. */
-function keepColours(black: Uint8ClampedArray, white: Uint8ClampedArray, texels: Uint8Array): void {
+function keepColors(black: Uint8ClampedArray, white: Uint8ClampedArray, texels: Uint8Array): void {
   for (let i = 0; i < texels.length; i += 4) {
     if (!black[i + 3] || white[i] - black[i] + white[i + 1] - black[i + 1] > 200) continue;
     // Nought means "no color of its own", so black becomes nearly black.

@@ -32,7 +32,7 @@ export class Context implements MapContext {
   readonly notice: Notice;
   private readonly motion = matchMedia('(prefers-reduced-motion: reduce)');
   /** Told when the map turns dark or light. */
-  readonly recolours: (() => void)[] = [];
+  readonly recolors: (() => void)[] = [];
   private readonly written = new Set<string>();
   private readonly off: () => void;
   private underWay = 0;
@@ -52,12 +52,12 @@ export class Context implements MapContext {
     this.strings = { ...english, ...options.strings };
     this.icons = new Icons(options.icons ?? {}, document.baseURI, (fault) => this.reportLater(fault));
     this.store = new StateStore(state);
-    const recolour = () => {
+    const recolor = () => {
       this.invalidate('ground');
-      for (const one of this.recolours) one();
+      for (const one of this.recolors) one();
     };
     const arranged = () => this.invalidate('overlay', true);
-    this.elements = new MapElements(host, title, options.colorScheme ?? 'light', recolour, arranged);
+    this.elements = new MapElements(host, title, options.colorScheme ?? 'light', recolor, arranged);
     this.notice = new Notice(this.overlay, this.strings);
     // People may change their mind while the map is up.
     this.off = listen(this.motion, 'change', () => this.invalidate('overlay'));

@@ -181,9 +181,9 @@ export function connect(parts: MapParts, options: MapOptions): void {
     context.invalidate('ground', true);
   });
   void context.icons.begin()?.finally(context.begin());
-  context.recolours.push(() => parts.sheets.recolour());
+  context.recolors.push(() => parts.sheets.recolor());
   // The state began with the colors of the day.
-  if (context.elements.isDark) parts.sheets.recolour();
+  if (context.elements.isDark) parts.sheets.recolor();
   frames.listen({
     settled: () => {
       parts.silent.outside(parts.sources.bounds);

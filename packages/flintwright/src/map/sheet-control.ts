@@ -182,7 +182,7 @@ export class SheetControl implements LayersHost {
   }
 
   /** Takes over the colors of day or night, where the sheet has both. */
-  recolour(): void {
+  recolor(): void {
     const { context, frames } = this.tools;
     const { parts } = context.state;
     if (!parts.base.dark || context.removed) return;

@@ -17,7 +17,7 @@ export class MarkerPositions {
   /** Longitude and latitude of each slot. */
   private places = new Float64Array(0);
   /** x, y, z of each slot, in meters of `surface`; x is NaN where the surface does not reach. */
-  private metres = new Float64Array(0);
+  private meters = new Float64Array(0);
   private pixels = new Float64Array(0);
   /** Half the width of each slot's box, and what of it lies above and below its place, in pixels; and the share of it that is shown. */
   private reaches = new Float32Array(0);
@@ -123,7 +123,7 @@ export class MarkerPositions {
     if (this.thinned) this.compact();
     const { surface } = camera;
     const { width, height } = camera.size;
-    const { places, metres, pixels, reaches, ranks, serials, stale, order, rest } = this;
+    const { places, meters, pixels, reaches, ranks, serials, stale, order, rest } = this;
     if (surface !== this.surface) stale.fill(1);
     this.surface = surface;
     const all = order.subarray(0, this.count);
@@ -132,12 +132,12 @@ export class MarkerPositions {
       const slot = all[k];
       if (!stale[slot]) continue;
       const reached = surface.forward(places[2 * slot], places[2 * slot + 1], at);
-      metres[3 * slot] = reached ? at[0] : NaN;
-      metres[3 * slot + 1] = at[1];
-      metres[3 * slot + 2] = at[2];
+      meters[3 * slot] = reached ? at[0] : NaN;
+      meters[3 * slot + 1] = at[1];
+      meters[3 * slot + 2] = at[2];
       stale[slot] = 0;
     }
-    camera.pixelsInto(metres, all, pixels);
+    camera.pixelsInto(meters, all, pixels);
     let [seen, unseen] = [0, 0];
     for (let k = 0; k < all.length; k++) {
       const slot = all[k];
@@ -201,7 +201,7 @@ export class MarkerPositions {
     this.places = longer(this.places, new Float64Array(2 * room));
     this.reaches = longer(this.reaches, new Float32Array(3 * room));
     this.scales = longer(this.scales, new Float32Array(room));
-    this.metres = longer(this.metres, new Float64Array(3 * room));
+    this.meters = longer(this.meters, new Float64Array(3 * room));
     this.pixels = longer(this.pixels, new Float64Array(2 * room));
     this.ranks = longer(this.ranks, new Float64Array(room));
     this.serials = longer(this.serials, new Float64Array(room));

@@ -2,7 +2,7 @@ import { Fault, readPlace, type Place } from '@flintwright/core';
 import { checkOptions, type OptionTable } from '../base/check-options.js';
 import type { Icons } from '../base/icons.js';
 import { nearestSpelling, type Rgba } from '@flintwright/core/internal';
-import { findPageColour } from '../base/page-colour.js';
+import { findPageColor } from '../base/page-color.js';
 import type { PickedCluster } from '../base/picked-cluster.js';
 import type { PickedFeature } from '../base/picked-feature.js';
 import type { Removable } from '../base/removable.js';
@@ -256,7 +256,7 @@ export function readMarker(
   if (!(size > 0 && size <= 400))
     throw new Fault('marker.size', `the size ${String(size)} is not a height`, 'Give CSS pixels, 1 to 400.');
   const read = (value: string) => {
-    const found = findPageColour(value);
+    const found = findPageColor(value);
     if (found) return found;
     throw new Fault('marker.color', `${JSON.stringify(value)} is not a CSS color`, 'Write a color such as "#d98a2b".');
   };

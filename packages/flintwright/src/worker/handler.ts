@@ -169,12 +169,12 @@ export class WorkerHandler implements Scene {
     const notes = violations
       .slice(0, 20)
       .map(({ code, message, offset }) => new Fault(code, message, hint, `byte ${offset}`).toJSON());
-    notes.push(...this.colourNotes(data, layers, blocks, features?.block));
+    notes.push(...this.colorNotes(data, layers, blocks, features?.block));
     return { reply: { tile: reply, notes }, transfer: buffersOfPrepared(reply) };
   }
 
   /** Tells once of each layer whose features have no colors where they should: of features whole, of tiles as they come. */
-  private colourNotes(
+  private colorNotes(
     data: string,
     layers: readonly CompiledLayer[],
     blocks: readonly FeatureBlock[],
@@ -188,7 +188,7 @@ export class WorkerHandler implements Scene {
     }
     const faults = layers.flatMap((layer) =>
       (whole ? [whole] : blocks.filter(({ name }) => name === layer.from)).flatMap((block) =>
-        values.unusableColours(layer, block),
+        values.unusableColors(layer, block),
       ),
     );
     return faults

@@ -3,15 +3,15 @@ import {
   compileScale,
   compileSheet,
   compileTree,
-  cssColours,
+  cssColors,
   labelAnchorsOf,
   sheetPortrayal,
   type Portrayal,
-  unusableColours,
+  unusableColors,
   type ValueTools,
 } from '@flintwright/core/internal';
 
-const values: ValueTools = { colours: cssColours, expression: compileTree, scale: compileScale };
+const values: ValueTools = { colors: cssColors, expression: compileTree, scale: compileScale };
 
 /** What a worker needs for sheets with expressions, scales, labels, and colors by name. */
 export const valueTools = {
@@ -19,6 +19,6 @@ export const valueTools = {
   layersOf: (sheet: Sheet): readonly CompiledLayer[] => compileSheet(sheet, () => {}, { values }).layers,
   portrayal: (sprites: (name: string) => number): Portrayal<CompiledLayer> => sheetPortrayal(sprites),
   anchorsOf: labelAnchorsOf,
-  unusableColours: (layer: CompiledLayer, block: FeatureBlock) =>
-    unusableColours(layer, block, (is) => compileTree(is as Expression)),
+  unusableColors: (layer: CompiledLayer, block: FeatureBlock) =>
+    unusableColors(layer, block, (is) => compileTree(is as Expression)),
 };

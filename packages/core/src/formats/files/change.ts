@@ -105,7 +105,7 @@ export function withJoin(
  * @param tolerance greatest displacement in meters
  */
 export function simplified(layer: FileLayer, tolerance: number): FileLayer {
-  const [stretchX, stretchY] = metresOf(layer);
+  const [stretchX, stretchY] = metersOf(layer);
   const topology = layerTopology(layer.features.map(({ geometry }) => geometry));
   const arcs = topology.arcs.map((arc) => simplerArc(arc, tolerance, stretchX, stretchY));
   let next = 0;
@@ -167,7 +167,7 @@ function simplerArc(
 }
 
 /** Meters in one unit of x and of y, near the middle of a layer. */
-function metresOf({ features, crs }: FileLayer): [number, number] {
+function metersOf({ features, crs }: FileLayer): [number, number] {
   if (crs && !crs.isGeographic) return [crs.definition.unit ?? 1, crs.definition.unit ?? 1];
   let [low, high] = [90, -90];
   for (const { geometry } of features)

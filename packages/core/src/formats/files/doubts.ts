@@ -145,7 +145,7 @@ export function withDoubts(
     });
   if (!crs && (reach > 360 || steepest > 360))
     warnings.add(
-      'doubtful.metres',
+      'doubtful.meters',
       `the numbers of "${name}" are not degrees (${box}), and no coordinate system is given`,
       'Name the system, such as EPSG:32625.',
     );

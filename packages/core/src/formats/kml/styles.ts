@@ -6,7 +6,7 @@ type Attribute = 'fill' | 'stroke' | 'stroke_width' | 'mark_color';
 type Style = Partial<Record<Attribute, string | number>>;
 
 /** A color of KML, alpha and blue first (12-007r2, section 16.8), as CSS writes it. */
-export function cssColour(text: string | undefined): string | undefined {
+export function cssColor(text: string | undefined): string | undefined {
   const [, alpha, blue, green, red] =
     /^#?([0-9a-f]{2})([0-9a-f]{2})([0-9a-f]{2})([0-9a-f]{2})$/i.exec(text ?? '')?.map((part) => part.toLowerCase()) ??
     [];
@@ -20,13 +20,13 @@ function styleOf(node: XmlNode): Style {
   };
   const [line, poly, icon] = ['LineStyle', 'PolyStyle', 'IconStyle'].map((name) => child(node, name));
   if (line) {
-    put('stroke', cssColour(textOf(line, 'color')));
+    put('stroke', cssColor(textOf(line, 'color')));
     const width = Number(textOf(line, 'width') ?? NaN);
     put('stroke_width', Number.isFinite(width) ? width : undefined);
   }
-  if (poly && textOf(poly, 'fill') !== '0') put('fill', cssColour(textOf(poly, 'color')));
+  if (poly && textOf(poly, 'fill') !== '0') put('fill', cssColor(textOf(poly, 'color')));
   if (poly && textOf(poly, 'outline') === '0') delete out.stroke;
-  if (icon) put('mark_color', cssColour(textOf(icon, 'color')));
+  if (icon) put('mark_color', cssColor(textOf(icon, 'color')));
   return out;
 }
 

@@ -31,7 +31,7 @@ const plain = (name: string) =>
 
 const before = '(?:geo|gps|dec|decimal|wgs|wgs84|point|pt|coord|koord|geographische?|geograficzna)?';
 const after =
-  '(?:deg|degrees?|dd|decimal|wgs|wgs84|gps|coord|koord|calc|geograficzna|e|w|n|s|m|meters?|metres?|ft|feet|4326)?';
+  '(?:deg|degrees?|dd|decimal|wgs|wgs84|gps|coord|koord|calc|geograficzna|e|w|n|s|m|meters?|meters?|ft|feet|4326)?';
 const named = (words: string) => new RegExp(`^${before}(?:${words})${after}$`);
 
 /** Names of columns in common languages, by what they hold; compared as {@link plain} makes them. */

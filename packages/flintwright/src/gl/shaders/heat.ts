@@ -43,7 +43,7 @@ void main() {
 };
 
 /** Colors the sums by a ramp. */
-export const heatColourShader = {
+export const heatColorShader = {
   vertex: screenVertex,
   fragment: `#version 300 es
 precision highp float;

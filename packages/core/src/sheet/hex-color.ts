@@ -4,7 +4,7 @@ import type { ColourSpace } from './symbol-types.js';
 export type Rgba = readonly [number, number, number, number];
 
 /** How colors are read from texts, and mixed. */
-export interface Colours {
+export interface Colors {
   /** Undefined for a text that is no color. */
   find(text: string): Rgba | undefined;
   /** Whether a text is a CSS color that means nothing away from a page, such as `currentcolor`; default never. */
@@ -14,7 +14,7 @@ export interface Colours {
 }
 
 /** A color in hexadecimal notation (CSS Color Module Level 4, section 5.2), or undefined when the text is none. */
-export function findHexColour(text: string): Rgba | undefined {
+export function findHexColor(text: string): Rgba | undefined {
   const digits = /^#(?:[\da-f]{3,4}|[\da-f]{6}|[\da-f]{8})$/i.test(text) ? text.slice(1) : undefined;
   if (digits === undefined) return undefined;
   const wide = digits.length > 4 ? digits : digits.replace(/./g, '$&$&');

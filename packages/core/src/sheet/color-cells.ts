@@ -1,16 +1,16 @@
 import { Fault } from '../base/fault.js';
 import type { CompiledExpression } from '../cql2/compile.js';
 import type { FeatureBlock } from '../features/block.js';
-import { findColour } from './colour.js';
+import { findColor } from './color.js';
 import type { CompiledLayer } from './compile.js';
 import { selectFeatures } from './portray.js';
 
 /** The expressions that give colors in the symbols of a layer, as `color: { is: … }`. */
-function colourExpressions(node: unknown): unknown[] {
+function colorExpressions(node: unknown): unknown[] {
   if (typeof node !== 'object' || node === null) return [];
   return Object.entries(node).flatMap(([key, value]) => {
     const is = (value as { is?: unknown } | null)?.is;
-    return key === 'color' && is !== undefined ? [is] : colourExpressions(value);
+    return key === 'color' && is !== undefined ? [is] : colorExpressions(value);
   });
 }
 
@@ -25,18 +25,18 @@ const nameOf = (is: unknown) =>
  * @param block features that it may draw
  * @param compile makes an expression of what stands at `is`
  */
-export function unusableColours(
+export function unusableColors(
   layer: CompiledLayer,
   block: FeatureBlock,
   compile: (is: unknown) => CompiledExpression,
 ): Fault[] {
-  const wanted = new Map(colourExpressions(layer.source).map((is) => [nameOf(is), is]));
+  const wanted = new Map(colorExpressions(layer.source).map((is) => [nameOf(is), is]));
   return [...wanted].flatMap(([name, is]) => {
     const evaluate = compile(is).bind({ block, zoom: 0 });
     const bad = new Map<string, number>();
     for (const f of selectFeatures(layer, block)) {
       const value = evaluate(f);
-      if (value === undefined || value === null || (typeof value === 'string' && findColour(value))) continue;
+      if (value === undefined || value === null || (typeof value === 'string' && findColor(value))) continue;
       const shown = JSON.stringify(value);
       bad.set(shown, (bad.get(shown) ?? 0) + 1);
     }
