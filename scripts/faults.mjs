@@ -106,7 +106,9 @@ for (const source of sources)
           add(
             code,
             texts(second),
-            code.startsWith('mvt.') ? ['Have the tile written again; the rest of it is used.'] : texts(third),
+            code.startsWith('mvt.')
+              ? ['That part was left out. Write the tile again with a correct encoder.']
+              : texts(third),
           );
       }
     }

@@ -75,7 +75,7 @@ describe('flintwright check on faulty sheets says what to do', () => {
       [
         'no zoom level has room for 1 label of layer "names", longer than the line at zoom 9: "A name"',
         'no zoom level has room for 2 labels of layer "names", because others are at the same location: "two", "three"',
-        'Labels have one side to stand on there',
+        'Labels have only one position there',
       ],
     ],
     ['a misspelt key', 1, sheet({ fil: '#fff' }), ['there is no key "fil" here', 'Did you mean "fill"?']],
@@ -104,7 +104,7 @@ describe('flintwright check on faulty sheets says what to do', () => {
       'a filter that gives no truth',
       1,
       sheet({ where: "'native'", fill: '#fff' }),
-      ['gives a text, and nothing would ever pass it', 'Compare it with something'],
+      ['gives a text, so that no feature would match it', 'Compare it with something'],
     ],
     [
       'a join without a partner',

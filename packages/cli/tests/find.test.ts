@@ -91,7 +91,7 @@ describe('find', () => {
   });
 
   test.each<[string, string[], number, RegExp]>([
-    ['nothing asked', [reach], 2, /nothing is looked for/],
+    ['nothing asked', [reach], 2, /expected a text, --reverse or --batch, got none/],
     ['two things asked', [reach, 'x', '--reverse=1,2'], 2, /more than one thing/],
     ['no gazetteer', [data('beds.geojson'), 'x'], 1, /beds\.geojson: the bytes are not a gazetteer/],
     ['a misspelt kind', [reach, 'x', '--kinds', 'strete'], 1, /Did you mean "street"/],

@@ -140,7 +140,7 @@ describe('is refused with a message that helps', () => {
       ['truncated'],
       () => ['convert', file('cut.geojson', '{"type":'), '-o', at('x.geojson')],
     ],
-    ['JSON that is no GeoJSON', 1, ['type'], () => ['convert', file('list.json', [1, 2]), '-o', at('x.geojson')]],
+    ['JSON that is not GeoJSON', 1, ['type'], () => ['convert', file('list.json', [1, 2]), '-o', at('x.geojson')]],
     [
       'a style that is no XML',
       1,

@@ -321,7 +321,7 @@ describe('refused, with the place', () => {
     );
   });
 
-  test('a list is no expression', () => {
+  test('a list is not an expression', () => {
     expect(() => readCql2Json([1, 2])).toThrow(
       expect.objectContaining({ code: 'cql2.json', at: '$' }) as unknown as Error,
     );

@@ -138,7 +138,7 @@ describe('is refused, with its place', () => {
     ],
     ['elements nested without end', () => read('a.kml', kml('<Folder>'.repeat(400))), 'xml.depth', /a\.kml/],
     [
-      'a coordinate that is no number',
+      'a coordinate that is not a number',
       () => read('a.kml', kml('<Placemark><Point><coordinates>1,x</coordinates></Point></Placemark>')),
       'kml.coordinates',
       /line 2/,

@@ -76,7 +76,7 @@ describe('grids and services', () => {
     );
     expect(rest.images).toBe('https://tiles.invalid/plain/grid/{z}/{y}/{x}.png');
     expect(() => readWmts(capabilities(''), { layer: 'reliefs' })).toThrow('the service has no layer "reliefs"');
-    expect(() => readWmts('<ServiceExceptionReport/>')).toThrow(/no WMTS capabilities/);
+    expect(() => readWmts('<ServiceExceptionReport/>')).toThrow(/not WMTS capabilities/);
   });
 
   test('OGC API Tiles metadata', () => {

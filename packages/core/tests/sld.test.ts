@@ -167,6 +167,6 @@ describe('styles of the open standard', () => {
 
   test('what is not a sheet that was read is a fault', () => {
     for (const given of [undefined, null, { sheet: 1, layers: [] }, 'sheet'])
-      expect(() => writeSld(given as never)).toThrow(/a sheet that was read is expected, got/);
+      expect(() => writeSld(given as never)).toThrow(/expected a compiled sheet, got/);
   });
 });

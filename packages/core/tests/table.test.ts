@@ -92,7 +92,7 @@ describe('tables', () => {
       expect.objectContaining({ code: 'table.swapped', at: 'line 2' }) as unknown as Error,
     );
     expect(() => pointsOfTable(readTable('a,b\n1,2'), 'p')).toThrow('its columns are a, b');
-    // One cell that is no number must not take the places of all others.
+    // One cell that is not a number must not take the places of all others.
     expect(() => pointsOfTable(readTable('lon,lat\n-31.2,44.6\nn/a,44.7'), 'p')).toThrow(
       expect.objectContaining({
         code: 'table.number',
@@ -100,7 +100,7 @@ describe('tables', () => {
         message: expect.stringContaining('"n/a"'),
       }) as unknown as Error,
     );
-    // A dash for a missing value is no number either, alone in its column or not.
+    // A dash for a missing value is not a number either, alone in its column or not.
     for (const dash of ['lon,lat\n-31.2,44.6\n-,-', 'lon,lat\n-,-', 'lon,lat\ne5,+'])
       expect(() => pointsOfTable(readTable(dash), 'p')).toThrow(
         expect.objectContaining({ code: 'table.number' }) as unknown as Error,

@@ -21,7 +21,7 @@ export function compileFilter(text: string): CompiledExpression {
   if (filter.sort !== 'boolean' && filter.sort !== 'any')
     throw new Fault(
       'cql2.filter',
-      `"${text}" gives ${filter.sort === 'text' ? 'a text' : `a ${filter.sort}`}, and a filter gives true or false`,
+      `"${text}" gives ${filter.sort === 'text' ? 'a text' : `a ${filter.sort}`}, but a filter must be true or false`,
       'Compare it with something.',
     );
   return filter;

@@ -50,7 +50,9 @@ async function find(file: string, text: string, options: CallOptions, out: Termi
   if (ways !== 1)
     throw new CallFault(
       'find.call',
-      ways ? 'more than one thing is looked for' : 'nothing is looked for',
+      ways
+        ? 'expected one of a text, --reverse and --batch, got several'
+        : 'expected a text, --reverse or --batch, got none',
       'Give a text, or --reverse lon,lat, or --batch FILE.',
     );
   const search = searchOptions(options);

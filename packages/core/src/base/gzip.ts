@@ -95,8 +95,8 @@ export class Unpacker {
     if (this.total > this.most)
       throw new Fault(
         'gzip.large',
-        `the gzip data comes to more than ${Math.round(this.most / 2 ** 20)} MiB`,
-        'It may be meant to fill the memory. Unpack it first, if you trust it.',
+        `the decompressed data are larger than ${Math.round(this.most / 2 ** 20)} MiB`,
+        'It may be a decompression bomb. Decompress it first if you trust its source.',
         this.at,
       );
     this.out.push(data);

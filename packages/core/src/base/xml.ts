@@ -78,7 +78,7 @@ export function readXml(source: string, progress?: (share: number) => void): Xml
     parser.write(source.slice(at, at + stride));
   }
   parser.close();
-  if (!root.children[0]) throw new Fault('xml.syntax', 'the document holds no element', 'It may be truncated.');
+  if (!root.children[0]) throw new Fault('xml.syntax', 'the document contains no element', 'It may be truncated.');
   return root.children[0];
 }
 

@@ -440,7 +440,7 @@ class Compiler {
     throw new Fault(
       'cql2.function',
       `${node.op} takes ${wanted} argument${wanted === '1' ? '' : 's'}, got ${came}`,
-      'Give it as many as it takes.',
+      'Pass that number of arguments.',
       this.at(node),
     );
   }

@@ -70,15 +70,16 @@ export function readCql2Json(raw: unknown, path = '$'): Expression {
       return;
     }
     if (typeof node !== 'object' || node === null)
-      return refuse(`${shown} is no expression`, 'Use { "op": "isNull", "args": […] } to ask for missing values.');
+      return refuse(`${shown} is not an expression`, 'Use { "op": "isNull", "args": […] } to ask for missing values.');
     const object = node as Record<string, unknown>;
     if ('op' in object) {
       if (typeof object['op'] !== 'string')
-        refuse(`the "op" of ${shown} is no text`, 'Name an operation, such as "=".');
+        refuse(`the "op" of ${shown} is not a text`, 'Name an operation, such as "=".');
       if (!Array.isArray(object['args'])) refuse(`the operation ${shown} has no list "args"`, 'Add its arguments.');
       (object['args'] as unknown[]).forEach((arg, i) => check(arg, `${at}.args[${i}]`, depth + 1));
     } else if ('property' in object) {
-      if (typeof object['property'] !== 'string') refuse(`the "property" of ${shown} is no text`, 'Name an attribute.');
+      if (typeof object['property'] !== 'string')
+        refuse(`the "property" of ${shown} is not a text`, 'Name an attribute.');
     } else if ('date' in object || 'timestamp' in object) {
       const key = 'date' in object ? 'date' : 'timestamp';
       const form = key === 'date' ? /^\d{4}-\d\d-\d\d$/ : /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$/;
@@ -94,7 +95,7 @@ export function readCql2Json(raw: unknown, path = '$'): Expression {
       (ends as unknown[]).forEach((end, i) => check(end, `${at}.interval[${i}]`, depth + 1));
     } else if (!('type' in object) && !('bbox' in object)) {
       refuse(
-        `${shown} is no expression`,
+        `${shown} is not an expression`,
         'Allowed are op with args, property, date, timestamp, interval, bbox, and GeoJSON geometries.',
       );
     }

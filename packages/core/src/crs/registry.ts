@@ -256,7 +256,7 @@ export function getCrs(source: string | object): Crs {
   const near = nearestSpelling(normal(source), crsCodes());
   throw new Fault(
     'crs.unknown',
-    `the coordinate system "${source}" is not in the registry`,
+    `the coordinate system "${source}" is unknown`,
     `${near ? `Is "${near}" meant? Otherwise give` : 'Give'} its well-known text or PROJJSON, or add it with addCrs.`,
   );
 }
@@ -270,7 +270,7 @@ export function addCrs(definition: CrsDefinition): Crs {
   return crs;
 }
 
-/** How a geographic system of the registry gets to WGS 84, by its code; undefined where it agrees with it, or is not in the registry. */
+/** How a geographic system of the registry gets to WGS 84, by its code; undefined where it agrees with it, or is unknown. */
 export const datumShift = (code: number): Helmert | undefined => datums[code]?.toWgs84;
 
 /** All known codes, families included. */

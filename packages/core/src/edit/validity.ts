@@ -40,7 +40,7 @@ export function problemsOf(geometry: EditGeometry, most = 20): EditProblem[] {
   for (const { spots } of paths)
     for (const [x, y] of spots)
       if (!Number.isFinite(x) || !Number.isFinite(y))
-        return [{ kind: 'number', message: 'a position is no number', at: [Number(x) || 0, Number(y) || 0] }];
+        return [{ kind: 'number', message: 'a position is not a number', at: [Number(x) || 0, Number(y) || 0] }];
   const rings = paths.map((path, i) => ({ path, i })).filter(({ path }) => path.closed);
   for (const path of paths) {
     const [x, y] = path.spots[0];

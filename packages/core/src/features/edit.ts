@@ -47,7 +47,7 @@ export function editBlock(
       'edit.key',
       `no feature has the key ${unknown.slice(0, 5).join(', ')}${unknown.length > 5 ? ` (and ${unknown.length - 5} more)` : ''}`,
       idName === undefined
-        ? 'Name features by their ids, or give the data entry an "id" attribute.'
+        ? 'Use the ids of features, or give the data entry an "id" attribute.'
         : `Name features by their attribute "${idName}".`,
     );
   const removed = new Set(remove.map((key) => at.get(key)!));

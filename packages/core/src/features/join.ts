@@ -78,7 +78,7 @@ export function joinTable(
     throw new Fault(
       'join.none',
       `no row of the table matches a feature: features have ${attribute} ${some(alone)}, rows have ${key} ${some(byKey.keys())}`,
-      'Match attributes that hold the same keys.',
+      'Match attributes with the same keys.',
       at,
     );
   }

@@ -52,7 +52,7 @@ export function readWmts(source: string, { layer, style, matrixSet }: WmtsChoice
   if (root.name !== 'Capabilities')
     throw new Fault(
       'wmts.form',
-      `the document is a ${root.name}, no WMTS capabilities`,
+      `the document is a ${root.name}, not WMTS capabilities`,
       'Ask the service for its capabilities: ?SERVICE=WMTS&REQUEST=GetCapabilities.',
     );
   const contents = child(root, 'Contents');
@@ -143,7 +143,7 @@ function byKeys(root: XmlNode, names: { layer: string; style: string; set: strin
   if (!href)
     throw new Fault(
       'wmts.address',
-      'the service says neither a resource template nor an address for GetTile',
+      'the service has neither a resource template nor a URL for GetTile',
       'The service is at fault.',
     );
   const keys = {

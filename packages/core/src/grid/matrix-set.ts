@@ -43,9 +43,9 @@ const bad = (what: string, at: string) =>
  */
 export function readTileMatrixSet(source: object): TileMatrixSet {
   const json = source as Json;
-  if (typeof json !== 'object' || json === null) throw bad('it is no object', '$');
+  if (typeof json !== 'object' || json === null) throw bad('it is not an object', '$');
   const crsSaid = json['crs'] ?? json['supportedCRS'];
-  if (crsSaid === undefined) throw bad('it names no coordinate system', 'crs');
+  if (crsSaid === undefined) throw bad('it has no coordinate system', 'crs');
   const crs = getCrs(
     typeof crsSaid === 'string'
       ? crsSaid

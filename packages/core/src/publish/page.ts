@@ -431,7 +431,7 @@ function parsed(bytes: Uint8Array, address: string): object {
   } catch (error) {
     throw new Fault(
       'publish.data',
-      `${address} is no GeoJSON`,
+      `${address} is not GeoJSON`,
       'Convert it to GeoJSON first, with flintwright convert.',
       address,
       error,

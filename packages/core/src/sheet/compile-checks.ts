@@ -128,7 +128,7 @@ function data(
     report(
       new Fault(
         'sheet.cluster',
-        `"${name}" cannot be clustered, because it holds no features`,
+        `"${name}" cannot be clustered, because it contains no features`,
         'Clustering needs all points at once; give the data as "features".',
         `$.data.${name}.cluster`,
       ),
@@ -166,7 +166,7 @@ function zoom(range: readonly [number, number] | undefined, path: string, report
     report(
       new Fault(
         'sheet.zoom',
-        `zooms from ${range[0]} to ${range[1]} hold nothing`,
+        `zooms from ${range[0]} to ${range[1]} are an empty range`,
         'Write [first, end] with first below end.',
         `${path}.zoom`,
       ),
@@ -197,7 +197,7 @@ function gradients(
     report(
       new Fault(
         'sheet.gradient.tiles',
-        'a gradient runs along whole lines, and tiles hold only pieces of them',
+        'a gradient runs along whole lines, but tiles contain only parts of them',
         'Give the lines as "features".',
         path,
       ),

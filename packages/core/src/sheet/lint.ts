@@ -97,7 +97,12 @@ function gapWarnings(layer: CompiledLayer, domains: readonly (Domain | undefined
     const spans = rules.map(({ zoom: [low, high] }) => ({ low, high, lowIn: true, highIn: false }));
     for (const text of gapsOf(spans))
       out.push(
-        warning('gap', `no rule of layer "${layer.id}" holds at zoom ${text}`, 'Let the zooms meet.', `${path}.rules`),
+        warning(
+          'gap',
+          `no rule of layer "${layer.id}" holds at zoom ${text}`,
+          'Make the zoom ranges adjacent.',
+          `${path}.rules`,
+        ),
       );
   }
   return out;

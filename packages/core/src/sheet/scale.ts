@@ -69,7 +69,7 @@ function rising(numbers: readonly number[], at: string, report: Report): void {
     report(
       new Fault(
         'sheet.order',
-        `${numbers[fall]} stands after ${numbers[fall - 1]}`,
+        `${numbers[fall]} comes after ${numbers[fall - 1]}`,
         'Write the numbers in ascending order.',
         `${at}[${fall}]`,
       ),

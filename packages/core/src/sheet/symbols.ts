@@ -298,7 +298,7 @@ function compileStroke(stroke: SheetStroke, at: string, make: Values, tools: Sym
       new Fault(
         'sheet.stroke',
         `a stroke has ${special.join(' and ')}`,
-        'Keep one of them, and lay the other over it as a second stroke of a list.',
+        'Keep one of them, and draw the other as a second stroke of a list.',
         at,
       ),
     );

@@ -181,7 +181,7 @@ export function compileFilter(
   report(
     new Fault(
       'cql2.filter',
-      `the filter ${filter.text} gives a ${filter.sort}, and nothing would ever pass it`,
+      `the filter ${filter.text} gives a ${filter.sort}, so that no feature would match it`,
       "Compare it with something, as in kind = 'pier'.",
       path,
     ),

@@ -68,7 +68,7 @@ export function readExpression(node: XmlNode, note: Note): Expression | undefine
     default: {
       const op = arithmetic[node.name];
       const args = node.children.map((inner) => readExpression(inner, note));
-      if (!op) note(`line ${node.line}: ${node.name} is no expression that can be carried over`);
+      if (!op) note(`line ${node.line}: ${node.name} is not an expression that can be carried over`);
       return op && args.every((arg) => arg !== undefined) ? { op, args } : undefined;
     }
   }

@@ -56,7 +56,7 @@ export function readSld(source: string): ReadStyle {
   if (!styles.length)
     throw new Fault(
       'sld.form',
-      `the document is <${root.name}> and holds no FeatureTypeStyle`,
+      `the document is <${root.name}> and contains no FeatureTypeStyle`,
       'Give a StyledLayerDescriptor with a UserStyle, or a FeatureTypeStyle.',
       `line ${root.line}`,
     );

@@ -40,7 +40,7 @@ export function writeSld(compiled: CompiledSheet, zoom = compiled?.sheet?.view?.
   if (typeof sheet !== 'object' || sheet === null || !Array.isArray(layers))
     throw new Fault(
       'sld.sheet',
-      `a sheet that was read is expected, got ${said(compiled)}`,
+      `expected a compiled sheet, got ${said(compiled)}`,
       'Pass what readSheet(sheet) returns.',
     );
   const lost: string[] = [];

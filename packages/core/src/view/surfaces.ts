@@ -176,7 +176,7 @@ const made = new Map<string, Surface>();
  */
 export function getSurface(spec: SurfaceSpec | undefined): Surface {
   if (spec === null || (typeof spec !== 'string' && typeof spec !== 'object' && spec !== undefined))
-    throw new Fault('surface.form', `${said(spec)} is no surface`, 'Give a code, a name, or { method, … }.');
+    throw new Fault('surface.form', `${said(spec)} is not a surface`, 'Give a code, a name, or { method, … }.');
   assertShallow(spec, 'the surface', 'surface.form');
   const plain = findPlainSurface(spec);
   if (plain || spec === undefined) return plain!;
@@ -194,7 +194,7 @@ export function getSurface(spec: SurfaceSpec | undefined): Surface {
 function named(spec: string): Surface {
   const near = nearestSpelling(spec, [globe.id, 'plan']);
   if (near && !findCrs(spec))
-    throw new Fault('surface.unknown', `there is no surface "${spec}"`, `Did you mean "${near}"?`);
+    throw new Fault('surface.unknown', `there is not a surface "${spec}"`, `Did you mean "${near}"?`);
   const crs = getCrs(spec);
   // Degrees in equal steps are drawn in meters.
   if (crs.isGeographic)

@@ -87,7 +87,7 @@ export function checkOptions<T>(
       const near = nearestSpelling(name, names);
       throw new Fault(
         'option.unknown',
-        `${call} knows no "${name}"`,
+        `${call} has no option "${name}"`,
         Object.hasOwn(elsewhere, name)
           ? elsewhere[name]
           : near

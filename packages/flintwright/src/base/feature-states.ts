@@ -18,7 +18,7 @@ export class FeatureStates {
     if (key === undefined) {
       throw new Fault(
         'flag.key',
-        'nothing tells this feature apart from others',
+        'this feature has no key that identifies it',
         `Give the features ids, or name an attribute in data.${data}.id of the sheet.`,
       );
     }

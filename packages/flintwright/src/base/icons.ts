@@ -92,7 +92,7 @@ export class Icons {
     if (this.numbers.has(name) || this.numbers.size < mostIcons) return undefined;
     return new Fault(
       'icon.many',
-      `there is no room for the icon "${name}"`,
+      `there are too many icons to add "${name}"`,
       `A map holds ${mostIcons} icons over its life, those built in included. Make a new map for others.`,
     );
   }

@@ -11,7 +11,7 @@ export function assertPage(): void {
   if (!hasPage())
     throw new Fault(
       'host.page',
-      'createMap was called where there is no page with WebGL2',
+      'createMap needs a page with WebGL2',
       'Call it in a browser, for example after the page has loaded; leave the map out on a server and in tests without a browser.',
     );
 }

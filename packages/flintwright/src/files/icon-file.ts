@@ -67,7 +67,7 @@ async function fromSvg(name: string, file: File): Promise<IconFile> {
   );
   const svg = clean.querySelector('svg');
   if (!svg)
-    throw new Fault('icon.svg', `${file.name} holds nothing that can be drawn`, 'Check the picture.', file.name);
+    throw new Fault('icon.svg', `${file.name} contains nothing that can be drawn`, 'Check the picture.', file.name);
   for (const element of [svg, ...svg.querySelectorAll('*')])
     for (const { name: key, value } of [...element.attributes])
       if (
@@ -112,7 +112,7 @@ async function fromPixels(name: string, file: File): Promise<IconFile> {
   } catch (error) {
     throw new Fault(
       'icon.picture',
-      `${file.name} is no picture that this browser can read`,
+      `${file.name} is not a picture that this browser can read`,
       'Save it as PNG or SVG.',
       file.name,
       error,

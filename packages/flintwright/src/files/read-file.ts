@@ -24,11 +24,7 @@ const bytesOf = async (file: Blob) => new Uint8Array(await file.arrayBuffer());
  */
 export async function readFile(file: File, options: ReadFileOptions = {}): Promise<ReadFile> {
   if (!(file instanceof Blob))
-    throw new Fault(
-      'file.kind',
-      'readFile was handed something that is no file',
-      'Hand over a File, as an input or a drop gives it.',
-    );
+    throw new Fault('file.kind', 'readFile expects a File', 'Pass a File from a file input or a drop.');
   const belonging = (options.siblings ?? []).filter(({ name }) => stem(name) === stem(file.name) && name !== file.name);
   const siblings = Object.fromEntries(
     await Promise.all(belonging.map(async (sibling) => [ending(sibling.name), await bytesOf(sibling)] as const)),

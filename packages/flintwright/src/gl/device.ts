@@ -55,8 +55,8 @@ export class Device {
     if (!gl)
       throw new Fault(
         'gl.missing',
-        'this browser gives no WebGL2 context',
-        'Turn hardware acceleration on, or use a browser of the last five years.',
+        'this browser cannot create a WebGL2 context',
+        'Enable hardware acceleration, or use a browser from the last five years.',
       );
     this.gl = gl;
     gl.enable(gl.BLEND);

@@ -30,7 +30,7 @@ export interface PointerTools {
   tell(type: keyof MarkerEvents, detail: PressDetail): boolean;
   /** Whether the application listens to an event of the map. */
   hears(type: keyof MarkerEvents): boolean;
-  /** Says once that hover cannot show on a layer, because nothing tells its features apart. */
+  /** Says once that hover cannot show on a layer, because its features have no keys. */
   keyless(layer: string): void;
 }
 

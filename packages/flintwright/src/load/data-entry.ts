@@ -259,7 +259,7 @@ export class DataEntry implements DrawnData {
       if (!opening || !store || opening.data.features === undefined)
         throw new Fault(
           'edit.data',
-          `the data "${name}" holds no features that could be edited`,
+          `the data "${name}" contains no features that can be edited`,
           'Only features can be edited, once they are loaded; wait for map.settled().',
         );
       const idName = opening.data.id;

@@ -75,7 +75,7 @@ async function openArchive({ data, signal, numbering, name }: OpenOptions, bytes
   if (header.tileType !== 1 && header.tileType !== 0)
     throw new Fault(
       'archive.type',
-      'the archive holds pictures, not vector tiles',
+      'the archive contains pictures, not vector tiles',
       'Give the address of an archive of vector tiles.',
     );
   const metadata = (await archive.metadata(signal)) as TileJson;

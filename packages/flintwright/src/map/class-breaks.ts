@@ -15,7 +15,7 @@ export class ClassBreaks {
         faults.push(
           new Fault(
             'classes.none',
-            `${classes.by} gives no numbers for the features of "${data}", so classes cannot be computed`,
+            `${classes.by} has no numbers for the features of "${data}", so classes cannot be computed`,
             'Check the attribute; numbers in quotes are strings.',
             `data "${data}"`,
           ),

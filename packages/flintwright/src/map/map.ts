@@ -486,8 +486,8 @@ export function createMap(host: HTMLElement | string, options: MapOptions = {}):
   if (occupied.has(element))
     throw new Fault(
       'host.taken',
-      'this element holds a map already',
-      'Take the first one off with its remove(), or use a separate element for the second map.',
+      'this element already contains a map',
+      'Remove the first map with its remove(), or use another element for the second.',
     );
   check.map(options);
   return new FlintMap(element, options);

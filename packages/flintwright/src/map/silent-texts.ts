@@ -8,7 +8,7 @@ type Bounds = readonly [number, number, number, number];
 export const keylessFault = (layer: string, data: string): Fault =>
   new Fault(
     'hover.key',
-    `hover cannot show on layer "${layer}": nothing tells its features apart`,
+    `hover cannot show on layer "${layer}": its features have no keys`,
     `Give the features ids when the tiles are cut, or name an attribute in data.${data}.id of the sheet.`,
   );
 
@@ -25,7 +25,7 @@ export function statelessFault(
   return drawing.length
     ? new Fault(
         'flag.state',
-        `the state "${state}" shows nowhere: no layer of "${drawn}" says how it looks`,
+        `the state "${state}" has no effect: no layer of "${drawn}" says how it looks`,
         near ? `Did you mean "${near}"?` : `Give one of them "states": { "${state}": … } in the sheet.`,
       )
     : new Fault(

@@ -165,7 +165,7 @@ export class WorkerHandler implements Scene {
     const reply = values
       ? prepareTile({ ...task, layers, portrayal: values.portrayal(sprites), anchorsOf: values.anchorsOf })
       : prepareTile({ ...task, layers: mine(this.plain), portrayal: plainPortrayal });
-    const hint = 'That feature is left out; have the tile written again.';
+    const hint = 'That feature was left out. Write the tile again with a correct encoder.';
     const notes = violations
       .slice(0, 20)
       .map(({ code, message, offset }) => new Fault(code, message, hint, `byte ${offset}`).toJSON());

@@ -43,7 +43,7 @@ describe('the options of a call', () => {
     [[600], 'option.form', /a list of 1/],
     [null, 'option.form', /null/],
     [() => 1, 'option.form', /a function/],
-    [{ duraton: 600 }, 'option.unknown', /knows no "duraton".*Did you mean "duration"/],
+    [{ duraton: 600 }, 'option.unknown', /has no option "duraton".*Did you mean "duration"/],
     [{ quite: 1, other: 2 }, 'option.unknown', /Allowed: duration, easing, signal/],
     [{ zoom: 8 }, 'option.unknown', /Put it first/],
     [{ duration: '600' }, 'option.kind', /"duration" of map.move is "600".*Give a number/],

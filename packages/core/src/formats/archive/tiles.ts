@@ -67,8 +67,8 @@ class TileFeatures {
     if (tiles > 1 && this.cut)
       this.warnings.add(
         'doubtful.pieces',
-        'lines and areas come in pieces, cut at the borders of tiles',
-        'That is how tiles hold them. Use the data that they were cut from where you need whole features.',
+        'lines and areas are cut at the borders of tiles',
+        'Use the original data if you need whole features.',
         this.title,
       );
     return [...this.layers].map(([name, features]) => ({
@@ -166,7 +166,7 @@ function assertVector(vector: boolean, name: string): void {
     throw new Fault(
       'tile.pictures',
       `the tiles of ${name} are pictures`,
-      'They hold no features; lay them on a map as "images".',
+      'They contain no features; add them to a map as "images".',
       name,
     );
 }

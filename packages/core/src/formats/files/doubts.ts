@@ -188,7 +188,7 @@ export function withDoubts(
       warnings.add(
         'doubtful.system',
         `the numbers of "${name}" do not fit ${crs.id} (${layer.crsSource}): ${box}`,
-        'They are no degrees. Name the system that they are in.',
+        'They are not degrees. Set the coordinate system of the coordinates.',
         undefined,
         steep,
       );

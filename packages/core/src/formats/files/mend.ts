@@ -17,7 +17,7 @@ export type RingOrder = 'outer-left' | 'outer-right' | 'any';
  * @param place where it stands in the file, for warnings and faults
  * @param warnings takes what was mended
  * @param order order in which the format has its rings: another than that is told; default `any`
- * @throws Fault `read.position` for what is no number, `read.line` and `read.ring` for lines and rings that are too short
+ * @throws Fault `read.position` for what is not a number, `read.line` and `read.ring` for lines and rings that are too short
  */
 export function mendGeometry(
   geometry: FileGeometry,

@@ -72,7 +72,7 @@ async function checkedLayer(
   if (out.crs && doubt !== undefined)
     warnings.add(
       'doubtful.datum',
-      `how the datum of ${out.crs.id} lies to WGS 84 is not known`,
+      `the transformation from the datum of ${out.crs.id} to WGS 84 is unknown`,
       `Places may be off by up to ${doubt} m, as those of other datums on its ellipsoid are. Give the system as well-known text with TOWGS84 if that matters.`,
     );
   if (out.crs || out.planar) return out;

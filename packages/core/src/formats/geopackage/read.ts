@@ -16,7 +16,7 @@ export const geoPackageReader: FileReader = {
       if (!store.has('gpkg_contents'))
         throw new Fault(
           'geopackage.form',
-          `the database ${name} has no table gpkg_contents, so that it is no GeoPackage`,
+          `the database ${name} has no table gpkg_contents, so it is not a GeoPackage`,
           'Export what you need as GeoPackage or GeoJSON.',
           name,
         );
@@ -41,7 +41,7 @@ export const geoPackageReader: FileReader = {
         else
           warnings.add(
             'skipped.table',
-            'tables of the database hold no features',
+            'tables of the database contain no features',
             'They were left out; pictures in tiles are not read.',
             `${title} (${String(kind)})`,
           );

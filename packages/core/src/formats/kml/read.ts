@@ -36,7 +36,7 @@ function mainDocument({ name, bytes }: FileInput, warnings: WarningList, most: n
   const names = [...files.keys()].filter((file) => /\.kml$/i.test(file));
   const main = names.find((file) => /^doc\.kml$/i.test(file)) ?? names[0];
   if (main === undefined)
-    throw new Fault('kml.archive', `the archive ${name} holds no .kml document`, 'Check the file.', name);
+    throw new Fault('kml.archive', `the archive ${name} contains no .kml document`, 'Check the file.', name);
   if (names.length > 1)
     warnings.add(
       'skipped.document',

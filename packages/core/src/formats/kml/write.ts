@@ -199,7 +199,7 @@ function withIds(layers: readonly FileLayer[], warnings: WarningList): FileLayer
   if (ids.every(isXmlId) && new Set(ids).size === ids.length) return [...layers];
   warnings.add(
     'mended.id',
-    'ids in KML are names, and each stands once in the document',
+    'ids in KML are names that must be unique in the document',
     'The ids of the features became attributes.',
     String(ids.find((id, i) => !isXmlId(id) || ids.indexOf(id) < i)),
   );

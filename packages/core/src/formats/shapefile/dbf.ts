@@ -288,7 +288,7 @@ function columnOf(
       if (rounded.length)
         warnings.add(
           'mended.digits',
-          `numbers have more digits than the ${numberBytes} characters of a number hold`,
+          `numbers have more than the ${numberBytes} characters of a number hold`,
           `They were rounded to ${decimals} decimals.`,
           name,
           rounded.length,

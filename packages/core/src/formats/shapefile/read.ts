@@ -51,7 +51,7 @@ function setsIn(files: ReadonlyMap<string, Uint8Array>, at: string): Map<string,
   if (!whole.length)
     throw new Fault(
       'shapefile.archive',
-      `the archive ${at} holds no .shp file, but ${[...files.keys()].slice(0, 5).join(', ') || 'nothing'}`,
+      `the archive ${at} contains no .shp file, but ${[...files.keys()].slice(0, 5).join(', ') || 'nothing'}`,
       'Check the file.',
       at,
     );
@@ -116,7 +116,7 @@ async function systemOf(
     warnings.add(
       'mended.no-prj',
       'no .prj file says in which coordinate system the shapes are',
-      'Numbers that can be degrees are taken for longitude and latitude; otherwise name the system.',
+      'Coordinates that can be degrees are read as longitude and latitude; otherwise set the system.',
       `${name}.prj`,
     );
     return { crs: undefined, crsSource: 'nothing says it' };

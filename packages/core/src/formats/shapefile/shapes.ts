@@ -78,7 +78,7 @@ export function assertMainHeader(bytes: Uint8Array, name: string): number {
     throw new Fault('shapefile.magic', `${name} does not start like a .shp file`, 'Check the file.', name);
   const type = view.getInt32(32, true);
   if (!(type in kinds))
-    throw new Fault('shapefile.type', `${name} holds shapes of type ${type}`, 'This type is not supported.', name);
+    throw new Fault('shapefile.type', `${name} contains shapes of type ${type}`, 'This type is not supported.', name);
   return view.getInt32(24) * 2;
 }
 

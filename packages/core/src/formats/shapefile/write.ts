@@ -42,7 +42,7 @@ export const shapefileWriter: FileWriter = {
       if (found.length > 1)
         warnings.add(
           'mended.kinds',
-          'a shapefile holds one kind of geometry',
+          'a shapefile can contain one kind of geometry only',
           'Each kind was written to a separate shapefile.',
           layer.name,
         );

@@ -248,7 +248,7 @@ export function featuresOfCsv(
  * @param table see {@link readTable}
  * @param name name of the block
  * @param space `lonlat` for degrees (the default), `plan` for meters, which nothing checks
- * @throws Fault `table.place` when there are no such columns, `table.number` for a place that is no number, `table.swapped` for a
+ * @throws Fault `table.place` when there are no such columns, `table.number` for a place that is not a number, `table.swapped` for a
  *   latitude beyond ±90°
  */
 export function pointsOfTable(table: Table, name: string, space: 'lonlat' | 'plan' = 'lonlat'): FeatureBlock {
