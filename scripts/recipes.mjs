@@ -1,7 +1,16 @@
 // npm run recipes (-- NAME …): follows the recipes of docs/recipes to the letter, each in a fresh clone, and prints what each took. A code block
 // that names a file is written there (or added at its end: append), a block of kind diff replaces lines, and a block of kind sh is run.
 import { execFileSync, spawnSync } from 'node:child_process';
-import { appendFileSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  appendFileSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -59,12 +68,15 @@ for (const name of recipes) {
         for (const command of code.trim().split('\n')) {
           const { status, stdout, stderr } = spawnSync(command, { cwd: home, shell: true, encoding: 'utf8' });
           console.log(`${name}: ${command}: ${status === 0 ? 'passed' : `exit code ${status}`}`);
-          if (status !== 0) failed ||= `${command}\n${stdout.slice(-3000)}\n${stderr.slice(-3000)}`;
+          if (status !== 0) failed += `${command}\n${stdout.slice(-3000)}\n${stderr.slice(-3000)}`;
         }
       else if (kind === 'diff') applyDiff(join(home, file), code);
       else if (append) appendFileSync(join(home, file), `\n${code}`);
       else if (existsSync(join(home, file))) throw new Error(`${file} exists already`);
-      else writeFileSync(join(home, file), code);
+      else {
+        mkdirSync(dirname(join(home, file)), { recursive: true });
+        writeFileSync(join(home, file), code);
+      }
     }
   } catch (error) {
     failed ||= String(error.message);

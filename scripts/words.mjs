@@ -35,7 +35,7 @@ const rules = [
   [/\bwas answered\b/i, 'the server responded with'],
   [/\bwhat is to\b/i, 'say what must happen'],
   [
-    /\b(color|centre|metre|kilometre|grey|behaviour|neighbour|favourite|licence|catalogue|analyse|quantise|organise|normalise|recognise)(s|d|ed|ing)?\b/i,
+    /\b(colour|centre|metre|kilometre|grey|behaviour|neighbour|favourite|licence|catalogue|analyse|quantise|organise|normalise|recognise)(s|d|ed|ing)?\b/i,
     'American spelling',
   ],
 ];
