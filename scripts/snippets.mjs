@@ -40,13 +40,18 @@ const markdown = [
       file.endsWith('.md') && !file.startsWith(join('docs', 'reference')) && !file.startsWith(join('docs', 'api')),
   )
   .sort();
+// Components are compiled with the real framework, in a folder of their own.
+const components = join(home, 'components');
+mkdirSync(join(components, 'node_modules/@types'), { recursive: true });
+for (const name of ['react', 'react-dom', '@types/react', '@types/react-dom'])
+  symlinkSync(join(root, 'node_modules', name), join(components, 'node_modules', name));
 const written = [];
 for (const file of markdown) {
   const text = readFileSync(join(root, file), 'utf8');
-  for (const { 1: code, index } of text.matchAll(/^```ts\n([\s\S]*?)^```/gm)) {
+  for (const { 1: kind, 2: code, index } of text.matchAll(/^```(tsx?)\n([\s\S]*?)^```/gm)) {
     const line = text.slice(0, index).split('\n').length;
-    const name = `${file.replace(/\W+/g, '-')}-${line}.ts`;
-    writeFileSync(join(home, name), `${code}\nexport {};\n`);
+    const name = `${file.replace(/\W+/g, '-')}-${line}.${kind}`;
+    writeFileSync(join(kind === 'tsx' ? components : home, name), `${code}\nexport {};\n`);
     written.push([name, `${file}, line ${line}`]);
   }
 }
@@ -100,12 +105,17 @@ const config = {
   include: ['*.ts'],
 };
 writeFileSync(join(home, 'tsconfig.json'), JSON.stringify(config));
+writeFileSync(
+  join(components, 'tsconfig.json'),
+  JSON.stringify({ compilerOptions: { ...config.compilerOptions, jsx: 'react-jsx' }, include: ['*.tsx'] }),
+);
 let failed = false;
 for (const compiler of ['typescript', 'typescript-native']) {
   const tsc = join(root, 'node_modules', compiler, 'bin/tsc');
   const version = execFileSync(process.execPath, [tsc, '--version'], { encoding: 'utf8' }).trim();
   try {
-    execFileSync(process.execPath, [tsc, '-p', home], { encoding: 'utf8', stdio: 'pipe' });
+    for (const project of [home, components])
+      execFileSync(process.execPath, [tsc, '-p', project], { encoding: 'utf8', stdio: 'pipe' });
     console.log(`${written.length} snippets compile (${version})`);
   } catch (error) {
     failed = true;
