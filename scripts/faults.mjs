@@ -137,26 +137,23 @@ for (const [code, entry] of [...catalogue].sort(([a], [b]) => (a < b ? -1 : 1)))
 const titles = JSON.parse(readFileSync(join(root, 'scripts/fault-families.json'), 'utf8'));
 const unnamed = [...families.keys()].filter((family) => !(family in titles));
 if (unnamed.length) throw new Error(`scripts/fault-families.json does not name ${unnamed.join(', ')}`);
-const list = (set, none) =>
-  [...set]
-    .slice(0, 4)
-    .map((text) => sentence(tidy(text)))
-    .join('<br>') || none;
+const list = (set) => [...set].slice(0, 4).map((text) => sentence(tidy(text)));
+const entry = ([code, { messages, hints }]) => {
+  const said = list(messages);
+  // Headings would fill the outline of the page: an entry is a paragraph with an anchor, its messages, and what to do.
+  return [
+    `<a id="${code}"></a>**\`${code}\`**`,
+    '',
+    ...(said.length ? said : ['The words of the browser or the system.']).map((text) => `- ${text}`),
+    ...(hints.size ? ['', `What to do: ${list(hints).join(' Or: ')}`] : []),
+  ].join('\n');
+};
 const text = `# All faults
 
 Every error is a \`Fault\` with a stable \`code\`, a \`message\` (what was expected, what came), a \`hint\` (what to do) and, if known, a location
 \`at\`. \`npm run faults\` generates this list from the code; … stands for a value that is known at run time.
 
-${[...families]
-  .map(
-    ([family, codes]) => `## ${titles[family]}
-
-| code | message | hint |
-| --- | --- | --- |
-${codes.map(([code, { messages, hints }]) => `| <a id="${code}"></a>\`${code}\` | ${list(messages, 'The words of the browser or the system.')} | ${list(hints, '–')} |`).join('\n')}
-`,
-  )
-  .join('\n')}`;
+${[...families].map(([family, codes]) => `## ${titles[family]}\n\n${codes.map(entry).join('\n\n')}\n`).join('\n')}`;
 const out = `${text.trimEnd()}\n`;
 if (process.argv.includes('--check')) {
   let before = '';

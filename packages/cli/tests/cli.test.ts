@@ -131,7 +131,7 @@ describe('flintwright check', () => {
         sheet: 1,
         data: { r: { tiles: 'reach.pmtiles' }, b: { features: 'gone.geojson' } },
         layers: [
-          { id: 'l', of: 'r/rods', stroke: { width: 2, color: 'red' } },
+          { id: 'l', of: 'r/rods', stroke: { width: 2, colour: 'red' } },
           { id: 'm', of: 'r/lnad', fill: 'red' },
         ],
       }),

@@ -144,7 +144,7 @@ describe('sheets', () => {
 
   test('all faults come at once', () => {
     const raw = sheet(
-      { id: 'x', of: 'b', fill: 'nocolor', stroke: { width: -1, capp: 'x' } },
+      { id: 'x', of: 'b', fill: 'nocolour', stroke: { width: -1, capp: 'x' } },
       { id: 'y', of: 'a', where: '(', fill: 'red' },
     );
     expect(checkSheet(raw).map((fault) => fault.at)).toEqual(
