@@ -1,4 +1,7 @@
 // What formats cannot hold is reported once per column; what is empty comes back empty; databases and tables with false or endless parts end.
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { createRequire } from 'node:module';
 import { describe, expect, test } from '@jest/globals';
 import { getCrs } from '@flintwright/core';
@@ -205,4 +208,28 @@ describe('databases and tables with false or endless parts', () => {
       ],
     });
   }, 5_000);
+});
+
+test('databases are read in place: the beginning of the file and its path are enough', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'in-place-'));
+  try {
+    const features = Array.from({ length: 30_000 }, (_, i) => ({
+      type: 'Feature' as const,
+      geometry: { type: 'Point' as const, coordinates: [-31 - i / 1e5, 44.6] as [number, number] },
+      properties: { name: `Mark ${i} of the outer channel` },
+    }));
+    const layer = { name: 'marks', features, crs: getCrs('OGC:CRS84'), crsSource: 'the test' };
+    const { bytes } = await writeFeatureFile([layer], 'marks.gpkg');
+    expect(bytes.length).toBeGreaterThan(2 ** 21);
+    const path = join(folder, 'marks.gpkg');
+    writeFileSync(path, bytes);
+    const { layers } = await readFeatureFile({ name: 'marks.gpkg', bytes: bytes.subarray(0, 2 ** 20), path });
+    expect(layers[0].features).toHaveLength(features.length);
+    expect(layers[0].features.at(-1)).toMatchObject({ properties: { name: 'Mark 29999 of the outer channel' } });
+    // Reading leaves nothing beside the file and does not change it.
+    expect(readdirSync(folder)).toEqual(['marks.gpkg']);
+    expect(readFileSync(path).equals(bytes)).toBe(true);
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
 });
