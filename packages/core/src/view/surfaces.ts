@@ -184,17 +184,17 @@ export function getSurface(spec: SurfaceSpec | undefined): Surface {
   const key = surfaceKey(spec);
   let surface = made.get(key);
   if (!surface) {
-    surface = typeof spec === 'string' ? named(spec) : formed(spec, key);
+    surface = typeof spec === 'string' ? surfaceNamed(spec) : surfaceOfMethod(spec, key);
     if (made.size > 64) made.clear();
     made.set(key, surface);
   }
   return surface;
 }
 
-function named(spec: string): Surface {
+function surfaceNamed(spec: string): Surface {
   const near = nearestSpelling(spec, [globe.id, 'plan']);
   if (near && !findCrs(spec))
-    throw new Fault('surface.unknown', `there is not a surface "${spec}"`, `Did you mean "${near}"?`);
+    throw new Fault('surface.unknown', `there is no surface "${spec}"`, `Did you mean "${near}"?`);
   const crs = getCrs(spec);
   // Degrees in equal steps are drawn in meters.
   if (crs.isGeographic)
@@ -205,7 +205,7 @@ function named(spec: string): Surface {
   return ofCrs(crs, crs.id);
 }
 
-function formed({ method, ...parameters }: SurfaceForm, id: string): Surface {
+function surfaceOfMethod({ method, ...parameters }: SurfaceForm, id: string): Surface {
   if (typeof method !== 'string' || !Object.hasOwn(methods, method)) {
     const near = nearestSpelling(method, Object.keys(methods));
     throw new Fault(
