@@ -49,12 +49,12 @@ export class SheetEditor {
    *
    * @param host element that it fills
    * @param map whose sheet it shows and changes
-   * @param said told how many faults there are
+   * @param report called with the number of faults as a text
    */
   constructor(
     host: HTMLElement,
     private readonly map: FlintMap,
-    private readonly said: (text: string) => void,
+    private readonly report: (text: string) => void,
   ) {
     this.view = new EditorView({
       parent: host,
@@ -121,7 +121,7 @@ export class SheetEditor {
     const sheet = this.sheet();
     const faults = sheet ? checkSheet(sheet) : [];
     if (!sheet || faults.length) {
-      this.said(
+      this.report(
         sheet
           ? `${faults.length} fault${faults.length === 1 ? '' : 's'}; the map keeps the last sound sheet`
           : 'Not JSON yet; the map keeps the last sound sheet',
@@ -130,7 +130,7 @@ export class SheetEditor {
     }
     this.shown = this.text;
     this.map.setSheet(sheet, { whole: true, duration: 150 });
-    this.said('The map shows this text');
+    this.report('The map shows this text');
   }
 
   private faults(state: EditorState): Diagnostic[] {

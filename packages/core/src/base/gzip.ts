@@ -3,7 +3,7 @@ import { joined } from './bytes.js';
 import { crc32 } from './crc32.js';
 import { Fault } from './fault.js';
 import { isGzip, mostOfGzip } from './native-gzip.js';
-import { said } from './said.js';
+import { describeValue } from './describe-value.js';
 
 /** Most bytes that DEFLATE makes of one (RFC 1951: a code of one bit for each copy of 258 bytes, and one for its distance). */
 const mostRatio = 1032;
@@ -21,7 +21,7 @@ const plainHeader = 10;
  */
 export function gunzip(bytes: Uint8Array, at?: string, most = mostOfGzip): Uint8Array {
   if (!(bytes instanceof Uint8Array))
-    throw new Fault('gzip.corrupt', `${said(bytes)} is not bytes`, 'Pass a Uint8Array.', at);
+    throw new Fault('gzip.corrupt', `${describeValue(bytes)} is not bytes`, 'Pass a Uint8Array.', at);
   if (!isGzip(bytes)) return bytes;
   const whole = plainMember(bytes, most);
   if (whole) return whole;

@@ -1,4 +1,4 @@
-import { said } from './said.js';
+import { describeValue } from './describe-value.js';
 import { SaxesParser } from 'saxes';
 import { Fault } from './fault.js';
 
@@ -29,7 +29,7 @@ const stride = 1 << 20;
  */
 export function readXml(source: string, progress?: (share: number) => void): XmlNode {
   if (typeof source !== 'string')
-    throw new Fault('xml.syntax', `${said(source)} is not the text of a document`, 'Pass a string.');
+    throw new Fault('xml.syntax', `${describeValue(source)} is not the text of a document`, 'Pass a string.');
   const parser = new SaxesParser({ xmlns: true, position: true });
   const root: XmlNode = { name: '', attributes: {}, children: [], text: '', after: 0, line: 1 };
   const open: XmlNode[] = [root];

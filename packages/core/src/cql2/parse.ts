@@ -1,4 +1,4 @@
-import { said } from '../base/said.js';
+import { describeValue } from '../base/describe-value.js';
 import { assertShallow as assertDepth } from '../base/depth.js';
 import { Fault } from '../base/fault.js';
 import { locationIn, readGrammar } from './grammar.js';
@@ -28,7 +28,7 @@ export const deepest = 200;
  * Counts brackets, and signs and NOTs in front of each other, outside of texts, so that what is nested without end is refused before it is read.
  */
 function assertShallow(text: string): void {
-  if (typeof text !== 'string') throw new Fault('cql2.syntax', `${said(text)} is not CQL2 text`, usual, '1:1');
+  if (typeof text !== 'string') throw new Fault('cql2.syntax', `${describeValue(text)} is not CQL2 text`, usual, '1:1');
   /** Prefixes in front of what comes next, in each bracket that is open; and all of them with the brackets. */
   const prefixes = [0];
   let depth = 0;

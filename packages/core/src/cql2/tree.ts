@@ -1,4 +1,4 @@
-import { plainText } from '../base/said.js';
+import { plainText } from '../base/describe-value.js';
 import { Fault } from '../base/fault.js';
 
 /** Line and column in a text, from 1. */

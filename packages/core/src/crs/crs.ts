@@ -1,5 +1,5 @@
 import { edgeSlack, looseSlack } from './guards.js';
-import { plainText } from '../base/said.js';
+import { plainText } from '../base/describe-value.js';
 import { Fault } from '../base/fault.js';
 import { fromGeocentric, shift, toGeocentric, type Helmert, type Triple } from './datum.js';
 import type { Ellipsoid } from './ellipsoid.js';

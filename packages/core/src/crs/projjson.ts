@@ -1,4 +1,4 @@
-import { said } from '../base/said.js';
+import { describeValue } from '../base/describe-value.js';
 import { radians } from './projection.js';
 import type { CrsDefinition } from './crs.js';
 import type { Helmert } from './datum.js';
@@ -34,7 +34,7 @@ export function fromJson(json: Json): CrsDefinition {
   }
   if (type === 'CompoundCRS') return fromJson((json['components'] as Json[] | undefined)?.[0] as Json);
   if (type !== 'ProjectedCRS' && type !== 'GeographicCRS' && type !== 'GeodeticCRS')
-    throw malformedCrs(`${said(type)} is neither a geographic nor a projected system`, 'type');
+    throw malformedCrs(`${describeValue(type)} is neither a geographic nor a projected system`, 'type');
   const base = (type === 'ProjectedCRS' ? json['base_crs'] : json) as Json | undefined;
   const datum = (base?.['datum'] ?? base?.['datum_ensemble']) as Json | undefined;
   const shape = datum?.['ellipsoid'] as Json | undefined;

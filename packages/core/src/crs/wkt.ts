@@ -1,4 +1,4 @@
-import { said } from '../base/said.js';
+import { describeValue } from '../base/describe-value.js';
 import { Fault } from '../base/fault.js';
 import type { CrsDefinition } from './crs.js';
 import { anglesOf, axesOf, define, lengthsOf, malformedCrs, meaning, nearOne } from './crs-definition.js';
@@ -116,7 +116,7 @@ const inDegrees = (longitude: number, unit: number): number =>
 export function readCrs(source: string | object): CrsDefinition {
   if (typeof source !== 'string') {
     if (typeof source === 'object' && source !== null) return fromJson(source as Json);
-    throw malformedCrs(`got ${said(source)}`, 'the beginning');
+    throw malformedCrs(`got ${describeValue(source)}`, 'the beginning');
   }
   const text = source.trim();
   if (!text.startsWith('{')) return fromWkt(text);

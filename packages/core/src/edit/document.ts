@@ -1,5 +1,5 @@
 import { Fault } from '../base/fault.js';
-import { said } from '../base/said.js';
+import { describeValue } from '../base/describe-value.js';
 import type { EditGeometry } from './shape.js';
 
 /** An edited feature. */
@@ -80,7 +80,7 @@ export class EditDocument {
       if (this.now.has(key))
         throw new Fault(
           'edit.key',
-          `two features have the key ${said(key)}`,
+          `two features have the key ${describeValue(key)}`,
           idName === undefined ? 'Give each feature a unique id.' : `Give each its own "${idName}".`,
         );
       this.base.set(key, feature);
@@ -101,7 +101,8 @@ export class EditDocument {
   /** Returns the feature with a key. @throws Fault `edit.key` */
   require(key: string): EditFeature {
     const feature = this.now.get(key);
-    if (!feature) throw new Fault('edit.key', `no feature has the key ${said(key)}`, 'It may have been deleted.');
+    if (!feature)
+      throw new Fault('edit.key', `no feature has the key ${describeValue(key)}`, 'It may have been deleted.');
     return feature;
   }
 

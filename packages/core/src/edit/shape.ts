@@ -1,6 +1,6 @@
 // Room "edit": features under correction: their vertices, whole features moved, cut and joined, snapping, validity, steps and undo.
 import { Fault } from '../base/fault.js';
-import { said } from '../base/said.js';
+import { describeValue } from '../base/describe-value.js';
 
 /** A position: x (longitude in degrees, or meters on a plan), y, and optionally a height. */
 export type EditPosition = readonly number[];
@@ -54,7 +54,7 @@ export function pathsOf(geometry: EditGeometry): EditPath[] {
     default:
       throw new Fault(
         'edit.geometry',
-        `${said((geometry as { type?: unknown } | undefined)?.type)} cannot be edited vertex by vertex`,
+        `${describeValue((geometry as { type?: unknown } | undefined)?.type)} cannot be edited vertex by vertex`,
         'Points, lines and polygons can, and several of one kind; split a GeometryCollection first.',
       );
   }

@@ -1,5 +1,5 @@
 import { Fault } from '../base/fault.js';
-import { said } from '../base/said.js';
+import { describeValue } from '../base/describe-value.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { geodesicLength } from '../crs/measure.js';
 import { errorsAllowed, foldText, wordsOf } from './fold.js';
@@ -135,7 +135,7 @@ export class Gazetteer {
    */
   async find(text: string, options: FindOptions = {}): Promise<Candidate[]> {
     if (typeof text !== 'string')
-      throw new Fault('places.query', `${said(text)} is not a text`, 'Write what to search for.');
+      throw new Fault('places.query', `${describeValue(text)} is not a text`, 'Write what to search for.');
     const { words, crossing } = readQuery(text, options.typing ?? true);
     return this.search(words, crossing, options);
   }
@@ -292,7 +292,7 @@ export class Gazetteer {
     if (typeof lon !== 'number' || typeof lat !== 'number' || !(Math.abs(lat) <= 90) || !(Math.abs(lon) <= 540))
       throw new Fault(
         'places.query',
-        `${said(place)} is not [longitude, latitude] in degrees`,
+        `${describeValue(place)} is not [longitude, latitude] in degrees`,
         Math.abs(Number(lat)) > 90 && Math.abs(Number(lon)) <= 90
           ? 'Longitude comes first.'
           : 'Longitude from -180 to 180 comes first, then latitude from -90 to 90.',
@@ -335,7 +335,7 @@ export class Gazetteer {
         const near = nearestSpelling(kind, known);
         throw new Fault(
           'places.kind',
-          `no place has the kind ${said(kind)}`,
+          `no place has the kind ${describeValue(kind)}`,
           near ? `Did you mean "${near}"?` : `Kinds: ${known.filter(Boolean).join(', ')}.`,
         );
       }

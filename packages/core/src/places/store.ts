@@ -1,6 +1,6 @@
 import { Fault } from '../base/fault.js';
 import { gunzip } from '../base/gzip.js';
-import { said } from '../base/said.js';
+import { describeValue } from '../base/describe-value.js';
 import { cutShort, PackReader } from './packing.js';
 import { fields, placeRoles, type PlaceOutline, type PlaceRecord } from './record.js';
 import { Words } from './words.js';
@@ -257,6 +257,6 @@ const [commonCount, mostCommon] = [1 << 14, 16];
 /** Bytes in memory as a source. @throws Fault `places.form` for what is no bytes */
 export function sourceOfBytes(bytes: Uint8Array): PlaceSource {
   if (!(bytes instanceof Uint8Array))
-    throw new Fault('places.form', `${said(bytes)} is not bytes`, 'Pass a Uint8Array.');
+    throw new Fault('places.form', `${describeValue(bytes)} is not bytes`, 'Pass a Uint8Array.');
   return { read: (offset, length) => Promise.resolve(bytes.subarray(offset, offset + length)) };
 }

@@ -1,6 +1,6 @@
 // Room "publish": a map as a page that opens anywhere, with no address outside of it.
 import { Fault } from '../base/fault.js';
-import { said } from '../base/said.js';
+import { describeValue } from '../base/describe-value.js';
 import { iconSource, isPath, isSvg, type SheetIcon } from '../sheet/icons.js';
 import type { Sheet, SheetData } from '../sheet/types.js';
 import { LeftOut } from './attributes.js';
@@ -107,7 +107,7 @@ function asConstant(library: string, isWhole: boolean): string {
     throw new Fault(
       'publish.library',
       'the text of the library is not that of flintwright/whole',
-      'Hand over the file flintwright.js of the package as it is.',
+      'Pass the file flintwright.js of the package as it is.',
     );
   const kept = (isWhole ? [...names.keys()] : wanted).map((name) => `${name}:${names.get(name)!}`).join(',');
   return `${library.slice(0, list.index)}\nconst flintwright={${kept}};\n`;
@@ -416,8 +416,8 @@ function outside(name: string, key: string, address: string): Fault {
   return new Fault(
     'publish.outside',
     isSingle(address)
-      ? `the ${key === 'icon' ? 'icon' : 'data'} "${name}" comes from ${said(address)}, which is not a local file`
-      : `the data "${name}" comes tile by tile from ${said(address)}`,
+      ? `the ${key === 'icon' ? 'icon' : 'data'} "${name}" comes from ${describeValue(address)}, which is not a local file`
+      : `the data "${name}" comes tile by tile from ${describeValue(address)}`,
     isSingle(address)
       ? 'Put the file beside the sheet, and name it there; a published map fetches nothing.'
       : 'Make a tile archive of it, and name that; a published map fetches nothing.',

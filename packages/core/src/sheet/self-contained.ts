@@ -1,4 +1,4 @@
-import { plainText } from '../base/said.js';
+import { plainText } from '../base/describe-value.js';
 import { readCql2 } from '../cql2/compile-text.js';
 import type { Sheet } from './types.js';
 import type { Schemes } from './value-kinds.js';

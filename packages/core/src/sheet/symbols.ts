@@ -1,4 +1,4 @@
-import { plainText } from '../base/said.js';
+import { plainText } from '../base/describe-value.js';
 import { Fault } from '../base/fault.js';
 import type { Rgba } from './hex-color.js';
 import { bakeRamp } from './ramp.js';

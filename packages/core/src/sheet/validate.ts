@@ -1,5 +1,5 @@
 import { deepest, isTooDeep } from '../base/depth.js';
-import { plainText } from '../base/said.js';
+import { plainText } from '../base/describe-value.js';
 import { Fault } from '../base/fault.js';
 import { parseExactJson } from '../base/json.js';
 import { nearestSpelling } from '../base/spelling.js';

@@ -1,4 +1,4 @@
-import { plainText } from '../base/said.js';
+import { plainText } from '../base/describe-value.js';
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { findHexColor, type Colors, type Rgba } from './hex-color.js';

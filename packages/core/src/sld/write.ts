@@ -11,7 +11,7 @@ import { writeExpression, writeFilter, type Note } from './filter.js';
 import { denominatorOfZoom } from './scale.js';
 import { element, escaped } from '../base/xml.js';
 import { Fault } from '../base/fault.js';
-import { said } from '../base/said.js';
+import { describeValue } from '../base/describe-value.js';
 
 /** A style that was written: the document, and what of the sheet could not be converted. */
 export interface WrittenStyle {
@@ -40,7 +40,7 @@ export function writeSld(compiled: CompiledSheet, zoom = compiled?.sheet?.view?.
   if (typeof sheet !== 'object' || sheet === null || !Array.isArray(layers))
     throw new Fault(
       'sld.sheet',
-      `expected a compiled sheet, got ${said(compiled)}`,
+      `expected a compiled sheet, got ${describeValue(compiled)}`,
       'Pass what readSheet(sheet) returns.',
     );
   const lost: string[] = [];

@@ -1,5 +1,5 @@
 import { assertShallow } from '../base/depth.js';
-import { said } from '../base/said.js';
+import { describeValue } from '../base/describe-value.js';
 import { Fault } from '../base/fault.js';
 import { nearestSpelling } from '../base/spelling.js';
 import { makeCrs, type Crs } from '../crs/crs.js';
@@ -176,7 +176,11 @@ const made = new Map<string, Surface>();
  */
 export function getSurface(spec: SurfaceSpec | undefined): Surface {
   if (spec === null || (typeof spec !== 'string' && typeof spec !== 'object' && spec !== undefined))
-    throw new Fault('surface.form', `${said(spec)} is not a surface`, 'Give a code, a name, or { method, … }.');
+    throw new Fault(
+      'surface.form',
+      `${describeValue(spec)} is not a surface`,
+      'Give a code, a name, or { method, … }.',
+    );
   assertShallow(spec, 'the surface', 'surface.form');
   const plain = findPlainSurface(spec);
   if (plain || spec === undefined) return plain!;
@@ -210,7 +214,7 @@ function surfaceOfMethod({ method, ...parameters }: SurfaceForm, id: string): Su
     const near = nearestSpelling(method, Object.keys(methods));
     throw new Fault(
       'surface.method',
-      `the projection method ${said(method)} is not known`,
+      `the projection method ${describeValue(method)} is not known`,
       near ? `Did you mean "${near}"?` : `Methods: ${Object.keys(methods).join(', ')}.`,
     );
   }

@@ -1,5 +1,5 @@
 import { jsonOf } from '../base/depth.js';
-import { said } from '../base/said.js';
+import { describeValue } from '../base/describe-value.js';
 import { Fault } from '../base/fault.js';
 
 /** Where the camera stands. Readonly: a change makes a new one, no change gives the same one back. */
@@ -84,7 +84,7 @@ export function changeView(view: View, change: ViewChange, limits: ViewLimits = 
   for (const key of ['zoom', 'bearing', 'tilt'] as const) {
     const value = change[key];
     if (value !== undefined && !Number.isFinite(value))
-      throw new Fault('view.number', `${key} is ${said(value)}`, 'Give a finite number.');
+      throw new Fault('view.number', `${key} is ${describeValue(value)}`, 'Give a finite number.');
   }
   const { bounds, space = 'lonlat', latitude = 85.05 } = limits;
   const [lon, lat] = change.center ? readPlace(change.center, space) : view.center;

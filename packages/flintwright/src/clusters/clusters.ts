@@ -30,7 +30,7 @@ export class Clusters {
     this.part = new LatePart(
       context,
       async () => new (await import('./cluster-layer.js')).ClusterLayers(context, sources),
-      (layers) => this.dresses.forEach((dress) => this.wear(dress, layers)),
+      (layers) => this.dresses.forEach((dress) => this.adoptStyles(dress, layers)),
     );
   }
 
@@ -38,7 +38,7 @@ export class Clusters {
     return this.part.known;
   }
 
-  private wear(dress: Dress, layers: ClusterLayers): void {
+  private adoptStyles(dress: Dress, layers: ClusterLayers): void {
     dress.off = layers.dress(dress.layer, dress.make, dress.pressed);
   }
 
@@ -46,7 +46,7 @@ export class Clusters {
   dress(layer: string, make: Dress['make'], pressed: ClusterPressed): () => void {
     const dress: Dress = { layer, make, pressed };
     this.dresses.add(dress);
-    if (this.layers) this.wear(dress, this.layers);
+    if (this.layers) this.adoptStyles(dress, this.layers);
     return () => {
       this.dresses.delete(dress);
       dress.off?.();

@@ -8,7 +8,7 @@ import { dispose, type Removable } from '../base/removable.js';
 import type { FlintMap } from '../map/map.js';
 import { removeElement, makeElement, place } from '../overlay/dom.js';
 import type { Seat } from '../overlay/panels.js';
-import { wear } from '../overlay/wear.js';
+import { adoptStyles } from '../overlay/adopt-styles.js';
 import { controlStyle } from './control-style.js';
 
 /** Placement of a control. */
@@ -45,7 +45,7 @@ export class Control implements Removable {
     checkOptions('new Control', { host, position, seat }, table, "super(map, 'my-control', { position: 'top-left' })");
     this.element = place(host ?? map.host, makeElement('div', `flint-control ${className}`));
     if (!host) this.element.dataset['seat'] = position ?? seat;
-    wear(this.element, controlStyle);
+    adoptStyles(this.element, controlStyle);
     this.on(map, 'remove', () => this.remove());
   }
 

@@ -8,7 +8,7 @@ import { isPicture } from '../files/icon-name.js';
 import { readFile } from '../files/read-file.js';
 import type { FlintMap } from '../map/map.js';
 import { makeElement } from '../overlay/dom.js';
-import { wear } from '../overlay/wear.js';
+import { adoptStyles } from '../overlay/adopt-styles.js';
 import { Control } from './control.js';
 import { dropZoneStyle } from './drop-zone-style.js';
 import { lookOf } from './layer-look.js';
@@ -120,7 +120,7 @@ export class DropZone extends Control {
   ) {
     checkOptions('new DropZone', options, table, 'new DropZone(map)');
     super(map, 'flint-files', { position: options.position, seat: 'top' });
-    wear(map.host, dropZoneStyle);
+    adoptStyles(map.host, dropZoneStyle);
     this.strings = { ...english, ...options.strings };
     const { strings } = this;
     const card = makeElement('div', 'flint-card');

@@ -17,7 +17,7 @@ import { Control } from '../controls/control.js';
 import type { FlintMap } from '../map/map.js';
 import type { PressDetail } from '../markers/markers.js';
 import { makeElement } from '../overlay/dom.js';
-import { wear } from '../overlay/wear.js';
+import { adoptStyles } from '../overlay/adopt-styles.js';
 import { ChoicePanel } from './choice-panel.js';
 import { ConflictPanel } from './conflict-panel.js';
 import { DraftStore } from './draft-store.js';
@@ -27,7 +27,7 @@ import { DrawPanel } from './draw-panel.js';
 import { measureText } from './measure-text.js';
 import { englishDraw, type DrawStrings, type DrawTool } from './draw-strings.js';
 import { drawStyle } from './draw-style.js';
-import { Hand } from './hand.js';
+import { EditHandles } from './edit-handles.js';
 import { barIcons } from './icons.js';
 import { PressOwner } from './press-owner.js';
 import { Sketch } from './sketch.js';
@@ -144,7 +144,7 @@ export class DrawBar extends Control {
   readonly document: EditDocument;
   private readonly strings: DrawStrings;
   private readonly sketch: Sketch;
-  private readonly hand: Hand;
+  private readonly handles: EditHandles;
   private readonly layer: DrawLayer;
   private readonly store: DraftStore | undefined;
   private readonly buttons = new Map<string, HTMLButtonElement>();
@@ -177,7 +177,7 @@ export class DrawBar extends Control {
     const { tools, geometries } = checkedTools(options);
     const document = new EditDocument(readFeatures(options.features), options.idName);
     super(map, 'flint-draw', { position: options.position, seat: 'bottom' });
-    wear(map.host, drawStyle);
+    adoptStyles(map.host, drawStyle);
     this.strings = strings;
     this.document = document;
     this.tools = tools;
@@ -187,7 +187,7 @@ export class DrawBar extends Control {
     const space: EditSpace = map.surface === 'plan' ? 'plane' : 'lonlat';
     const { snap = true, grid, shared = true, layer = 'drawn', title = 'Drawn', looks = {} } = options;
     this.sketch = new Sketch(document, space, { snap, grid, shared }, strings, () => this.follow());
-    this.hand = new Hand(
+    this.handles = new EditHandles(
       map,
       this.sketch,
       strings,
@@ -195,7 +195,7 @@ export class DrawBar extends Control {
       () => this.follow(),
     );
     this.layer = new DrawLayer(map, layer, document, title, withIcons(looks, options.fields), options.fields);
-    this.end(() => this.hand.remove());
+    this.end(() => this.handles.remove());
     this.end(() => this.layer.remove());
     if (options.fields) this.panel = new DrawPanel(map, document, options.fields, strings);
     this.end(() => this.panel?.remove());
@@ -279,7 +279,7 @@ export class DrawBar extends Control {
   private use(tool: DrawTool): void {
     this.presses.claim();
     this.sketch.use(tool);
-    this.hand.flush();
+    this.handles.flush();
   }
 
   /** Whether people may select and correct. */
@@ -406,7 +406,7 @@ export class DrawBar extends Control {
   }
 
   private listen(): void {
-    const { map, sketch, hand } = this;
+    const { map, sketch, handles } = this;
     this.on<CustomEvent<PressDetail>>(map, 'press', (event) => {
       const { point, place, original, marker } = event.detail;
       if (this.presses.isElsewhere || (marker && sketch.tool === 'select')) return;
@@ -419,7 +419,7 @@ export class DrawBar extends Control {
         return;
       }
       event.preventDefault();
-      if (place) void sketch.set(place, hand.reach());
+      if (place) void sketch.set(place, handles.reach());
     });
     this.on<CustomEvent<PressDetail>>(map, 'dblpress', (event) => {
       if (sketch.tool === 'select' || this.presses.isElsewhere) return;
@@ -430,7 +430,7 @@ export class DrawBar extends Control {
     this.on<PointerEvent>(map.host, 'pointermove', (event) => {
       this.keys = false;
       if (sketch.tool === 'select' || (event.target as Element).closest('.flint-control')) return;
-      sketch.point(map.toPlace(hand.pixelOf(event)), hand.reach());
+      sketch.point(map.toPlace(handles.pixelOf(event)), handles.reach());
     });
     const key = (event: KeyboardEvent) => this.key(event);
     // Before the map, for which Enter is a press in its middle.
@@ -440,27 +440,28 @@ export class DrawBar extends Control {
 
   /** A box that is dragged over the map, which stays where it is meanwhile. */
   private listenToBoxes(): void {
-    const { map, sketch, hand } = this;
+    const { map, sketch, handles } = this;
     let from: readonly [number, number] | undefined;
-    const at = (event: PointerEvent) => map.toPlace(hand.pixelOf(event));
+    const at = (event: PointerEvent) => map.toPlace(handles.pixelOf(event));
     map.host.addEventListener('pointerdown', begin, { capture: true });
     this.end(() => map.host.removeEventListener('pointerdown', begin, { capture: true }));
     function begin(event: PointerEvent): void {
       const onMap = (event.target as Element).classList.contains('flint-canvas');
       if (sketch.tool !== 'box' || !onMap || event.button || !event.isPrimary) return;
       event.stopPropagation();
-      from = hand.pixelOf(event);
+      from = handles.pixelOf(event);
       const place = at(event);
       if (place && !sketch.drawing) void sketch.set(place, 0);
       map.host.setPointerCapture(event.pointerId);
     }
     this.on<PointerEvent>(map.host, 'pointerup', (event) => {
       if (!from) return;
-      const [pixel, place] = [hand.pixelOf(event), at(event)];
+      const [pixel, place] = [handles.pixelOf(event), at(event)];
       const moved = Math.hypot(pixel[0] - from[0], pixel[1] - from[1]) > 4;
       from = undefined;
       // A press sets one corner, and the next press the other.
-      if (sketch.tool === 'box' && place && (moved || sketch.places.length > 0)) void sketch.set(place, hand.reach());
+      if (sketch.tool === 'box' && place && (moved || sketch.places.length > 0))
+        void sketch.set(place, handles.reach());
     });
   }
 
@@ -480,7 +481,7 @@ export class DrawBar extends Control {
       act();
     } else if (sketch.tool !== 'select' && /^Arrow/.test(event.key)) {
       // The cross in the middle is the pointer of those who draw by keyboard.
-      sketch.point(map.destination.center, this.hand.reach());
+      sketch.point(map.destination.center, this.handles.reach());
     }
     this.follow();
   }
@@ -505,12 +506,12 @@ export class DrawBar extends Control {
 
   /** Brings bar, handles and form to what is the case now. */
   private follow(): void {
-    const { sketch, document, strings, hand, buttons } = this;
-    if (!hand) return;
-    hand.crosshair = this.keys;
+    const { sketch, document, strings, handles, buttons } = this;
+    if (!handles) return;
+    handles.crosshair = this.keys;
     this.conflicts.follow();
-    hand.other = this.conflicts.conflict?.theirs?.geometry;
-    hand.later();
+    handles.other = this.conflicts.conflict?.theirs?.geometry;
+    handles.later();
     for (const tool of allTools) buttons.get(tool)?.setAttribute('aria-pressed', String(tool === sketch.tool));
     buttons.get('snap')!.setAttribute('aria-pressed', String(sketch.choices.snap));
     const name = (button: string, label: string) => {
@@ -543,7 +544,7 @@ export class DrawBar extends Control {
         : sketch.selected.size && sketch.tool === 'select'
           ? strings.selected(sketch.selected.size)
           : ((byTouch ? strings.byTouch.hints[sketch.tool] : undefined) ?? strings.hints[sketch.tool]);
-    const says = trouble?.message ?? (hand.tooMany ? strings.tooMany : hint);
+    const says = trouble?.message ?? (handles.tooMany ? strings.tooMany : hint);
     if (this.said.textContent !== says) this.said.textContent = says;
     this.said.classList.toggle('flint-wrong', trouble !== undefined);
     const shown = one === undefined ? sketch.shape() : sketch.geometryOf(one);

@@ -4,10 +4,10 @@ import { Control } from '../controls/control.js';
 import type { FlintMap } from '../map/map.js';
 import type { PressDetail } from '../markers/markers.js';
 import { makeElement } from '../overlay/dom.js';
-import { wear } from '../overlay/wear.js';
+import { adoptStyles } from '../overlay/adopt-styles.js';
 import { englishDraw } from './draw-strings.js';
 import { drawStyle } from './draw-style.js';
-import { Hand } from './hand.js';
+import { EditHandles } from './edit-handles.js';
 import { measureText } from './measure-text.js';
 import { PressOwner } from './press-owner.js';
 import { Sketch } from './sketch.js';
@@ -47,7 +47,7 @@ export class Measure extends Control {
   private units: MeasureUnits;
   private readonly strings: MeasureStrings;
   private sketch: Sketch | undefined;
-  private hand: Hand | undefined;
+  private handles: EditHandles | undefined;
   private readonly panel = makeElement('div', 'flint-draw-say');
   private readonly said = makeElement('p');
   private readonly toggle: HTMLButtonElement;
@@ -62,7 +62,7 @@ export class Measure extends Control {
   constructor(map: FlintMap, options: MeasureOptions = {}) {
     checkOptions('new Measure', options, table, "new Measure(map, { units: 'nautical' })");
     super(map, 'flint-own flint-measure', { position: options.position });
-    wear(map.host, drawStyle);
+    adoptStyles(map.host, drawStyle);
     this.presses = new PressOwner(map.host, () => this.stop());
     this.end(() => this.presses.remove());
     this.units = options.units ?? 'metric';
@@ -88,14 +88,14 @@ export class Measure extends Control {
       if (!this.sketch) return;
       event.preventDefault();
       const { place } = event.detail;
-      if (place) void this.sketch.set(place, this.hand!.reach());
+      if (place) void this.sketch.set(place, this.handles!.reach());
     });
     this.on<CustomEvent<PressDetail>>(map, 'dblpress', (event) => {
       if (this.sketch) event.preventDefault();
     });
     this.on<PointerEvent>(map.host, 'pointermove', (event) => {
       if (this.sketch && !(event.target as Element).closest('.flint-control'))
-        this.sketch.point(map.toPlace(this.hand!.pixelOf(event)), this.hand!.reach());
+        this.sketch.point(map.toPlace(this.handles!.pixelOf(event)), this.handles!.reach());
     });
     this.on<KeyboardEvent>(map.host, 'keydown', (event) => {
       if (!this.sketch) return;
@@ -122,15 +122,15 @@ export class Measure extends Control {
       this.follow();
       return Promise.resolve();
     };
-    this.hand = new Hand(map, this.sketch, englishDraw, (geometry) => this.text(geometry));
+    this.handles = new EditHandles(map, this.sketch, englishDraw, (geometry) => this.text(geometry));
     this.follow();
   }
 
   /** Takes all that was measured off the map. */
   private stop(): void {
     this.presses.release();
-    this.hand?.remove();
-    this.sketch = this.hand = undefined;
+    this.handles?.remove();
+    this.sketch = this.handles = undefined;
     this.follow();
   }
 
@@ -140,7 +140,7 @@ export class Measure extends Control {
     this.toggle.title = sketch ? strings.stop : strings.measure;
     this.toggle.setAttribute('aria-label', this.toggle.title);
     this.panel.hidden = !sketch;
-    this.hand?.later();
+    this.handles?.later();
     const shape = sketch?.shape();
     this.said.textContent = shape ? this.text(shape) : strings.hint;
   }

@@ -4,7 +4,7 @@ import type { SpriteAtlas } from './atlas.js';
 import type { Device, Program } from './device.js';
 import { preparedIndex, type DrawnTile } from './drawn-tile.js';
 import { emptyBlock } from './empty-block.js';
-import { eyeIn, isRound } from './eye.js';
+import { eyeIn, isRound } from './globe-view.js';
 import type { Quads } from './quads.js';
 import { beginLayer, mixOf, nextShare, type RunView } from './run-brush.js';
 import {

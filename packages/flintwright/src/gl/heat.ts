@@ -2,7 +2,7 @@ import type { CompiledLayer } from '@flintwright/core';
 import { gridHalf, type Camera } from '@flintwright/core/internal';
 import { preparedIndex, type DrawnTile } from './drawn-tile.js';
 import type { Device, Program } from './device.js';
-import { eyeIn } from './eye.js';
+import { eyeIn } from './globe-view.js';
 import type { Quads } from './quads.js';
 import { Ramps } from './ramps.js';
 import { heatColorShader, heatShader } from './shaders/index.js';

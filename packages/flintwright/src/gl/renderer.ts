@@ -12,7 +12,7 @@ import type * as FigureTools from './figure-brush.js';
 import type { Globe } from './globe.js';
 import { Device, type Program } from './device.js';
 import { emptyBlock } from './empty-block.js';
-import { isRound } from './eye.js';
+import { isRound } from './globe-view.js';
 import { loadLabelFonts } from './fonts.js';
 import type * as HeatTools from './heat.js';
 import { flatPatch, Mask, type Patch } from './mask.js';

@@ -3,7 +3,7 @@ import { strokeTexels, type Camera } from '@flintwright/core/internal';
 import type { SpriteAtlas } from './atlas.js';
 import type { Device, Program } from './device.js';
 import { preparedIndex, type DrawnTile, type ReadyEntry } from './drawn-tile.js';
-import { eyeIn, isRound } from './eye.js';
+import { eyeIn, isRound } from './globe-view.js';
 import type { Quads } from './quads.js';
 import type { Ramps } from './ramps.js';
 import { areaShader, lineShader } from './shaders/index.js';

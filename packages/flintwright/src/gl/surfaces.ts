@@ -9,7 +9,7 @@ import {
 } from '@flintwright/core/internal';
 
 import type { Device } from './device.js';
-import { eyeIn, isRound } from './eye.js';
+import { eyeIn, isRound } from './globe-view.js';
 import { Globe } from './globe.js';
 import type { Patch } from './mask.js';
 

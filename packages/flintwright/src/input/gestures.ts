@@ -2,7 +2,7 @@
 import { listen } from '../base/live-counts.js';
 import type { GestureTools } from './gesture-tools.js';
 import { Keys } from './keys.js';
-import { pixelOf } from './held-ground.js';
+import { pixelOf } from './pan-zoom.js';
 import { PointerGestures } from './pointer-gestures.js';
 import { Wheel } from './wheel.js';
 

@@ -1,5 +1,5 @@
 import type { GestureTools } from './gesture-tools.js';
-import { draggedView, middleOf } from './held-ground.js';
+import { draggedView, middleOf } from './pan-zoom.js';
 
 /** Milliseconds of a drag that decide how fast it was. */
 const window = 90;

@@ -1,7 +1,7 @@
 import type { Camera } from '@flintwright/core/internal';
 import { listen } from '../base/live-counts.js';
 import { removeElement, makeElement, place } from '../overlay/dom.js';
-import { wear } from '../overlay/wear.js';
+import { adoptStyles } from '../overlay/adopt-styles.js';
 import { itemsInView, type KeyboardItem, type KeyboardItemsTools } from './keyboard-items.js';
 import { keyboardStyle } from './keyboard-style.js';
 
@@ -37,7 +37,7 @@ export class KeyboardList {
     private readonly list: HTMLElement,
     private readonly tools: KeyboardItemsTools,
   ) {
-    wear(tools.context.overlay, keyboardStyle);
+    adoptStyles(tools.context.overlay, keyboardStyle);
     const begin = () => {
       if (!this.ring) place(tools.context.overlay, (this.ring = makeElement('div', 'flint-ring')));
       this.open = true;

@@ -1,7 +1,7 @@
 import type { ViewChange } from '@flintwright/core';
 import { Camera } from '@flintwright/core/internal';
 import type { GestureTools } from './gesture-tools.js';
-import { draggedView, middleOf } from './held-ground.js';
+import { draggedView, middleOf } from './pan-zoom.js';
 
 /** Degrees of one step by key. */
 const turnStep = 20;

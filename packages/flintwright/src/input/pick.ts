@@ -19,7 +19,7 @@ import {
 import type { MapContext } from '../base/map-context.js';
 import type { PickedFeature, PickOptions } from '../base/picked-feature.js';
 import type { ReadyEntry } from '../gl/drawn-tile.js';
-import { isRound } from '../gl/eye.js';
+import { isRound } from '../gl/globe-view.js';
 import { mixOf } from '../gl/run-brush.js';
 import type { Sources } from '../load/sources.js';
 

@@ -1,5 +1,5 @@
 import { withinLimits, type GestureTools } from './gesture-tools.js';
-import { draggedView, viewAround } from './held-ground.js';
+import { draggedView, viewAround } from './pan-zoom.js';
 
 /** Where a finger is, in pixels of the map. */
 interface Finger {

@@ -1,6 +1,6 @@
 import type { Drag } from '../markers/marker-element.js';
 import { withinLimits, type GestureTools } from './gesture-tools.js';
-import { draggedView, middleOf, pixelOf, viewAround } from './held-ground.js';
+import { draggedView, middleOf, pixelOf, viewAround } from './pan-zoom.js';
 import { Inertia } from './inertia.js';
 import { Pinch, spreadOf } from './pinch.js';
 

@@ -1,5 +1,5 @@
 import { withinLimits, type GestureTools } from './gesture-tools.js';
-import { pixelOf, viewAround } from './held-ground.js';
+import { pixelOf, viewAround } from './pan-zoom.js';
 
 /** Pixels of a line and of a page, for wheels that count in them. */
 const pixelsOf = { 1: 24, 2: 400 } as Readonly<Record<number, number>>;

@@ -1,5 +1,5 @@
 import { makeElement, place, removeElement } from './dom.js';
-import { wear } from './wear.js';
+import { adoptStyles } from './adopt-styles.js';
 
 const css = `
 .flint-hint { position: absolute; inset: 0; display: grid; place-items: center; padding: 0 24px; text-align: center; font: 500 15px/1.4 var(--flint-font); color: #f7f5ef; background: rgb(34 48 58 / 62%); opacity: 0; transition: opacity .25s; }
@@ -13,7 +13,7 @@ export class Hint {
   private timer: ReturnType<typeof setTimeout> | undefined;
 
   constructor(private readonly overlay: HTMLElement) {
-    wear(overlay, css);
+    adoptStyles(overlay, css);
   }
 
   show(text: string): void {

@@ -5,7 +5,7 @@ import type { MapContext } from '../base/map-context.js';
 import { dispose, type Removable } from '../base/removable.js';
 import { makeElement, place, removeElement } from './dom.js';
 import type * as LegendTools from './legend-body.js';
-import { wear } from './wear.js';
+import { adoptStyles } from './adopt-styles.js';
 
 export interface LegendOptions {
   /** Parent element; default a card in the lower left corner of the map. */
@@ -83,7 +83,7 @@ export class Legend implements Removable {
     const text = JSON.stringify(entries);
     if (text === this.shown && !again) return;
     this.shown = text;
-    wear(this.element, drawing.legendStyle);
+    adoptStyles(this.element, drawing.legendStyle);
     const body = makeElement('div');
     const { title = 'Legend' } = this.options;
     if (title) body.append(makeElement('p', 'flint-title', title));

@@ -7,7 +7,7 @@ import { makeElement, place, removeElement } from './dom.js';
 import type { PopupOptions } from './popup-options.js';
 import { popupStyle } from './popup-style.js';
 import { linkElement, pictureElement } from './safe-link.js';
-import { wear } from './wear.js';
+import { adoptStyles } from './adopt-styles.js';
 
 const gap = 26;
 const margin = 10;
@@ -74,7 +74,7 @@ export class PopupCard {
     close.setAttribute('aria-label', strings.close);
     card.append(body);
     this.box.append(card, close);
-    wear(overlay, popupStyle);
+    adoptStyles(overlay, popupStyle);
     place(overlay, this.leader);
     place(overlay, this.box);
     this.off.push(

@@ -1,4 +1,4 @@
-import { wear } from './wear.js';
+import { adoptStyles } from './adopt-styles.js';
 
 /** What a map has that nobody has added anything to. */
 const css = `
@@ -55,4 +55,4 @@ const css = `
 `;
 
 /** Gives the document or shadow root of the map its style, once. */
-export const dress = (host: Element): void => wear(host, css);
+export const dress = (host: Element): void => adoptStyles(host, css);

@@ -9,7 +9,7 @@ import type { Marker } from '../markers/markers.js';
 import { makeElement } from '../overlay/dom.js';
 import type { Popup } from '../overlay/popup.js';
 import type { PopupOptions } from '../overlay/popup-options.js';
-import { wear } from '../overlay/wear.js';
+import { adoptStyles } from '../overlay/adopt-styles.js';
 import type { FoundPlace, PlaceFinder } from './finder.js';
 import { placesIn } from './place-in.js';
 import { englishSearch, type SearchStrings } from './search-strings.js';
@@ -134,7 +134,7 @@ export class SearchBox extends Control {
       "new SearchBox(map, { finders: [gazetteerFinder('places.gazetteer')] })",
     );
     super(map, 'flint-search', { host: options.host, position: options.position, seat: 'top-start' });
-    wear(map.host, searchStyle);
+    adoptStyles(map.host, searchStyle);
     this.strings = { ...englishSearch, ...options.strings };
     const { strings } = this;
     const id = `flint-search-${++boxes}`;

@@ -4,7 +4,7 @@ import { getSurface, type View } from '@flintwright/core';
 import { Camera, defaultLimits, webMercator } from '@flintwright/core/internal';
 import { placesOf } from '../../src/map/fit.js';
 import { ViewAnimation } from '../../src/map/view-animation.js';
-import { draggedView, middleOf, viewAround } from '../../src/input/held-ground.js';
+import { draggedView, middleOf, viewAround } from '../../src/input/pan-zoom.js';
 import { withinLimits } from '../../src/input/gesture-tools.js';
 import { fanOffset, uncrowded, viewBox } from '../../src/clusters/cluster-placing.js';
 

@@ -120,8 +120,8 @@ export function withDoubts(
   const { low, high, steep, steepFeatures, placed, noughts } = spread;
   const reach = Math.max(Math.abs(low[0]), Math.abs(high[0]));
   const steepest = Math.max(Math.abs(low[1]), Math.abs(high[1]));
-  const said = (v: number) => String(Number(v.toPrecision(8)));
-  const box = `x ${said(low[0])} to ${said(high[0])}, y ${said(low[1])} to ${said(high[1])}`;
+  const rounded = (v: number) => String(Number(v.toPrecision(8)));
+  const box = `x ${rounded(low[0])} to ${rounded(high[0])}, y ${rounded(low[1])} to ${rounded(high[1])}`;
   let out = layer;
   if (noughts.length && noughts.length < features.length)
     noughts.forEach((i) =>
@@ -177,7 +177,7 @@ export function withDoubts(
           'doubtful.place',
           'features have a latitude beyond ±90°',
           'They were kept without a geometry and are not drawn. Correct them.',
-          `${featureName(i)}: latitude ${said(worst)}`,
+          `${featureName(i)}: latitude ${rounded(worst)}`,
         );
       }
       out = {

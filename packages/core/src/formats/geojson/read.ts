@@ -1,5 +1,5 @@
 import { assertShallow, jsonOf } from '../../base/depth.js';
-import { plainText } from '../../base/said.js';
+import { plainText } from '../../base/describe-value.js';
 import { Fault } from '../../base/fault.js';
 import { parseExactJson } from '../../base/json.js';
 import { BlockBuilder } from '../../features/builder.js';

@@ -1,4 +1,4 @@
-import { said } from '../../base/said.js';
+import { describeValue } from '../../base/describe-value.js';
 import { Fault } from '../../base/fault.js';
 import { Kind, type Column, type FeatureBlock, type Value } from '../../features/block.js';
 import { readGeometry, type GeometrySink } from './geometry.js';
@@ -33,7 +33,7 @@ export interface ReadTileOptions {
  */
 export function readTile(bytes: Uint8Array, options: ReadTileOptions = {}): FeatureBlock[] {
   if (!(bytes instanceof Uint8Array))
-    throw new Fault('mvt.bytes', `${said(bytes)} is not the bytes of a tile`, 'Pass a Uint8Array.');
+    throw new Fault('mvt.bytes', `${describeValue(bytes)} is not the bytes of a tile`, 'Pass a Uint8Array.');
   const reader = new WireReader(bytes);
   const report = (code: string, message: string, offset: number) => {
     if (!options.violations)

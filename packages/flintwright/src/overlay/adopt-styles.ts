@@ -6,7 +6,7 @@ const worn = new WeakMap<Document | ShadowRoot, Set<string>>();
  * @param host an element of the page
  * @param css the style
  */
-export function wear(host: Element, css: string): void {
+export function adoptStyles(host: Element, css: string): void {
   const root = host.getRootNode() as Document | ShadowRoot;
   const styles = worn.get(root) ?? new Set();
   if (styles.has(css) || !('adoptedStyleSheets' in root)) return;

@@ -54,7 +54,7 @@ interface Drag {
 }
 
 /** What lies over the map while somebody draws and corrects: outlines, handles, what is drawn, and where it does not work. */
-export class Hand {
+export class EditHandles {
   private readonly svg: SVGSVGElement;
   private readonly off: (() => void)[] = [];
   private drag: Drag | undefined;

@@ -1,7 +1,7 @@
 import { isTooDeep } from './depth.js';
 
 /** Any value in a few words, for messages. */
-export function said(value: unknown): string {
+export function describeValue(value: unknown): string {
   if (Array.isArray(value)) return 'a list';
   switch (typeof value) {
     case 'object':
@@ -19,10 +19,10 @@ export function said(value: unknown): string {
 /** A value as text, also one whose own `toString` is none. */
 export function plainText(value: unknown): string {
   // What is nested without end has no text: asking for it would end where the stack does.
-  if (typeof value === 'object' && isTooDeep(value)) return said(value);
+  if (typeof value === 'object' && isTooDeep(value)) return describeValue(value);
   try {
     return String(value);
   } catch {
-    return said(value);
+    return describeValue(value);
   }
 }
