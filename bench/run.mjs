@@ -102,7 +102,7 @@ try {
   if (guest) rmSync(guest, { recursive: true, force: true });
 }
 
-const format = (value, unit) =>
+const asText = (value, unit) =>
   value === undefined ? '' : `${value.toFixed(value >= 100 ? 0 : value >= 10 ? 1 : 2)}${unit ? ` ${unit}` : ''}`;
 const table = new Table({
   head: ['', ...(other ? ['before'] : []), other ? 'now' : 'figure', 'wanted', ''],
@@ -113,8 +113,8 @@ for (const { name, value, unit, target, limit, detail, before } of results) {
   const most = target ?? limit;
   table.push([
     name,
-    ...(other ? [format(before, unit)] : []),
-    format(value, unit),
+    ...(other ? [asText(before, unit)] : []),
+    asText(value, unit),
     most === undefined ? '–' : `≤ ${most}${unit ? ` ${unit}` : ''}`,
     detail,
   ]);
@@ -122,7 +122,7 @@ for (const { name, value, unit, target, limit, detail, before } of results) {
 console.log(table.toString());
 const over = results.filter(({ value, limit }) => limit !== undefined && value > limit);
 for (const { name, value, unit, limit } of over)
-  console.log(`✗ ${name}: ${format(value, unit)}, and at most ${format(limit, unit)} is allowed`);
+  console.log(`✗ ${name}: ${asText(value, unit)}, and at most ${asText(limit, unit)} is allowed`);
 
 const atEnd = machineState();
 const cores = cpus().length;
