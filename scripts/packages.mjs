@@ -13,6 +13,6 @@ for (const name of ['core', 'flintwright', 'cli']) {
   const pkg = JSON.parse(readFileSync(join(pkgDir, 'package.json'), 'utf8'));
   for (const message of messages) console.log(`${pkg.name}: ${formatMessage(message, pkg)}`);
   faults += messages.filter((message) => message.type !== 'suggestion').length;
-  if (!messages.length) console.log(`${pkg.name}: nothing to complain of`);
+  if (!messages.length) console.log(`${pkg.name}: no problems`);
 }
 process.exit(faults ? 1 : 0);
