@@ -69,7 +69,8 @@ const views = [
 async function withView(bytes, select) {
   const { default: start } = await import('sql.js');
   const { Database } = await start();
-  const database = new Database(bytes);
+  // The engine writes into the bytes that it is handed.
+  const database = new Database(Uint8Array.from(bytes));
   try {
     database.run(`CREATE VIEW v AS ${select}`);
     database.run(

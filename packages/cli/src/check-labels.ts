@@ -88,7 +88,7 @@ export class LabelRoom {
         new Fault(
           'warn.label',
           `no zoom level has room for ${counted(beside)} of layer "${layer.id}", because others are at the same location: ${shown(beside)}`,
-          `Labels have ${sides === 1 ? 'one side' : `${sides} sides`} to stand on there; cluster the data, or give "side" more of them.`,
+          `Labels have only ${sides === 1 ? 'one position' : `${sides} positions`} there; cluster the data, or give "side" more of them.`,
           at,
         ),
       );

@@ -92,7 +92,7 @@ describe('find', () => {
 
   test.each<[string, string[], number, RegExp]>([
     ['nothing asked', [reach], 2, /expected a text, --reverse or --batch, got none/],
-    ['two things asked', [reach, 'x', '--reverse=1,2'], 2, /more than one thing/],
+    ['two things asked', [reach, 'x', '--reverse=1,2'], 2, /got several/],
     ['no gazetteer', [data('beds.geojson'), 'x'], 1, /beds\.geojson: the bytes are not a gazetteer/],
     ['a misspelt kind', [reach, 'x', '--kinds', 'strete'], 1, /Did you mean "street"/],
     ['swapped degrees', [reach, '--reverse=44.6,-131'], 2, /Longitude comes first/],

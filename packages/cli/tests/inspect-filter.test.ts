@@ -31,7 +31,7 @@ describe('flintwright inspect --where', () => {
     const bad = await run('inspect', join(demo, 'beds.geojson'), '--where', 'code == 3');
     expect([bad.status, bad.err]).toEqual([1, expect.stringMatching(/1:7[\s\S]*one =/)]);
     expect((await run('inspect', join(demo, 'beds.geojson'), '--where', '3 + 4')).err).toContain(
-      'a filter gives true or false',
+      'a filter must be true or false',
     );
   });
 });

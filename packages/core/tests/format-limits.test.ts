@@ -221,6 +221,7 @@ test('databases are read in place: the beginning of the file and its path are en
     const layer = { name: 'marks', features, crs: getCrs('OGC:CRS84'), crsSource: 'the test' };
     const { bytes } = await writeFeatureFile([layer], 'marks.gpkg');
     expect(bytes.length).toBeGreaterThan(2 ** 21);
+    expect(bytes.constructor.name).toBe('Uint8Array');
     const path = join(folder, 'marks.gpkg');
     writeFileSync(path, bytes);
     const { layers } = await readFeatureFile({ name: 'marks.gpkg', bytes: bytes.subarray(0, 2 ** 20), path });

@@ -171,7 +171,7 @@ describe('a picture that is dropped', () => {
     ['broken.svg', Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><path'), /not valid SVG/],
     ['page.svg', Buffer.from('<html xmlns="http://www.w3.org/1999/xhtml"/>'), /expected <svg>/],
     ['boundless.svg', Buffer.from('<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0H9"/></svg>'), /has no size/],
-    ['odd.png', Buffer.from('no picture'), /no picture that this browser can read/],
+    ['odd.png', Buffer.from('no picture'), /not a picture that this browser can read/],
     ['large.png', Buffer.alloc(2 ** 20 + 1), /too much for an icon/],
   ])('%s is refused in words', async (name, bytes, words) => {
     const page = await openWorkbench();

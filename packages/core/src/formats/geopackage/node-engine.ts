@@ -67,7 +67,8 @@ export const startEngine: StartEngine = async () => {
     }
 
     export(): Uint8Array {
-      return files.readFileSync(this.path);
+      // Not a Buffer, whose slice() shares its memory.
+      return new Uint8Array(files.readFileSync(this.path));
     }
 
     close(): void {
