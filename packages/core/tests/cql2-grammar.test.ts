@@ -84,14 +84,14 @@ const signs =
 describe('the reader and the grammar', () => {
   test.each(seeds)('agree on %s', (text) => expect(byReader(text, undefined)).toEqual(byGenerator(text)));
 
-  test('agree on 3,000 texts that chance has spoilt', () => {
+  test('agree on 6,000 texts that chance has spoilt', () => {
     let state = 20311;
     const random = (below: number) => {
       state = (Math.imul(state, 1103515245) + 12345) & 0x7fffffff;
       return Math.floor((state / 0x80000000) * below);
     };
     let read = 0;
-    for (let n = 0; n < 3000; n++) {
+    for (let n = 0; n < 6000; n++) {
       let text = seeds[random(seeds.length)];
       for (let k = random(3); k >= 0; k--) {
         const at = random(text.length + 1);
@@ -108,7 +108,7 @@ describe('the reader and the grammar', () => {
       expect([text, byReader(text, list)]).toEqual([text, wanted]);
     }
     // Some stay readable; most are refused.
-    expect(read).toBeGreaterThan(300);
-    expect(read).toBeLessThan(2000);
+    expect(read).toBeGreaterThan(600);
+    expect(read).toBeLessThan(4000);
   });
 });

@@ -78,7 +78,7 @@ describe('what a format cannot hold', () => {
     expect(layers.map(({ features }) => features)).toEqual([[]]);
   });
 
-  test('random collections through every pair of formats: nothing is lost but what is reported', async () => {
+  test('50 random collections through every pair of formats: nothing is lost but what is reported', async () => {
     const text = fc.string({
       unit: fc.constantFrom('a', 'é', '日', ' ', ',', '"', '\n', '<', '&', ';', '7'),
       minLength: 1,
@@ -105,7 +105,7 @@ describe('what a format cannot hold', () => {
         own['size'],
         String(own['name'] ?? '').trim(),
       ]);
-    for (const drawn of fc.sample(features, { numRuns: process.env.MATRIX === 'all' ? 50 : 20, seed: 28 })) {
+    for (const drawn of fc.sample(features, { numRuns: 50, seed: 28 })) {
       const from = drawn.map(([own, lon]) => point(own, lon));
       for (const first of lossless) {
         const there = await through(from, first);

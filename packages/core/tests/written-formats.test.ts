@@ -299,9 +299,9 @@ describe('every format that is written', () => {
     expect(known.filter((ending) => !checks[ending])).toEqual([]);
   });
 
-  const drawn = fc.sample(collection, { numRuns: 100, seed: 30 });
+  const drawn = fc.sample(collection, { numRuns: 200, seed: 30 });
   test.each(Object.keys(checks))(
-    '.%s is valid for 100 random collections, and is read again',
+    '.%s is valid for 200 random collections, and is read again',
     async (ending) => {
       const faults: unknown[] = [];
       for (const [i, own] of drawn.entries()) {
