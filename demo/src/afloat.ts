@@ -187,7 +187,7 @@ export function buildBeds(terrain: Terrain): Beds {
   const random = randomFrom(73);
   const beds: DemoFeature[] = [];
   const rows = ['bed,tonnes,density,tenant,since,flag'];
-  // Each tenant flies a color of its own.
+  // Each tenant has a color.
   const flags = ['#b8452f', '#d98a2b', '#6f8f3f', '#2f7a6c', '#3d6f99', '#6a5a8c'];
   const words = [
     'Copper',

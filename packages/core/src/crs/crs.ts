@@ -9,7 +9,7 @@ import { around, radians, type Pair, type Projection, type ProjectionParameters 
 
 export type { Pair, ProjectionParameters } from './projection.js';
 
-/** A coordinate reference system, by its parameters. Angles in degrees, lengths in meters unless said otherwise. */
+/** A coordinate reference system, by its parameters. Angles in degrees, lengths in meters unless stated otherwise. */
 export interface CrsDefinition {
   /** Authority and code, such as `EPSG:3857`, or another name. */
   readonly id: string;
@@ -172,7 +172,7 @@ export function transformer(from: Crs, to: Crs): (x: number, y: number, out: Pai
   const sameDatum =
     (a.datum !== undefined && a.datum === b.datum && sameEllipsoid) ||
     (JSON.stringify(a.toWgs84 ?? null) === JSON.stringify(b.toWgs84 ?? null) &&
-      // The ellipsoids of modern datums differ by a tenth of a millimeter; nobody shifts between them.
+      // The ellipsoids of modern datums differ by a tenth of a millimeter; no shift is applied between them.
       (a.ellipsoid === b.ellipsoid || (a.toWgs84 === undefined && b.toWgs84 === undefined && isModern(a, b))));
   const sameLatitudes = sameDatum || [a, b].some(isPlainSphere);
   const place: Pair = [0, 0];
